@@ -1,0 +1,22 @@
+// Bundles what runs outside the web application: the worker thread, the command, the benchmarks.
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { build } from "esbuild";
+
+process.chdir(join(dirname(fileURLToPath(import.meta.url)), ".."));
+await build({
+  entryPoints: {
+    worker: "src/engine/node-worker.ts",
+    cli: "src/cli/main.ts",
+    bench: "tests/bench/main.ts",
+  },
+  outdir: "build",
+  outExtension: { ".js": ".mjs" },
+  bundle: true,
+  platform: "node",
+  format: "esm",
+  target: "node20",
+  packages: "external",
+  sourcemap: "linked",
+  logLevel: "warning",
+});

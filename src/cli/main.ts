@@ -1,0 +1,160 @@
+/** The fumarium command. Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture. */
+import { createHash } from "node:crypto";
+import { mkdir } from "node:fs/promises";
+import { join } from "node:path";
+import { parseArgs, type ParseArgsOptionsConfig } from "node:util";
+import { documentJsonSchema, InputError } from "#core/document/parse";
+import { LIMITS } from "#core/document/schema";
+import { PASS_NAMES, type PassName } from "#core/film/film";
+import { DEMO_SETS } from "../../demo/index";
+import { loadDocument, loadModels } from "./load";
+import { renderCommand, writeWhole, type RenderOptions } from "./render";
+
+const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
+
+  fumarium render DOCUMENT -o OUT.exr|OUT.png   render a scene document
+      --size WxH             pixels of the picture
+      --samples N            samples a pixel
+      --first-sample N       begin with this sample (default 0)
+      --level shafts|full    single or multiple scattering
+      --seed N               another set of random numbers
+      --passes LIST          of ${PASS_NAMES.join(",")}
+      --depth half|float     numbers in the OpenEXR file (depth.Z is always float)
+      --time SECONDS         stop after this time with what is there (exit code 3)
+      --threads N            worker threads (default: all cores)
+      --json                 print one line of figures
+  fumarium check DOCUMENT                       say whether a document and its assets are in order
+  fumarium schema                               print the JSON Schema of scene documents
+  fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
+
+Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture.`;
+
+function options<T extends ParseArgsOptionsConfig>(args: string[], config: T) {
+  try {
+    return parseArgs({ args, options: config, allowPositionals: true, strict: true });
+  } catch (error) {
+    throw new InputError((error as Error).message);
+  }
+}
+
+function whole(text: string | undefined, name: string, least: number, most: number): number | undefined {
+  if (text === undefined) return undefined;
+  const v = Number(text);
+  if (!/^\d+$/.test(text) || v < least || v > most) throw new InputError(`--${name} ${text}: must be a whole number from ${least} to ${most}`);
+  return v;
+}
+
+function oneOf<T extends string>(text: string | undefined, name: string, allowed: readonly T[]): T | undefined {
+  if (text === undefined) return undefined;
+  if (!allowed.includes(text as T)) throw new InputError(`--${name} ${text}: must be one of ${allowed.join(", ")}`);
+  return text as T;
+}
+
+function renderOptions(args: string[], buildDirectory: string): RenderOptions {
+  const text = { type: "string" } as const;
+  const { values: v, positionals } = options(args, {
+    output: { type: "string", short: "o" }, size: text, samples: text, "first-sample": text, level: text, seed: text, passes: text, depth: text,
+    time: text, threads: text, json: { type: "boolean" },
+  });
+  if (positionals.length !== 1) throw new InputError("render: name one document");
+  if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
+  const size = v.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(v.size);
+  if (size === null) throw new InputError(`--size ${v.size}: must look like 1280x720`);
+  const seconds = v.time === undefined ? undefined : Number(v.time);
+  if (seconds !== undefined && !(seconds > 0 && seconds < 1e7)) throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
+  const passes = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", PASS_NAMES)!) as PassName[] | undefined;
+  const samples = whole(v.samples, "samples", 1, LIMITS.samples);
+  const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);
+  const level = oneOf(v.level, "level", ["shafts", "full"]);
+  const seed = whole(v.seed, "seed", 0, 4294967295);
+  const threads = whole(v.threads, "threads", 1, 64);
+  const depth = oneOf(v.depth, "depth", ["half", "float"]);
+  return {
+    document: positionals[0]!,
+    output: v.output,
+    json: v.json ?? false,
+    buildDirectory,
+    ...(size ? { size: [Number(size[1]), Number(size[2])] as [number, number] } : {}),
+    ...(samples !== undefined ? { samples } : {}),
+    ...(firstSample !== undefined ? { firstSample } : {}),
+    ...(level ? { level } : {}),
+    ...(seed !== undefined ? { seed } : {}),
+    ...(passes ? { passes } : {}),
+    ...(seconds !== undefined ? { seconds } : {}),
+    ...(threads !== undefined ? { threads } : {}),
+    ...(depth ? { depth } : {}),
+  };
+}
+
+async function demo(args: string[]): Promise<void> {
+  const { values: v } = options(args, { list: { type: "boolean" }, write: { type: "string" } });
+  if (v.list) {
+    for (const set of DEMO_SETS) console.log(`${set.id}  ${set.title}: ${set.description}`);
+    return;
+  }
+  if (!v.write) throw new InputError("demo: say --list or --write DIR");
+  await mkdir(v.write, { recursive: true }).catch((e: NodeJS.ErrnoException) => {
+    throw new InputError(`${v.write}: cannot be made (${e.code})`);
+  });
+  for (const set of DEMO_SETS) {
+    const bytes = await set.build();
+    const doc = set.document(createHash("sha256").update(bytes).digest("hex"));
+    await writeWhole(join(v.write, set.model), bytes);
+    const file = join(v.write, `${set.id}.fumarium.json`);
+    await writeWhole(file, `${JSON.stringify(doc, null, 2)}\n`);
+    console.log(file);
+  }
+}
+
+/** Runs the command. @returns its exit code */
+export async function main(args: string[], buildDirectory: string): Promise<number> {
+  const [command, ...rest] = args;
+  try {
+    switch (command) {
+      case "render": {
+        const o = renderOptions(rest, buildDirectory);
+        const terminal = process.stderr.isTTY;
+        if (!o.json || terminal) o.progress = (line) => process.stderr.write(terminal ? `\r\x1b[K${line}` : `${line}\n`);
+        const report = await renderCommand(o);
+        if (terminal) process.stderr.write("\n");
+        if (o.json) console.log(JSON.stringify(report));
+        else
+          console.log(
+            `${report.output}: ${report.samples} samples a pixel in ${report.seconds} s, noise ${report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`}` +
+              (report.outcome === "time" ? " (time ran out)" : ""),
+          );
+        return report.outcome === "time" ? 3 : 0;
+      }
+      case "check": {
+        const { positionals } = options(rest, {});
+        if (positionals.length !== 1) throw new InputError("check: name one document");
+        const doc = await loadDocument(positionals[0]!);
+        const models = await loadModels(doc, positionals[0]!);
+        const triangles = [...models.values()].reduce((n, m) => n + m.material.length, 0);
+        console.log(`${positionals[0]}: in order; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles`);
+        return 0;
+      }
+      case "schema":
+        console.log(JSON.stringify(documentJsonSchema(), null, 2));
+        return 0;
+      case "demo":
+        await demo(rest);
+        return 0;
+      case undefined:
+      case "help":
+      case "--help":
+      case "-h":
+        console.log(HELP);
+        return command === undefined ? 2 : 0;
+      default:
+        throw new InputError(`no command named ${command}; "fumarium help" lists them`);
+    }
+  } catch (error) {
+    if (error instanceof InputError) {
+      console.error(`fumarium: ${error.message}`);
+      return 2;
+    }
+    console.error(`fumarium: failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`);
+    return 1;
+  }
+}

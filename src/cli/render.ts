@@ -1,0 +1,127 @@
+/** fumarium render: a document to an OpenEXR or PNG file. */
+import { rename, writeFile, unlink } from "node:fs/promises";
+import { availableParallelism } from "node:os";
+import { extname } from "node:path";
+import { deflateSync } from "node:zlib";
+import { InputError, parseDocument } from "#core/document/parse";
+import type { SceneDocument } from "#core/document/schema";
+import { measureFilm, PASS_NAMES, type PassName } from "#core/film/film";
+import { filmToExr, filmToPng } from "#core/formats/picture";
+import { assemble, compileGeometry } from "#core/scene/compile";
+import { PASS_CLEAR } from "#core/scene/layout";
+import { RenderEngine } from "#engine/engine";
+import { nodeHost } from "#engine/node-host";
+import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { loadDocument, loadModels } from "./load";
+
+export interface RenderOptions {
+  document: string;
+  output: string;
+  size?: [number, number];
+  samples?: number;
+  firstSample?: number;
+  level?: "shafts" | "full";
+  seed?: number;
+  passes?: PassName[];
+  seconds?: number;
+  threads?: number;
+  depth?: "half" | "float";
+  json: boolean;
+  buildDirectory: string;
+  /** Writes progress lines; undefined where nobody reads them. */
+  progress?: (line: string) => void;
+}
+
+export interface RenderReport {
+  outcome: "done" | "time";
+  output: string;
+  seconds: number;
+  sceneSeconds: number;
+  triangles: number;
+  rays: number;
+  raysPerSecond: number;
+  samples: number;
+  noise: number | null;
+  threads: number;
+}
+
+/** The document with what the command line overrides, validated again. */
+export function overridden(doc: SceneDocument, o: Pick<RenderOptions, "size" | "samples" | "level" | "seed">): SceneDocument {
+  return parseDocument(
+    {
+      ...doc,
+      film: { ...doc.film, ...(o.size ? { size: o.size } : {}) },
+      render: {
+        ...doc.render,
+        ...(o.samples !== undefined ? { samples: o.samples } : {}),
+        ...(o.level ? { level: o.level } : {}),
+        ...(o.seed !== undefined ? { seed: o.seed } : {}),
+      },
+    },
+    "command line",
+  );
+}
+
+/** Renders and writes the file at once when done, so that no half-written picture is ever left. */
+export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
+  const extension = extname(o.output).toLowerCase();
+  if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+  const doc = overridden(await loadDocument(o.document), o);
+  const passes = o.passes ?? [...PASS_NAMES];
+  const begun = performance.now();
+  o.progress?.("reading models and building the scene");
+  const geometry = compileGeometry(assemble(doc, await loadModels(doc, o.document)));
+  const sceneSeconds = (performance.now() - begun) / 1000;
+  const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  try {
+    engine.setGeometry(geometry);
+    const [width, height] = doc.film.size;
+    const wanted = (passes.some((p) => p !== "clear") ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
+    const first = o.firstSample ?? 0;
+    const result = await engine.start({
+      document: doc,
+      width,
+      height,
+      stages: finalSchedule(first, first + doc.render.samples, wanted),
+      ...(o.seconds !== undefined ? { timeLimit: o.seconds } : {}),
+      onStage: (p) =>
+        o.progress?.(`${(100 * p.share).toFixed(0).padStart(3)} %  ${p.seconds.toFixed(1)} s${p.secondsLeft === null ? "" : `, ${p.secondsLeft.toFixed(0)} s left`}`),
+    });
+    if (result.outcome === "cancelled") throw new Error("render was cancelled");
+    if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
+    const facts = { ...measureFilm(result.film), seconds: result.seconds, seed: doc.render.seed };
+    const bytes =
+      extension === ".png"
+        ? filmToPng(result.film, passes.includes("beauty") ? "beauty" : passes[0]!, doc)
+        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, { deflate: (b) => deflateSync(b, { level: 6 }) });
+    await writeWhole(o.output, bytes);
+    return {
+      outcome: result.outcome,
+      output: o.output,
+      seconds: round(result.seconds),
+      sceneSeconds: round(sceneSeconds),
+      triangles: geometry.triangleCount,
+      rays: result.rays,
+      raysPerSecond: Math.round(result.rays / Math.max(result.seconds, 1e-6)),
+      samples: round(passes.some((p) => p !== "clear") ? facts.samples : facts.clearSamples),
+      noise: facts.noise === null ? null : Number(facts.noise.toPrecision(4)),
+      threads: engine.workers,
+    };
+  } finally {
+    engine.dispose();
+  }
+}
+
+const round = (v: number): number => Math.round(v * 1000) / 1000;
+
+/** Writes beside the target, then moves it into place. @throws InputError where the folder does not take it */
+export async function writeWhole(file: string, bytes: Uint8Array | string): Promise<void> {
+  const part = `${file}.${process.pid}.part`;
+  try {
+    await writeFile(part, bytes);
+    await rename(part, file);
+  } catch (error) {
+    await unlink(part).catch(() => undefined);
+    throw new InputError(`${file}: cannot be written (${(error as NodeJS.ErrnoException).code ?? String(error)})`);
+  }
+}

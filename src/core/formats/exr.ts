@@ -1,0 +1,288 @@
+/**
+ * OpenEXR scan-line files with named layers (half and float), written with ZIP or no compression, and
+ * read back. After "OpenEXR File Layout" and "Technical Introduction to OpenEXR".
+ */
+import { getFloat16, setFloat16 } from "@petamoriken/float16";
+import { unzlibSync, zlibSync } from "fflate";
+import { InputError } from "../document/parse";
+
+export interface ExrChannel {
+  /** Full name, with its layer before a dot: "R", "air.R", "depth.Z". */
+  name: string;
+  type: "half" | "float";
+  /** width × height values, rows from the top. */
+  values: Float32Array;
+}
+
+export interface ExrImage {
+  width: number;
+  height: number;
+  channels: ExrChannel[];
+  /** Text attributes to keep in the header. */
+  attributes?: Record<string, string>;
+}
+
+export interface ExrOptions {
+  compression?: "zip" | "none";
+  /** zlib compression to use; a faster one than the built-in may be passed on servers. */
+  deflate?: (bytes: Uint8Array) => Uint8Array;
+}
+
+const MAGIC = 20000630;
+const HALF = 1, FLOAT = 2;
+const ZIP_ROWS = 16;
+
+class Writer {
+  private bytes = new Uint8Array(65536);
+  private view = new DataView(this.bytes.buffer);
+  length = 0;
+  private room(n: number): void {
+    if (this.length + n <= this.bytes.length) return;
+    const next = new Uint8Array(Math.max(this.bytes.length * 2, this.length + n));
+    next.set(this.bytes);
+    this.bytes = next;
+    this.view = new DataView(next.buffer);
+  }
+  u8(v: number): void {
+    this.room(1);
+    this.bytes[this.length++] = v;
+  }
+  i32(v: number): void {
+    this.room(4);
+    this.view.setInt32(this.length, v, true);
+    this.length += 4;
+  }
+  f32(v: number): void {
+    this.room(4);
+    this.view.setFloat32(this.length, v, true);
+    this.length += 4;
+  }
+  u64At(at: number, v: number): void {
+    this.view.setBigUint64(at, BigInt(v), true);
+  }
+  raw(b: Uint8Array): void {
+    this.room(b.length);
+    this.bytes.set(b, this.length);
+    this.length += b.length;
+  }
+  text(s: string): void {
+    for (let i = 0; i < s.length; i++) this.u8(s.charCodeAt(i) & 0x7f);
+    this.u8(0);
+  }
+  done(): Uint8Array {
+    return this.bytes.slice(0, this.length);
+  }
+}
+
+/** UTF-8 bytes without DOM or Node interfaces. */
+function utf8(s: string): Uint8Array {
+  const escaped = encodeURIComponent(s);
+  const out: number[] = [];
+  for (let i = 0; i < escaped.length; i++) {
+    if (escaped[i] === "%") {
+      out.push(parseInt(escaped.slice(i + 1, i + 3), 16));
+      i += 2;
+    } else out.push(escaped.charCodeAt(i));
+  }
+  return new Uint8Array(out);
+}
+
+function fromUtf8(b: Uint8Array): string {
+  let escaped = "";
+  for (const v of b) escaped += `%${v.toString(16).padStart(2, "0")}`;
+  try {
+    return decodeURIComponent(escaped);
+  } catch {
+    return "";
+  }
+}
+
+/** Encodes an image. Channels are stored in the order of their names, as the format asks. */
+export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array {
+  const { width, height } = image;
+  const zip = (options.compression ?? "zip") === "zip";
+  const deflate = options.deflate ?? ((b: Uint8Array) => zlibSync(b, { level: 6 }));
+  const channels = [...image.channels].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
+  for (const c of channels) if (c.values.length !== width * height) throw new Error(`exr: channel ${c.name} has ${c.values.length} values, not ${width * height}`);
+  const w = new Writer();
+  w.i32(MAGIC);
+  // version 2; bit 10 allows names of more than 31 characters
+  w.i32(2 | (channels.some((c) => c.name.length > 31) ? 0x400 : 0));
+  const attribute = (name: string, type: string, size: number, body: () => void): void => {
+    w.text(name);
+    w.text(type);
+    w.i32(size);
+    body();
+  };
+  attribute("channels", "chlist", channels.reduce((n, c) => n + c.name.length + 17, 1), () => {
+    for (const c of channels) {
+      w.text(c.name);
+      w.i32(c.type === "half" ? HALF : FLOAT);
+      w.i32(0);
+      w.i32(1);
+      w.i32(1);
+    }
+    w.u8(0);
+  });
+  attribute("compression", "compression", 1, () => w.u8(zip ? 3 : 0));
+  const window = (): void => [0, 0, width - 1, height - 1].forEach((v) => w.i32(v));
+  attribute("dataWindow", "box2i", 16, window);
+  attribute("displayWindow", "box2i", 16, window);
+  attribute("lineOrder", "lineOrder", 1, () => w.u8(0));
+  attribute("pixelAspectRatio", "float", 4, () => w.f32(1));
+  attribute("screenWindowCenter", "v2f", 8, () => (w.f32(0), w.f32(0)));
+  attribute("screenWindowWidth", "float", 4, () => w.f32(1));
+  for (const [name, value] of Object.entries(image.attributes ?? {})) {
+    const bytes = utf8(value);
+    attribute(name, "string", bytes.length, () => w.raw(bytes));
+  }
+  w.u8(0);
+
+  const rows = zip ? ZIP_ROWS : 1;
+  const blocks = Math.ceil(height / rows);
+  const offsets = w.length;
+  w.raw(new Uint8Array(8 * blocks));
+  const rowBytes = channels.reduce((n, c) => n + width * (c.type === "half" ? 2 : 4), 0);
+  for (let b = 0; b < blocks; b++) {
+    const y0 = b * rows, y1 = Math.min(height, y0 + rows);
+    const raw = new Uint8Array(rowBytes * (y1 - y0));
+    const view = new DataView(raw.buffer);
+    let at = 0;
+    for (let y = y0; y < y1; y++)
+      for (const c of channels) {
+        const from = y * width;
+        if (c.type === "half") for (let x = 0; x < width; x++, at += 2) setFloat16(view, at, toHalfRange(c.values[from + x]!), true);
+        else for (let x = 0; x < width; x++, at += 4) view.setFloat32(at, c.values[from + x]!, true);
+      }
+    let packed = raw;
+    if (zip) {
+      const squeezed = deflate(predict(raw));
+      if (squeezed.length < raw.length) packed = squeezed as Uint8Array<ArrayBuffer>;
+    }
+    w.u64At(offsets + 8 * b, w.length);
+    w.i32(y0);
+    w.i32(packed.length);
+    w.raw(packed);
+  }
+  return w.done();
+}
+
+/** Finite values past the largest half are held there, so that a bright sun does not turn into infinity. */
+function toHalfRange(v: number): number {
+  return v > 65504 && v < Infinity ? 65504 : v;
+}
+
+/** The reordering and differencing that precede zlib. */
+function predict(raw: Uint8Array): Uint8Array {
+  const n = raw.length;
+  const out = new Uint8Array(n);
+  const half = (n + 1) >> 1;
+  for (let i = 0; i < n; i++) out[(i & 1 ? half : 0) + (i >> 1)] = raw[i]!;
+  let last = out[0]!;
+  for (let i = 1; i < n; i++) {
+    const v = out[i]!;
+    out[i] = v - last + 384;
+    last = v;
+  }
+  return out;
+}
+
+function unpredict(bytes: Uint8Array): Uint8Array {
+  const n = bytes.length;
+  for (let i = 1; i < n; i++) bytes[i] = bytes[i - 1]! + bytes[i]! - 128;
+  const out = new Uint8Array(n);
+  const half = (n + 1) >> 1;
+  for (let i = 0; i < n; i++) out[i] = bytes[(i & 1 ? half : 0) + (i >> 1)]!;
+  return out;
+}
+
+/** Decodes a single-part scan-line file without or with ZIP/ZIPS compression. @throws InputError */
+export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
+  const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let at = 0;
+  const need = (n: number): void => {
+    if (n < 0 || at + n > bytes.length) throw bad(`ends early, at byte ${bytes.length}`);
+  };
+  const i32 = (): number => {
+    need(4);
+    at += 4;
+    return view.getInt32(at - 4, true);
+  };
+  const text = (): string => {
+    const end = bytes.indexOf(0, at);
+    if (end < 0 || end - at > 255) throw bad(`broken name at byte ${at}`);
+    const s = String.fromCharCode(...bytes.subarray(at, end));
+    at = end + 1;
+    return s;
+  };
+  if (i32() !== MAGIC) throw bad("does not begin like an OpenEXR file");
+  const version = i32();
+  if (version & 0x1a00) throw bad("tiled, deep and multi-part files are not read");
+  const channels: { name: string; type: number }[] = [];
+  const attributes: Record<string, string> = {};
+  let compression = -1;
+  let box: [number, number, number, number] | null = null;
+  for (;;) {
+    const name = text();
+    if (!name) break;
+    const type = text();
+    const size = i32();
+    need(size);
+    const end = at + size;
+    if (name === "channels") {
+      for (;;) {
+        const channel = text();
+        if (!channel) break;
+        const kind = i32();
+        at += 4;
+        if (i32() !== 1 || i32() !== 1) throw bad(`channel ${channel} is subsampled`);
+        if (kind !== HALF && kind !== FLOAT) throw bad(`channel ${channel} holds whole numbers`);
+        channels.push({ name: channel, type: kind });
+        if (channels.length > 1024) throw bad("more than 1024 channels");
+      }
+    } else if (name === "compression") compression = bytes[at]!;
+    else if (name === "dataWindow") box = [i32(), i32(), i32(), i32()];
+    else if (type === "string") attributes[name] = fromUtf8(bytes.subarray(at, end));
+    at = end;
+  }
+  if (!box) throw bad("no dataWindow");
+  if (compression !== 0 && compression !== 2 && compression !== 3) throw bad(`compression ${compression} is not read`);
+  const width = box[2] - box[0] + 1, height = box[3] - box[1] + 1;
+  if (width < 1 || height < 1 || width * height > 1 << 28) throw bad(`size ${width} × ${height}`);
+  const rows = compression === 3 ? ZIP_ROWS : 1;
+  const blocks = Math.ceil(height / rows);
+  const table = at;
+  at += 8 * blocks;
+  need(0);
+  const images = channels.map((c) => ({ name: c.name, type: c.type === HALF ? ("half" as const) : ("float" as const), values: new Float32Array(width * height) }));
+  const rowBytes = channels.reduce((n, c) => n + width * (c.type === HALF ? 2 : 4), 0);
+  for (let b = 0; b < blocks; b++) {
+    at = Number(view.getBigUint64(table + 8 * b, true));
+    need(8);
+    const y0 = i32() - box[1];
+    const size = i32();
+    need(size);
+    const lines = Math.min(rows, height - y0);
+    if (y0 < 0 || lines < 1) throw bad(`block ${b} lies outside the picture`);
+    let data = bytes.subarray(at, at + size);
+    const wanted = rowBytes * lines;
+    if (compression !== 0 && size < wanted) {
+      try {
+        data = unpredict(unzlibSync(data, { out: new Uint8Array(wanted) }));
+      } catch {
+        throw bad(`block ${b} cannot be decompressed`);
+      }
+    }
+    if (data.length !== wanted) throw bad(`block ${b} has ${data.length} bytes, not ${wanted}`);
+    const v = new DataView(data.buffer, data.byteOffset, data.byteLength);
+    let p = 0;
+    for (let y = y0; y < y0 + lines; y++)
+      for (const [k, c] of channels.entries()) {
+        const to = images[k]!.values;
+        if (c.type === HALF) for (let x = 0; x < width; x++, p += 2) to[y * width + x] = getFloat16(v, p, true);
+        else for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getFloat32(p, true);
+      }
+  }
+  return { width, height, channels: images, attributes };
+}

@@ -1,0 +1,271 @@
+/**
+ * Rays against the 4-wide BVH, four boxes and four triangles at a time.
+ * Triangles by Möller and Trumbore 1997; slabs with the far side widened by two ulps so that a ray
+ * through a shared face is never lost.
+ */
+import {
+  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, BLOCK_SIZE, BLOCK_INDEX,
+} from "../../scene/layout";
+import { param, scratch, countRay } from "./state";
+
+export let hitT: f32 = 0.0;
+export let hitU: f32 = 0.0;
+export let hitV: f32 = 0.0;
+export let hitTriangle: i32 = -1;
+/** Address of the hit's leaf block and its lane, for the geometric normal. */
+export let hitBlock: usize = 0;
+export let hitLane: i32 = 0;
+
+const TINY: f32 = 1e-18;
+const FAR_SLACK: f32 = 1.0000003;
+
+// @ts-ignore: decorator
+@inline
+function awayFromZero(x: f32): f32 {
+  return Mathf.abs(x) < TINY ? (x < 0 ? -TINY : TINY) : x;
+}
+
+// @ts-ignore: decorator
+@inline
+function swap2(a: usize, b: usize): void {
+  const x = load<u64>(a);
+  const y = load<u64>(b);
+  if (x < y) {
+    store<u64>(a, y);
+    store<u64>(b, x);
+  }
+}
+
+/**
+ * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitBlock, hitLane.
+ * @returns whether anything was hit
+ */
+export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
+  countRay();
+  const nodes = <usize>param(P_NODES);
+  const leaves = <usize>param(P_LEAVES);
+  dx = awayFromZero(dx);
+  dy = awayFromZero(dy);
+  dz = awayFromZero(dz);
+  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
+  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
+  const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
+  const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
+  const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
+  const slack = f32x4.splat(FAR_SLACK);
+  const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
+  const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
+  const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
+  const base = scratch;
+  let sp = base;
+  let best: f32 = tmax;
+  let vbest = f32x4.splat(best);
+  hitTriangle = -1;
+  let code = <i32>param(P_ROOT);
+  while (true) {
+    if (code >= 0) {
+      const node = nodes + (<usize>code << 7);
+      const t0 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.sub(f32x4.mul(v128.load(node + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(node + ny), viy), roy),
+        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(node + nz), viz), roz), zero),
+      );
+      const t1 = f32x4.mul(
+        f32x4.pmin(
+          f32x4.pmin(
+            f32x4.sub(f32x4.mul(v128.load(node + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(node + fy), viy), roy),
+          ),
+          f32x4.sub(f32x4.mul(v128.load(node + fz), viz), roz),
+        ),
+        slack,
+      );
+      let mask = i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, vbest)));
+      if (mask != 0) {
+        const children = node + <usize>NODE_CHILDREN;
+        const first = ctz(mask);
+        mask &= mask - 1;
+        if (mask == 0) {
+          code = load<i32>(children + (<usize>first << 2));
+          continue;
+        }
+        // keys (distance bits << 32 | child) compare as integers, since distances are >= 0
+        v128.store(base - 16, t0);
+        const start = sp;
+        store<u64>(sp, (<u64>load<u32>(base - 16 + (<usize>first << 2)) << 32) | <u64>load<u32>(children + (<usize>first << 2)));
+        sp += 8;
+        do {
+          const i = ctz(mask);
+          mask &= mask - 1;
+          store<u64>(sp, (<u64>load<u32>(base - 16 + (<usize>i << 2)) << 32) | <u64>load<u32>(children + (<usize>i << 2)));
+          sp += 8;
+        } while (mask != 0);
+        const n = sp - start;
+        if (n == 16) {
+          swap2(start, start + 8);
+        } else if (n == 24) {
+          swap2(start, start + 8);
+          swap2(start + 8, start + 16);
+          swap2(start, start + 8);
+        } else {
+          swap2(start, start + 8);
+          swap2(start + 16, start + 24);
+          swap2(start, start + 16);
+          swap2(start + 8, start + 24);
+          swap2(start + 8, start + 16);
+        }
+        sp -= 8;
+        code = <i32>load<u64>(sp);
+        continue;
+      }
+    } else {
+      const leaf = ~code;
+      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
+      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      do {
+        const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
+        const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
+        const px = f32x4.sub(f32x4.mul(vdy, e2z), f32x4.mul(vdz, e2y));
+        const py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z));
+        const pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
+        const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
+        const inv = f32x4.div(one, det);
+        const sx = f32x4.sub(vox, v128.load(block)), sy = f32x4.sub(voy, v128.load(block, 16)), sz = f32x4.sub(voz, v128.load(block, 32));
+        const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(sx, px), f32x4.mul(sy, py)), f32x4.mul(sz, pz)), inv);
+        const qx = f32x4.sub(f32x4.mul(sy, e1z), f32x4.mul(sz, e1y));
+        const qy = f32x4.sub(f32x4.mul(sz, e1x), f32x4.mul(sx, e1z));
+        const qz = f32x4.sub(f32x4.mul(sx, e1y), f32x4.mul(sy, e1x));
+        const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
+        const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
+        let mask = i32x4.bitmask(
+          v128.and(
+            v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one)),
+            v128.and(f32x4.gt(t, zero), f32x4.lt(t, vbest)),
+          ),
+        );
+        if (mask != 0) {
+          v128.store(base - 16, t);
+          v128.store(base - 32, u);
+          v128.store(base - 48, v);
+          do {
+            const lane = ctz(mask);
+            mask &= mask - 1;
+            const at = <usize>lane << 2;
+            const d = load<f32>(base - 16 + at);
+            if (d < best) {
+              best = d;
+              hitU = load<f32>(base - 32 + at);
+              hitV = load<f32>(base - 48 + at);
+              hitTriangle = load<i32>(block + at, BLOCK_INDEX);
+              hitBlock = block;
+              hitLane = lane;
+            }
+          } while (mask != 0);
+          vbest = f32x4.splat(best);
+        }
+        block += BLOCK_SIZE;
+      } while (block < end);
+    }
+    // next entry that is still nearer than the best hit
+    while (true) {
+      if (sp == base) {
+        hitT = best;
+        return hitTriangle >= 0;
+      }
+      sp -= 8;
+      if (reinterpret<f32>(load<u32>(sp + 4)) < best) break;
+    }
+    code = load<i32>(sp);
+  }
+}
+
+/** Whether anything lies in (0, tmax). */
+export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
+  countRay();
+  const nodes = <usize>param(P_NODES);
+  const leaves = <usize>param(P_LEAVES);
+  dx = awayFromZero(dx);
+  dy = awayFromZero(dy);
+  dz = awayFromZero(dz);
+  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
+  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
+  const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
+  const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
+  const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
+  const slack = f32x4.splat(FAR_SLACK);
+  const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
+  const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
+  const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
+  const far = f32x4.splat(tmax);
+  const base = scratch;
+  let sp = base;
+  let code = <i32>param(P_ROOT);
+  while (true) {
+    if (code >= 0) {
+      const node = nodes + (<usize>code << 7);
+      const t0 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.sub(f32x4.mul(v128.load(node + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(node + ny), viy), roy),
+        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(node + nz), viz), roz), zero),
+      );
+      const t1 = f32x4.mul(
+        f32x4.pmin(
+          f32x4.pmin(
+            f32x4.sub(f32x4.mul(v128.load(node + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(node + fy), viy), roy),
+          ),
+          f32x4.sub(f32x4.mul(v128.load(node + fz), viz), roz),
+        ),
+        slack,
+      );
+      let mask = i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, far)));
+      if (mask != 0) {
+        const children = node + <usize>NODE_CHILDREN;
+        code = load<i32>(children + (<usize>ctz(mask) << 2));
+        mask &= mask - 1;
+        while (mask != 0) {
+          store<i32>(sp, load<i32>(children + (<usize>ctz(mask) << 2)));
+          sp += 4;
+          mask &= mask - 1;
+        }
+        continue;
+      }
+    } else {
+      const leaf = ~code;
+      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
+      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      do {
+        const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
+        const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
+        const px = f32x4.sub(f32x4.mul(vdy, e2z), f32x4.mul(vdz, e2y));
+        const py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z));
+        const pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
+        const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
+        const inv = f32x4.div(one, det);
+        const sx = f32x4.sub(vox, v128.load(block)), sy = f32x4.sub(voy, v128.load(block, 16)), sz = f32x4.sub(voz, v128.load(block, 32));
+        const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(sx, px), f32x4.mul(sy, py)), f32x4.mul(sz, pz)), inv);
+        const qx = f32x4.sub(f32x4.mul(sy, e1z), f32x4.mul(sz, e1y));
+        const qy = f32x4.sub(f32x4.mul(sz, e1x), f32x4.mul(sx, e1z));
+        const qz = f32x4.sub(f32x4.mul(sx, e1y), f32x4.mul(sy, e1x));
+        const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
+        const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
+        if (v128.any_true(
+          v128.and(
+            v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one)),
+            v128.and(f32x4.gt(t, zero), f32x4.lt(t, far)),
+          ),
+        )) return true;
+        block += BLOCK_SIZE;
+      } while (block < end);
+    }
+    if (sp == base) return false;
+    sp -= 4;
+    code = load<i32>(sp);
+  }
+}

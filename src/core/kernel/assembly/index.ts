@@ -1,0 +1,202 @@
+/** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
+import {
+  P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_PASSES, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
+  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, PIXEL_SIZE,
+  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT,
+} from "../../scene/layout";
+import { beginRun, bindWorker, cancelled, param, raysTraced, densityLookups } from "./state";
+import { startSample, pair, ru, rv, sequencePoint } from "./random";
+import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
+import { prepareMedium, transmit, tr, tg, tb, densityAt, sampleCollision, colT, colR, colG, colB } from "./medium";
+import { prepareLights } from "./lights";
+import { preparePaths, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB } from "./path";
+import { breakUp } from "./noise";
+
+export { bindWorker, sequencePoint };
+
+let invalid: f64 = 0.0;
+
+/** Starts run `id`: later calls work with the parameters as they are now. */
+export function begin(id: i32): void {
+  beginRun(id);
+  invalid = 0.0;
+  prepareMedium(true);
+  prepareLights();
+  preparePaths();
+}
+
+/** Rays traced since begin(). */
+export function rays(): f64 { return raysTraced; }
+/** Break-up lookups since begin(). */
+export function lookups(): f64 { return densityLookups; }
+/** Samples dropped since begin() because they were not finite (0 unless something is wrong). */
+export function invalidSamples(): f64 { return invalid; }
+
+let rox: f64 = 0.0, roy: f64 = 0.0, roz: f64 = 0.0, rdx: f64 = 0.0, rdy: f64 = 0.0, rdz: f64 = 0.0;
+
+function cameraRay(x: f64, y: f64): void {
+  const sx = (2.0 * x / param(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
+  const sy = (1.0 - 2.0 * y / param(P_HEIGHT)) * param(P_CAM_HALF_Y);
+  rox = param(P_CAM_ORIGIN);
+  roy = param(P_CAM_ORIGIN + 1);
+  roz = param(P_CAM_ORIGIN + 2);
+  const ax = sx * param(P_CAM_RIGHT) + sy * param(P_CAM_UP);
+  const ay = sx * param(P_CAM_RIGHT + 1) + sy * param(P_CAM_UP + 1);
+  const az = sx * param(P_CAM_RIGHT + 2) + sy * param(P_CAM_UP + 2);
+  const fx = param(P_CAM_FORWARD), fy = param(P_CAM_FORWARD + 1), fz = param(P_CAM_FORWARD + 2);
+  if (param(P_CAM_KIND) == 1.0) {
+    rox += ax;
+    roy += ay;
+    roz += az;
+    rdx = fx;
+    rdy = fy;
+    rdz = fz;
+    return;
+  }
+  rdx = fx + ax;
+  rdy = fy + ay;
+  rdz = fz + az;
+  const l = 1.0 / Math.sqrt(rdx * rdx + rdy * rdy + rdz * rdz);
+  rdx *= l;
+  rdy *= l;
+  rdz *= l;
+}
+
+// @ts-ignore: decorator
+@inline
+function add(pixel: usize, channel: i32, value: f64): void {
+  const at = pixel + (<usize>channel << 2);
+  store<f32>(at, load<f32>(at) + <f32>value);
+}
+
+function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
+  startSample(<u32>param(P_SEED), <u32>x, <u32>y, index);
+  pair(0);
+  cameraRay(<f64>x + ru, <f64>y + rv);
+  const ox = rox, oy = roy, oz = roz, dx = rdx, dy = rdy, dz = rdz;
+  const found = closestHit(<f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
+  const t: f64 = found ? <f64>hitT : Infinity;
+  if ((passes & PASS_CLEAR) != 0) {
+    surfaceBranch(ox, oy, oz, dx, dy, dz, found, t);
+    if (!isFinite(outR + outG + outB)) {
+      invalid += 1.0;
+      outR_ = 0.0; outG_ = 0.0; outB_ = 0.0;
+    } else {
+      outR_ = outR; outG_ = outG; outB_ = outB;
+    }
+    add(pixel, F_CLEAR, outR_);
+    add(pixel, F_CLEAR + 1, outG_);
+    add(pixel, F_CLEAR + 2, outB_);
+    add(pixel, F_CLEAR_COUNT, 1.0);
+    return;
+  }
+  let sr = 0.0, sg = 0.0, sb = 0.0;
+  let Tr = 1.0, Tg = 1.0, Tb = 1.0;
+  if ((passes & PASS_SURFACES) != 0) {
+    surfaceBranch(ox, oy, oz, dx, dy, dz, found, t);
+    sr = outR;
+    sg = outG;
+    sb = outB;
+    Tr = camR;
+    Tg = camG;
+    Tb = camB;
+  }
+  let ar = 0.0, ag = 0.0, ab = 0.0;
+  if ((passes & PASS_AIR) != 0) {
+    airBranch(ox, oy, oz, dx, dy, dz, t);
+    ar = outR;
+    ag = outG;
+    ab = outB;
+  }
+  if (!isFinite(ar + ag + ab + sr + sg + sb)) {
+    invalid += 1.0;
+    ar = 0.0; ag = 0.0; ab = 0.0; sr = 0.0; sg = 0.0; sb = 0.0;
+  }
+  add(pixel, F_AIR, ar);
+  add(pixel, F_AIR + 1, ag);
+  add(pixel, F_AIR + 2, ab);
+  add(pixel, F_SURFACES, sr);
+  add(pixel, F_SURFACES + 1, sg);
+  add(pixel, F_SURFACES + 2, sb);
+  add(pixel, F_TRANSMITTANCE, Tr);
+  add(pixel, F_TRANSMITTANCE + 1, Tg);
+  add(pixel, F_TRANSMITTANCE + 2, Tb);
+  if (found) {
+    const axis = dx * param(P_CAM_FORWARD) + dy * param(P_CAM_FORWARD + 1) + dz * param(P_CAM_FORWARD + 2);
+    add(pixel, F_DEPTH, t * axis);
+    add(pixel, F_HITS, 1.0);
+  }
+  const luminance = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
+  add(pixel, F_LUMINANCE2, luminance * luminance);
+  add(pixel, F_COUNT, 1.0);
+}
+
+let outR_: f64 = 0.0, outG_: f64 = 0.0, outB_: f64 = 0.0;
+
+/**
+ * Adds samples first … end-1 to the pixels of [x0, x1) × [y0, y1) whose column and row are multiples
+ * of `stride`, leaving out those that are multiples of `done` (0: none left out). Columns and rows
+ * count from (originX, originY).
+ * @returns pixels completed; fewer than asked when another run was announced meanwhile
+ */
+export function renderTile(
+  x0: i32, y0: i32, x1: i32, y1: i32, originX: i32, originY: i32, stride: i32, done: i32, first: i32, end: i32, passes: i32,
+): i32 {
+  const film = <usize>param(P_FILM);
+  const width = <i32>param(P_WIDTH);
+  const clear = (passes & PASS_CLEAR) != 0;
+  prepareMedium(!clear);
+  let pixels = 0;
+  for (let y = y0; y < y1; y++) {
+    if ((y - originY) % stride != 0) continue;
+    if (cancelled()) return pixels;
+    for (let x = x0; x < x1; x++) {
+      if ((x - originX) % stride != 0) continue;
+      if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
+      const pixel = film + <usize>(y * width + x) * PIXEL_SIZE;
+      for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
+      pixels++;
+    }
+  }
+  return pixels;
+}
+
+/**
+ * Traces `count` rays of 8 f32 (origin, tmax, direction, spare) at `from`; writes 2 words each at `to`:
+ * distance (f32, tmax when nothing is hit; 0 or 1 for any hit) and triangle (i32). For tests and benchmarks.
+ */
+export function traceRays(from: usize, to: usize, count: i32, any: bool): void {
+  for (let i = 0; i < count; i++) {
+    const r = from + (<usize>i << 5);
+    const far = load<f32>(r, 12);
+    if (any) {
+      const hit = anyHit(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 16), load<f32>(r, 20), load<f32>(r, 24), far);
+      store<f32>(to + (<usize>i << 3), hit ? 1.0 : 0.0);
+    } else {
+      const hit = closestHit(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 16), load<f32>(r, 20), load<f32>(r, 24), far);
+      store<f32>(to + (<usize>i << 3), hit ? hitT : far);
+      store<i32>(to + (<usize>i << 3), hit ? hitTriangle : -1, 4);
+    }
+  }
+}
+
+/** Transmittance of one band over [0, tmax] of a ray, sample `index` of its estimator. */
+export function transmittance(
+  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, band: i32, index: i32,
+): f64 {
+  startSample(<u32>param(P_SEED), 0, 0, <u32>index);
+  transmit(ox, oy, oz, dx, dy, dz, tmax);
+  return band == 0 ? tr : band == 1 ? tg : tb;
+}
+
+/** Distance of one collision of a walk on [0, tmax] (Infinity: passed); weights by walkWeight(). */
+export function walkDistance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, index: i32): f64 {
+  startSample(<u32>param(P_SEED), 1, 0, <u32>index);
+  return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0) ? colT : Infinity;
+}
+export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1 ? colG : colB; }
+
+/** Relative density of the medium at a point. */
+export function density(x: f64, y: f64, z: f64): f64 { return densityAt(x, y, z); }
+/** Break-up factor at a point. */
+export function noiseAt(x: f64, y: f64, z: f64): f64 { return breakUp(x, y, z); }

@@ -1,0 +1,49 @@
+/** Access to the parameter block and the per-instance scratch of this worker. */
+import { PARAMS, LIGHTS, LIGHT_STRIDE, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../scene/layout";
+
+/** Start of this worker's scratch block. */
+export let scratch: usize = <usize>SCRATCH;
+/** The run this call belongs to. */
+let run: i32 = 0;
+
+export let raysTraced: f64 = 0.0;
+export let densityLookups: f64 = 0.0;
+
+export function bindWorker(index: i32): void {
+  scratch = <usize>(SCRATCH + index * SCRATCH_STRIDE);
+}
+
+export function beginRun(id: i32): void {
+  run = id;
+  raysTraced = 0.0;
+  densityLookups = 0.0;
+}
+
+// @ts-ignore: decorator
+@inline
+export function countRay(): void {
+  raysTraced += 1.0;
+}
+
+// @ts-ignore: decorator
+@inline
+export function countLookup(): void {
+  densityLookups += 1.0;
+}
+
+/** True once another run has been announced in the control block. */
+export function cancelled(): bool {
+  return load<i32>(<usize>CONTROL + (<usize>CTL_RUN << 2)) != run;
+}
+
+// @ts-ignore: decorator
+@inline
+export function param(index: i32): f64 {
+  return load<f64>(<usize>PARAMS + (<usize>index << 3));
+}
+
+// @ts-ignore: decorator
+@inline
+export function lightParam(light: i32, index: i32): f64 {
+  return load<f64>(<usize>LIGHTS + (<usize>(light * LIGHT_STRIDE + index) << 3));
+}

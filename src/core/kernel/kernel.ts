@@ -1,0 +1,43 @@
+/** The compiled kernel as typed calls. One instance per worker over one memory. */
+export interface KernelExports {
+  bindWorker(index: number): void;
+  begin(run: number): void;
+  rays(): number;
+  lookups(): number;
+  invalidSamples(): number;
+  renderTile(
+    x0: number, y0: number, x1: number, y1: number, originX: number, originY: number,
+    stride: number, done: number, first: number, end: number, passes: number,
+  ): number;
+  traceRays(from: number, to: number, count: number, any: number): void;
+  transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;
+  walkDistance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, index: number): number;
+  walkWeight(band: number): number;
+  density(x: number, y: number, z: number): number;
+  noiseAt(x: number, y: number, z: number): number;
+  sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;
+}
+
+const PAGE = 65536;
+/** Pages of a kernel memory at most: what the compiled module declares. */
+const MOST_PAGES = 65536;
+
+/** Memory of at least `bytes`, shared between workers where asked. */
+export function kernelMemory(bytes: number, shared: boolean): WebAssembly.Memory {
+  const pages = Math.max(33, Math.ceil(bytes / PAGE));
+  return new WebAssembly.Memory(shared ? { initial: pages, maximum: MOST_PAGES, shared: true } : { initial: pages, maximum: MOST_PAGES });
+}
+
+/** Grows a memory to at least `bytes`; old views of shared memory stay valid, others do not. */
+export function growMemory(memory: WebAssembly.Memory, bytes: number): void {
+  const missing = Math.ceil((bytes - memory.buffer.byteLength) / PAGE);
+  if (missing > 0) memory.grow(missing);
+}
+
+/** Instantiates the kernel for worker `index` over `memory`. */
+export async function instantiateKernel(module: WebAssembly.Module, memory: WebAssembly.Memory, index = 0): Promise<KernelExports> {
+  const instance = await WebAssembly.instantiate(module, { env: { memory } });
+  const kernel = instance.exports as unknown as KernelExports;
+  kernel.bindWorker(index);
+  return kernel;
+}

@@ -1,0 +1,80 @@
+/** Colour of light: linear Rec. 709 primaries, D65 white. */
+
+export type Rgb = [number, number, number];
+
+/** Relative luminance of a linear Rec. 709 colour. */
+export function luminance(r: number, g: number, b: number): number {
+  return 0.2126 * r + 0.7152 * g + 0.0722 * b;
+}
+
+/** CIE 1931 chromaticity of a black body, kelvin in [1000, 40000] (cubic fit of Kim et al. 2002; extended below 1667 K by its end). */
+export function planckianXy(kelvin: number): [number, number] {
+  const t = Math.max(1667, Math.min(25000, kelvin));
+  const a = 1e9 / (t * t * t),
+    b = 1e6 / (t * t),
+    c = 1e3 / t;
+  const x =
+    t <= 4000
+      ? -0.2661239 * a - 0.234358 * b + 0.8776956 * c + 0.17991
+      : -3.0258469 * a + 2.1070379 * b + 0.2226347 * c + 0.24039;
+  const y =
+    t <= 2222
+      ? ((-1.1063814 * x - 1.3481102) * x + 2.18555832) * x - 0.20219683
+      : t <= 4000
+        ? ((-0.9549476 * x - 1.37418593) * x + 2.09137015) * x - 0.16748867
+        : ((3.081758 * x - 5.8733867) * x + 3.75112997) * x - 0.37001483;
+  return [x, y];
+}
+
+function xyzOf([x, y]: [number, number]): Rgb {
+  return [x / y, 1, (1 - x - y) / y];
+}
+
+/** XYZ (D65 white, Y = 1) to linear Rec. 709. */
+export function xyzToRgb([X, Y, Z]: Rgb): Rgb {
+  return [
+    3.2404542 * X - 1.5371385 * Y - 0.4985314 * Z,
+    -0.969266 * X + 1.8760108 * Y + 0.041556 * Z,
+    0.0556434 * X - 0.2040259 * Y + 1.0572252 * Z,
+  ];
+}
+
+/** Colour of a black body with luminance 1, negative parts (outside Rec. 709) set to 0. */
+export function temperatureRgb(kelvin: number): Rgb {
+  const rgb = xyzToRgb(xyzOf(planckianXy(kelvin))).map((v) => Math.max(0, v)) as Rgb;
+  const y = luminance(...rgb);
+  return [rgb[0] / y, rgb[1] / y, rgb[2] / y];
+}
+
+const BRADFORD = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
+
+function times(m: readonly number[], [x, y, z]: Rgb): Rgb {
+  return [m[0]! * x + m[1]! * y + m[2]! * z, m[3]! * x + m[4]! * y + m[5]! * z, m[6]! * x + m[7]! * y + m[8]! * z];
+}
+
+function multiply(a: readonly number[], b: readonly number[]): number[] {
+  const out: number[] = [];
+  for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out.push(a[3 * r]! * b[c]! + a[3 * r + 1]! * b[3 + c]! + a[3 * r + 2]! * b[6 + c]!);
+  return out;
+}
+
+function inverse(m: readonly number[]): number[] {
+  const [a, b, c, d, e, f, g, h, i] = m as [number, number, number, number, number, number, number, number, number];
+  const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  return [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d].map((v) => v / det);
+}
+
+/**
+ * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` look neutral:
+ * Bradford adaptation from that white to D65. At 6500 K it is the identity.
+ */
+export function whiteBalanceMatrix(kelvin: number): number[] {
+  if (Math.abs(kelvin - 6500) < 30) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const from = times(BRADFORD, xyzOf(planckianXy(kelvin)));
+  // measured against the locus at 6500 K, so that the setting passes smoothly through neutral
+  const neutral = times(BRADFORD, xyzOf(planckianXy(6500)));
+  const scale = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
+  const toRgb = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
+  return multiply(toRgb, multiply(inverse(BRADFORD), multiply(scale, multiply(BRADFORD, inverse(toRgb)))));
+}
+

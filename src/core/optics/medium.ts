@@ -1,0 +1,58 @@
+/**
+ * The artist's handles on a medium's amount, all of the same coefficient: extinction (1/m), mean free
+ * path (m), visibility (m) and the share of light that survives a distance.
+ */
+import type { Medium } from "../document/schema";
+import { luminance, type Rgb } from "./colour";
+
+/** Contrast left at the visibility limit: 5 % is the meteorological optical range, 2 % Koschmieder's. */
+export const VISIBILITY_THRESHOLD = 0.05;
+
+export function scatteringOf(m: Medium): Rgb {
+  return m.scattering.map((c) => c * m.density) as Rgb;
+}
+export function absorptionOf(m: Medium): Rgb {
+  return m.absorption.map((c) => c * m.density) as Rgb;
+}
+/** Extinction coefficient per band, 1/m. */
+export function extinctionOf(m: Medium): Rgb {
+  return m.scattering.map((c, i) => (c + m.absorption[i]!) * m.density) as Rgb;
+}
+/** One figure for the amount: luminance-weighted extinction, 1/m. */
+export function meanExtinction(m: Medium): number {
+  return luminance(...extinctionOf(m));
+}
+/** The density that gives a wanted mean extinction; the present one where the colours are all zero. */
+export function densityForExtinction(m: Medium, extinction: number): number {
+  const perDensity = luminance(m.scattering[0] + m.absorption[0], m.scattering[1] + m.absorption[1], m.scattering[2] + m.absorption[2]);
+  return perDensity > 0 ? extinction / perDensity : m.density;
+}
+
+export const meanFreePath = (extinction: number): number => 1 / extinction;
+export const visibility = (extinction: number): number => -Math.log(VISIBILITY_THRESHOLD) / extinction;
+export const surviving = (extinction: number, distance: number): number => Math.exp(-extinction * distance);
+export const extinctionForVisibility = (v: number): number => -Math.log(VISIBILITY_THRESHOLD) / v;
+export const extinctionForSurviving = (share: number, distance: number): number => -Math.log(share) / distance;
+
+/** How the medium glows against dark under white light: single-scattering albedo per band (0 where there is none). */
+export function glowOf(m: Medium): Rgb {
+  const e = extinctionOf(m);
+  const s = scatteringOf(m);
+  return s.map((v, i) => (e[i]! > 0 ? v / e[i]! : 0)) as Rgb;
+}
+
+/** Colour left of white light after `distance` metres. */
+export function colourLeft(m: Medium, distance: number): Rgb {
+  return extinctionOf(m).map((e) => Math.exp(-e * distance)) as Rgb;
+}
+
+/**
+ * Step size (m) the stepping estimator takes when left to itself: half the smallest feature of the
+ * break-up, and no more than a third of the mean free path, so that neither is stepped over.
+ */
+export function automaticStep(m: Medium): number {
+  if (!m.breakUp) return Math.max(1e-3, 0.5 / Math.max(meanExtinction(m), 1e-6));
+  const smallest = m.breakUp.size / Math.pow(2.03, m.breakUp.octaves - 1);
+  const densest = Math.max(...extinctionOf(m), 1e-9);
+  return Math.max(1e-4, Math.min(0.5 * smallest, 1 / (3 * densest)));
+}

@@ -1,0 +1,299 @@
+/**
+ * Runs the kernel over a pool of workers: one interface for browser and Node. A result depends on the
+ * document, the seed and the sample range alone: each pixel's samples are added in order whatever
+ * worker takes its tile.
+ */
+import type { SceneDocument } from "#core/document/schema";
+import { growMemory, kernelMemory } from "#core/kernel/kernel";
+import { cropOf, planMemory, writeGeometry, writeParameters, type CompiledGeometry, type MemoryPlan } from "#core/scene/compile";
+import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, LIGHTS, LIGHT_STRIDE, MAX_LIGHTS, MAX_WORKERS, PARAMS, PIXEL_FLOATS, PIXEL_SIZE, SCENE } from "#core/scene/layout";
+import type { Film } from "#core/film/film";
+import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
+import { forTiles } from "./worker";
+import { TILE, type Stage } from "./schedule";
+
+export interface RunRequest {
+  document: SceneDocument;
+  width: number;
+  height: number;
+  stages: Stage[];
+  /** Seconds after which the run ends with what it has. */
+  timeLimit?: number;
+  /** After each stage: the film has new samples. */
+  onStage?: (progress: Progress) => void;
+}
+
+export interface Progress {
+  /** Share of the run's sample work that is done. */
+  share: number;
+  seconds: number;
+  /** Estimated from the work done so far; null before there is any. */
+  secondsLeft: number | null;
+  stage: number;
+  stages: number;
+}
+
+export interface RunResult {
+  outcome: "done" | "cancelled" | "time";
+  film: Film;
+  seconds: number;
+  rays: number;
+  lookups: number;
+  /** Samples dropped as not finite; 0 unless something is wrong. */
+  invalid: number;
+}
+
+interface Slot {
+  port: WorkerPort;
+  finished: ((m: Finished) => void) | null;
+}
+
+export class RenderEngine {
+  private memory: WebAssembly.Memory;
+  private readonly slots: Slot[] = [];
+  private geometry: CompiledGeometry | null = null;
+  private written: { geometry: CompiledGeometry; plan: MemoryPlan } | null = null;
+  private run = 0;
+  private current: Promise<unknown> = Promise.resolve();
+  private stopping: (() => void) | null = null;
+  private paused = false;
+  private resumed: (() => void) | null = null;
+  private failure: Error | null = null;
+
+  private constructor(private readonly host: EngineHost) {
+    // with plain worker memories this one only holds parameters, to be copied out
+    this.memory = kernelMemory(SCENE, host.shared);
+  }
+
+  /** Starts the workers. @throws Error when one cannot start */
+  static async create(host: EngineHost): Promise<RenderEngine> {
+    const engine = new RenderEngine(host);
+    const count = Math.max(1, Math.min(MAX_WORKERS, host.workers));
+    await Promise.all(
+      Array.from({ length: count }, (_, index) => {
+        const port = host.spawn();
+        const slot: Slot = { port, finished: null };
+        engine.slots.push(slot);
+        return new Promise<void>((ready, fail) => {
+          port.listen(
+            (m: FromWorker) => {
+              if (m.kind === "ready") ready();
+              else if (m.kind === "finished") slot.finished?.(m);
+              else engine.fail(new Error(m.message), fail);
+            },
+            (error) => engine.fail(error, fail),
+          );
+          port.post({ kind: "init", wasm: host.wasm, memory: host.shared ? engine.memory : null, index, workers: count });
+        });
+      }),
+    );
+    return engine;
+  }
+
+  get workers(): number {
+    return this.slots.length;
+  }
+  get shared(): boolean {
+    return this.host.shared;
+  }
+
+  private fail(error: Error, reject: (e: Error) => void): void {
+    this.failure = error;
+    reject(error);
+    this.stopping?.();
+  }
+
+  /** Sets the geometry that later runs render. */
+  setGeometry(geometry: CompiledGeometry): void {
+    this.geometry = geometry;
+  }
+
+  /**
+   * Ends the present run, if any, and starts another. Resolves when the new run is done, out of time,
+   * or cancelled by cancel() or a later start().
+   */
+  async start(request: RunRequest): Promise<RunResult> {
+    const run = this.announce();
+    this.setPaused(false);
+    const before = this.current;
+    const result = before.then(() => this.execute(run, request));
+    this.current = result.catch(() => undefined);
+    return result;
+  }
+
+  /** Ends the present run; resolves once no worker touches the film any more. */
+  async cancel(): Promise<void> {
+    this.announce();
+    this.setPaused(false);
+    await this.current;
+  }
+
+  /** Holds the present run after the tiles in hand; resume() goes on. The result is the same as without. */
+  pause(): void {
+    this.setPaused(true);
+  }
+  resume(): void {
+    this.setPaused(false);
+  }
+
+  /** Ends all workers. */
+  dispose(): void {
+    this.announce();
+    for (const slot of this.slots) slot.port.terminate();
+  }
+
+  private control(): Int32Array {
+    return new Int32Array(this.memory.buffer, CONTROL, CONTROL_COUNT);
+  }
+
+  /** Takes a new run number, which makes every worker stop on its present one within a row of a tile. */
+  private announce(): number {
+    const run = ++this.run;
+    Atomics.store(this.control(), CTL_RUN, run);
+    if (!this.host.shared) for (const slot of this.slots) slot.port.post({ kind: "stop", run });
+    this.stopping?.();
+    return run;
+  }
+
+  private setPaused(paused: boolean): void {
+    this.paused = paused;
+    Atomics.store(this.control(), CTL_PAUSE, paused ? 1 : 0);
+    if (!paused) {
+      this.resumed?.();
+      this.resumed = null;
+    }
+  }
+
+  private async execute(run: number, request: RunRequest): Promise<RunResult> {
+    const { document: doc, width, height, stages } = request;
+    const crop = cropOf(doc, width, height);
+    if (this.failure) throw this.failure;
+    if (!this.geometry) throw new Error("engine: no geometry set");
+    const empty: Film = { data: new Float32Array(0), width, height, crop };
+    if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
+    const film = this.prepare(doc, this.geometry, width, height, crop);
+    const started = performance.now();
+    for (const slot of this.slots) slot.port.post({ kind: "begin", run });
+
+    const columns = Math.ceil((crop[2] - crop[0]) / TILE);
+    const tiles = columns * Math.ceil((crop[3] - crop[1]) / TILE);
+    const cost = stages.map((s) => ((s.end - s.first) * (s.done ? 0.75 : 1)) / (s.stride * s.stride));
+    const total = cost.reduce((a, b) => a + b, 0);
+    let spent = 0;
+    let outcome: RunResult["outcome"] = "done";
+    let totals = { rays: 0, lookups: 0, invalid: 0 };
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let timeUp = false;
+    if (request.timeLimit !== undefined)
+      timer = setTimeout(() => {
+        timeUp = true;
+        if (this.run === run) this.announceEnd();
+      }, request.timeLimit * 1000);
+    try {
+      for (const [i, stage] of stages.entries()) {
+        Atomics.store(this.control(), CTL_NEXT, 0);
+        const work: Work = { kind: "work", run, stage, crop, tiles, columns };
+        // a paused stage is posted again: the shared counter remembers how far it came
+        do {
+          await this.whileResumed();
+          const done = await this.sweep(work, film);
+          if (done) totals = done;
+        } while (this.host.shared && this.run === run && !timeUp && Atomics.load(this.control(), CTL_NEXT) < tiles);
+        if (this.failure) throw this.failure;
+        if (timeUp || this.run !== run) {
+          outcome = timeUp ? "time" : "cancelled";
+          break;
+        }
+        spent += cost[i]!;
+        const seconds = (performance.now() - started) / 1000;
+        const share = total > 0 ? spent / total : 1;
+        request.onStage?.({ share, seconds, secondsLeft: share > 0 ? (seconds * (1 - share)) / share : null, stage: i + 1, stages: stages.length });
+      }
+    } finally {
+      clearTimeout(timer);
+    }
+    return { outcome, film, seconds: (performance.now() - started) / 1000, ...totals };
+  }
+
+  /** Stops the workers of the present run because its time is up. */
+  private announceEnd(): void {
+    Atomics.store(this.control(), CTL_RUN, -1);
+    if (!this.host.shared) for (const slot of this.slots) slot.port.post({ kind: "stop", run: -1 });
+    this.stopping?.();
+    this.setPaused(false);
+  }
+
+  private async whileResumed(): Promise<void> {
+    while (this.paused) await new Promise<void>((go) => (this.resumed = go));
+  }
+
+  /** One stage on all workers; resolves when all are idle. Null when it was stopped (plain memory). */
+  private async sweep(work: Work, film: Film): Promise<{ rays: number; lookups: number; invalid: number } | null> {
+    let stop!: () => void;
+    const stopped = new Promise<null>((resolve) => (stop = () => resolve(null)));
+    const all = Promise.all(
+      this.slots.map(
+        (slot, index) =>
+          new Promise<Finished>((resolve) => {
+            slot.finished = (m) => {
+              if (m.run !== work.run) return;
+              if (m.film) this.merge(film, work, index, new Float32Array(m.film));
+              resolve(m);
+            };
+            slot.port.post(work);
+          }),
+      ),
+    );
+    // workers over shared memory always answer, so wait for them: the film is theirs until they do
+    if (this.host.shared) {
+      this.stopping = () => {
+        if (this.failure) stop();
+      };
+    } else this.stopping = stop;
+    if (!this.host.shared && this.run !== work.run) stop();
+    const finished = await Promise.race([all, stopped]);
+    this.stopping = null;
+    if (!finished) return null;
+    const sum = (key: "rays" | "lookups" | "invalid"): number => finished.reduce((a, m) => a + m[key], 0);
+    return { rays: sum("rays"), lookups: sum("lookups"), invalid: sum("invalid") };
+  }
+
+  /** Puts a plain-memory worker's tiles into the film. */
+  private merge(film: Film, work: Work, index: number, tiles: Float32Array): void {
+    let from = 0;
+    forTiles(work, index, this.slots.length, (x, y, w, h) => {
+      for (let row = y; row < y + h; row++) {
+        film.data.set(tiles.subarray(from, from + w * PIXEL_FLOATS), (row * film.width + x) * PIXEL_FLOATS);
+        from += w * PIXEL_FLOATS;
+      }
+    });
+  }
+
+  /** Brings scene, parameters and an empty film into the kernels' memory. */
+  private prepare(doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
+    const plan = planMemory(geometry, width * height);
+    const filmBytes = width * height * PIXEL_SIZE;
+    if (this.host.shared) {
+      growMemory(this.memory, plan.end);
+      if (this.written?.geometry !== geometry) writeGeometry(this.memory.buffer, geometry, plan);
+      writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
+      const data = new Float32Array(this.memory.buffer, plan.film, width * height * PIXEL_FLOATS);
+      data.fill(0);
+      this.written = { geometry, plan };
+      return { data, width, height, crop };
+    }
+    if (this.written?.geometry !== geometry) {
+      const scratch = new ArrayBuffer(plan.film);
+      writeGeometry(scratch, geometry, plan);
+      for (const slot of this.slots) slot.port.post({ kind: "write", at: SCENE, bytes: scratch.slice(SCENE), end: plan.end });
+      this.written = { geometry, plan };
+    }
+    writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
+    const bytes = this.memory.buffer.slice(PARAMS, LIGHTS + MAX_LIGHTS * LIGHT_STRIDE * 8) as ArrayBuffer;
+    for (const slot of this.slots) {
+      slot.port.post({ kind: "write", at: PARAMS, bytes: bytes.slice(0), end: plan.end });
+      slot.port.post({ kind: "clear", at: plan.film, bytes: filmBytes, end: plan.end });
+    }
+    return { data: new Float32Array(width * height * PIXEL_FLOATS), width, height, crop };
+  }
+}

@@ -1,0 +1,50 @@
+/** Messages between the engine and its workers. */
+import type { Stage } from "./schedule";
+
+export interface Work {
+  kind: "work";
+  run: number;
+  stage: Stage;
+  crop: readonly [number, number, number, number];
+  tiles: number;
+  columns: number;
+}
+
+export type ToWorker =
+  | { kind: "init"; wasm: ArrayBuffer; memory: WebAssembly.Memory | null; index: number; workers: number }
+  /** Plain memory only: bytes to place in the worker's own memory, which grows to `end`. */
+  | { kind: "write"; at: number; bytes: ArrayBuffer; end: number }
+  /** Plain memory only: film region to clear. */
+  | { kind: "clear"; at: number; bytes: number; end: number }
+  | { kind: "begin"; run: number }
+  | Work
+  | { kind: "stop"; run: number };
+
+export interface Finished {
+  kind: "finished";
+  run: number;
+  /** Work done since the run began, by this worker. */
+  rays: number;
+  lookups: number;
+  invalid: number;
+  /** Plain memory only: film of the tiles this worker owns, one after the other in tile order. */
+  film: ArrayBuffer | null;
+}
+
+export type FromWorker = { kind: "ready" } | Finished | { kind: "failed"; message: string };
+
+/** One end of a channel to a worker, the same for browser workers and Node worker threads. */
+export interface WorkerPort {
+  post(message: ToWorker, transfer?: ArrayBuffer[]): void;
+  listen(on: (message: FromWorker) => void, fail: (error: Error) => void): void;
+  terminate(): void;
+}
+
+/** Where an engine runs. */
+export interface EngineHost {
+  workers: number;
+  /** Whether one memory can be shared between workers. */
+  shared: boolean;
+  wasm: ArrayBuffer;
+  spawn(): WorkerPort;
+}

@@ -1,0 +1,3 @@
+import { benchRays } from "./rays";
+const r = await benchRays();
+console.log(r);
