@@ -61,9 +61,9 @@ function shell(m: Model, dice: Dice): void {
   const bays = (2 * HALF_LENGTH) / BAY;
   for (let i = 0; i <= bays; i++) {
     const z = -HALF_LENGTH + i * BAY;
-    m.bar("iron", arch(z, 48, 0.16), 0.17, 0.3, [0, 0, 1]);
+    m.bar("iron", arch(z, 36, 0.16), 0.17, 0.3, [0, 0, 1]);
     // lattice of the rib: a lighter inner chord and struts
-    m.bar("iron", arch(z, 48, 0.62), 0.09, 0.09, [0, 0, 1]);
+    m.bar("iron", arch(z, 36, 0.62), 0.09, 0.09, [0, 0, 1]);
     for (let k = 11; k <= 37; k += 2) m.bar("iron", [outline(k / 48, z, 0.2), outline((k + 1) / 48, z, 0.62)], 0.06, 0.05, [0, 0, 1]);
     for (const side of [-1, 1]) {
       m.box("stone", [side * (HALF_WIDTH + 0.22), 0, z - 0.34], [side * (HALF_WIDTH - 0.34), 3.3, z + 0.34]);
@@ -73,7 +73,7 @@ function shell(m: Model, dice: Dice): void {
   }
   // glazing bars along the arch and purlins along the hall
   for (let i = 0; i < bays; i++)
-    for (let k = 1; k < 6; k++) m.bar("bars", arch(-HALF_LENGTH + i * BAY + (k * BAY) / 6, 36), 0.035, 0.06, [0, 0, 1]);
+    for (let k = 1; k < 6; k++) m.bar("bars", arch(-HALF_LENGTH + i * BAY + (k * BAY) / 6, 26), 0.035, 0.06, [0, 0, 1]);
   for (const t of [0.02, 0.2, 0.27, 0.34, 0.42, 0.5, 0.58, 0.66, 0.73, 0.8, 0.98]) {
     const heavy = t === 0.2 || t === 0.5 || t === 0.8;
     const [a, b] = [outline(t, -HALF_LENGTH), outline(t, HALF_LENGTH)];
@@ -84,10 +84,9 @@ function shell(m: Model, dice: Dice): void {
   // canvas blinds drawn over parts of the roof and walls, so that the sun comes in by slots
   for (let i = 0; i < bays; i++) {
     const z0 = -HALF_LENGTH + i * BAY + 0.12, z1 = z0 + BAY - 0.24;
-    const spans: [number, number][] = [];
-    if (i % 2 === 0) spans.push([0.53, dice.between(0.7, 0.78)]);
-    else spans.push([dice.between(0.5, 0.54), dice.between(0.56, 0.64)]);
-    if (i % 3 !== 1) spans.push([dice.between(0.22, 0.3), 0.47]);
+    // the sunny side is closed but for one bay in three: each open bay throws one broad shaft
+    const spans: [number, number][] = i % 3 === 1 ? [[0.52, dice.between(0.55, 0.59)]] : [[0.52, 0.795], [0.805, dice.between(0.9, 0.955)]];
+    if (i % 2) spans.push([dice.between(0.25, 0.33), 0.47]);
     for (const [from, to] of spans) blind(m, dice, from, to, z0, z1);
   }
   gable(m, -HALF_LENGTH, true);
@@ -181,7 +180,7 @@ function ground(m: Model, dice: Dice): void {
       if (paved(x, z) || Math.hypot(x - POOL[0], z - POOL[2]) < POOL_RADIUS + 0.4) return -0.07;
       return 0.1 + 0.05 * Math.sin(3.1 * x + 1.3 * z) * Math.sin(2.3 * z) + 0.03 * Math.sin(9 * x) * Math.sin(7.7 * z);
     };
-    m.field("soil", side > 0 ? 0.4 : -7.8, side > 0 ? 7.8 : -0.4, -17.7, 17.7, 46, 150, bump);
+    m.field("soil", side > 0 ? 0.4 : -7.8, side > 0 ? 7.8 : -0.4, -17.7, 17.7, 30, 90, bump);
   }
   // kerb along the beds
   for (const side of [-1, 1])
@@ -295,21 +294,21 @@ export function palmHouseDocument(sha256?: string): SceneDocument {
     assets: { [PALM_HOUSE_ASSET]: { uri: "palm-house.glb", ...(sha256 ? { sha256 } : {}) } },
     objects: [{ kind: "model", name: "palm house", asset: PALM_HOUSE_ASSET }],
     camera: { position: [-0.55, 1.75, 15.6], target: [0.35, 3.1, -4], fieldOfView: 50 },
-    sun: { azimuth: 42, elevation: 21, illuminance: 22000, temperature: 3900, angularDiameter: 0.53 },
-    sky: { luminance: 1500, zenith: [0.42, 0.62, 1], horizon: [1, 0.82, 0.66] },
+    sun: { azimuth: 50, elevation: 24, illuminance: 32000, temperature: 3900, angularDiameter: 0.53 },
+    sky: { luminance: 1300, zenith: [0.42, 0.62, 1], horizon: [1, 0.82, 0.66] },
     lights: [],
     air: [
       {
         name: "morning haze",
-        density: 0.028,
+        density: 0.03,
         scattering: [0.97, 0.985, 1],
         absorption: [0.01, 0.01, 0.012],
         anisotropy: 0.62,
         region: { kind: "box", centre: [0, 5.4, 0], size: [16.2, 11, 36.2] },
-        height: { level: 1, scale: 7 },
+        height: { level: 2, scale: 9 },
       },
     ],
-    render: { level: "shafts", airBounces: 6, surfaceBounces: 2, samples: 256 },
-    film: { size: [1280, 720], exposure: 9.6, whiteBalance: 5400 },
+    render: { level: "shafts", airBounces: 6, surfaceBounces: 1, airSamples: 3, samples: 256 },
+    film: { size: [1280, 720], exposure: 10.5, whiteBalance: 5400 },
   });
 }

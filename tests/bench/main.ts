@@ -1,3 +1,5 @@
+import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
-const r = await benchRays();
-console.log(r);
+const which = process.argv[2] ?? "all";
+if (which === "all" || which === "rays") await benchRays();
+if (which === "all" || which === "palm") await benchPalm(await palmScene());

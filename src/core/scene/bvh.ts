@@ -2,6 +2,7 @@
  * Builds the kernel's 4-wide BVH: a binary tree by binned surface-area heuristic (Wald 2007) whose
  * costs count packed blocks of four triangles, collapsed to four children a node.
  */
+import { splitReferences } from "./split";
 import { BLOCK_INDEX, BLOCK_SIZE, NODE_CHILDREN, NODE_SIZE } from "./layout";
 
 export interface Bvh {
@@ -21,15 +22,8 @@ const BLOCK_COST = 1.1;
 
 /** Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes. */
 export function buildBvh(positions: Float32Array): Bvh {
-  const n = positions.length / 9;
-  const bounds = new Float32Array(6 * Math.max(n, 1));
-  for (let i = 0; i < n; i++) {
-    for (let k = 0; k < 3; k++) {
-      const a = positions[9 * i + k]!, b = positions[9 * i + 3 + k]!, c = positions[9 * i + 6 + k]!;
-      bounds[6 * i + k] = a < b ? (a < c ? a : c) : b < c ? b : c;
-      bounds[6 * i + 3 + k] = a > b ? (a > c ? a : c) : b > c ? b : c;
-    }
-  }
+  const { bounds, triangle } = splitReferences(positions);
+  const n = triangle.length;
   const order = new Int32Array(n);
   for (let i = 0; i < n; i++) order[i] = i;
 
@@ -176,6 +170,7 @@ export function buildBvh(positions: Float32Array): Bvh {
     stack.push(left[id]!, right[id]!);
   }
 
+  for (let i = 0; i < n; i++) order[i] = triangle[order[i]!]!;
   return pack(positions, order, { box, left, right, start, count, used });
 }
 

@@ -211,6 +211,8 @@ export function writeParameters(
   p[L.P_AIR_BOUNCES] = doc.render.airBounces;
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
 
+  p[L.P_AIR_SAMPLES] = doc.render.airSamples;
+
   const frame = cameraFrame(doc.camera);
   p.set(doc.camera.position, L.P_CAM_ORIGIN);
   p.set(frame.right, L.P_CAM_RIGHT);

@@ -47,6 +47,8 @@ export const P_SEED: i32 = 9;
 export const P_LEVEL: i32 = 10;
 export const P_AIR_BOUNCES: i32 = 11;
 export const P_SURFACE_BOUNCES: i32 = 12;
+/** Points of each camera ray asked for scattered light, per sample. */
+export const P_AIR_SAMPLES: i32 = 18;
 /** Sum of PASS_* bits that the kernel must fill. */
 export const P_PASSES: i32 = 13;
 /** Crop in pixels: first column, first row, end column, end row. */

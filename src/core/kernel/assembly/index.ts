@@ -78,15 +78,11 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   const t: f64 = found ? <f64>hitT : Infinity;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz, found, t);
-    if (!isFinite(outR + outG + outB)) {
-      invalid += 1.0;
-      outR_ = 0.0; outG_ = 0.0; outB_ = 0.0;
-    } else {
-      outR_ = outR; outG_ = outG; outB_ = outB;
-    }
-    add(pixel, F_CLEAR, outR_);
-    add(pixel, F_CLEAR + 1, outG_);
-    add(pixel, F_CLEAR + 2, outB_);
+    if (isFinite(outR + outG + outB)) {
+      add(pixel, F_CLEAR, outR);
+      add(pixel, F_CLEAR + 1, outG);
+      add(pixel, F_CLEAR + 2, outB);
+    } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
     return;
   }
@@ -130,8 +126,6 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   add(pixel, F_LUMINANCE2, luminance * luminance);
   add(pixel, F_COUNT, 1.0);
 }
-
-let outR_: f64 = 0.0, outG_: f64 = 0.0, outB_: f64 = 0.0;
 
 /**
  * Adds samples first … end-1 to the pixels of [x0, x1) × [y0, y1) whose column and row are multiples

@@ -5,12 +5,12 @@
  * Miller et al. 2019).
  */
 import {
-  P_EPSILON, P_SUN_DIR, P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, P_G, SCRATCH_STRIDE,
+  P_EPSILON, P_SUN_DIR, P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, P_AIR_SAMPLES, P_G, SCRATCH_STRIDE,
 } from "../../scene/layout";
 import { henyeyGreenstein, sampleHenyeyGreenstein } from "../../optics/phase";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, scratch } from "./state";
-import { pair, random, ru, rv } from "./random";
+import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, anyHit, hitT } from "./bvh";
 import {
   enter, beginForced, forcedDistance, forcedPdf, forcedReach, densityAt, transmit, sampleCollision,
@@ -37,6 +37,7 @@ let g: f64 = 0.0;
 let full: bool = false;
 let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
+let airSamples: i32 = 1;
 let weightBase: usize = 0;
 
 // direction drawn from the phase function
@@ -49,6 +50,7 @@ export function preparePaths(): void {
   full = param(P_LEVEL) != 0.0;
   airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
   surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
+  airSamples = <i32>param(P_AIR_SAMPLES);
   weightBase = scratch + SCRATCH_STRIDE - 1024;
 }
 
@@ -226,6 +228,20 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, 
   if (!enter(ox, oy, oz, dx, dy, dz, tHit)) return;
   if (!beginForced(oy, dy)) return;
   const a = segA, b = segB;
+  const count = airSamples;
+  for (let i = 0; i < count; i++) {
+    subSample(<u32>i, <u32>count);
+    airSample(ox, oy, oz, dx, dy, dz, a, b);
+  }
+  subSample(0, 1);
+  const scale = 1.0 / <f64>count;
+  outR *= scale;
+  outG *= scale;
+  outB *= scale;
+}
+
+/** One point of the camera ray's part [a, b] in the medium: the light it scatters towards the lens. */
+function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
   const sunPhase = henyeyGreenstein(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2), g);
   pair(1);
   const u = ru;

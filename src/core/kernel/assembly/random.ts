@@ -8,6 +8,7 @@ export let rv: f64 = 0.0;
 
 let pixelSeed: u32 = 0;
 let sampleIndex: u32 = 0;
+let sequenceIndex: u32 = 0;
 let counter: u32 = 0;
 let streamSeed: u32 = 0;
 
@@ -57,15 +58,21 @@ function pascal(x: u32): u32 {
 export function startSample(seed: u32, x: u32, y: u32, index: u32): void {
   pixelSeed = mix(mix(mix(seed + 0x9e3779b9) ^ (x * 0x8da6b343)) ^ (y * 0xd8163841));
   sampleIndex = index;
+  sequenceIndex = index;
   streamSeed = mix(pixelSeed ^ mix(index + 0x68bc21eb));
   counter = 0;
+}
+
+/** Makes later pairs those of part `i` of `count` of the present sample; (0, 1) goes back to the sample itself. */
+export function subSample(i: u32, count: u32): void {
+  sequenceIndex = sampleIndex * count + i;
 }
 
 /** Sets ru, rv in [0, 1): a well-spread pair for the given dimension (0 … 15, each used once a path). */
 export function pair(dimension: u32): void {
   const seed = mix(pixelSeed ^ (dimension * 0x9e3779b9 + 0x7f4a7c15));
-  const index = reverseBits(laineKarras(reverseBits(sampleIndex), seed));
-  // index's first coordinate is its bit reversal; scrambling wants bit-reversed input, so work on index itself
+  const index = reverseBits(laineKarras(reverseBits(sequenceIndex), seed));
+  // the first coordinate is the index's bit reversal, and scrambling works on bit-reversed values: on the index itself
   ru = <f64>reverseBits(laineKarras(index, mix(seed ^ 0x51633e2d))) * UNIT;
   rv = <f64>reverseBits(laineKarras(pascal(index), mix(seed ^ 0x68bc21eb))) * UNIT;
 }
