@@ -2,7 +2,7 @@
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { join } from "node:path";
-import { parseArgs, type ParseArgsOptionsConfig } from "node:util";
+import { parseArgs, type ParseArgsConfig } from "node:util";
 import { documentJsonSchema, InputError } from "#core/document/parse";
 import { LIMITS } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/film";
@@ -29,7 +29,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
 
 Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture.`;
 
-function options<T extends ParseArgsOptionsConfig>(args: string[], config: T) {
+function options<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[], config: T) {
   try {
     return parseArgs({ args, options: config, allowPositionals: true, strict: true });
   } catch (error) {

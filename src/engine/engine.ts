@@ -59,6 +59,7 @@ export class RenderEngine {
   private paused = false;
   private resumed: (() => void) | null = null;
   private failure: Error | null = null;
+  private present: Film | null = null;
 
   private constructor(private readonly host: EngineHost) {
     // with plain worker memories this one only holds parameters, to be copied out
@@ -88,6 +89,11 @@ export class RenderEngine {
       }),
     );
     return engine;
+  }
+
+  /** The film of the present or last run; its numbers change while the run goes on. */
+  film(): Film | null {
+    return this.present;
   }
 
   get workers(): number {
@@ -172,6 +178,7 @@ export class RenderEngine {
     const empty: Film = { data: new Float32Array(0), width, height, crop };
     if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
     const film = this.prepare(doc, this.geometry, width, height, crop);
+    this.present = film;
     const started = performance.now();
     for (const slot of this.slots) slot.port.post({ kind: "begin", run });
 

@@ -1,0 +1,35 @@
+import { createReadStream, existsSync } from "node:fs";
+import node from "@astrojs/node";
+import react from "@astrojs/react";
+import tailwindcss from "@tailwindcss/vite";
+import { defineConfig } from "astro/config";
+
+const isolation = { "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Embedder-Policy": "require-corp", "Cross-Origin-Resource-Policy": "same-origin" };
+
+/** Serves the compiled kernel in development; the build copies it among the static files. */
+const kernelFiles = {
+  name: "kernel-files",
+  configureServer(server) {
+    server.middlewares.use("/kernel", (request, response, next) => {
+      const file = `build/kernel${request.url}`;
+      if (!/^\/kernel\.(shared|plain)\.wasm$/.test(request.url ?? "") || !existsSync(file)) return next();
+      response.setHeader("Content-Type", "application/wasm");
+      createReadStream(file).pipe(response);
+    });
+  },
+};
+
+export default defineConfig({
+  output: "server",
+  adapter: node({ mode: "standalone" }),
+  integrations: [react()],
+  // endpoints check the Origin of every changing request themselves (src/middleware.ts)
+  security: { checkOrigin: false },
+  devToolbar: { enabled: false },
+  vite: {
+    plugins: [tailwindcss(), kernelFiles],
+    server: { headers: isolation, watch: { ignored: ["**/var/**", "**/build/**"] } },
+    worker: { format: "es" },
+    build: { target: "es2022", chunkSizeWarningLimit: 1500 },
+  },
+});

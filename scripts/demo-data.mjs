@@ -1,0 +1,27 @@
+// Builds the demo sets' models and documents into build/demo, once.
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { build } from "esbuild";
+
+const root = join(dirname(fileURLToPath(import.meta.url)), "..");
+const out = join(root, "build", "demo");
+mkdirSync(out, { recursive: true });
+const bundle = join(root, "build", "demo-sets.mjs");
+await build({ entryPoints: [join(root, "demo/index.ts")], outfile: bundle, bundle: true, platform: "node", format: "esm", packages: "external", logLevel: "warning" });
+const code = createHash("sha256").update(readFileSync(bundle)).digest("hex");
+const stamp = join(out, "made-by");
+if (existsSync(join(out, "index.json")) && existsSync(stamp) && readFileSync(stamp, "utf8") === code) process.exit(0);
+
+const { DEMO_SETS } = await import(bundle);
+const index = [];
+for (const set of DEMO_SETS) {
+  const bytes = await set.build();
+  const sha256 = createHash("sha256").update(bytes).digest("hex");
+  writeFileSync(join(out, set.model), bytes);
+  index.push({ id: set.id, title: set.title, description: set.description, model: set.model, sha256, document: set.document(sha256) });
+  console.log(`demo set ${set.id}: ${(bytes.length / 1e6).toFixed(1)} MB`);
+}
+writeFileSync(join(out, "index.json"), JSON.stringify(index, null, 1));
+writeFileSync(stamp, code);

@@ -1,0 +1,110 @@
+/**
+ * Numbers as artists type them: arithmetic, and units of the field's quantity. Everything is turned
+ * into the unit the document stores.
+ */
+
+export type Quantity = "length" | "coefficient" | "angle" | "share" | "temperature" | "ev" | "count" | "plain";
+
+/** Factor from each unit to the one stored (m, 1/m, degrees, share, kelvin). */
+const UNITS: Record<Quantity, Record<string, number>> = {
+  length: { m: 1, cm: 0.01, mm: 0.001, km: 1000, ft: 0.3048, in: 0.0254, yd: 0.9144, mi: 1609.344 },
+  coefficient: { "1/m": 1, "/m": 1, "1/km": 0.001, "/km": 0.001, "1/cm": 100, "/cm": 100, "1/ft": 1 / 0.3048, "/ft": 1 / 0.3048 },
+  angle: { "°": 1, deg: 1, rad: 180 / Math.PI },
+  share: { "%": 0.01 },
+  temperature: { k: 1 },
+  ev: { ev: 1, stops: 1, stop: 1 },
+  count: {},
+  plain: { lx: 1, klx: 1000, cd: 1, kcd: 1000, "cd/m²": 1, "cd/m2": 1 },
+};
+
+/**
+ * Evaluates text such as "0.2*2", "3 ft", "(1+2) km", "1/40", "25 %".
+ * @returns the number in the stored unit, or null when the text is not a number of this kind
+ */
+export function parseQuantity(text: string, quantity: Quantity): number | null {
+  const source = text.trim().toLowerCase().replace(/,/g, ".").replace(/−/g, "-").replace(/×/g, "*");
+  const units = UNITS[quantity];
+  // the longest unit that ends the text; arithmetic comes before it
+  let factor = 1;
+  let body = source;
+  for (const unit of Object.keys(units).sort((a, b) => b.length - a.length)) {
+    const rest = source.slice(0, -unit.length).trimEnd();
+    if (!source.endsWith(unit) || rest === "") continue;
+    // "1/m" also reads as a division left open: keep the number before the unit whole
+    if (/[*/+\-(.]$/.test(rest)) continue;
+    factor = units[unit]!;
+    body = rest;
+    break;
+  }
+  const value = evaluate(body);
+  return value === null || !Number.isFinite(value * factor) ? null : value * factor;
+}
+
+/** Arithmetic with + - * / and parentheses; null where the text is anything else. */
+function evaluate(text: string): number | null {
+  let at = 0;
+  let depth = 0;
+  const skip = (): void => {
+    while (text[at] === " ") at++;
+  };
+  const atom = (): number => {
+    skip();
+    if (text[at] === "-" || text[at] === "+") {
+      const sign = text[at++] === "-" ? -1 : 1;
+      if (++depth > 64) return NaN;
+      return sign * atom();
+    }
+    if (text[at] === "(") {
+      if (++depth > 64) return NaN;
+      at++;
+      const v = sum();
+      skip();
+      if (text[at++] !== ")") return NaN;
+      return v;
+    }
+    const m = /^(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/.exec(text.slice(at, at + 64));
+    if (!m) return NaN;
+    at += m[0].length;
+    return Number(m[0]);
+  };
+  const product = (): number => {
+    let v = atom();
+    for (;;) {
+      skip();
+      if (text[at] === "*") {
+        at++;
+        v *= atom();
+      } else if (text[at] === "/") {
+        at++;
+        v /= atom();
+      } else return v;
+    }
+  };
+  const sum = (): number => {
+    let v = product();
+    for (;;) {
+      skip();
+      if (text[at] === "+") {
+        at++;
+        v += product();
+      } else if (text[at] === "-") {
+        at++;
+        v -= product();
+      } else return v;
+    }
+  };
+  if (text.length > 200) return null;
+  const v = sum();
+  skip();
+  return at === text.length && Number.isFinite(v) ? v : null;
+}
+
+/** A number with as many digits as matter, without exponent in the usual range. */
+export function formatNumber(v: number, digits = 4): string {
+  if (v === 0) return "0";
+  if (!Number.isFinite(v)) return v > 0 ? "∞" : v < 0 ? "−∞" : "–";
+  const a = Math.abs(v);
+  if (a >= 1e7 || a < 1e-5) return v.toExponential(2);
+  const decimals = Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(a))));
+  return v.toFixed(decimals).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
+}

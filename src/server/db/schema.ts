@@ -1,0 +1,56 @@
+/** Tables. Times are milliseconds since 1970; documents are JSON text; pictures and films lie in the blob store by hash. */
+import { index, integer, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
+
+export const projects = sqliteTable("projects", {
+  id: text().primaryKey(),
+  title: text().notNull(),
+  document: text().notNull(),
+  /** Counts the saved states; a save must name the one it started from. */
+  revision: integer().notNull(),
+  picture: text(),
+  createdAt: integer().notNull(),
+  updatedAt: integer().notNull(),
+  /** Set while the project can still be brought back. */
+  deletedAt: integer(),
+});
+
+export const documents = sqliteTable(
+  "documents",
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    projectId: text()
+      .notNull()
+      .references(() => projects.id, { onDelete: "cascade" }),
+    revision: integer().notNull(),
+    document: text().notNull(),
+    createdAt: integer().notNull(),
+  },
+  (t) => [uniqueIndex("documents_project_revision").on(t.projectId, t.revision)],
+);
+
+export const assets = sqliteTable("assets", {
+  sha256: text().primaryKey(),
+  kind: text({ enum: ["model", "picture", "film"] }).notNull(),
+  bytes: integer().notNull(),
+  createdAt: integer().notNull(),
+});
+
+export const proofs = sqliteTable(
+  "proofs",
+  {
+    id: text().primaryKey(),
+    projectId: text()
+      .notNull()
+      .references(() => projects.id, { onDelete: "cascade" }),
+    document: text().notNull(),
+    note: text().notNull(),
+    seconds: real().notNull(),
+    samples: real().notNull(),
+    noise: real(),
+    picture: text().notNull(),
+    film: text().notNull(),
+    createdAt: integer().notNull(),
+    deletedAt: integer(),
+  },
+  (t) => [index("proofs_project").on(t.projectId)],
+);

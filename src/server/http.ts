@@ -1,0 +1,67 @@
+/** What all endpoints share: reading requests within limits, answering, and turning errors into answers. */
+import { z } from "zod";
+import { InputError, problemsOf } from "#core/document/parse";
+import { Conflict, NotFound } from "./projects";
+
+export function answer(value: unknown, status = 200): Response {
+  return new Response(JSON.stringify(value), { status, headers: { "content-type": "application/json", "cache-control": "no-store" } });
+}
+
+/** Runs an endpoint; known errors become answers that say what and where. */
+export async function respond(work: () => Promise<Response>): Promise<Response> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof InputError) return answer({ error: error.message, problems: error.problems }, 400);
+    if (error instanceof NotFound) return answer({ error: error.message }, 404);
+    if (error instanceof Conflict) return answer({ error: error.message, revision: error.revision }, 409);
+    console.error(error);
+    return answer({ error: "The server failed on this request; what was saved before is kept." }, 500);
+  }
+}
+
+/** Reads a JSON body of at most `limit` bytes and validates it. @throws InputError */
+export async function readJson<T>(request: Request, schema: z.ZodType<T>, limit = 100_000): Promise<T> {
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of bodyOf(request)) {
+    size += chunk.length;
+    if (size > limit) throw new InputError(`request: more than ${limit} bytes`);
+    chunks.push(chunk);
+  }
+  let value: unknown;
+  try {
+    value = JSON.parse(Buffer.concat(chunks).toString("utf8"));
+  } catch {
+    throw new InputError("request: the body is not JSON");
+  }
+  const result = schema.safeParse(value);
+  if (!result.success) throw new InputError("request: not as expected", problemsOf(result.error));
+  return result.data;
+}
+
+/** The body as chunks; empty when there is none. */
+export async function* bodyOf(request: Request): AsyncGenerator<Uint8Array> {
+  if (!request.body) return;
+  const reader = request.body.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    yield value;
+  }
+}
+
+/**
+ * Whether a request that changes something comes from this application's own pages: browsers send the
+ * Origin of every such request, and it must be the host it is sent to.
+ */
+export function sameOrigin(request: Request): boolean {
+  const origin = request.headers.get("origin");
+  const host = request.headers.get("host");
+  if (!origin || !host) return false;
+  try {
+    return new URL(origin).host === host;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,191 @@
+/** The air: how much, which colour, where to, how high, how broken, and how truly it is computed. */
+import { formatNumber } from "#core/document/quantities";
+import { mediumSchema, type Medium } from "#core/document/schema";
+import {
+  automaticStep, colourLeft, densityForExtinction, extinctionForSurviving, extinctionForVisibility, glowOf, meanExtinction, meanFreePath, surviving, visibility,
+} from "#core/optics/medium";
+import { useState } from "react";
+import { ColourField, cssColour } from "../shared/ColourField";
+import { NumberField } from "../shared/NumberField";
+import { useBench, useDocument, useSession } from "./context";
+import { PhaseLobe } from "./PhaseLobe";
+import { Choice, Heading, Said, Switch } from "./Sheet";
+import { withMedium } from "./store";
+
+/** Longest distance that matters in this set, m. */
+export function useReach(): number {
+  const bounds = useSession((s) => s.bounds);
+  if (!bounds) return 50;
+  const d = Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]);
+  return Math.max(0.1, Math.min(d, 500));
+}
+
+export function AirPart() {
+  const { store } = useBench();
+  const doc = useDocument();
+  const medium = doc.air[0];
+  const reach = useReach();
+  if (!medium)
+    return (
+      <>
+        <p className="text-sm quiet">The air is clear: light travels unchanged.</p>
+        <button
+          className="btn btn-sm btn-primary btn-outline"
+          onClick={() => store.getState().set((d) => ({ ...d, air: [mediumSchema.parse({ name: "haze", density: Number((0.7 / reach).toPrecision(2)) })] }))}
+        >
+          Fill the scene with haze
+        </button>
+      </>
+    );
+  return <AirFields medium={medium} reach={reach} />;
+}
+
+function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
+  const { store } = useBench();
+  const doc = useDocument();
+  const [distance, setDistance] = useState(10);
+  const set = (change: Partial<Medium>): void => store.getState().set((d) => withMedium(d, change));
+  const gesture = (a: boolean): void => store.gesture(a);
+  const sigma = meanExtinction(medium);
+  const toSigma = (v: number): void => set({ density: Number(densityForExtinction(medium, v).toPrecision(6)) });
+  const usual = 0.7 / reach;
+  const [low, high] = [usual / 50, usual * 50];
+  const common = { onGesture: gesture, logarithmic: true } as const;
+  const glow = glowOf(medium), left = colourLeft(medium, distance);
+  const flat = sigma <= 0;
+  return (
+    <>
+      <Switch label={`Fill with ${medium.name}`} on={medium.on} teach="Mutes the air without losing its settings." onChange={(on) => set({ on })} />
+      <Heading>How much</Heading>
+      <NumberField {...common} label="Extinction" unit="1/m" quantity="coefficient" value={sigma} min={0} max={1000} useful={[low, high]} reset={usual} teach="Share of light lost per metre, by scattering and absorption together. All four numbers of this group say the same thing." onChange={toSigma} />
+      <NumberField {...common} label="Mean free path" unit="m" quantity="length" value={flat ? Infinity : meanFreePath(sigma)} min={1e-3} max={1e6} useful={[1 / high, 1 / low]} reset={1 / usual} teach="How far light travels on average before it meets a particle." onChange={(v) => toSigma(1 / v)} />
+      <NumberField {...common} label="Visibility" unit="m" quantity="length" value={flat ? Infinity : visibility(sigma)} min={1e-3} max={1e6} useful={[3 / high, 3 / low]} reset={3 / usual} teach="Where contrast has fallen to 5 percent, the meteorologists' visual range." onChange={(v) => toSigma(extinctionForVisibility(v))} />
+      <div className="grid grid-cols-[1fr_5.2rem] gap-x-2">
+        <NumberField label={`Survives ${formatNumber(distance, 3)} m`} quantity="share" value={surviving(sigma, distance)} min={1e-6} max={1} useful={[0, 1]} step={0.005} reset={0.5} onGesture={gesture} teach="Share of light that is left after this distance." onChange={(v) => toSigma(extinctionForSurviving(Math.max(v, 1e-6), distance))} />
+        <div className="[&_label]:sr-only [&>div]:block [&_input]:pr-6 [&_span.figures]:w-5">
+          <NumberField {...common} label="Distance asked about" unit="m" quantity="length" value={distance} min={0.01} max={1e5} useful={[reach / 100, reach]} reset={10} teach="The distance that the share and the colour left speak of. It is a question, not a setting of the air." onChange={setDistance} onGesture={() => undefined} />
+        </div>
+      </div>
+
+      <Heading>Colour</Heading>
+      <ColourField label="Scattering" value={medium.scattering} reset={[1, 1, 1]} onGesture={gesture} teach="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes." onChange={(scattering) => set({ scattering })} />
+      <Said label="Glows">
+        <Swatch colour={glow} words="against dark, in white light" />
+      </Said>
+      <ColourField label="Absorption" max={100} value={medium.absorption} reset={[0, 0, 0]} onGesture={gesture} teach="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows." onChange={(absorption) => set({ absorption })} />
+      <Said label={`After ${formatNumber(distance, 3)} m`}>
+        <Swatch colour={left} words="is left of white light" />
+      </Said>
+
+      <Heading>Direction</Heading>
+      <NumberField label="Anisotropy" unit="g" value={medium.anisotropy} min={-0.99} max={0.99} useful={[-0.99, 0.99]} step={0.01} reset={0.6} onGesture={gesture} teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back." onChange={(anisotropy) => set({ anisotropy })} />
+      <PhaseLobe g={medium.anisotropy} />
+
+      <Heading>Height</Heading>
+      <Switch label="Thins out upwards" on={medium.height !== null} teach="Density falls exponentially above a level and is held below it." onChange={(on) => set({ height: on ? { level: 0, scale: Number((reach / 8).toPrecision(2)) } : null })} />
+      {medium.height && (
+        <>
+          <NumberField label="Level" unit="m" quantity="length" value={medium.height.level} min={-1e5} max={1e5} useful={[-reach / 4, reach / 4]} step={reach / 400} reset={0} onGesture={gesture} teach="Height below which the density is held, in metres above the origin." onChange={(level) => set({ height: { ...medium.height!, level } })} />
+          <NumberField {...common} label="Scale height" unit="m" quantity="length" value={medium.height.scale} min={1e-3} max={1e6} useful={[reach / 200, reach * 4]} reset={reach / 8} teach="Climb over which the density falls to 37 percent." onChange={(scale) => set({ height: { ...medium.height!, scale } })} />
+        </>
+      )}
+
+      <Heading>Break-up</Heading>
+      <Switch label="Broken by solid noise" on={medium.breakUp !== null} teach="A solid noise multiplies the density, so that the air comes in drifts and gaps." onChange={(on) => set({ breakUp: on ? { size: Number((reach / 12).toPrecision(2)), octaves: 3, roughness: 0.5, low: 0.35, high: 0.65, seed: 1 } : null })} />
+      {medium.breakUp && <BreakUpFields medium={medium} reach={reach} set={set} />}
+
+      <Heading>Where</Heading>
+      <RegionFields medium={medium} reach={reach} set={set} />
+
+      <Heading>How true</Heading>
+      <Choice label="Level" value={doc.render.level} options={[["shafts", "shafts"], ["full", "full"]]} teach="Shafts: light scatters once in the air. Full: it scatters again and again, between air and surfaces, which brightens thick air." onChange={(level) => store.getState().set((d) => ({ ...d, render: { ...d.render, level } }))} />
+      {doc.render.level === "full" && (
+        <NumberField label="Air bounces" value={doc.render.airBounces} min={1} max={1024} useful={[1, 32]} step={1} whole quantity="count" reset={8} onGesture={gesture} teach="Most scatterings in the air along one path. Thick bright air needs many." onChange={(airBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, airBounces } }))} />
+      )}
+      <NumberField label="Surface bounces" value={doc.render.surfaceBounces} min={0} max={1024} useful={[0, 8]} step={1} whole quantity="count" reset={1} onGesture={gesture} teach="Times light goes on from surface to surface after the first." onChange={(surfaceBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, surfaceBounces } }))} />
+      <NumberField label="Air samples" value={doc.render.airSamples} min={1} max={64} useful={[1, 16]} step={1} whole quantity="count" reset={2} onGesture={gesture} teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces." onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))} />
+    </>
+  );
+}
+
+function Swatch({ colour, words }: { colour: readonly number[]; words: string }) {
+  return (
+    <span className="flex items-center gap-2 text-xs quiet">
+      <span className="inline-block h-4 w-8 shrink-0 border hair" style={{ background: cssColour(colour) }} />
+      {words}
+    </span>
+  );
+}
+
+function BreakUpFields({ medium, reach, set }: { medium: Medium; reach: number; set(change: Partial<Medium>): void }) {
+  const { store } = useBench();
+  const doc = useDocument();
+  const b = medium.breakUp!;
+  const gesture = (a: boolean): void => store.gesture(a);
+  const change = (c: Partial<NonNullable<Medium["breakUp"]>>): void => set({ breakUp: { ...b, ...c } });
+  const stepping = doc.render.estimator === "stepping";
+  const automatic = doc.render.stepSize === "auto";
+  const step = doc.render.stepSize === "auto" ? automaticStep(medium) : doc.render.stepSize;
+  const render = (c: Partial<typeof doc.render>): void => store.getState().set((d) => ({ ...d, render: { ...d.render, ...c } }));
+  return (
+    <>
+      <NumberField logarithmic label="Size" unit="m" quantity="length" value={b.size} min={1e-3} max={1e5} useful={[reach / 200, reach]} reset={reach / 12} onGesture={gesture} teach="Size of the largest drifts." onChange={(size) => change({ size })} />
+      <NumberField label="Octaves" value={b.octaves} min={1} max={8} useful={[1, 8]} step={1} whole quantity="count" reset={3} onGesture={gesture} teach="Layers of ever finer detail." onChange={(octaves) => change({ octaves })} />
+      <NumberField label="Roughness" value={b.roughness} min={0} max={1} step={0.01} reset={0.5} onGesture={gesture} teach="How strong each finer layer is against the one before." onChange={(roughness) => change({ roughness })} />
+      <NumberField label="Gap below" value={b.low} min={0} max={0.99} step={0.005} reset={0.35} onGesture={gesture} teach="Noise below this is empty air." onChange={(low) => change({ low: Math.min(low, b.high - 0.001) })} />
+      <NumberField label="Full above" value={b.high} min={0.01} max={1} step={0.005} reset={0.65} onGesture={gesture} teach="Noise above this is air of full density." onChange={(high) => change({ high: Math.max(high, b.low + 0.001) })} />
+      <NumberField label="Pattern" value={b.seed} min={0} max={1_000_000} useful={[0, 100]} step={1} whole quantity="count" reset={1} onGesture={gesture} teach="Another number, another arrangement of drifts." onChange={(seed) => change({ seed })} />
+      <Choice label="Estimator" value={doc.render.estimator} options={[["tracking", "tracking"], ["stepping", "stepping"]]} teach="Tracking is right on average whatever the noise. Stepping marches at a step size: smooth, but biased where the step is coarse." onChange={(estimator) => render({ estimator })} />
+      {stepping && (
+        <>
+          <Switch label="Step size by itself" on={automatic} teach="Half the finest feature, at most a third of the mean free path." onChange={(on) => render({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })} />
+          <NumberField logarithmic label="Step size" unit="m" quantity="length" value={step} min={1e-4} max={1e4} useful={[automaticStep(medium) / 10, automaticStep(medium) * 30]} reset={automaticStep(medium)} disabled={automatic} onGesture={gesture} teach="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time." onChange={(stepSize) => render({ stepSize })} />
+        </>
+      )}
+    </>
+  );
+}
+
+function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; set(change: Partial<Medium>): void }) {
+  const { store } = useBench();
+  const bounds = useSession((s) => s.bounds);
+  const region = medium.region;
+  const gesture = (a: boolean): void => store.gesture(a);
+  const start = (): void => {
+    const b = bounds ?? [-5, 0, -5, 5, 5, 5];
+    const tidy = (v: number): number => Number(v.toFixed(3));
+    set({
+      region: {
+        kind: "box",
+        centre: [0, 1, 2].map((k) => tidy((b[k]! + b[k + 3]!) / 2)) as [number, number, number],
+        size: [0, 1, 2].map((k) => tidy(Math.max(0.1, b[k + 3]! - b[k]!))) as [number, number, number],
+        rotation: [0, 0, 0],
+      },
+    });
+  };
+  return (
+    <>
+      <Choice label="Region" value={region.kind} options={[["everywhere", "everywhere"], ["box", "box"]]} teach="Everywhere fills all space; a box bounds the air, turned as you like. The lens may be inside, outside or on its border." onChange={(kind) => (kind === "box" ? start() : set({ region: { kind: "everywhere" } }))} />
+      {region.kind === "box" &&
+        (["centre", "size", "rotation"] as const).map((what) =>
+          (["x", "y", "z"] as const).map((axis, k) => (
+            <NumberField
+              key={what + axis}
+              label={`${what === "centre" ? "Centre" : what === "size" ? "Size" : "Turn"} ${axis}`}
+              unit={what === "rotation" ? "°" : "m"}
+              quantity={what === "rotation" ? "angle" : "length"}
+              value={region[what][k]!}
+              min={what === "size" ? 1e-3 : what === "rotation" ? -360 : -1e5}
+              max={what === "rotation" ? 360 : 1e5}
+              useful={what === "size" ? [reach / 100, reach] : what === "rotation" ? [-180, 180] : [-reach / 2, reach / 2]}
+              step={what === "rotation" ? 1 : reach / 400}
+              reset={what === "size" ? reach / 2 : 0}
+              onGesture={gesture}
+              teach={what === "centre" ? "Middle of the box." : what === "size" ? "Length of the box along its own axis." : "Turn of the box about this axis."}
+              onChange={(v) => set({ region: { ...region, [what]: region[what].map((old, i) => (i === k ? v : old)) } as Medium["region"] })}
+            />
+          )),
+        )}
+    </>
+  );
+}

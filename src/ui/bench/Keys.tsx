@@ -1,0 +1,72 @@
+/** Keyboard of the bench, and the sheet that lists it. */
+import { useEffect, useRef } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { useBench, useView } from "./context";
+
+const LIST: [string, string][] = [
+  ["C", "clear air, and back"],
+  ["K", "keep a proof"],
+  ["F", "flip front and back"],
+  ["W", "wipe front against back"],
+  ["L", "live picture to the front"],
+  ["S", "drag the sun in the picture"],
+  ["R", "render a region; again to stop drawing one"],
+  ["P", "pause rendering, and go on"],
+  ["[  ]", "expose a third of a stop brighter, darker"],
+  ["1 2 3 4", "open Set, Lights, Air, Finish"],
+  ["Ctrl Z", "undo"],
+  ["Ctrl Shift Z", "redo"],
+  ["?", "this sheet"],
+  ["in a number", "↑ ↓ step, Shift ×10, Alt ×0.1, wheel; type 0.2*2 or 3 ft; Enter takes it, Esc leaves it; double click resets"],
+];
+
+export function Keys() {
+  const { store, view, session, proofs } = useBench();
+  const open = useView((s) => s.keys);
+  const dialog = useRef<HTMLDialogElement>(null);
+  const expose = (by: number): void =>
+    store.getState().set((d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Math.min(30, Number((d.film.exposure + by).toFixed(3)))) } }));
+  const tool = (name: "sun" | "region"): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
+
+  useHotkeys("c", () => view.setState({ clear: !view.getState().clear }));
+  useHotkeys("k", () => void proofs.keep());
+  useHotkeys("f", () => view.flip());
+  useHotkeys("w", () => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }));
+  useHotkeys("l", () => view.show("live"));
+  useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
+  useHotkeys("r", () => tool("region"));
+  useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
+  useHotkeys("escape", () => view.setState({ tool: "none", keys: false }));
+  useHotkeys("bracketleft", () => expose(-1 / 3));
+  useHotkeys("bracketright", () => expose(1 / 3));
+  useHotkeys("1,2,3,4", (_, k) => view.setState({ open: ["set", "lights", "air", "finish"][Number(k.keys?.[0] ?? 1) - 1]! }));
+  useHotkeys("mod+z", (e) => (e.preventDefault(), store.undo()), { enableOnFormTags: true });
+  useHotkeys("mod+shift+z,mod+y", (e) => (e.preventDefault(), store.redo()), { enableOnFormTags: true });
+  useHotkeys("shift+slash", () => view.setState({ keys: true }));
+
+  useEffect(() => {
+    if (open) dialog.current?.showModal();
+    else dialog.current?.close();
+  }, [open]);
+  return (
+    <dialog ref={dialog} className="modal" aria-label="Keys" onClose={() => view.setState({ keys: false })}>
+      <div className="modal-box max-w-lg bg-base-100">
+        <h2 className="mb-3 text-lg font-semibold">Keys</h2>
+        <dl className="grid grid-cols-[7rem_1fr] gap-y-1.5 text-sm">
+          {LIST.map(([key, words]) => (
+            <div key={key} className="contents">
+              <dt className="figures text-primary">{key}</dt>
+              <dd>{words}</dd>
+            </div>
+          ))}
+        </dl>
+        <form method="dialog" className="mt-4 text-right">
+          <button className="btn btn-sm">Close</button>
+        </form>
+      </div>
+      <form method="dialog" className="modal-backdrop">
+        <button>close</button>
+      </form>
+    </dialog>
+  );
+}

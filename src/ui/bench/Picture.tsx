@@ -1,0 +1,206 @@
+/** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
+import { useCallback, useEffect, useRef, useState, type PointerEvent } from "react";
+import { useStore } from "zustand";
+import { develop } from "#core/film/develop";
+import type { Film, PassName } from "#core/film/film";
+import { frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
+import type { SceneDocument } from "#core/document/schema";
+import { useBench, useDocument, useSession, useView } from "./context";
+import type { Shown } from "./view";
+
+/** Most pixels a side of the live picture gets, whatever the window. */
+const MOST = 1600;
+
+/** One drawing of one film. */
+function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: string; label: string; onError(message: string): void }) {
+  const { session, proofs } = useBench();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
+  const [film, setFilm] = useState<Film | null>(null);
+  const buffer = useRef<ImageData | null>(null);
+  const { onError } = p;
+
+  useEffect(() => {
+    if (p.what === "live") {
+      setFilm(null);
+      return;
+    }
+    let current = true;
+    void proofs
+      .film(p.what)
+      ?.then((f) => current && setFilm(f))
+      .catch((e: unknown) => current && onError((e as Error).message));
+    return () => {
+      current = false;
+    };
+  }, [p.what, proofs, onError]);
+
+  const { exposure, whiteBalance } = p.doc.film;
+  useEffect(() => {
+    const f = p.what === "live" ? session.live() : film;
+    const c = canvas.current;
+    if (!f || !c || f.width === 0) return;
+    if (c.width !== f.width || c.height !== f.height || !buffer.current) {
+      c.width = f.width;
+      c.height = f.height;
+      buffer.current = new ImageData(f.width, f.height);
+    }
+    develop(f, p.pass, { exposure, whiteBalance }, buffer.current.data);
+    c.getContext("2d")!.putImageData(buffer.current, 0, 0);
+    c.dataset.drawn = String(tick);
+  }, [tick, film, p.what, p.pass, exposure, whiteBalance, session]);
+
+  return <canvas ref={canvas} role="img" aria-label={p.label} data-shown={p.what} className="absolute inset-0 h-full w-full" style={{ clipPath: p.clip }} />;
+}
+
+export function Picture() {
+  const { store, session, view } = useBench();
+  const doc = useDocument();
+  const { pass, clear, front, back, wipe, edge, tool, surround } = useView((s) => s);
+  const phase = useSession((s) => s.phase);
+  const message = useSession((s) => s.message);
+  const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
+  const { proofs } = useStore(useBench().proofs.state);
+  const [error, setError] = useState<string | null>(null);
+  const room = useRef<HTMLDivElement>(null);
+  const [box, setBox] = useState<[number, number]>([0, 0]);
+  const [width, height] = doc.film.size;
+
+  useEffect(() => {
+    const element = room.current!;
+    const fit = (): void => {
+      const w = element.clientWidth - 24, h = element.clientHeight - 24;
+      if (w < 40 || h < 40) return;
+      const scale = Math.min(w / width, h / height);
+      const size: [number, number] = [Math.max(16, Math.round(width * scale)), Math.max(16, Math.round(height * scale))];
+      setBox(size);
+      const dense = Math.min(1, MOST / Math.max(...size));
+      session.resize(Math.round(size[0] * dense), Math.round(size[1] * dense));
+    };
+    const observer = new ResizeObserver(fit);
+    observer.observe(element);
+    fit();
+    return () => observer.disconnect();
+  }, [width, height, session]);
+
+  useEffect(() => session.prefer(clear || pass === "clear" ? "clear" : "air"), [clear, pass, session]);
+
+  const at = (e: PointerEvent): [number, number] => {
+    const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
+  };
+  const dragging = useRef<{ kind: "sun" | "region" | "edge"; from: [number, number] } | null>(null);
+  const [draft, setDraft] = useState<{ x: number; y: number; width: number; height: number } | null>(null);
+
+  const placeSun = (x: number, y: number): void =>
+    store.getState().set((d) => {
+      const a = sunAngles(rayThrough(d, x, y));
+      return { ...d, sun: { ...d.sun, azimuth: Number(a.azimuth.toFixed(2)), elevation: Number(a.elevation.toFixed(2)) } };
+    });
+  const box01 = (a: [number, number], b: [number, number]) => {
+    const c = (v: number): number => Math.max(0, Math.min(1, v));
+    const [x0, y0, x1, y1] = [c(Math.min(a[0], b[0])), c(Math.min(a[1], b[1])), c(Math.max(a[0], b[0])), c(Math.max(a[1], b[1]))];
+    return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+  };
+
+  const down = (e: PointerEvent): void => {
+    if (e.button !== 0) return;
+    const p = at(e);
+    const nearEdge = wipe && back !== null && Math.abs(p[0] - edge) * box[0] < 10;
+    const kind = nearEdge ? "edge" : tool === "none" ? null : tool;
+    if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    dragging.current = { kind, from: p };
+    if (kind === "sun") {
+      store.gesture(true);
+      placeSun(...p);
+    }
+  };
+  const move = (e: PointerEvent): void => {
+    const d = dragging.current;
+    if (!d) return;
+    const p = at(e);
+    if (d.kind === "sun") placeSun(...p);
+    else if (d.kind === "edge") view.setState({ edge: Math.max(0, Math.min(1, p[0])) });
+    else setDraft(box01(d.from, p));
+  };
+  const up = (e: PointerEvent): void => {
+    const d = dragging.current;
+    dragging.current = null;
+    if (d?.kind === "sun") store.gesture(false);
+    if (d?.kind === "region") {
+      const region = box01(d.from, at(e));
+      setDraft(null);
+      view.setState({ tool: "none" });
+      const worth = region.width * box[0] > 8 && region.height * box[1] > 8;
+      store.getState().set((s) => ({ ...s, film: { ...s.film, region: worth ? region : null } }));
+    }
+  };
+
+  const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
+  const shownPass: PassName = clear ? "clear" : pass;
+  const documentOf = useCallback((what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)), [doc, proofs]);
+  const wiping = wipe && back !== null;
+  const region = draft ?? doc.film.region;
+
+  return (
+    <div ref={room} className="relative flex min-h-0 min-w-0 flex-1 items-center justify-center overflow-hidden" style={{ background: `oklch(${surround} 0 0)` }}>
+      <div
+        className={`relative ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
+        style={{ width: box[0], height: box[1] }}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+        data-testid="picture"
+      >
+        {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}
+        <Drawing what={front} pass={shownPass} doc={documentOf(front)} label="Picture" onError={setError} {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})} />
+        {wiping && (
+          <div
+            role="slider"
+            tabIndex={0}
+            aria-label="Edge of the wipe"
+            aria-valuenow={Math.round(edge * 100)}
+            className="absolute inset-y-0 w-5 -translate-x-1/2 cursor-col-resize"
+            style={{ left: `${edge * 100}%` }}
+            onKeyDown={(e) => {
+              const step = e.key === "ArrowLeft" ? -0.02 : e.key === "ArrowRight" ? 0.02 : 0;
+              if (step) view.setState({ edge: Math.max(0, Math.min(1, edge + step)) });
+            }}
+          >
+            <div className="mx-auto h-full w-px bg-primary" />
+          </div>
+        )}
+        {region && <div aria-hidden className="pointer-events-none absolute border border-primary/90" style={{ left: `${region.x * 100}%`, top: `${region.y * 100}%`, width: `${region.width * 100}%`, height: `${region.height * 100}%` }} />}
+        {tool === "sun" && sunAt && sunAt.x > -0.02 && sunAt.x < 1.02 && sunAt.y > -0.02 && sunAt.y < 1.02 && (
+          <div aria-hidden className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary" style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}>
+            <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
+          </div>
+        )}
+        {!drawn && phase !== "failed" && (
+          <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
+            {message} …
+          </p>
+        )}
+        {(phase === "failed" || error) && (
+          <div role="alert" className="absolute inset-0 flex flex-col items-center justify-center gap-2 bg-base-200/90 p-8 text-center">
+            <p className="font-semibold text-error">The picture cannot be rendered</p>
+            <p className="max-w-lg text-sm">{error ?? message}</p>
+            <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or reload this page to try again.</p>
+            {error && (
+              <button className="btn btn-sm" onClick={() => (setError(null), view.setState({ front: "live", back: null, wipe: false }))}>
+                Back to the live picture
+              </button>
+            )}
+          </div>
+        )}
+      </div>
+      {clear && (
+        <p role="status" className="pointer-events-none absolute top-3 left-4 bg-base-200/80 px-2 text-sm">
+          clear air
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,98 @@
+/** The sheet at the left, in the order of work: Set, Lights, Air, Finish. What is chosen opens under its own line. */
+import type { ReactNode } from "react";
+import { useView, useBench } from "./context";
+import { SetPart } from "./SetPart";
+import { LightsPart } from "./LightsPart";
+import { AirPart } from "./AirPart";
+import { FinishPart } from "./FinishPart";
+
+function Part(p: { id: string; title: string; summary: string; children: ReactNode }) {
+  const { view } = useBench();
+  const open = useView((s) => s.open === p.id);
+  return (
+    <section className="border-b hair">
+      <h2>
+        <button
+          className="flex w-full items-baseline justify-between gap-3 px-3 py-2 text-left hover:bg-base-300/40"
+          aria-expanded={open}
+          aria-controls={`part-${p.id}`}
+          onClick={() => view.setState({ open: open ? "" : p.id })}
+        >
+          <span className="text-[0.95rem] font-semibold">{p.title}</span>
+          <span className="figures truncate text-xs quiet">{p.summary}</span>
+        </button>
+      </h2>
+      {open && (
+        <div id={`part-${p.id}`} className="space-y-1.5 px-3 pt-0.5 pb-4">
+          {p.children}
+        </div>
+      )}
+    </section>
+  );
+}
+
+export function Heading({ children }: { children: ReactNode }) {
+  return <h3 className="pt-2.5 pb-0.5 text-xs font-semibold tracking-wide text-base-content/90">{children}</h3>;
+}
+
+/** A line of words about what a setting does. */
+export function Said({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm">
+      <span className="truncate quiet">{label}</span>
+      <span>{children}</span>
+    </div>
+  );
+}
+
+/** A short list of alternatives, all in sight. */
+export function Choice<T extends string>(p: { label: string; value: T; options: readonly (readonly [T, string])[]; teach: string; onChange(v: T): void }) {
+  return (
+    <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2" title={p.teach} role="radiogroup" aria-label={p.label}>
+      <span className="truncate text-sm quiet">{p.label}</span>
+      <span className="flex gap-3">
+        {p.options.map(([value, words]) => (
+          <button
+            key={value}
+            role="radio"
+            aria-checked={p.value === value}
+            className={`border-b-2 text-sm ${p.value === value ? "border-primary" : "border-transparent quiet hover:border-base-300"}`}
+            onClick={() => p.onChange(value)}
+          >
+            {words}
+          </button>
+        ))}
+      </span>
+    </div>
+  );
+}
+
+export function Switch(p: { label: string; on: boolean; teach: string; onChange(on: boolean): void }) {
+  return (
+    <label className="flex cursor-pointer items-center justify-between text-sm" title={p.teach}>
+      <span className="quiet">{p.label}</span>
+      <input type="checkbox" className="toggle toggle-xs toggle-primary" checked={p.on} onChange={(e) => p.onChange(e.target.checked)} />
+    </label>
+  );
+}
+
+export function Sheet() {
+  const doc = useBench().store((s) => s.document);
+  const air = doc.air[0];
+  return (
+    <nav aria-label="Sheet" className="w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
+      <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
+        <SetPart />
+      </Part>
+      <Part id="lights" title="Lights" summary={`${doc.sun.on ? "sun " : ""}${doc.sky.on ? "sky " : ""}${doc.lights.length || ""}`}>
+        <LightsPart />
+      </Part>
+      <Part id="air" title="Air" summary={air ? (air.on ? air.name : `${air.name}, muted`) : "clear"}>
+        <AirPart />
+      </Part>
+      <Part id="finish" title="Finish" summary={`EV ${doc.film.exposure.toFixed(1)}`}>
+        <FinishPart />
+      </Part>
+    </nav>
+  );
+}

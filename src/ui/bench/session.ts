@@ -1,0 +1,223 @@
+/**
+ * The live picture: follows the document, rebuilds only what an edit touched, and keeps the film that
+ * the drawings are developed from. No interface code.
+ */
+import { wrap, type Remote } from "comlink";
+import { createStore, type StoreApi } from "zustand/vanilla";
+import type { SceneDocument } from "#core/document/schema";
+import { copyFilm, measureFilm, type Film, type FilmStatistics } from "#core/film/film";
+import { geometryKey, type CompiledGeometry } from "#core/scene/compile";
+import { browserHost } from "#engine/browser-host";
+import { RenderEngine, type Progress } from "#engine/engine";
+import { liveSchedule } from "#engine/schedule";
+import type { SceneWorker } from "./scene-worker";
+
+export interface SessionState {
+  phase: "starting" | "building" | "rendering" | "paused" | "done" | "failed";
+  message: string;
+  shared: boolean;
+  workers: number;
+  progress: Progress | null;
+  statistics: FilmStatistics | null;
+  rays: number;
+  bounds: CompiledGeometry["bounds"] | null;
+  triangles: number;
+  /** Counts developments: the drawings redraw when it changes. */
+  exposure: number;
+  /** Milliseconds from the last change to its first picture. */
+  firstPicture: number | null;
+  size: [number, number];
+}
+
+/** What a run depends on; exposure and white balance only develop. */
+function renderKey(doc: SceneDocument): string {
+  const { title: _, film, ...rest } = doc;
+  return JSON.stringify({ ...rest, region: film.region, size: film.size });
+}
+
+export class Session {
+  readonly state: StoreApi<SessionState>;
+  readonly worker: Remote<SceneWorker>;
+  private engine: RenderEngine | null = null;
+  private film: Film | null = null;
+  private doc: SceneDocument;
+  private key = "";
+  private built = "";
+  private building = 0;
+  private look: "air" | "clear" = "air";
+  private size: [number, number] = [0, 0];
+  private changedAt = 0;
+  private ticking: ReturnType<typeof setInterval> | null = null;
+  private queued = false;
+  private readonly raw: Worker;
+
+  constructor(doc: SceneDocument) {
+    this.doc = doc;
+    this.raw = new Worker(new URL("./scene-worker.ts", import.meta.url), { type: "module" });
+    this.worker = wrap<SceneWorker>(this.raw);
+    this.state = createStore<SessionState>(() => ({
+      phase: "starting",
+      message: "Starting",
+      shared: false,
+      workers: 0,
+      progress: null,
+      statistics: null,
+      rays: 0,
+      bounds: null,
+      triangles: 0,
+      exposure: 0,
+      firstPicture: null,
+      size: [0, 0],
+    }));
+  }
+
+  async start(): Promise<void> {
+    try {
+      const shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== "undefined";
+      const workers = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 2));
+      this.engine = await RenderEngine.create(await browserHost(workers, shared));
+      this.state.setState({ shared, workers });
+      this.refresh(true);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  dispose(): void {
+    this.engine?.dispose();
+    this.raw.terminate();
+    if (this.ticking) clearInterval(this.ticking);
+  }
+
+  /** The document changed. */
+  update(doc: SceneDocument): void {
+    this.doc = doc;
+    this.refresh(false);
+  }
+
+  /** Pixels of the live picture (the frame's shape is the document's). */
+  resize(width: number, height: number): void {
+    if (this.size[0] === width && this.size[1] === height) return;
+    this.size = [width, height];
+    this.refresh(true);
+  }
+
+  /** Which of the two pictures refines first. */
+  prefer(look: "air" | "clear"): void {
+    if (this.look === look) return;
+    this.look = look;
+    // the other picture is already on film once a run has settled; before that, start with it
+    if ((this.state.getState().statistics?.[look === "clear" ? "clearSamples" : "samples"] ?? 0) < 1) this.refresh(true);
+  }
+
+  pause(): void {
+    if (this.state.getState().phase !== "rendering") return;
+    this.engine?.pause();
+    this.state.setState({ phase: "paused", message: "Paused" });
+  }
+  resume(): void {
+    if (this.state.getState().phase !== "paused") return;
+    this.engine?.resume();
+    this.state.setState({ phase: "rendering", message: "Rendering" });
+  }
+
+  /** The live film; its numbers go on changing. */
+  live(): Film | null {
+    return this.film;
+  }
+  /** A still copy of the live film with what is known about it. */
+  snapshot(): { film: Film; document: SceneDocument; statistics: FilmStatistics; seconds: number } | null {
+    if (!this.film) return null;
+    const film = copyFilm(this.film);
+    return { film, document: this.doc, statistics: measureFilm(film), seconds: this.state.getState().progress?.seconds ?? 0 };
+  }
+
+  private fail(error: unknown): void {
+    this.state.setState({ phase: "failed", message: error instanceof Error ? error.message : String(error) });
+  }
+
+  /** Starts over if anything a run depends on has changed; several changes within a frame make one run. */
+  private refresh(force: boolean): void {
+    if (force) this.key = "";
+    if (this.queued || !this.engine || this.size[0] === 0) return;
+    this.queued = true;
+    queueMicrotask(() => {
+      this.queued = false;
+      const key = renderKey(this.doc);
+      if (key === this.key) {
+        // only development changed
+        this.state.setState((s) => ({ exposure: s.exposure + 1 }));
+        return;
+      }
+      this.key = key;
+      this.changedAt = performance.now();
+      this.run().catch((error: unknown) => this.fail(error));
+    });
+  }
+
+  private async run(): Promise<void> {
+    const engine = this.engine!;
+    const doc = this.doc;
+    const geometry = geometryKey(doc);
+    if (geometry !== this.built) {
+      const build = ++this.building;
+      this.state.setState({ phase: "building", message: "Reading models and building the scene" });
+      await engine.cancel();
+      const compiled = await this.worker.build(doc);
+      if (build !== this.building) return;
+      engine.setGeometry(compiled);
+      this.built = geometry;
+      this.state.setState({ bounds: compiled.bounds, triangles: compiled.triangleCount });
+      if (renderKey(this.doc) !== renderKey(doc)) return this.run();
+      this.changedAt = performance.now();
+    }
+    const [width, height] = this.size;
+    let first = true;
+    this.state.setState({ phase: "rendering", message: "Rendering" });
+    const result = engine.start({
+      document: doc,
+      width,
+      height,
+      stages: liveSchedule(doc.render.samples, this.look),
+      onStage: (progress) => {
+        this.film = engine.film();
+        const changes: Partial<SessionState> = { progress };
+        if (first) {
+          first = false;
+          changes.firstPicture = performance.now() - this.changedAt;
+          changes.size = [width, height];
+        }
+        this.develop(changes);
+      },
+    });
+    this.tick();
+    const done = await result;
+    if (done.outcome === "cancelled") return;
+    this.untick();
+    this.film = done.film;
+    this.develop({ phase: "done", message: "Done", rays: done.rays });
+  }
+
+  /** While long stages run, the picture still refines four times a second. */
+  private tick(): void {
+    this.untick();
+    this.ticking = setInterval(() => {
+      if (this.state.getState().phase === "rendering" && this.engine?.shared) this.develop({});
+    }, 250);
+  }
+  private untick(): void {
+    if (this.ticking) clearInterval(this.ticking);
+    this.ticking = null;
+  }
+
+  private measuredAt = 0;
+  private develop(changes: Partial<SessionState>): void {
+    const now = performance.now();
+    // measuring walks the whole film: not at every stage
+    if (this.film && (now - this.measuredAt > 400 || changes.phase === "done")) {
+      this.measuredAt = now;
+      changes.statistics = measureFilm(this.film);
+    }
+    this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
+  }
+}

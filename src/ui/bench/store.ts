@@ -1,0 +1,59 @@
+/** The document under work, with undo and redo. A drag is one step. */
+import { temporal } from "zundo";
+import { create } from "zustand";
+import type { Medium, SceneDocument } from "#core/document/schema";
+
+interface BenchState {
+  document: SceneDocument;
+  set(change: (doc: SceneDocument) => SceneDocument): void;
+}
+
+export function createBenchStore(initial: SceneDocument) {
+  const store = create<BenchState>()(
+    temporal(
+      (set) => ({
+        document: initial,
+        set: (change) => set((s) => ({ document: change(s.document) })),
+      }),
+      { partialize: (s) => ({ document: s.document }), equality: (a, b) => a.document === b.document, limit: 300 },
+    ),
+  );
+  let gesture: SceneDocument | null = null;
+  return Object.assign(store, {
+    /** Between gesture(true) and gesture(false) all changes count as one. */
+    gesture(active: boolean): void {
+      const t = store.temporal.getState();
+      if (active && !gesture) {
+        gesture = store.getState().document;
+        t.pause();
+      } else if (!active && gesture) {
+        const before = gesture, after = store.getState().document;
+        gesture = null;
+        if (before === after) {
+          t.resume();
+          return;
+        }
+        // step back silently, then make the whole change once while history listens
+        store.setState({ document: before });
+        t.resume();
+        store.setState({ document: after });
+      }
+    },
+    undo(): void {
+      this.gesture(false);
+      store.temporal.getState().undo();
+    },
+    redo(): void {
+      this.gesture(false);
+      store.temporal.getState().redo();
+    },
+  });
+}
+
+export type BenchStore = ReturnType<typeof createBenchStore>;
+
+/** The document with its medium changed. */
+export function withMedium(doc: SceneDocument, change: Partial<Medium>): SceneDocument {
+  const medium = doc.air[0];
+  return medium ? { ...doc, air: [{ ...medium, ...change }] } : doc;
+}

@@ -1,0 +1,62 @@
+/** How the bench looks at things; none of it is part of the document. */
+import { createStore } from "zustand/vanilla";
+import type { PassName } from "#core/film/film";
+
+/** What a drawing shows: the live picture, or a proof by its id. */
+export type Shown = "live" | (string & {});
+
+export interface ViewState {
+  pass: PassName;
+  /** Clear air held up against the pass. */
+  clear: boolean;
+  front: Shown;
+  back: Shown | null;
+  wipe: boolean;
+  /** Place of the wipe's edge, share of the width. */
+  edge: number;
+  /** What dragging in the picture does. */
+  tool: "none" | "sun" | "region";
+  open: string;
+  surround: number;
+  keys: boolean;
+}
+
+export function createView() {
+  const stored = typeof localStorage === "undefined" ? null : localStorage.getItem("fumarium.surround");
+  const view = createStore<ViewState>(() => ({
+    pass: "beauty",
+    clear: false,
+    front: "live",
+    back: null,
+    wipe: false,
+    edge: 0.5,
+    tool: "none",
+    open: "air",
+    surround: stored === null ? 0.15 : Math.max(0, Math.min(1, Number(stored) || 0)),
+    keys: false,
+  }));
+  return Object.assign(view, {
+    /** Brings something to the front; what was there goes to the back, to be compared with. */
+    show(what: Shown): void {
+      const s = view.getState();
+      if (s.front === what) return;
+      view.setState({ front: what, back: s.front });
+    },
+    flip(): void {
+      const s = view.getState();
+      if (s.back !== null) view.setState({ front: s.back, back: s.front });
+    },
+    /** A proof is gone: nothing shows it any more. */
+    forget(id: string): void {
+      const s = view.getState();
+      const front = s.front === id ? "live" : s.front;
+      const back = s.back === id || s.back === front ? null : s.back;
+      view.setState({ front, back, wipe: back === null ? false : s.wipe });
+    },
+    setSurround(v: number): void {
+      localStorage.setItem("fumarium.surround", String(v));
+      view.setState({ surround: v });
+    },
+  });
+}
+export type ViewStore = ReturnType<typeof createView>;

@@ -1,0 +1,74 @@
+/** A linear Rec. 709 colour: a swatch to pick from, and its three numbers. */
+import { encode } from "#core/film/develop";
+import type { Colour } from "#core/document/schema";
+import { NumberField } from "./NumberField";
+
+const decode = (v: number): number => (v <= 0.04045 ? v / 12.92 : Math.pow((v + 0.055) / 1.055, 2.4));
+
+/** CSS colour of a linear colour; parts above 1 are scaled down together. */
+export function cssColour(c: readonly number[]): string {
+  const most = Math.max(1, ...c);
+  return `rgb(${c.map((v) => Math.round(255 * encode(Math.max(0, v / most)))).join(" ")})`;
+}
+
+function hex(c: readonly number[]): string {
+  const most = Math.max(1, ...c);
+  return `#${c.map((v) => Math.round(255 * encode(Math.max(0, v / most))).toString(16).padStart(2, "0")).join("")}`;
+}
+
+export function ColourField(p: {
+  label: string;
+  value: Colour;
+  max?: number;
+  reset: Colour;
+  teach: string;
+  onChange(value: Colour): void;
+  onGesture?(active: boolean): void;
+}) {
+  const max = p.max ?? 1;
+  return (
+    <fieldset className="space-y-0.5" title={p.teach}>
+      <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2">
+        <legend className="contents">
+          <span className="truncate text-sm quiet">{p.label}</span>
+        </legend>
+        <input
+          type="color"
+          aria-label={`${p.label}, swatch`}
+          className="h-6 w-full cursor-pointer border hair bg-transparent p-0"
+          value={hex(p.value)}
+          onFocus={() => p.onGesture?.(true)}
+          onBlur={() => p.onGesture?.(false)}
+          onChange={(e) => {
+            const scale = Math.max(1, ...p.value);
+            const v = e.target.value;
+            p.onChange([1, 3, 5].map((i) => Number((scale * decode(parseInt(v.slice(i, i + 2), 16) / 255)).toFixed(5))) as Colour);
+          }}
+        />
+      </div>
+      <div className="grid grid-cols-3 gap-x-2 pl-[7.7rem]">
+        {(["red", "green", "blue"] as const).map((band, i) => (
+          <BandField
+            key={band}
+            label={`${p.label}, ${band}`}
+            letter={band[0]!.toUpperCase()}
+            value={p.value[i]!}
+            max={max}
+            reset={p.reset[i]!}
+            teach={p.teach}
+            onChange={(v) => p.onChange(p.value.map((old, k) => (k === i ? v : old)) as Colour)}
+            {...(p.onGesture ? { onGesture: p.onGesture } : {})}
+          />
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+function BandField(p: { label: string; letter: string; value: number; max: number; reset: number; teach: string; onChange(v: number): void; onGesture?(a: boolean): void }) {
+  return (
+    <div className="[&_label]:sr-only [&>div]:block [&_input]:pr-3.5 [&_span.figures]:w-3">
+      <NumberField label={p.label} unit={p.letter} value={p.value} min={0} max={p.max} useful={[0, Math.max(1, p.value)]} step={0.01} reset={p.reset} teach={p.teach} onChange={p.onChange} {...(p.onGesture ? { onGesture: p.onGesture } : {})} />
+    </div>
+  );
+}
