@@ -35,15 +35,16 @@ export function frond(
   stem: string,
   from: V3,
   direction: V3,
-  options: { length: number; droop: number; pairs: number; leaflet: number; width: number; segments: number; bare: number },
+  options: { length: number; droop: number; pairs: number; leaflet: number; width: number; segments: number; bare: number; ribSteps: number },
 ): void {
   const { length, droop, pairs, segments } = options;
-  const rib = drooping(from, direction, length, droop, 14);
-  model.tube(stem, rib, rib.map((_, i) => 0.004 * length * (1.05 - i / 14) + 0.002), 4);
+  const steps = options.ribSteps;
+  const rib = drooping(from, direction, length, droop, steps);
+  model.tube(stem, rib, rib.map((_, i) => 0.004 * length * (1.05 - i / steps) + 0.002), steps > 8 ? 4 : 3);
   for (let k = 0; k < pairs; k++) {
     const t = options.bare + ((1 - options.bare) * (k + 0.5)) / pairs;
-    const s = t * 14;
-    const i = Math.min(13, Math.floor(s));
+    const s = t * steps;
+    const i = Math.min(steps - 1, Math.floor(s));
     const p = add(mul(rib[i]!, 1 - (s - i)), mul(rib[i + 1]!, s - i));
     const forward = unit([rib[i + 1]![0] - rib[i]![0], rib[i + 1]![1] - rib[i]![1], rib[i + 1]![2] - rib[i]![2]]);
     const side = unit(cross(forward, [0, 1, 0.001]));
@@ -78,7 +79,7 @@ export function palm(model: Model, dice: Dice, at: V3, height: number, leaves: r
     const d: V3 = [Math.cos(a), rise, Math.sin(a)];
     const length = dice.between(2.5, 3.4) * (0.75 + 0.25 * Math.min(1, rank * 2));
     frond(model, dice, dice.pick(leaves), "stem", add(crown, mul(unit(d), 0.08)), d, {
-      length, droop: 0.55 + 0.35 * rank, pairs: 38, leaflet: 0.62, width: 0.05, segments: 2, bare: 0.1,
+      length, droop: 0.55 + 0.35 * rank, pairs: 38, leaflet: 0.62, width: 0.05, segments: 2, bare: 0.1, ribSteps: 10,
     });
   }
 }
@@ -90,7 +91,7 @@ export function fern(model: Model, dice: Dice, at: V3, size: number, leaves: rea
     const a = i * 2.39996 + dice.between(-0.3, 0.3);
     const d: V3 = [Math.cos(a), dice.between(0.9, 1.9), Math.sin(a)];
     frond(model, dice, dice.pick(leaves), "stem", at, d, {
-      length: size * dice.between(0.8, 1.15), droop: dice.between(0.8, 1.2), pairs: 16, leaflet: size * 0.2, width: size * 0.042, segments: 1, bare: 0.12,
+      length: size * dice.between(0.8, 1.15), droop: dice.between(0.8, 1.2), pairs: 16, leaflet: size * 0.2, width: size * 0.042, segments: 1, bare: 0.12, ribSteps: 5,
     });
   }
 }

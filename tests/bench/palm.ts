@@ -21,6 +21,7 @@ export async function benchPalm(geometry: CompiledGeometry): Promise<void> {
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
   const run = (name: string, change: (d: typeof doc) => void, passes: number, samples = 1): number => {
     const d = structuredClone(doc);
+    d.render.airSamples = 1;
     change(d);
     writeParameters(memory.buffer, d, geometry, plan, width, height);
     new Int32Array(memory.buffer, CONTROL, 4)[0] = 1;

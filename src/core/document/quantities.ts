@@ -25,7 +25,8 @@ export function parseQuantity(text: string, quantity: Quantity): number | null {
   const source = text.trim().toLowerCase().replace(/,/g, ".").replace(/−/g, "-").replace(/×/g, "*");
   const units = UNITS[quantity];
   // the longest unit that ends the text; arithmetic comes before it
-  let factor = 1;
+  // a bare share is typed as it is shown: in percent
+  let factor = quantity === "share" ? 0.01 : 1;
   let body = source;
   for (const unit of Object.keys(units).sort((a, b) => b.length - a.length)) {
     const rest = source.slice(0, -unit.length).trimEnd();

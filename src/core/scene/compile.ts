@@ -179,9 +179,9 @@ export function frameOf(doc: SceneDocument, d: V3): { x: number; y: number } | n
 export function cropOf(doc: SceneDocument, width: number, height: number): [number, number, number, number] {
   const r = doc.film.region;
   if (!r) return [0, 0, width, height];
-  const x0 = Math.min(width - 1, Math.floor(r.x * width)), y0 = Math.min(height - 1, Math.floor(r.y * height));
-  const x1 = Math.max(x0 + 1, Math.min(width, Math.ceil((r.x + r.width) * width)));
-  const y1 = Math.max(y0 + 1, Math.min(height, Math.ceil((r.y + r.height) * height)));
+  const x0 = Math.min(width - 1, Math.floor(r.x * width + 1e-6)), y0 = Math.min(height - 1, Math.floor(r.y * height + 1e-6));
+  const x1 = Math.max(x0 + 1, Math.min(width, Math.ceil((r.x + r.width) * width - 1e-6)));
+  const y1 = Math.max(y0 + 1, Math.min(height, Math.ceil((r.y + r.height) * height - 1e-6)));
   return [x0, y0, x1, y1];
 }
 

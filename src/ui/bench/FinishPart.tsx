@@ -79,7 +79,7 @@ export function FinishPart() {
           ))}
         </select>
       </label>
-      <NumberField label="Surround" quantity="share" value={surround} min={0} max={1} step={0.005} reset={0.15} teach="Brightness of the neutral field around the picture." onChange={(v) => view.setSurround(v)} />
+      <NumberField label="Surround" quantity="share" value={surround} min={0} max={1} step={0.005} reset={0.19} teach="Brightness of the neutral field around the picture." onChange={(v) => view.setSurround(v)} />
       <div className="flex gap-2">
         <button className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`} aria-pressed={tool === "region"} title="Drag a rectangle in the picture; only it is rendered. R" onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}>
           Render a region

@@ -32,7 +32,7 @@ export function createView() {
     edge: 0.5,
     tool: "none",
     open: "air",
-    surround: stored === null ? 0.15 : Math.max(0, Math.min(1, Number(stored) || 0)),
+    surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
   }));
   return Object.assign(view, {

@@ -67,8 +67,8 @@ export function ColourField(p: {
 
 function BandField(p: { label: string; letter: string; value: number; max: number; reset: number; teach: string; onChange(v: number): void; onGesture?(a: boolean): void }) {
   return (
-    <div className="[&_label]:sr-only [&>div]:block [&_input]:pr-3.5 [&_span.figures]:w-3">
-      <NumberField label={p.label} unit={p.letter} value={p.value} min={0} max={p.max} useful={[0, Math.max(1, p.value)]} step={0.01} reset={p.reset} teach={p.teach} onChange={p.onChange} {...(p.onGesture ? { onGesture: p.onGesture } : {})} />
+    <div className="[&_.unit]:w-2.5 [&_input]:pr-3 [&_label]:sr-only [&>div]:block">
+      <NumberField label={p.label} unit={p.letter} value={p.value} min={0} max={p.max} useful={[0, Math.max(1, p.value)]} step={0.01} digits={3} reset={p.reset} teach={p.teach} onChange={p.onChange} {...(p.onGesture ? { onGesture: p.onGesture } : {})} />
     </div>
   );
 }

@@ -19,6 +19,8 @@ export interface NumberFieldProps {
   step?: number;
   reset: number;
   whole?: boolean;
+  /** Significant digits shown. */
+  digits?: number;
   /** One sentence about the quantity. */
   teach: string;
   disabled?: boolean;
@@ -80,7 +82,7 @@ export function NumberField(p: NumberFieldProps) {
       : (v - low) / (high - low);
     return Math.max(0, Math.min(1, f)) * 100;
   };
-  const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1));
+  const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
   return (
     <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2" title={p.teach}>
       <label htmlFor={id} className="truncate text-sm quiet">
@@ -103,7 +105,7 @@ export function NumberField(p: NumberFieldProps) {
           disabled={p.disabled}
           autoComplete="off"
           spellCheck={false}
-          className="figures h-6 w-full cursor-ew-resize bg-transparent pr-14 pl-1 text-right text-sm outline-none focus:cursor-text focus:bg-base-200"
+          className="typed h-6 w-full cursor-ew-resize bg-transparent pr-10 pl-0.5 text-right text-sm outline-none focus:cursor-text focus:bg-base-200"
           value={shown}
           onChange={(e) => {
             setText(e.target.value);
@@ -159,7 +161,7 @@ export function NumberField(p: NumberFieldProps) {
             drag.current = null;
           }}
         />
-        <span className="figures pointer-events-none absolute top-0.5 right-0 w-13 text-left text-xs leading-5 quiet">{p.quantity === "share" ? "%" : p.unit}</span>
+        <span className="unit pointer-events-none absolute top-0.5 right-0 w-9 text-left text-xs leading-5 quiet">{p.quantity === "share" ? "%" : p.unit}</span>
         <span aria-hidden className="pointer-events-none absolute -bottom-px left-0 h-px bg-primary/80" style={{ width: `${position(p.value)}%` }} />
       </div>
     </div>

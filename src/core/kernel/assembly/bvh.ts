@@ -30,10 +30,9 @@ function awayFromZero(x: f32): f32 {
 function swap2(a: usize, b: usize): void {
   const x = load<u64>(a);
   const y = load<u64>(b);
-  if (x < y) {
-    store<u64>(a, y);
-    store<u64>(b, x);
-  }
+  const less = x < y;
+  store<u64>(a, select<u64>(y, x, less));
+  store<u64>(b, select<u64>(x, y, less));
 }
 
 /**
@@ -83,39 +82,36 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
         ),
         slack,
       );
-      let mask = i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, vbest)));
+      const mask = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, vbest)));
       if (mask != 0) {
-        const children = node + <usize>NODE_CHILDREN;
-        const first = ctz(mask);
-        mask &= mask - 1;
-        if (mask == 0) {
-          code = load<i32>(children + (<usize>first << 2));
-          continue;
-        }
-        // keys (distance bits << 32 | child) compare as integers, since distances are >= 0
-        v128.store(base - 16, t0);
+        // keys (distance bits << 32 | child) compare as integers, since distances are >= 0. All four are
+        // written, the pointer moves past those that are hit: no branch to mispredict
+        const children = v128.load(node, NODE_CHILDREN);
+        const low = v128.shuffle<i32>(children, t0, 0, 4, 1, 5);
+        const high = v128.shuffle<i32>(children, t0, 2, 6, 3, 7);
         const start = sp;
-        store<u64>(sp, (<u64>load<u32>(base - 16 + (<usize>first << 2)) << 32) | <u64>load<u32>(children + (<usize>first << 2)));
-        sp += 8;
-        do {
-          const i = ctz(mask);
-          mask &= mask - 1;
-          store<u64>(sp, (<u64>load<u32>(base - 16 + (<usize>i << 2)) << 32) | <u64>load<u32>(children + (<usize>i << 2)));
-          sp += 8;
-        } while (mask != 0);
+        v128.store64_lane(sp, low, 0);
+        sp += (mask & 1) << 3;
+        v128.store64_lane(sp, low, 1);
+        sp += (mask & 2) << 2;
+        v128.store64_lane(sp, high, 0);
+        sp += (mask & 4) << 1;
+        v128.store64_lane(sp, high, 1);
+        sp += mask & 8;
         const n = sp - start;
-        if (n == 16) {
+        if (n > 8) {
           swap2(start, start + 8);
-        } else if (n == 24) {
-          swap2(start, start + 8);
-          swap2(start + 8, start + 16);
-          swap2(start, start + 8);
-        } else {
-          swap2(start, start + 8);
-          swap2(start + 16, start + 24);
-          swap2(start, start + 16);
-          swap2(start + 8, start + 24);
-          swap2(start + 8, start + 16);
+          if (n > 16) {
+            if (n == 24) {
+              swap2(start + 8, start + 16);
+              swap2(start, start + 8);
+            } else {
+              swap2(start + 16, start + 24);
+              swap2(start, start + 16);
+              swap2(start + 8, start + 24);
+              swap2(start + 8, start + 16);
+            }
+          }
         }
         sp -= 8;
         code = <i32>load<u64>(sp);
@@ -224,16 +220,19 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
         ),
         slack,
       );
-      let mask = i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, far)));
+      const mask = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, far)));
       if (mask != 0) {
-        const children = node + <usize>NODE_CHILDREN;
-        code = load<i32>(children + (<usize>ctz(mask) << 2));
-        mask &= mask - 1;
-        while (mask != 0) {
-          store<i32>(sp, load<i32>(children + (<usize>ctz(mask) << 2)));
-          sp += 4;
-          mask &= mask - 1;
-        }
+        const children = v128.load(node, NODE_CHILDREN);
+        v128.store32_lane(sp, children, 0);
+        sp += (mask & 1) << 2;
+        v128.store32_lane(sp, children, 1);
+        sp += (mask & 2) << 1;
+        v128.store32_lane(sp, children, 2);
+        sp += mask & 4;
+        v128.store32_lane(sp, children, 3);
+        sp += (mask & 8) >> 1;
+        sp -= 4;
+        code = load<i32>(sp);
         continue;
       }
     } else {

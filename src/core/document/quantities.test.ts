@@ -1,0 +1,32 @@
+import { describe, expect, it } from "vitest";
+import { formatNumber, parseQuantity } from "./quantities";
+
+describe("typed numbers", () => {
+  it.each([
+    ["3 ft", "length", 0.9144],
+    ["(1+2) km", "length", 3000],
+    ["-2.5e1 cm", "length", -0.25],
+    ["12", "length", 12],
+    ["1,5 m", "length", 1.5],
+    ["0.2*2", "coefficient", 0.4],
+    ["1/40", "coefficient", 0.025],
+    ["1/40 1/m", "coefficient", 0.025],
+    ["5 1/km", "coefficient", 0.005],
+    ["25", "share", 0.25],
+    ["12.5 %", "share", 0.125],
+    ["5500 K", "temperature", 5500],
+    ["2--3", "plain", 5],
+    ["8/2/2", "plain", 2],
+    ["3 klx", "plain", 3000],
+  ] as const)("%s as %s is %d", (text, quantity, expected) => {
+    expect(parseQuantity(text, quantity)).toBeCloseTo(expected, 12);
+  });
+
+  it.each(["", "abc", "3 furlongs", "1/0", "2 *", "(1", "1)", "0x10", "1e999", "Infinity", "NaN", "-".repeat(300) + "1", "alert(1)"])("refuses %j", (text) => {
+    expect(parseQuantity(text, "length")).toBeNull();
+  });
+
+  it("shows as many digits as matter", () => {
+    expect([0, 0.0297861, 33.5742, 100.6, 12345.678, 1e-7, Infinity].map((v) => formatNumber(v))).toEqual(["0", "0.02979", "33.57", "100.6", "12346", "1.00e-7", "∞"]);
+  });
+});

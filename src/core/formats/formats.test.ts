@@ -1,0 +1,154 @@
+import { execFileSync } from "node:child_process";
+import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { decode } from "fast-png";
+import { describe, expect, it } from "vitest";
+import { parseDocument } from "../document/parse";
+import { emptyFilm, passValues } from "../film/film";
+import { PIXEL_FLOATS } from "../scene/layout";
+import { readExr, writeExr, type ExrImage } from "./exr";
+import { readModel } from "./gltf";
+import { filmChannels, filmToPng } from "./picture";
+import { Model } from "../../../demo/kit/model";
+
+const folder = mkdtempSync(join(tmpdir(), "fumarium-"));
+const width = 53, height = 37;
+
+/** A picture with every kind of number: gradients, tiny and huge values, infinity. */
+function image(): ExrImage {
+  const plane = (f: (x: number, y: number) => number): Float32Array => Float32Array.from({ length: width * height }, (_, i) => f(i % width, Math.floor(i / width)));
+  return {
+    width,
+    height,
+    channels: [
+      { name: "R", type: "half", values: plane((x, y) => x / 32 + (y % 16)) },
+      { name: "G", type: "half", values: plane((x, y) => ((x * y) % 7) / 8) },
+      { name: "B", type: "half", values: plane((x) => 2 ** (x % 15)) },
+      { name: "air.R", type: "float", values: plane((x, y) => Math.fround(Math.sin(x) * 1e-5 + y * 1e4)) },
+      { name: "depth.Z", type: "float", values: plane((x, y) => (x > 40 ? Infinity : x + y * 0.5)) },
+    ],
+    attributes: { "fumarium.note": "naïve – 霧" },
+  };
+}
+
+describe("OpenEXR", () => {
+  it.each(["zip", "none"] as const)("with %s reads back to the same numbers, names and attributes", (compression) => {
+    const made = image();
+    const back = readExr(writeExr(made, { compression }));
+    expect([back.width, back.height]).toEqual([width, height]);
+    expect(back.attributes).toEqual(made.attributes);
+    expect(back.channels.map((c) => c.name)).toEqual(["B", "G", "R", "air.R", "depth.Z"]);
+    for (const c of made.channels) expect(back.channels.find((b) => b.name === c.name)!.values).toEqual(c.values);
+  });
+
+  it("is read by Debian's OpenEXR tools with the same layers and the same pixels", () => {
+    // the test runner installs them where it may; without them this cannot be judged
+    expect(existsSync("/usr/bin/exrheader"), "Debian package openexr is missing: apt-get install openexr").toBe(true);
+    const made = image();
+    const file = join(folder, "a.exr"), tiled = join(folder, "tiled.exr");
+    writeFileSync(file, writeExr(made));
+    const header = execFileSync("exrheader", [file], { encoding: "utf8" });
+    for (const line of ["R, 16-bit floating-point", "air.R, 32-bit floating-point", "depth.Z, 32-bit floating-point"]) expect(header).toContain(line);
+    expect(header).toMatch(/compression.*zip/);
+    // the tool decodes every pixel and writes it anew, uncompressed, as one tile of the picture's size
+    execFileSync("exrmaketiled", ["-o", "-z", "none", "-t", String(width), String(height), file, tiled]);
+    const bytes = readFileSync(tiled);
+    const rowBytes = width * (2 + 2 + 2 + 4 + 4);
+    const at = bytes.length - rowBytes * height;
+    const view = new DataView(bytes.buffer, bytes.byteOffset + at);
+    const depth = made.channels.find((c) => c.name === "depth.Z")!.values, air = made.channels.find((c) => c.name === "air.R")!.values;
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        // channels lie in the order of their names: B, G, R, air.R, depth.Z
+        const row = y * rowBytes;
+        expect(view.getFloat32(row + 6 * width + 4 * x, true)).toBe(air[y * width + x]);
+        expect(view.getFloat32(row + 10 * width + 4 * x, true)).toBe(depth[y * width + x]);
+      }
+  });
+
+  it("refuses broken files and says why", () => {
+    const good = writeExr(image());
+    expect(() => readExr(new Uint8Array(10))).toThrow(/does not begin/);
+    for (const length of [6, 40, 200, 500, good.length - 3]) expect(() => readExr(good.slice(0, length), "x.exr")).toThrow(/^x\.exr: /);
+    const mad = good.slice();
+    mad.fill(0xff, 400, 420);
+    expect(() => readExr(mad)).toThrow();
+  });
+});
+
+describe("films to files", () => {
+  const film = emptyFilm(4, 3);
+  for (let i = 0; i < 12; i++) {
+    const p = i * PIXEL_FLOATS;
+    film.data.set([i, 2 * i, 0.1 * i, 1, 1, 1, 0.5, 0.25, 1, 8, 4, 0, 4], p);
+  }
+
+  it("layers carry the passes' names, and air + surfaces is the beauty to the last bit", () => {
+    const c = Object.fromEntries(filmChannels(film, ["beauty", "air", "surfaces", "depth"], "float").map((x) => [x.name, x.values]));
+    expect(Object.keys(c).sort()).toEqual(["B", "G", "R", "air.B", "air.G", "air.R", "depth.Z", "surfaces.B", "surfaces.G", "surfaces.R"]);
+    for (let i = 0; i < 12; i++) expect(c.R![i]).toBe(Math.fround(c["air.R"]![i]! + c["surfaces.R"]![i]!));
+    expect(c["depth.Z"]![0]).toBe(2);
+    expect(passValues(film, "transmittance")[1]).toBeCloseTo(0.0625, 6);
+  });
+
+  it("the developed PNG has the picture's size and grows brighter with light", () => {
+    const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 1, film: { exposure: 1 } })));
+    expect([png.width, png.height, png.channels]).toEqual([4, 3, 3]);
+    expect(png.data[3 * 11 + 1]!).toBeGreaterThan(png.data[1]!);
+  });
+});
+
+describe("models", () => {
+  async function glb(): Promise<Uint8Array> {
+    const m = new Model({ leaf: { baseColor: [0.1, 0.5, 0.2], roughness: 0.4, diffuseTransmission: 0.3, specular: 0.5 }, iron: { metallic: 1, roughness: 0.2 } });
+    m.box("leaf", [0, 0, 0], [1, 2, 3]);
+    m.tube("iron", [[0, 0, 0], [0, 3, 0]], [0.1, 0.1], 6);
+    return m.glb("test");
+  }
+
+  it("come back with their triangles, normals and materials", async () => {
+    const { mesh, report } = await readModel(await glb());
+    expect(report).toEqual({ triangles: 12 + 12, materials: 2, left: [] });
+    expect(mesh.materials[0]).toMatchObject({ roughness: 0.4, specular: 0.5 });
+    expect(mesh.materials[0]!.diffuseTransmission).toBeCloseTo(0.3, 9);
+    for (let i = 0; i < mesh.normals.length; i += 3) expect(Math.hypot(mesh.normals[i]!, mesh.normals[i + 1]!, mesh.normals[i + 2]!)).toBeCloseTo(1, 5);
+  });
+
+  it("that are broken or hostile get an error that says what and where", async () => {
+    const good = await glb();
+    const change = (f: (b: Uint8Array, v: DataView) => Uint8Array | void): Uint8Array => {
+      const b = good.slice();
+      return f(b, new DataView(b.buffer)) ?? b;
+    };
+    const text = new TextDecoder().decode(good.slice(20, 20 + new DataView(good.buffer, good.byteOffset).getUint32(12, true)));
+    /** The same file with its JSON changed, lengths kept true. */
+    const json = (f: (s: string) => string): Uint8Array => {
+      const chunk = new TextEncoder().encode(f(text).padEnd(text.length));
+      const rest = good.slice(20 + text.length);
+      const out = new Uint8Array(20 + chunk.length + rest.length);
+      out.set(good.slice(0, 20));
+      out.set(chunk, 20);
+      out.set(rest, 20 + chunk.length);
+      new DataView(out.buffer).setUint32(8, out.length, true);
+      new DataView(out.buffer).setUint32(12, chunk.length, true);
+      return out;
+    };
+    const cases: [Uint8Array, RegExp][] = [
+      [new Uint8Array(5), /too few/],
+      [new Uint8Array(100), /does not begin/],
+      [good.slice(0, good.length - 40), /cut short/],
+      [change((_, v) => v.setUint32(4, 1, true)), /version 1/],
+      [change((_, v) => v.setUint32(12, 0x7fffffff, true)), /reaches past the end/],
+      [json((s) => s.replace("{", "[")), /not readable/],
+      [json((s) => s.replaceAll('"POSITION"', '"PSITION"')), /no positions|not readable/],
+      [json((s) => s.replace(/"nodes":\[.*?\],"asset|"scenes":\[\{.*?\}\]/, '"scenes":[{}]')), /no triangles|not readable/],
+    ];
+    for (const [bytes, pattern] of cases) await expect(readModel(bytes, "m.glb")).rejects.toThrow(pattern);
+    const nan = good.slice();
+    new DataView(nan.buffer).setFloat32(nan.length - 4, NaN, true);
+    const floats = new DataView(nan.buffer);
+    for (let i = 20 + text.length + 8; i + 4 <= 20 + text.length + 8 + 36; i += 4) floats.setFloat32(i, NaN, true);
+    await expect(readModel(nan, "m.glb")).rejects.toThrow(/m\.glb: mesh "leaf", corner 0: .*not a number/);
+  });
+});

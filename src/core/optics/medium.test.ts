@@ -1,0 +1,51 @@
+import { describe, expect, it } from "vitest";
+import { mediumSchema } from "../document/schema";
+import { temperatureRgb, whiteBalanceMatrix, luminance } from "./colour";
+import { automaticStep, colourLeft, densityForExtinction, extinctionForSurviving, extinctionForVisibility, extinctionOf, glowOf, meanExtinction, surviving, visibility } from "./medium";
+
+const m = mediumSchema.parse({ density: 0.1, scattering: [1, 0.5, 0], absorption: [0, 0.5, 0.25] });
+
+describe("handles on the amount of air", () => {
+  it("all say the same: each way there and back gives the same extinction", () => {
+    const s = meanExtinction(m);
+    expect(s).toBeCloseTo(0.1 * (0.2126 + 0.7152 + 0.0722 * 0.25), 12);
+    expect(extinctionForVisibility(visibility(s))).toBeCloseTo(s, 12);
+    expect(extinctionForSurviving(surviving(s, 7), 7)).toBeCloseTo(s, 12);
+    expect(meanExtinction({ ...m, density: densityForExtinction(m, 0.37) })).toBeCloseTo(0.37, 12);
+    expect(Math.exp(-s * visibility(s))).toBeCloseTo(0.05, 12);
+  });
+
+  it("glow is the albedo per band, and exact zeros behave", () => {
+    expect(glowOf(m)).toEqual([1, 0.5, 0]);
+    expect(colourLeft(m, 10)).toEqual(extinctionOf(m).map((e) => Math.exp(-10 * e)));
+    const none = mediumSchema.parse({ density: 0.1, scattering: [0, 0, 0] });
+    expect(glowOf(none)).toEqual([0, 0, 0]);
+    expect(densityForExtinction(none, 1)).toBe(0.1);
+  });
+
+  it("the automatic step looks at the finest feature and the mean free path", () => {
+    const breakUp = { size: 8, octaves: 1, roughness: 0.5, low: 0.3, high: 0.7, seed: 1 };
+    expect(automaticStep({ ...m, density: 1e-4, breakUp })).toBeCloseTo(4, 9);
+    expect(automaticStep({ ...m, density: 10, breakUp })).toBeCloseTo(1 / 30, 9);
+    expect(automaticStep({ ...m, density: 1e-4, breakUp: { ...breakUp, octaves: 3 } })).toBeLessThan(1);
+  });
+});
+
+describe("colour of light", () => {
+  it("6500 K is near white, lower is redder, and luminance is 1", () => {
+    const [r, g, b] = temperatureRgb(6500);
+    for (const v of [r, g, b]) expect(v).toBeCloseTo(1, 1);
+    const warm = temperatureRgb(3000);
+    expect(warm[0]).toBeGreaterThan(warm[1]);
+    expect(warm[1]).toBeGreaterThan(warm[2]);
+    expect(luminance(...warm)).toBeCloseTo(1, 12);
+  });
+
+  it("white balance makes light of its temperature neutral", () => {
+    for (const kelvin of [2800, 4000, 9000]) {
+      const w = whiteBalanceMatrix(kelvin), c = temperatureRgb(kelvin), n = temperatureRgb(6500);
+      const out = [0, 1, 2].map((r) => w[3 * r]! * c[0] + w[3 * r + 1]! * c[1] + w[3 * r + 2]! * c[2]);
+      for (let k = 0; k < 3; k++) expect(out[k]! / out[1]!).toBeCloseTo(n[k]! / n[1]!, 3);
+    }
+  });
+});

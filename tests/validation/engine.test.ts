@@ -1,0 +1,126 @@
+import { fileURLToPath } from "node:url";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { parseDocument } from "#core/document/parse";
+import { assemble, compileGeometry, type CompiledGeometry } from "#core/scene/compile";
+import { PASS_CLEAR } from "#core/scene/layout";
+import { RenderEngine, type RunResult } from "#engine/engine";
+import { nodeHost } from "#engine/node-host";
+import { finalSchedule, liveSchedule, MEDIUM_PASSES } from "#engine/schedule";
+
+const build = fileURLToPath(new URL("../../build", import.meta.url));
+const doc = parseDocument({
+  fumarium: 1,
+  materials: { m: { baseColor: [0.6, 0.5, 0.4], roughness: 0.4 } },
+  objects: [
+    { kind: "rectangle", material: "m", size: [20, 20] },
+    { kind: "sphere", material: "m", position: [0, 1, 0], radius: 1 },
+  ],
+  sun: { azimuth: 60, elevation: 35 },
+  lights: [{ kind: "point", position: [1, 2, 1], intensity: 3000 }],
+  air: [{ density: 0.08, anisotropy: 0.5, height: { level: 0, scale: 3 }, breakUp: { size: 2 } }],
+  render: { level: "full", airBounces: 3 },
+  film: { size: [150, 90] },
+});
+const [width, height] = doc.film.size;
+let geometry: CompiledGeometry;
+const engines: RenderEngine[] = [];
+
+async function engine(workers: number, shared = true): Promise<RenderEngine> {
+  const e = await RenderEngine.create(nodeHost(build, workers, shared));
+  e.setGeometry(geometry);
+  engines.push(e);
+  return e;
+}
+const request = (samples = 4) => ({ document: doc, width, height, stages: finalSchedule(0, samples, MEDIUM_PASSES | PASS_CLEAR) });
+const bits = (r: RunResult): Uint32Array => new Uint32Array(r.film.data.slice().buffer);
+
+beforeAll(() => {
+  geometry = compileGeometry(assemble(doc, new Map()));
+});
+afterAll(() => engines.forEach((e) => e.dispose()));
+
+describe("the engine", () => {
+  it("gives the same film, bit for bit, with one, two and five workers, and without shared memory", async () => {
+    const one = await (await engine(1)).start(request());
+    expect(one.outcome).toBe("done");
+    expect(one.invalid).toBe(0);
+    for (const e of [await engine(2), await engine(5), await engine(2, false)]) {
+      const other = await e.start(request());
+      expect(other.outcome).toBe("done");
+      expect(bits(other)).toEqual(bits(one));
+      expect(other.rays).toBe(one.rays);
+    }
+  });
+
+  it("gives the same film however the samples are scheduled", async () => {
+    const e = await engine(2);
+    const final = bits(await e.start({ ...request(), stages: finalSchedule(0, 8, MEDIUM_PASSES) }));
+    const live = await e.start({ ...request(), stages: liveSchedule(8, "air").filter((s) => s.passes !== PASS_CLEAR) });
+    expect(bits(live)).toEqual(final);
+  });
+
+  it("a pause in the middle changes nothing", async () => {
+    for (const shared of [true, false]) {
+      const e = await engine(2, shared);
+      const whole = bits(await e.start(request(12)));
+      const run = e.start({ ...request(12), onStage: (p) => p.stage === 2 && (e.pause(), setTimeout(() => e.resume(), 20)) });
+      expect(bits(await run)).toEqual(whole);
+    }
+  });
+
+  it("a later start ends the one before; cancel ends the last, soon and for good", async () => {
+    for (const shared of [true, false]) {
+      const e = await engine(2, shared);
+      const long = e.start({ ...request(60000) });
+      const short = e.start(request(1));
+      expect((await long).outcome).toBe("cancelled");
+      expect((await short).outcome).toBe("done");
+      const again = e.start(request(60000));
+      await e.cancel();
+      expect((await again).outcome).toBe("cancelled");
+      // and it still works
+      expect((await e.start(request(1))).outcome).toBe("done");
+    }
+  });
+
+  it("out of time, it hands over a valid partial film", async () => {
+    const e = await engine(2);
+    const r = await e.start({ ...request(60000), timeLimit: 0.4 });
+    expect(r.outcome).toBe("time");
+    expect(r.film.data.some((v) => v > 0)).toBe(true);
+    expect(r.film.data.every(Number.isFinite)).toBe(true);
+  });
+
+  it("renders a region alone, with the pixels it has in the whole frame", async () => {
+    const e = await engine(2);
+    const whole = (await e.start(request(2))).film.data.slice();
+    const region = { ...doc, film: { ...doc.film, region: { x: 0.2, y: 0.3, width: 0.4, height: 0.5 } } };
+    const part = (await e.start({ ...request(2), document: region })).film;
+    const [x0, y0, x1, y1] = part.crop;
+    expect([x0, y0, x1, y1]).toEqual([30, 27, 90, 72]);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const inside = x >= x0 && x < x1 && y >= y0 && y < y1;
+        const p = 20 * (y * width + x);
+        for (let k = 0; k < 17; k++) expect(part.data[p + k]).toBe(inside ? whole[p + k] : 0);
+      }
+  });
+});
+
+describe("random numbers", () => {
+  it("every power-of-two run of samples is a (0, 2)-net in each dimension pair, differently for each pixel", async () => {
+    const { load } = await import("../support/kernel");
+    const { kernel } = await load({});
+    for (const [x, dimension] of [[0, 0], [7, 3]] as const)
+      for (const log of [4, 6]) {
+        const n = 2 ** log;
+        const points = Array.from({ length: n }, (_, i) => [0, 1].map((axis) => kernel.sequencePoint(1, x, 0, i, dimension, axis)));
+        for (let a = 0; a <= log; a++) {
+          const cells = new Set(points.map(([u, v]) => Math.floor(u! * 2 ** a) * 2 ** (log - a) + Math.floor(v! * 2 ** (log - a))));
+          expect(cells.size).toBe(n);
+        }
+      }
+    expect(kernel.sequencePoint(1, 0, 0, 0, 0, 0)).not.toBe(kernel.sequencePoint(1, 1, 0, 0, 0, 0));
+    expect(kernel.sequencePoint(1, 0, 0, 0, 0, 0)).not.toBe(kernel.sequencePoint(2, 0, 0, 0, 0, 0));
+  });
+});
