@@ -42,5 +42,8 @@ export default tseslint.config(
     },
   },
   ...direction,
-  { files: ["**/*.mjs"], languageOptions: { globals: { process: "readonly", console: "readonly", fetch: "readonly", URL: "readonly", performance: "readonly" } } },
+  {
+    files: ["**/*.mjs"],
+    languageOptions: { globals: { process: "readonly", console: "readonly", fetch: "readonly", URL: "readonly", performance: "readonly" } },
+  },
 );

@@ -68,7 +68,15 @@ function shell(m: Model, dice: Dice): void {
     for (const side of [-1, 1]) {
       m.box("stone", [side * (HALF_WIDTH + 0.22), 0, z - 0.34], [side * (HALF_WIDTH - 0.34), 3.3, z + 0.34]);
       m.box("stone", [side * (HALF_WIDTH + 0.28), 3.3, z - 0.4], [side * (HALF_WIDTH - 0.4), 3.48, z + 0.4]);
-      m.tube("iron", [[side * (HALF_WIDTH - 0.1), 3.4, z], [side * (HALF_WIDTH - 0.1), WALL, z]], [0.1, 0.1], 10);
+      m.tube(
+        "iron",
+        [
+          [side * (HALF_WIDTH - 0.1), 3.4, z],
+          [side * (HALF_WIDTH - 0.1), WALL, z],
+        ],
+        [0.1, 0.1],
+        10,
+      );
     }
   }
   // glazing bars along the arch and purlins along the hall
@@ -83,13 +91,25 @@ function shell(m: Model, dice: Dice): void {
   for (const side of [-1, 1]) m.box("stone", [side * (HALF_WIDTH + 0.28), 1, -HALF_LENGTH], [side * (HALF_WIDTH - 0.3), 1.09, HALF_LENGTH]);
   // canvas blinds drawn over parts of the roof and walls, so that the sun comes in by slots
   for (let i = 0; i < bays; i++) {
-    const z0 = -HALF_LENGTH + i * BAY + 0.12, z1 = z0 + BAY - 0.24;
+    const z0 = -HALF_LENGTH + i * BAY + 0.12,
+      z1 = z0 + BAY - 0.24;
     // the sunny side is closed but for every other bay, where the blinds leave slots: each throws one shaft
     const wobble = dice.between(-0.006, 0.006);
     const spans: [number, number][] =
       i % 2
-        ? ([[0.52, 0.592], [0.632, 0.676], [0.714, 0.76], [0.8, 0.856], [0.9, 0.945]] as [number, number][]).map(([x, y]) => [x + wobble, y + wobble])
-        : [[0.52, 0.795], [0.805, dice.between(0.93, 0.955)]];
+        ? (
+            [
+              [0.52, 0.592],
+              [0.632, 0.676],
+              [0.714, 0.76],
+              [0.8, 0.856],
+              [0.9, 0.945],
+            ] as [number, number][]
+          ).map(([x, y]) => [x + wobble, y + wobble])
+        : [
+            [0.52, 0.795],
+            [0.805, dice.between(0.93, 0.955)],
+          ];
     if (i % 2) spans.push([dice.between(0.25, 0.33), 0.47]);
     for (const [from, to] of spans) blind(m, dice, from, to, z0, z1);
   }
@@ -105,12 +125,17 @@ function unitNormal(t: number): V3 {
 
 /** A roller blind that sags a little between the bars. */
 function blind(m: Model, dice: Dice, from: number, to: number, z0: number, z1: number): void {
-  const rows = 14, columns = 6;
+  const rows = 14,
+    columns = 6;
   for (let c = 0; c < columns; c++) {
-    const left: V3[] = [], right: V3[] = [];
+    const left: V3[] = [],
+      right: V3[] = [];
     for (let r = 0; r <= rows; r++) {
       const t = from + ((to - from) * r) / rows;
-      for (const [list, k] of [[left, c], [right, c + 1]] as const) {
+      for (const [list, k] of [
+        [left, c],
+        [right, c + 1],
+      ] as const) {
         const u = k / columns;
         const sag = 0.1 + 0.05 * Math.sin(Math.PI * ((u * 3) % 1)) + 0.01 * dice.next();
         list.push(outline(t, z0 + (z1 - z0) * u, sag));
@@ -127,17 +152,63 @@ function gable(m: Model, z: number, door: boolean): void {
   const top = (x: number): number => WALL + RISE * Math.sqrt(Math.max(0, 1 - (x / HALF_WIDTH) ** 2));
   for (let x = -7.5; x <= 7.51; x += 0.5) {
     if (door && Math.abs(x) < 1.6) {
-      m.bar("bars", [[x, 4.2, z], [x, top(x), z]], 0.035, 0.06, [1, 0, 0]);
+      m.bar(
+        "bars",
+        [
+          [x, 4.2, z],
+          [x, top(x), z],
+        ],
+        0.035,
+        0.06,
+        [1, 0, 0],
+      );
       continue;
     }
-    m.bar("bars", [[x, 1, z], [x, top(x), z]], 0.035, 0.06, [1, 0, 0]);
+    m.bar(
+      "bars",
+      [
+        [x, 1, z],
+        [x, top(x), z],
+      ],
+      0.035,
+      0.06,
+      [1, 0, 0],
+    );
   }
   for (const y of [2.1, 3.2, 4.2, 5.4, 6.6, 7.8, 9]) {
     const half = y <= WALL ? HALF_WIDTH : HALF_WIDTH * Math.sqrt(Math.max(0, 1 - ((y - WALL) / RISE) ** 2));
     if (door && y < 4.2) {
-      m.bar("bars", [[-half, y, z], [-1.6, y, z]], 0.05, 0.07, [0, 1, 0]);
-      m.bar("bars", [[1.6, y, z], [half, y, z]], 0.05, 0.07, [0, 1, 0]);
-    } else m.bar("bars", [[-half, y, z], [half, y, z]], y === 4.2 ? 0.2 : 0.05, y === 4.2 ? 0.16 : 0.07, [0, 1, 0]);
+      m.bar(
+        "bars",
+        [
+          [-half, y, z],
+          [-1.6, y, z],
+        ],
+        0.05,
+        0.07,
+        [0, 1, 0],
+      );
+      m.bar(
+        "bars",
+        [
+          [1.6, y, z],
+          [half, y, z],
+        ],
+        0.05,
+        0.07,
+        [0, 1, 0],
+      );
+    } else
+      m.bar(
+        "bars",
+        [
+          [-half, y, z],
+          [half, y, z],
+        ],
+        y === 4.2 ? 0.2 : 0.05,
+        y === 4.2 ? 0.16 : 0.07,
+        [0, 1, 0],
+      );
   }
   const gap = door ? 1.6 : 1.3;
   m.box("stone", [-HALF_WIDTH, 0, z - 0.2], [-gap, 1, z + 0.2]);
@@ -148,13 +219,55 @@ function gable(m: Model, z: number, door: boolean): void {
     // leaves of the door, opened inwards
     const open = (u: number): V3 => [side * (1.22 - 0.25 * u), 0, z + 0.3 + 1.1 * u];
     const [a, b] = [open(0), open(1)];
-    m.bar("door", [[(a[0] + b[0]) / 2, 0.1, (a[2] + b[2]) / 2], [(a[0] + b[0]) / 2, 0.95, (a[2] + b[2]) / 2]], 1.1, 0.06, [b[0] - a[0], 0, b[2] - a[2]]);
-    for (const u of [0.03, 0.5, 0.97]) m.bar("door", [[open(u)[0], 0.1, open(u)[2]], [open(u)[0], 3, open(u)[2]]], 0.08, 0.06, [1, 0, 0]);
-    for (const y of [0.95, 2, 2.96]) m.bar("door", [[a[0], y, a[2]], [b[0], y, b[2]]], 0.08, 0.06, [0, 1, 0]);
+    m.bar(
+      "door",
+      [
+        [(a[0] + b[0]) / 2, 0.1, (a[2] + b[2]) / 2],
+        [(a[0] + b[0]) / 2, 0.95, (a[2] + b[2]) / 2],
+      ],
+      1.1,
+      0.06,
+      [b[0] - a[0], 0, b[2] - a[2]],
+    );
+    for (const u of [0.03, 0.5, 0.97])
+      m.bar(
+        "door",
+        [
+          [open(u)[0], 0.1, open(u)[2]],
+          [open(u)[0], 3, open(u)[2]],
+        ],
+        0.08,
+        0.06,
+        [1, 0, 0],
+      );
+    for (const y of [0.95, 2, 2.96])
+      m.bar(
+        "door",
+        [
+          [a[0], y, a[2]],
+          [b[0], y, b[2]],
+        ],
+        0.08,
+        0.06,
+        [0, 1, 0],
+      );
   }
-  const fan: V3[] = Array.from({ length: 17 }, (_, i) => [-1.4 * Math.cos((Math.PI * i) / 16), 3.05 + 1.05 * Math.sin((Math.PI * i) / 16), z]);
+  const fan: V3[] = Array.from({ length: 17 }, (_, i) => [
+    -1.4 * Math.cos((Math.PI * i) / 16),
+    3.05 + 1.05 * Math.sin((Math.PI * i) / 16),
+    z,
+  ]);
   m.bar("iron", fan, 0.12, 0.1, [0, 0, 1]);
-  m.bar("iron", [[-1.4, 3.05, z], [1.4, 3.05, z]], 0.12, 0.1, [0, 0, 1]);
+  m.bar(
+    "iron",
+    [
+      [-1.4, 3.05, z],
+      [1.4, 3.05, z],
+    ],
+    0.12,
+    0.1,
+    [0, 0, 1],
+  );
   for (let i = 2; i < 16; i += 2) m.bar("bars", [[0, 3.05, z], fan[i]!], 0.03, 0.03, [0, 0, 1]);
 }
 
@@ -169,7 +282,16 @@ function paved(x: number, z: number): boolean {
 }
 
 function ground(m: Model, dice: Dice): void {
-  m.lathe("lawn", [0, -0.12, 0], [[0, 0], [30, 0], [180, 0]], 40);
+  m.lathe(
+    "lawn",
+    [0, -0.12, 0],
+    [
+      [0, 0],
+      [30, 0],
+      [180, 0],
+    ],
+    40,
+  );
   m.box("stone", [-HALF_WIDTH, -0.1, -HALF_LENGTH], [HALF_WIDTH, -0.05, HALF_LENGTH]);
   const slab = 0.75;
   for (let z = -HALF_LENGTH; z < HALF_LENGTH; z += slab)
@@ -198,21 +320,45 @@ function ground(m: Model, dice: Dice): void {
     const r = POOL_RADIUS + 2.18;
     const p: V3 = [POOL[0] + r * Math.cos(a), 0.07, POOL[2] + r * Math.sin(a)];
     if (Math.abs(p[0]) < 1.6) continue;
-    m.tube("stone", [[p[0] - 0.28 * Math.sin(a), 0.06, p[2] + 0.28 * Math.cos(a)], [p[0] + 0.28 * Math.sin(a), 0.06, p[2] - 0.28 * Math.cos(a)]], [0.1, 0.1], 6);
+    m.tube(
+      "stone",
+      [
+        [p[0] - 0.28 * Math.sin(a), 0.06, p[2] + 0.28 * Math.cos(a)],
+        [p[0] + 0.28 * Math.sin(a), 0.06, p[2] - 0.28 * Math.cos(a)],
+      ],
+      [0.1, 0.1],
+      6,
+    );
   }
 }
 
 function pool(m: Model): void {
-  m.lathe("stone", POOL, [[POOL_RADIUS + 0.36, -0.05], [POOL_RADIUS + 0.36, 0.42], [POOL_RADIUS + 0.3, 0.48], [POOL_RADIUS + 0.05, 0.5], [POOL_RADIUS, 0.46], [POOL_RADIUS, 0.1]], 72);
+  m.lathe(
+    "stone",
+    POOL,
+    [
+      [POOL_RADIUS + 0.36, -0.05],
+      [POOL_RADIUS + 0.36, 0.42],
+      [POOL_RADIUS + 0.3, 0.48],
+      [POOL_RADIUS + 0.05, 0.5],
+      [POOL_RADIUS, 0.46],
+      [POOL_RADIUS, 0.1],
+    ],
+    72,
+  );
   const part = m.part("water");
   const ripple = (x: number, z: number): V3 => {
     const r = Math.hypot(x, z);
     const k = 0.035 * Math.exp(-0.5 * r);
-    const [a, b] = [k * Math.cos(9 * r) * (x / (r + 0.01)) + 0.012 * Math.cos(7 * x + 3 * z), k * Math.cos(9 * r) * (z / (r + 0.01)) + 0.012 * Math.cos(5 * z - 4 * x)];
+    const [a, b] = [
+      k * Math.cos(9 * r) * (x / (r + 0.01)) + 0.012 * Math.cos(7 * x + 3 * z),
+      k * Math.cos(9 * r) * (z / (r + 0.01)) + 0.012 * Math.cos(5 * z - 4 * x),
+    ];
     const l = Math.hypot(a, 1, b);
     return [-a / l, 1 / l, -b / l];
   };
-  const rings = 28, sides = 72;
+  const rings = 28,
+    sides = 72;
   const at = (i: number, k: number): number => {
     const [r, a] = [(POOL_RADIUS * i) / rings, (2 * Math.PI * k) / sides];
     const [x, z] = [r * Math.cos(a), r * Math.sin(a)];
@@ -224,30 +370,89 @@ function pool(m: Model): void {
       part.indices.push(a, b, c, b, d, c);
     }
   // a stone bowl on a stem in the middle
-  m.lathe("stone", POOL, [[0.34, 0.1], [0.3, 0.5], [0.14, 0.62], [0.11, 1.15], [0.2, 1.25], [0.62, 1.42], [0.7, 1.52], [0.64, 1.53], [0.3, 1.4], [0, 1.38]], 40);
+  m.lathe(
+    "stone",
+    POOL,
+    [
+      [0.34, 0.1],
+      [0.3, 0.5],
+      [0.14, 0.62],
+      [0.11, 1.15],
+      [0.2, 1.25],
+      [0.62, 1.42],
+      [0.7, 1.52],
+      [0.64, 1.53],
+      [0.3, 1.4],
+      [0, 1.38],
+    ],
+    40,
+  );
 }
 
 function bench(m: Model, x: number, z: number, facing: 1 | -1): void {
   const w = 0.95;
   for (let k = 0; k < 5; k++) m.box("wood", [x + facing * (0.05 + 0.09 * k), 0.42, z - w], [x + facing * (0.12 + 0.09 * k), 0.45, z + w]);
-  for (let k = 0; k < 4; k++) m.box("wood", [x - facing * (0.0 + 0.025 * k), 0.55 + 0.11 * k, z - w], [x - facing * (0.03 + 0.025 * k), 0.62 + 0.11 * k, z + w]);
+  for (let k = 0; k < 4; k++)
+    m.box("wood", [x - facing * (0.0 + 0.025 * k), 0.55 + 0.11 * k, z - w], [x - facing * (0.03 + 0.025 * k), 0.62 + 0.11 * k, z + w]);
   for (const s of [-1, 1]) {
     const e = z + s * (w - 0.08);
-    m.tube("iron", [[x + facing * 0.48, 0, e], [x + facing * 0.44, 0.25, e], [x + facing * 0.48, 0.42, e], [x + facing * 0.3, 0.64, e], [x - facing * 0.02, 0.64, e]], [0.022, 0.02, 0.02, 0.02, 0.02], 8);
-    m.tube("iron", [[x + facing * 0.02, 0, e], [x + facing * 0.04, 0.42, e], [x - facing * 0.11, 1, e]], [0.022, 0.02, 0.018], 8);
+    m.tube(
+      "iron",
+      [
+        [x + facing * 0.48, 0, e],
+        [x + facing * 0.44, 0.25, e],
+        [x + facing * 0.48, 0.42, e],
+        [x + facing * 0.3, 0.64, e],
+        [x - facing * 0.02, 0.64, e],
+      ],
+      [0.022, 0.02, 0.02, 0.02, 0.02],
+      8,
+    );
+    m.tube(
+      "iron",
+      [
+        [x + facing * 0.02, 0, e],
+        [x + facing * 0.04, 0.42, e],
+        [x - facing * 0.11, 1, e],
+      ],
+      [0.022, 0.02, 0.018],
+      8,
+    );
   }
 }
 
 function pots(m: Model, dice: Dice, x: number, z: number): void {
   const s = dice.between(0.8, 1.2);
-  m.lathe("clay", [x, 0, z], [[0.16 * s, 0], [0.24 * s, 0.36 * s], [0.27 * s, 0.36 * s], [0.27 * s, 0.43 * s], [0.23 * s, 0.43 * s], [0.22 * s, 0.38 * s], [0, 0.38 * s]], 28);
+  m.lathe(
+    "clay",
+    [x, 0, z],
+    [
+      [0.16 * s, 0],
+      [0.24 * s, 0.36 * s],
+      [0.27 * s, 0.36 * s],
+      [0.27 * s, 0.43 * s],
+      [0.23 * s, 0.43 * s],
+      [0.22 * s, 0.38 * s],
+      [0, 0.38 * s],
+    ],
+    28,
+  );
   fern(m, dice, [x, 0.38 * s, z], 0.7 * s, FERN);
 }
 
 function planting(m: Model, dice: Dice): void {
   const palms: [number, number, number, number][] = [
-    [-4.6, 10.5, 5.6, 0.06], [4.9, 7.6, 4.4, 0.1], [-5.4, 4.4, 7.2, 0.03], [5.6, 1.2, 6.6, 0.05], [-5.6, -3.4, 5.2, 0.08],
-    [5.0, -6.4, 7.4, 0.02], [-4.6, -9.2, 6.4, 0.05], [5.4, -12.4, 5.2, 0.07], [-5.2, -14.4, 6.8, 0.04], [3.4, 13.2, 2.2, 0.1], [-3.0, -6.2, 2.4, 0.12],
+    [-4.6, 10.5, 5.6, 0.06],
+    [4.9, 7.6, 4.4, 0.1],
+    [-5.4, 4.4, 7.2, 0.03],
+    [5.6, 1.2, 6.6, 0.05],
+    [-5.6, -3.4, 5.2, 0.08],
+    [5.0, -6.4, 7.4, 0.02],
+    [-4.6, -9.2, 6.4, 0.05],
+    [5.4, -12.4, 5.2, 0.07],
+    [-5.2, -14.4, 6.8, 0.04],
+    [3.4, 13.2, 2.2, 0.1],
+    [-3.0, -6.2, 2.4, 0.12],
   ];
   for (const [x, z, h, lean] of palms) palm(m, dice, [x, 0.05, z], h, PALM, lean);
   for (let i = 0; i < 16; i++) {
@@ -270,7 +475,18 @@ function outside(m: Model, dice: Dice): void {
     const r = dice.between(55, 80);
     const h = dice.between(5, 10);
     const w = dice.between(3.5, 6.5);
-    m.lathe("hedge", [r * Math.cos(a), -0.2, r * Math.sin(a)], [[w * 0.7, 0], [w, h * 0.35], [w * 0.85, h * 0.65], [w * 0.45, h * 0.9], [0, h]], 12);
+    m.lathe(
+      "hedge",
+      [r * Math.cos(a), -0.2, r * Math.sin(a)],
+      [
+        [w * 0.7, 0],
+        [w, h * 0.35],
+        [w * 0.85, h * 0.65],
+        [w * 0.45, h * 0.9],
+        [0, h],
+      ],
+      12,
+    );
   }
 }
 
@@ -281,8 +497,22 @@ export function buildPalmHouse(): Model {
   shell(m, dice);
   ground(m, dice);
   pool(m);
-  for (const [x, z, f] of [[-1.42, 9.2, 1], [1.42, 5.2, -1], [-1.42, -7.6, 1], [1.42, -10.4, -1]] as const) bench(m, x, z, f);
-  for (const [x, z] of [[-1.2, 12.6], [1.25, 11.4], [1.2, 2.9], [-1.25, -5], [1.2, -14.6], [-1.2, -15.2]] as const) pots(m, dice, x, z);
+  for (const [x, z, f] of [
+    [-1.42, 9.2, 1],
+    [1.42, 5.2, -1],
+    [-1.42, -7.6, 1],
+    [1.42, -10.4, -1],
+  ] as const)
+    bench(m, x, z, f);
+  for (const [x, z] of [
+    [-1.2, 12.6],
+    [1.25, 11.4],
+    [1.2, 2.9],
+    [-1.25, -5],
+    [1.2, -14.6],
+    [-1.2, -15.2],
+  ] as const)
+    pots(m, dice, x, z);
   planting(m, dice);
   outside(m, dice);
   return m;

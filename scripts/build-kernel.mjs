@@ -16,9 +16,23 @@ for (const kind of ["shared", "plain"]) {
   const file = join(out, `kernel.${kind}.wasm`);
   if (existsSync(file) && statSync(file).mtimeMs > newest) continue;
   const args = [
-    "src/core/kernel/assembly/index.ts", "--outFile", `build/kernel/kernel.${kind}.wasm`, "-O3", "--noAssert", "--converge",
-    "--enable", "simd", "--runtime", "stub", "--importMemory", "--initialMemory", "33", "--maximumMemory", "65536",
-    "--use", "abort=",
+    "src/core/kernel/assembly/index.ts",
+    "--outFile",
+    `build/kernel/kernel.${kind}.wasm`,
+    "-O3",
+    "--noAssert",
+    "--converge",
+    "--enable",
+    "simd",
+    "--runtime",
+    "stub",
+    "--importMemory",
+    "--initialMemory",
+    "33",
+    "--maximumMemory",
+    "65536",
+    "--use",
+    "abort=",
   ];
   if (kind === "shared") args.push("--enable", "threads", "--sharedMemory");
   const { error, stderr } = await asc.main(args);

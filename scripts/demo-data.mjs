@@ -9,7 +9,15 @@ const root = join(dirname(fileURLToPath(import.meta.url)), "..");
 const out = join(root, "build", "demo");
 mkdirSync(out, { recursive: true });
 const bundle = join(root, "build", "demo-sets.mjs");
-await build({ entryPoints: [join(root, "demo/index.ts")], outfile: bundle, bundle: true, platform: "node", format: "esm", packages: "external", logLevel: "warning" });
+await build({
+  entryPoints: [join(root, "demo/index.ts")],
+  outfile: bundle,
+  bundle: true,
+  platform: "node",
+  format: "esm",
+  packages: "external",
+  logLevel: "warning",
+});
 const code = createHash("sha256").update(readFileSync(bundle)).digest("hex");
 const stamp = join(out, "made-by");
 if (existsSync(join(out, "index.json")) && existsSync(stamp) && readFileSync(stamp, "utf8") === code) process.exit(0);

@@ -135,7 +135,13 @@ export class Model {
       const ring: number[] = [];
       for (let k = 0; k < sides; k++) {
         const t = (2 * Math.PI * k) / sides;
-        ring.push(this.vertex(part, [at[0] + r * Math.cos(t), at[1] + h, at[2] + r * Math.sin(t)], [(dh / l) * Math.cos(t), -dr / l, (dh / l) * Math.sin(t)]));
+        ring.push(
+          this.vertex(
+            part,
+            [at[0] + r * Math.cos(t), at[1] + h, at[2] + r * Math.sin(t)],
+            [(dh / l) * Math.cos(t), -dr / l, (dh / l) * Math.sin(t)],
+          ),
+        );
       }
       if (before.length)
         for (let k = 0; k < sides; k++) {
@@ -160,19 +166,32 @@ export class Model {
   }
 
   /** Height field over a grid of the given cells. */
-  field(material: string, x0: number, x1: number, z0: number, z1: number, nx: number, nz: number, height: (x: number, z: number) => number): void {
+  field(
+    material: string,
+    x0: number,
+    x1: number,
+    z0: number,
+    z1: number,
+    nx: number,
+    nz: number,
+    height: (x: number, z: number) => number,
+  ): void {
     const part = this.part(material);
     const e = 0.01;
     const ids: number[] = [];
     for (let j = 0; j <= nz; j++)
       for (let i = 0; i <= nx; i++) {
-        const x = x0 + ((x1 - x0) * i) / nx, z = z0 + ((z1 - z0) * j) / nz;
+        const x = x0 + ((x1 - x0) * i) / nx,
+          z = z0 + ((z1 - z0) * j) / nz;
         const n = unit([height(x - e, z) - height(x + e, z), 2 * e, height(x, z - e) - height(x, z + e)]);
         ids.push(this.vertex(part, [x, height(x, z), z], n));
       }
     for (let j = 0; j < nz; j++)
       for (let i = 0; i < nx; i++) {
-        const a = ids[j * (nx + 1) + i]!, b = ids[j * (nx + 1) + i + 1]!, c = ids[(j + 1) * (nx + 1) + i]!, d = ids[(j + 1) * (nx + 1) + i + 1]!;
+        const a = ids[j * (nx + 1) + i]!,
+          b = ids[j * (nx + 1) + i + 1]!,
+          c = ids[(j + 1) * (nx + 1) + i]!,
+          d = ids[(j + 1) * (nx + 1) + i + 1]!;
         part.indices.push(a, c, b, b, c, d);
       }
   }
@@ -193,8 +212,13 @@ export class Model {
         .setMetallicFactor(m.metallic ?? 0)
         .setRoughnessFactor(m.roughness ?? 1)
         .setDoubleSided(true);
-      if (m.diffuseTransmission) material.setExtension("KHR_materials_diffuse_transmission", transmission.createDiffuseTransmission().setDiffuseTransmissionFactor(m.diffuseTransmission));
-      if (m.specular !== undefined) material.setExtension("KHR_materials_specular", specular.createSpecular().setSpecularFactor(m.specular));
+      if (m.diffuseTransmission)
+        material.setExtension(
+          "KHR_materials_diffuse_transmission",
+          transmission.createDiffuseTransmission().setDiffuseTransmissionFactor(m.diffuseTransmission),
+        );
+      if (m.specular !== undefined)
+        material.setExtension("KHR_materials_specular", specular.createSpecular().setSpecularFactor(m.specular));
       const primitive = doc
         .createPrimitive()
         .setMaterial(material)

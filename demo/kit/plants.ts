@@ -15,9 +15,20 @@ function drooping(from: V3, direction: V3, length: number, droop: number, steps:
 }
 
 /** One leaflet: a tapering strip of `segments` quads that hangs a little. */
-function leaflet(model: Model, material: string, from: V3, direction: V3, along: V3, length: number, width: number, droop: number, segments: number): void {
+function leaflet(
+  model: Model,
+  material: string,
+  from: V3,
+  direction: V3,
+  along: V3,
+  length: number,
+  width: number,
+  droop: number,
+  segments: number,
+): void {
   const spine = drooping(from, direction, length, droop, segments);
-  const left: V3[] = [], right: V3[] = [];
+  const left: V3[] = [],
+    right: V3[] = [];
   spine.forEach((p, i) => {
     const t = i / segments;
     const w = (width / 2) * (i === segments ? 0.08 : Math.sin(Math.PI * Math.min(0.95, 0.25 + 0.7 * t)));
@@ -35,12 +46,26 @@ export function frond(
   stem: string,
   from: V3,
   direction: V3,
-  options: { length: number; droop: number; pairs: number; leaflet: number; width: number; segments: number; bare: number; ribSteps: number },
+  options: {
+    length: number;
+    droop: number;
+    pairs: number;
+    leaflet: number;
+    width: number;
+    segments: number;
+    bare: number;
+    ribSteps: number;
+  },
 ): void {
   const { length, droop, pairs, segments } = options;
   const steps = options.ribSteps;
   const rib = drooping(from, direction, length, droop, steps);
-  model.tube(stem, rib, rib.map((_, i) => 0.004 * length * (1.05 - i / steps) + 0.002), steps > 8 ? 4 : 3);
+  model.tube(
+    stem,
+    rib,
+    rib.map((_, i) => 0.004 * length * (1.05 - i / steps) + 0.002),
+    steps > 8 ? 4 : 3,
+  );
   for (let k = 0; k < pairs; k++) {
     const t = options.bare + ((1 - options.bare) * (k + 0.5)) / pairs;
     const s = t * steps;
@@ -60,7 +85,8 @@ export function frond(
 /** A feather palm of the given trunk height, rooted at `at`. */
 export function palm(model: Model, dice: Dice, at: V3, height: number, leaves: readonly string[], lean: number): void {
   const turn = dice.between(0, 2 * Math.PI);
-  const path: V3[] = [], radius: number[] = [];
+  const path: V3[] = [],
+    radius: number[] = [];
   const rings = Math.round(height * 9);
   for (let i = 0; i <= rings; i++) {
     const t = i / rings;
@@ -79,7 +105,14 @@ export function palm(model: Model, dice: Dice, at: V3, height: number, leaves: r
     const d: V3 = [Math.cos(a), rise, Math.sin(a)];
     const length = dice.between(2.5, 3.4) * (0.75 + 0.25 * Math.min(1, rank * 2));
     frond(model, dice, dice.pick(leaves), "stem", add(crown, mul(unit(d), 0.08)), d, {
-      length, droop: 0.55 + 0.35 * rank, pairs: 38, leaflet: 0.62, width: 0.05, segments: 2, bare: 0.1, ribSteps: 10,
+      length,
+      droop: 0.55 + 0.35 * rank,
+      pairs: 38,
+      leaflet: 0.62,
+      width: 0.05,
+      segments: 2,
+      bare: 0.1,
+      ribSteps: 10,
     });
   }
 }
@@ -91,7 +124,14 @@ export function fern(model: Model, dice: Dice, at: V3, size: number, leaves: rea
     const a = i * 2.39996 + dice.between(-0.3, 0.3);
     const d: V3 = [Math.cos(a), dice.between(0.9, 1.9), Math.sin(a)];
     frond(model, dice, dice.pick(leaves), "stem", at, d, {
-      length: size * dice.between(0.8, 1.15), droop: dice.between(0.8, 1.2), pairs: 16, leaflet: size * 0.2, width: size * 0.042, segments: 1, bare: 0.12, ribSteps: 5,
+      length: size * dice.between(0.8, 1.15),
+      droop: dice.between(0.8, 1.2),
+      pairs: 16,
+      leaflet: size * 0.2,
+      width: size * 0.042,
+      segments: 1,
+      bare: 0.12,
+      ribSteps: 5,
     });
   }
 }
@@ -104,13 +144,25 @@ export function broadleaf(model: Model, dice: Dice, at: V3, height: number, leav
     const d: V3 = [Math.cos(a) * 0.55, dice.between(1.3, 2.2), Math.sin(a) * 0.55];
     const stalk = height * dice.between(0.35, 0.5);
     const top = drooping(at, d, stalk, 0.08, 5);
-    model.tube("stem", top, top.map((_, k) => 0.03 - 0.003 * k), 6);
-    const spine = drooping(top[5]!, [top[5]![0] - top[4]![0], top[5]![1] - top[4]![1], top[5]![2] - top[4]![2]], height * dice.between(0.6, 0.8), 0.75, 22);
+    model.tube(
+      "stem",
+      top,
+      top.map((_, k) => 0.03 - 0.003 * k),
+      6,
+    );
+    const spine = drooping(
+      top[5]!,
+      [top[5]![0] - top[4]![0], top[5]![1] - top[4]![1], top[5]![2] - top[4]![2]],
+      height * dice.between(0.6, 0.8),
+      0.75,
+      22,
+    );
     const width = height * dice.between(0.13, 0.17);
     const material = dice.pick(leaves);
     const side = unit(cross(d, [0, 1, 0.001]));
     for (const hand of [-1, 1]) {
-      let left: V3[] = [], right: V3[] = [];
+      let left: V3[] = [],
+        right: V3[] = [];
       spine.forEach((p, k) => {
         const t = k / 22;
         const w = width * Math.pow(Math.sin(Math.PI * Math.min(0.985, 0.06 + 0.94 * t)), 0.55);

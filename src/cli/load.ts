@@ -37,7 +37,8 @@ export async function loadModels(doc: SceneDocument, documentFile: string): Prom
     const real = await realpath(file).catch(() => {
       throw new InputError(`${what}: no such file beside ${documentFile}`);
     });
-    if (!real.startsWith(folder.endsWith(sep) ? folder : folder + sep)) throw new InputError(`${what}: leads outside the document's folder`);
+    if (!real.startsWith(folder.endsWith(sep) ? folder : folder + sep))
+      throw new InputError(`${what}: leads outside the document's folder`);
     const bytes = await readLimited(real, MODEL_LIMITS.bytes, what);
     if (asset.sha256) {
       const hash = createHash("sha256").update(bytes).digest("hex");

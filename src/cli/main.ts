@@ -40,7 +40,8 @@ function options<T extends NonNullable<ParseArgsConfig["options"]>>(args: string
 function whole(text: string | undefined, name: string, least: number, most: number): number | undefined {
   if (text === undefined) return undefined;
   const v = Number(text);
-  if (!/^\d+$/.test(text) || v < least || v > most) throw new InputError(`--${name} ${text}: must be a whole number from ${least} to ${most}`);
+  if (!/^\d+$/.test(text) || v < least || v > most)
+    throw new InputError(`--${name} ${text}: must be a whole number from ${least} to ${most}`);
   return v;
 }
 
@@ -53,15 +54,25 @@ function oneOf<T extends string>(text: string | undefined, name: string, allowed
 function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const text = { type: "string" } as const;
   const { values: v, positionals } = options(args, {
-    output: { type: "string", short: "o" }, size: text, samples: text, "first-sample": text, level: text, seed: text, passes: text, depth: text,
-    time: text, threads: text, json: { type: "boolean" },
+    output: { type: "string", short: "o" },
+    size: text,
+    samples: text,
+    "first-sample": text,
+    level: text,
+    seed: text,
+    passes: text,
+    depth: text,
+    time: text,
+    threads: text,
+    json: { type: "boolean" },
   });
   if (positionals.length !== 1) throw new InputError("render: name one document");
   if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
   const size = v.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(v.size);
   if (size === null) throw new InputError(`--size ${v.size}: must look like 1280x720`);
   const seconds = v.time === undefined ? undefined : Number(v.time);
-  if (seconds !== undefined && !(seconds > 0 && seconds < 1e7)) throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
+  if (seconds !== undefined && !(seconds > 0 && seconds < 1e7))
+    throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
   const passes = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", PASS_NAMES)!) as PassName[] | undefined;
   const samples = whole(v.samples, "samples", 1, LIMITS.samples);
   const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);

@@ -85,7 +85,9 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
       stages: finalSchedule(first, first + doc.render.samples, wanted),
       ...(o.seconds !== undefined ? { timeLimit: o.seconds } : {}),
       onStage: (p) =>
-        o.progress?.(`${(100 * p.share).toFixed(0).padStart(3)} %  ${p.seconds.toFixed(1)} s${p.secondsLeft === null ? "" : `, ${p.secondsLeft.toFixed(0)} s left`}`),
+        o.progress?.(
+          `${(100 * p.share).toFixed(0).padStart(3)} %  ${p.seconds.toFixed(1)} s${p.secondsLeft === null ? "" : `, ${p.secondsLeft.toFixed(0)} s left`}`,
+        ),
     });
     if (result.outcome === "cancelled") throw new Error("render was cancelled");
     if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);

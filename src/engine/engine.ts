@@ -6,7 +6,21 @@
 import type { SceneDocument } from "#core/document/schema";
 import { growMemory, kernelMemory } from "#core/kernel/kernel";
 import { cropOf, planMemory, writeGeometry, writeParameters, type CompiledGeometry, type MemoryPlan } from "#core/scene/compile";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, LIGHTS, LIGHT_STRIDE, MAX_LIGHTS, MAX_WORKERS, PARAMS, PIXEL_FLOATS, PIXEL_SIZE, SCENE } from "#core/scene/layout";
+import {
+  CONTROL,
+  CONTROL_COUNT,
+  CTL_NEXT,
+  CTL_PAUSE,
+  CTL_RUN,
+  LIGHTS,
+  LIGHT_STRIDE,
+  MAX_LIGHTS,
+  MAX_WORKERS,
+  PARAMS,
+  PIXEL_FLOATS,
+  PIXEL_SIZE,
+  SCENE,
+} from "#core/scene/layout";
 import type { Film } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
@@ -214,7 +228,13 @@ export class RenderEngine {
         spent += cost[i]!;
         const seconds = (performance.now() - started) / 1000;
         const share = total > 0 ? spent / total : 1;
-        request.onStage?.({ share, seconds, secondsLeft: share > 0 ? (seconds * (1 - share)) / share : null, stage: i + 1, stages: stages.length });
+        request.onStage?.({
+          share,
+          seconds,
+          secondsLeft: share > 0 ? (seconds * (1 - share)) / share : null,
+          stage: i + 1,
+          stages: stages.length,
+        });
       }
     } finally {
       clearTimeout(timer);

@@ -16,7 +16,8 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
   let memory: WebAssembly.Memory;
   let control: Int32Array;
   let shared = false;
-  let index = 0, workers = 1;
+  let index = 0,
+    workers = 1;
   let run = 0;
 
   const room = (end: number): void => {
@@ -26,7 +27,8 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
 
   const tile = (work: Work, i: number): void => {
     const [x0, y0, x1, y1] = work.crop;
-    const x = x0 + (i % work.columns) * TILE, y = y0 + Math.floor(i / work.columns) * TILE;
+    const x = x0 + (i % work.columns) * TILE,
+      y = y0 + Math.floor(i / work.columns) * TILE;
     const s = work.stage;
     kernel.renderTile(x, y, Math.min(x1, x + TILE), Math.min(y1, y + TILE), x0, y0, s.stride, s.done, s.first, s.end, s.passes);
   };
@@ -131,7 +133,8 @@ export function forTiles(
 ): void {
   const [x0, y0, x1, y1] = work.crop;
   for (let i = index; i < work.tiles; i += workers) {
-    const x = x0 + (i % work.columns) * TILE, y = y0 + Math.floor(i / work.columns) * TILE;
+    const x = x0 + (i % work.columns) * TILE,
+      y = y0 + Math.floor(i / work.columns) * TILE;
     each(x, y, Math.min(x1, x + TILE) - x, Math.min(y1, y + TILE) - y);
   }
 }

@@ -24,7 +24,11 @@ export class BlobStore {
   }
 
   /** Stores a stream of at most `limit` bytes whose first bytes satisfy `begins`. @throws InputError */
-  async put(source: AsyncIterable<Uint8Array> | Uint8Array, limit: number, begins?: { bytes: number[]; what: string }): Promise<{ sha256: string; bytes: number }> {
+  async put(
+    source: AsyncIterable<Uint8Array> | Uint8Array,
+    limit: number,
+    begins?: { bytes: number[]; what: string },
+  ): Promise<{ sha256: string; bytes: number }> {
     const part = join(this.folder, `part-${randomUUID()}`);
     const hash = createHash("sha256");
     let bytes = 0;

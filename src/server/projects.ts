@@ -103,7 +103,10 @@ export class Projects {
     const text = JSON.stringify(document);
     const at = this.now();
     return this.database.transaction(async (t) => {
-      const [row] = await t.select().from(projects).where(and(eq(projects.id, id), isNull(projects.deletedAt)));
+      const [row] = await t
+        .select()
+        .from(projects)
+        .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
       if (!row) throw new NotFound("There is no such project.");
       if (row.document === text) return row.revision;
       if (row.revision !== revision) throw new Conflict(row.revision);
@@ -159,7 +162,8 @@ export class Projects {
 
   async keepProof(projectId: string, proof: Omit<ProofRecord, "id" | "createdAt">): Promise<ProofRecord> {
     await this.row(projectId);
-    for (const hash of [proof.picture, proof.film]) if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
+    for (const hash of [proof.picture, proof.film])
+      if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
     const record = { ...proof, id: randomUUID(), createdAt: this.now() };
     await this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) });
     return record;
@@ -170,7 +174,11 @@ export class Projects {
       ...(change.note !== undefined ? { note: change.note } : {}),
       ...(change.deleted !== undefined ? { deletedAt: change.deleted ? this.now() : null } : {}),
     };
-    const done = await this.database.update(proofs).set(set).where(and(eq(proofs.id, id), eq(proofs.projectId, projectId))).returning({ id: proofs.id });
+    const done = await this.database
+      .update(proofs)
+      .set(set)
+      .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)))
+      .returning({ id: proofs.id });
     if (done.length === 0) throw new NotFound("There is no such proof.");
   }
 

@@ -41,7 +41,14 @@ async function open(): Promise<Services> {
 async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services["demos"]> {
   const index = join(root(), "build", "demo", "index.json");
   if (!existsSync(index)) return [];
-  const list = JSON.parse(readFileSync(index, "utf8")) as { id: string; title: string; description: string; model: string; sha256: string; document: unknown }[];
+  const list = JSON.parse(readFileSync(index, "utf8")) as {
+    id: string;
+    title: string;
+    description: string;
+    model: string;
+    sha256: string;
+    document: unknown;
+  }[];
   const out: Services["demos"] = [];
   for (const demo of list) {
     if (!blobs.has(demo.sha256)) {

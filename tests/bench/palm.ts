@@ -25,7 +25,8 @@ export async function benchPalm(geometry: CompiledGeometry): Promise<void> {
     change(d);
     writeParameters(memory.buffer, d, geometry, plan, width, height);
     new Int32Array(memory.buffer, CONTROL, 4)[0] = 1;
-    let best = Infinity, rays = 0;
+    let best = Infinity,
+      rays = 0;
     for (let i = 0; i < 3; i++) {
       kernel.begin(1);
       const t = performance.now();
@@ -35,15 +36,57 @@ export async function benchPalm(geometry: CompiledGeometry): Promise<void> {
     }
     const paths = width * height * samples;
 
-    console.log(`${name.padEnd(46)} ${(paths / best / 1000).toFixed(2)} M paths/s  ${(rays / best / 1000).toFixed(2)} M rays/s  ${(rays / paths).toFixed(2)} rays a path`);
+    console.log(
+      `${name.padEnd(46)} ${(paths / best / 1000).toFixed(2)} M paths/s  ${(rays / best / 1000).toFixed(2)} M rays/s  ${(rays / paths).toFixed(2)} rays a path`,
+    );
     return paths / best / 1000;
   };
-  console.log(`palm house: ${geometry.triangleCount} triangles, ${geometry.bvh.nodes.byteLength / 128} nodes, ${geometry.bvh.leaves.byteLength / 160} blocks`);
-  run("camera ray and one shadowed air sample (sun)", (d) => { d.sky.on = false; }, PASS_AIR);
+  console.log(
+    `palm house: ${geometry.triangleCount} triangles, ${geometry.bvh.nodes.byteLength / 128} nodes, ${geometry.bvh.leaves.byteLength / 160} blocks`,
+  );
+  run(
+    "camera ray and one shadowed air sample (sun)",
+    (d) => {
+      d.sky.on = false;
+    },
+    PASS_AIR,
+  );
   run("the same, sun and sky", () => undefined, PASS_AIR);
-  run("camera ray alone", (d) => { d.air = []; d.sun.on = false; d.sky.on = false; }, PASS_AIR);
-  run("surfaces, direct light", (d) => { d.render.surfaceBounces = 0; }, PASS_SURFACES);
-  run("surfaces, two bounces", (d) => { d.render.surfaceBounces = 2; }, PASS_SURFACES);
-  run("clear air, two bounces", (d) => { d.render.surfaceBounces = 2; }, PASS_CLEAR);
-  run("full, six air bounces", (d) => { d.render.level = "full"; }, PASS_AIR);
+  run(
+    "camera ray alone",
+    (d) => {
+      d.air = [];
+      d.sun.on = false;
+      d.sky.on = false;
+    },
+    PASS_AIR,
+  );
+  run(
+    "surfaces, direct light",
+    (d) => {
+      d.render.surfaceBounces = 0;
+    },
+    PASS_SURFACES,
+  );
+  run(
+    "surfaces, two bounces",
+    (d) => {
+      d.render.surfaceBounces = 2;
+    },
+    PASS_SURFACES,
+  );
+  run(
+    "clear air, two bounces",
+    (d) => {
+      d.render.surfaceBounces = 2;
+    },
+    PASS_CLEAR,
+  );
+  run(
+    "full, six air bounces",
+    (d) => {
+      d.render.level = "full";
+    },
+    PASS_AIR,
+  );
 }

@@ -28,7 +28,8 @@ export function thicket(triangles = 200_000): Float32Array {
     if (n < triangles) out.set(v, 9 * n++);
   };
   const h = (x: number, z: number): number => 0.6 * Math.sin(x * 0.7) * Math.cos(z * 0.5);
-  const cells = 160, size = 20 / cells;
+  const cells = 160,
+    size = 20 / cells;
   for (let i = 0; i < cells; i++)
     for (let j = 0; j < cells; j++) {
       const [x, z] = [-10 + i * size, -10 + j * size];
@@ -38,7 +39,8 @@ export function thicket(triangles = 200_000): Float32Array {
   while (n < triangles) {
     let [x, z] = [-10 + 20 * random(), -10 + 20 * random()];
     let y = h(x, z);
-    const a = 2 * Math.PI * random(), w = 0.01 + 0.03 * random();
+    const a = 2 * Math.PI * random(),
+      w = 0.01 + 0.03 * random();
     let [dx, dz] = [0.1 * (random() - 0.5), 0.1 * (random() - 0.5)];
     for (let s = 0; s < 8; s++) {
       const [nx, ny, nz] = [x + dx, y + 0.15 + 0.1 * random(), z + dz];
@@ -84,7 +86,8 @@ export async function benchRays(): Promise<{ closest: number; any: number; misma
   });
   const count = 200_000;
   const plan = planMemory(geometry, 0);
-  const from = plan.end, to = from + 32 * count;
+  const from = plan.end,
+    to = from + 32 * count;
   const memory = kernelMemory(to + 8 * count, true);
   writeGeometry(memory.buffer, geometry, plan);
   const p = new Float64Array(memory.buffer, L.PARAMS, L.PARAM_COUNT);

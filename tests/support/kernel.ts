@@ -8,7 +8,8 @@ import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kerne
 import { assemble, compileGeometry, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES, PIXEL_FLOATS, PIXEL_SIZE } from "#core/scene/layout";
 
-const wasm = (): WebAssembly.Module => new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url))));
+const wasm = (): WebAssembly.Module =>
+  new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url))));
 
 export type PartialDocument = Omit<SceneDocumentInput, "fumarium">;
 
@@ -49,7 +50,8 @@ export async function render(input: PartialDocument, samples: number, passes = P
 export function bandMean(film: Film, pass: Exclude<PassName, "depth">, band: number): { mean: number; error: number } {
   const v = passValues(film, pass);
   const n = v.length / 3;
-  let sum = 0, squares = 0;
+  let sum = 0,
+    squares = 0;
   for (let i = 0; i < n; i++) {
     sum += v[3 * i + band]!;
     squares += v[3 * i + band]! ** 2;

@@ -13,7 +13,8 @@ const folder = mkdtempSync(join(tmpdir(), "fumarium-cli-"));
 function run(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
   return new Promise((resolve) => {
     const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], { cwd: folder });
-    let out = "", err = "";
+    let out = "",
+      err = "";
     child.stdout.on("data", (d) => (out += d));
     child.stderr.on("data", (d) => (err += d));
     child.on("close", (code) => resolve({ code, out, err }));
@@ -22,7 +23,10 @@ function run(...args: string[]): Promise<{ code: number | null; out: string; err
 const scene = {
   fumarium: 1,
   materials: { m: { baseColor: [0.5, 0.5, 0.5] } },
-  objects: [{ kind: "rectangle", material: "m", size: [10, 10] }, { kind: "sphere", material: "m", radius: 1, position: [0, 1, 0] }],
+  objects: [
+    { kind: "rectangle", material: "m", size: [10, 10] },
+    { kind: "sphere", material: "m", radius: 1, position: [0, 1, 0] },
+  ],
   air: [{ density: 0.05, height: { level: 0, scale: 2 } }],
   film: { size: [64, 48] },
 };
@@ -45,13 +49,35 @@ describe("fumarium render", () => {
     expect(report.noise).toBeGreaterThan(0);
     const exr = readExr(readFileSync(join(folder, "a.exr")));
     const c = Object.fromEntries(exr.channels.map((x) => [x.name, x.values]));
-    expect(Object.keys(c)).toEqual(["B", "G", "R", "air.B", "air.G", "air.R", "clear.B", "clear.G", "clear.R", "depth.Z", "surfaces.B", "surfaces.G", "surfaces.R", "transmittance.B", "transmittance.G", "transmittance.R"]);
-    for (const band of ["R", "G", "B"]) c[band]!.forEach((v, i) => expect(v).toBe(Math.fround(c[`air.${band}`]![i]! + c[`surfaces.${band}`]![i]!)));
+    expect(Object.keys(c)).toEqual([
+      "B",
+      "G",
+      "R",
+      "air.B",
+      "air.G",
+      "air.R",
+      "clear.B",
+      "clear.G",
+      "clear.R",
+      "depth.Z",
+      "surfaces.B",
+      "surfaces.G",
+      "surfaces.R",
+      "transmittance.B",
+      "transmittance.G",
+      "transmittance.R",
+    ]);
+    for (const band of ["R", "G", "B"])
+      c[band]!.forEach((v, i) => expect(v).toBe(Math.fround(c[`air.${band}`]![i]! + c[`surfaces.${band}`]![i]!)));
     expect(JSON.parse(exr.attributes!["fumarium.document"]!)).toMatchObject({ fumarium: 1, film: { size: [64, 48] } });
   });
 
   it("is the same picture with one thread and with three, and another with another seed", async () => {
-    for (const [name, ...rest] of [["t1.exr", "--threads", "1"], ["t3.exr", "--threads", "3"], ["s2.exr", "--seed", "2"]])
+    for (const [name, ...rest] of [
+      ["t1.exr", "--threads", "1"],
+      ["t3.exr", "--threads", "3"],
+      ["s2.exr", "--seed", "2"],
+    ])
       expect((await run("render", "scene.json", "-o", name!, "--samples", "2", "--passes", "beauty", ...rest)).code).toBe(0);
     const pixels = (name: string) => readExr(readFileSync(join(folder, name))).channels[0]!.values;
     expect(pixels("t3.exr")).toEqual(pixels("t1.exr"));
@@ -85,7 +111,11 @@ describe("fumarium render", () => {
     ["an unknown pass", ["render", "scene.json", "-o", "x.exr", "--passes", "beauty,gloss"], /gloss/],
     ["a document that is not there", ["render", "none.json", "-o", "x.exr"], /none\.json: no such file/],
     ["a folder for a document", ["render", ".", "-o", "x.exr"], /not a file/],
-    ["an output folder that is not there", ["render", "scene.json", "-o", "no/x.exr", "--samples", "1", "--size", "8x8"], /cannot be written/],
+    [
+      "an output folder that is not there",
+      ["render", "scene.json", "-o", "no/x.exr", "--samples", "1", "--size", "8x8"],
+      /cannot be written/,
+    ],
     ["an unknown command", ["draw"], /no command named draw/],
   ])("bad input: %s", async (_, args, pattern) => {
     const r = await run(...args);
@@ -97,13 +127,18 @@ describe("fumarium render", () => {
 });
 
 describe("assets of a document", () => {
-  const withAsset = (uri: string, sha256?: string) => ({ fumarium: 1, assets: { a: { uri, ...(sha256 ? { sha256 } : {}) } }, objects: [{ kind: "model", asset: "a" }] });
+  const withAsset = (uri: string, sha256?: string) => ({
+    fumarium: 1,
+    assets: { a: { uri, ...(sha256 ? { sha256 } : {}) } },
+    objects: [{ kind: "model", asset: "a" }],
+  });
 
   it("the demo set writes, checks, and is refused when its model is changed, cut short, missing or elsewhere", async () => {
     const demo = join(folder, "demo");
     expect((await run("demo", "--list")).out).toMatch(/^palm-house /);
     expect((await run("demo", "--write", demo)).code).toBe(0);
-    const file = join(demo, "palm-house.fumarium.json"), model = join(demo, "palm-house.glb");
+    const file = join(demo, "palm-house.fumarium.json"),
+      model = join(demo, "palm-house.glb");
     const checked = await run("check", file);
     expect(checked.code).toBe(0);
     expect(Number(/with (\d+) triangles/.exec(checked.out)![1])).toBeGreaterThan(150_000);

@@ -9,15 +9,15 @@ async function messages(file: string, code: string): Promise<string[]> {
 
 describe("knowledge flows one way", () => {
   it.each([
-    ["src/core/scene/x.ts", '#engine/engine'],
-    ["src/core/scene/x.ts", '../../engine/engine'],
-    ["src/core/scene/x.ts", 'node:fs'],
-    ["src/core/scene/x.ts", 'react'],
-    ["src/engine/x.ts", '#server/http'],
-    ["src/engine/x.ts", '../ui/bench/store'],
-    ["src/server/x.ts", '../ui/bench/store'],
-    ["src/ui/bench/x.tsx", '#server/http'],
-    ["src/cli/x.ts", '#server/http'],
+    ["src/core/scene/x.ts", "#engine/engine"],
+    ["src/core/scene/x.ts", "../../engine/engine"],
+    ["src/core/scene/x.ts", "node:fs"],
+    ["src/core/scene/x.ts", "react"],
+    ["src/engine/x.ts", "#server/http"],
+    ["src/engine/x.ts", "../ui/bench/store"],
+    ["src/server/x.ts", "../ui/bench/store"],
+    ["src/ui/bench/x.tsx", "#server/http"],
+    ["src/cli/x.ts", "#server/http"],
   ])("%s may not import %s", async (file, from) => {
     expect(await messages(file, `import x from "${from}";\nexport default x;\n`)).toHaveLength(1);
   });

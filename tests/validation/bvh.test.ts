@@ -10,7 +10,8 @@ import { seeded } from "../bench/rays";
 function brute(p: Float32Array, o: number[], d: number[]): number {
   let best = Infinity;
   for (let i = 0; i < p.length; i += 9) {
-    const e1 = [0, 1, 2].map((k) => p[i + 3 + k]! - p[i + k]!), e2 = [0, 1, 2].map((k) => p[i + 6 + k]! - p[i + k]!);
+    const e1 = [0, 1, 2].map((k) => p[i + 3 + k]! - p[i + k]!),
+      e2 = [0, 1, 2].map((k) => p[i + 6 + k]! - p[i + k]!);
     const q = [d[1]! * e2[2]! - d[2]! * e2[1]!, d[2]! * e2[0]! - d[0]! * e2[2]!, d[0]! * e2[1]! - d[1]! * e2[0]!];
     const det = e1[0]! * q[0]! + e1[1]! * q[1]! + e1[2]! * q[2]!;
     if (det === 0) continue;
@@ -37,17 +38,27 @@ describe("the BVH", () => {
     const positions = new Float32Array(9 * count);
     for (let i = 0; i < count; i++) {
       const c = size === 0 ? [0.2, 0.3, 0.4] : [random() * 4 - 2, random() * 4 - 2, random() * 4 - 2];
-      const a = [0, 1, 2].map(() => (random() - 0.5) * (size || 1)), b = [0, 1, 2].map(() => (random() - 0.5) * (size > 1 ? 0.1 : size || 1));
+      const a = [0, 1, 2].map(() => (random() - 0.5) * (size || 1)),
+        b = [0, 1, 2].map(() => (random() - 0.5) * (size > 1 ? 0.1 : size || 1));
       positions.set([...c, ...c.map((v, k) => v + a[k]!), ...c.map((v, k) => v + b[k]!)], 9 * i);
     }
-    const geometry = compileGeometry({ positions, normals: new Float32Array(9 * count), material: new Int32Array(count), object: new Int32Array(count), materials: [] });
+    const geometry = compileGeometry({
+      positions,
+      normals: new Float32Array(9 * count),
+      material: new Int32Array(count),
+      object: new Int32Array(count),
+      materials: [],
+    });
     const plan = planMemory(geometry, 0);
     const rays = 400;
     const memory = kernelMemory(plan.end + 40 * rays, false);
     writeGeometry(memory.buffer, geometry, plan);
     const p = new Float64Array(memory.buffer, L.PARAMS, L.PARAM_COUNT);
     [p[L.P_NODES], p[L.P_LEAVES], p[L.P_ROOT]] = [plan.nodes, plan.leaves, geometry.bvh.root];
-    const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url)))), memory);
+    const kernel = await instantiateKernel(
+      new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url)))),
+      memory,
+    );
     const set = new Float32Array(memory.buffer, plan.end, 8 * rays);
     for (let i = 0; i < rays; i++) {
       // some along an axis, where a direction component is zero
@@ -59,7 +70,8 @@ describe("the BVH", () => {
     kernel.traceRays(plan.end, plan.end + 32 * rays, rays, 0);
     const closest = out.slice();
     kernel.traceRays(plan.end, plan.end + 32 * rays, rays, 1);
-    let wrong = 0, hits = 0;
+    let wrong = 0,
+      hits = 0;
     for (let i = 0; i < rays; i++) {
       const want = brute(positions, [...set.subarray(8 * i, 8 * i + 3)], [...set.subarray(8 * i + 4, 8 * i + 7)]);
       const got = closest[2 * i]! > 1e29 ? Infinity : closest[2 * i]!;

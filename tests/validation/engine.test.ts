@@ -111,7 +111,10 @@ describe("random numbers", () => {
   it("every power-of-two run of samples is a (0, 2)-net in each dimension pair, differently for each pixel", async () => {
     const { load } = await import("../support/kernel");
     const { kernel } = await load({});
-    for (const [x, dimension] of [[0, 0], [7, 3]] as const)
+    for (const [x, dimension] of [
+      [0, 0],
+      [7, 3],
+    ] as const)
       for (const log of [4, 6]) {
         const n = 2 ** log;
         const points = Array.from({ length: n }, (_, i) => [0, 1].map((axis) => kernel.sequencePoint(1, x, 0, i, dimension, axis)));

@@ -24,7 +24,11 @@ function expectOne(film: Film): void {
 }
 
 describe("white furnace", () => {
-  for (const [name, density, g] of [["thin", 0.1, 0], ["forward", 0.5, 0.8], ["thick, backward", 1.5, -0.5]] as const)
+  for (const [name, density, g] of [
+    ["thin", 0.1, 0],
+    ["forward", 0.5, 0.8],
+    ["thick, backward", 1.5, -0.5],
+  ] as const)
     it(`uniform air in a box, ${name}`, async () => {
       expectOne(await render({ ...furnace, air: [{ density, anisotropy: g, region: box }] }, 96));
     });
@@ -39,7 +43,19 @@ describe("white furnace", () => {
   });
 
   it("white surfaces without air", async () => {
-    expectOne(await render({ ...furnace, materials: white, objects: [{ kind: "sphere", material: "white", radius: 1.5 }, { kind: "box", material: "white", position: [0, -2, 0], size: [6, 0.5, 6] }] }, 64));
+    expectOne(
+      await render(
+        {
+          ...furnace,
+          materials: white,
+          objects: [
+            { kind: "sphere", material: "white", radius: 1.5 },
+            { kind: "box", material: "white", position: [0, -2, 0], size: [6, 0.5, 6] },
+          ],
+        },
+        64,
+      ),
+    );
   });
 
   it("white surfaces in white air, the camera inside it", async () => {
@@ -49,7 +65,10 @@ describe("white furnace", () => {
           ...furnace,
           camera: { position: [0, 0.2, 1.8], target: [0, 0, 0], fieldOfView: 70 },
           materials: white,
-          objects: [{ kind: "sphere", material: "white", radius: 1 }, { kind: "rectangle", material: "white", position: [0, -1.2, 0], size: [3, 3] }],
+          objects: [
+            { kind: "sphere", material: "white", radius: 1 },
+            { kind: "rectangle", material: "white", position: [0, -1.2, 0], size: [3, 3] },
+          ],
           air: [{ density: 0.6, anisotropy: 0.4, region: box }],
         },
         128,
@@ -59,19 +78,29 @@ describe("white furnace", () => {
 
   it("a translucent leaf passes on what it does not reflect", async () => {
     const leaf = { leaf: { baseColor: [1, 1, 1] as [number, number, number], specular: 0, diffuseTransmission: 0.4 } };
-    expectOne(await render({ ...furnace, materials: leaf, objects: [{ kind: "rectangle", material: "leaf", size: [3, 3], rotation: [60, 20, 0] }] }, 64));
+    expectOne(
+      await render(
+        { ...furnace, materials: leaf, objects: [{ kind: "rectangle", material: "leaf", size: [3, 3], rotation: [60, 20, 0] }] },
+        64,
+      ),
+    );
   });
 
   it("a rough metal seen head on reflects what quadrature of its microfacets gives", async () => {
     for (const roughness of [0.3, 0.6]) {
       const alpha = roughness * roughness;
       // view along the normal: ∫ D(h) G2 / 4 dω, with the masking of the view equal to 1
-      const reflected = simpson((c) => {
-        const h2 = (1 + c) / 2;
-        const q = h2 * (alpha * alpha - 1) + 1;
-        const shadowing = 1 / (1 + 0.5 * (Math.sqrt(1 + (alpha * alpha * (1 - c * c)) / (c * c)) - 1));
-        return ((alpha * alpha) / (Math.PI * q * q)) * (shadowing / 4) * 2 * Math.PI;
-      }, 1e-9, 1, 20000);
+      const reflected = simpson(
+        (c) => {
+          const h2 = (1 + c) / 2;
+          const q = h2 * (alpha * alpha - 1) + 1;
+          const shadowing = 1 / (1 + 0.5 * (Math.sqrt(1 + (alpha * alpha * (1 - c * c)) / (c * c)) - 1));
+          return ((alpha * alpha) / (Math.PI * q * q)) * (shadowing / 4) * 2 * Math.PI;
+        },
+        1e-9,
+        1,
+        20000,
+      );
       const film = await render(
         {
           ...furnace,

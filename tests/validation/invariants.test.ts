@@ -33,7 +33,9 @@ function room(k = 1, change: PartialDocument = {}): PartialDocument {
 /** Compares two renders by the mean of every band, in standard errors of the difference of pixels. */
 function expectSame(a: Float32Array, b: Float32Array, sigmas = 4): void {
   for (const band of [0, 1, 2]) {
-    let sum = 0, squares = 0, level = 0;
+    let sum = 0,
+      squares = 0,
+      level = 0;
     const n = a.length / 3;
     for (let i = 0; i < n; i++) {
       const d = a[3 * i + band]! - b[3 * i + band]!;
@@ -64,7 +66,10 @@ describe("invariants", () => {
 
   it("a box that holds the whole room equals air everywhere", async () => {
     const everywhere = await beauty(room(), 24);
-    const boxed = await beauty(room(1, { air: [{ ...room().air![0]!, region: { kind: "box", centre: [0, 3, 0], size: [40, 40, 40] } }] }), 24);
+    const boxed = await beauty(
+      room(1, { air: [{ ...room().air![0]!, region: { kind: "box", centre: [0, 3, 0], size: [40, 40, 40] } }] }),
+      24,
+    );
     // the same random numbers take the same paths: equal to rounding, not only on average
     let largest = 0;
     everywhere.forEach((v, i) => (largest = Math.max(largest, Math.abs(v - boxed[i]!) / (v + 1))));
@@ -117,8 +122,14 @@ describe("invariants", () => {
   });
 
   it("two bands of air of half the density in one colour each add up per band as one medium would", async () => {
-    const red = await beauty(room(1, { air: [{ density: 0.1, scattering: [1, 0, 0] }], render: { level: "shafts", surfaceBounces: 0 } }), 100);
-    const white = await beauty(room(1, { air: [{ density: 0.1, scattering: [1, 1, 1] }], render: { level: "shafts", surfaceBounces: 0, seed: 3 } }), 100);
+    const red = await beauty(
+      room(1, { air: [{ density: 0.1, scattering: [1, 0, 0] }], render: { level: "shafts", surfaceBounces: 0 } }),
+      100,
+    );
+    const white = await beauty(
+      room(1, { air: [{ density: 0.1, scattering: [1, 1, 1] }], render: { level: "shafts", surfaceBounces: 0, seed: 3 } }),
+      100,
+    );
     let [a, b, difference] = [0, 0, 0];
     for (let i = 0; i < red.length; i += 3) {
       a += red[i]!;

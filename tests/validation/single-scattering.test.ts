@@ -7,7 +7,9 @@ import { bandMean, pencil, render, simpson, type PartialDocument } from "../supp
  * Light scattered once into one ray along +x from the origin, against quadrature written here from the
  * definition: ∫ σs T(camera) p Σ E T(light) V dt. An upright square plate shadows part of the ray.
  */
-const SIGMA_S = [0.08, 0.05, 0.02], SIGMA_A = [0.01, 0, 0.06], G = 0.5;
+const SIGMA_S = [0.08, 0.05, 0.02],
+  SIGMA_A = [0.01, 0, 0.06],
+  G = 0.5;
 const END = 20;
 const base: PartialDocument = {
   sun: { on: false },
@@ -40,7 +42,10 @@ function plateHides(p: V3, d: V3, far: number): boolean {
 function inside(boxed: boolean, p: V3, d: V3, far: number): number {
   if (!boxed) return far;
   let [a, b] = [0, far];
-  const [lo, hi] = [[4, -4, -4], [16, 4, 4]];
+  const [lo, hi] = [
+    [4, -4, -4],
+    [16, 4, 4],
+  ];
   for (let k = 0; k < 3; k++) {
     if (Math.abs(d[k]!) < 1e-12) {
       if (p[k]! < lo[k]! || p[k]! > hi[k]!) return 0;
@@ -54,7 +59,12 @@ function inside(boxed: boolean, p: V3, d: V3, far: number): number {
 }
 
 /** Quadrature over the ray, in pieces so that shadow edges and borders fall on their ends. */
-function expected(band: number, boxed: boolean, incoming: (x: V3) => { direction: V3; distance: number; irradiance: number }, edges: number[]): number {
+function expected(
+  band: number,
+  boxed: boolean,
+  incoming: (x: V3) => { direction: V3; distance: number; irradiance: number },
+  edges: number[],
+): number {
   const st = SIGMA_S[band]! + SIGMA_A[band]!;
   const f = (t: number): number => {
     const x: V3 = [t, 0, 0];
@@ -101,7 +111,9 @@ describe("single scattering equals quadrature", () => {
     });
 
     it(`spot light with a soft edge, ${where}`, async () => {
-      const lights = [{ kind: "spot" as const, position: POINT, target: [8, 0, 0] as V3, intensity: 500, temperature: 4000, cone: 80, softness: 0.5 }];
+      const lights = [
+        { kind: "spot" as const, position: POINT, target: [8, 0, 0] as V3, intensity: 500, temperature: 4000, cone: 80, softness: 0.5 },
+      ];
       const axis: V3 = [-1, -3.5, 0].map((c) => c / len([1, 3.5, 0])) as V3;
       const [inner, outer] = [Math.cos((20 * Math.PI) / 180), Math.cos((40 * Math.PI) / 180)];
       const spot = (x: V3): ReturnType<typeof fromPoint> => {
@@ -111,7 +123,9 @@ describe("single scattering equals quadrature", () => {
         return { ...p, irradiance: p.irradiance * t * t * (3 - 2 * t) };
       };
       const tilt = Math.atan2(1, 3.5);
-      const edges = [20, 40].flatMap((a) => [1, -1].map((s) => POINT[0] - 3.5 * Math.tan(tilt + (s * a * Math.PI) / 180))).filter((x) => x > 0 && x < END);
+      const edges = [20, 40]
+        .flatMap((a) => [1, -1].map((s) => POINT[0] - 3.5 * Math.tan(tilt + (s * a * Math.PI) / 180)))
+        .filter((x) => x > 0 && x < END);
       await compare({ ...base, lights, air: [air] }, (band) => colour[band]! * expected(band, boxed, spot, [...pointEdges, ...edges]));
     });
 
@@ -124,14 +138,19 @@ describe("single scattering equals quadrature", () => {
       const far = boxed ? 1e3 : 0;
       // boundless air would swallow the sun, so it thins out upwards there
       if (boxed) {
-        await compare({ ...base, sun, air: [air] }, (band) => colour[band]! * expected(band, true, () => ({ direction, distance: far, irradiance: 1000 }), [6 - shift, 8 - shift]));
+        await compare(
+          { ...base, sun, air: [air] },
+          (band) => colour[band]! * expected(band, true, () => ({ direction, distance: far, irradiance: 1000 }), [6 - shift, 8 - shift]),
+        );
         return;
       }
       const H = 5;
       const want = (band: number): number => {
         const st = SIGMA_S[band]! + SIGMA_A[band]!;
         const f = (t: number): number =>
-          plateHides([t, 0, 0], direction, 1e9) ? 0 : SIGMA_S[band]! * Math.exp(-st * (t + H / Math.sin(e))) * henyeyGreenstein(direction[0], G) * 1000;
+          plateHides([t, 0, 0], direction, 1e9)
+            ? 0
+            : SIGMA_S[band]! * Math.exp(-st * (t + H / Math.sin(e))) * henyeyGreenstein(direction[0], G) * 1000;
         const cuts = [0, 6 - shift, 8 - shift, END];
         return colour[band]! * [0, 1, 2].reduce((sum, i) => sum + simpson(f, cuts[i]! + 1e-9, cuts[i + 1]! - 1e-9, 4000), 0);
       };
@@ -159,7 +178,9 @@ describe("single scattering equals quadrature", () => {
         const n = 160;
         for (let i = 0; i < n; i++)
           for (let j = 0; j < n; j++) {
-            const c = -1 + (2 * (i + 0.5)) / n, s = Math.sqrt(1 - c * c), a = (2 * Math.PI * (j + 0.5)) / n;
+            const c = -1 + (2 * (i + 0.5)) / n,
+              s = Math.sqrt(1 - c * c),
+              a = (2 * Math.PI * (j + 0.5)) / n;
             sum += Math.exp(-st * out(x, [c, s * Math.cos(a), s * Math.sin(a)]));
           }
         return (100 * sum) / (n * n);

@@ -18,7 +18,9 @@ describe("Beer–Lambert", () => {
       },
       4,
     );
-    const surfaces = passValues(film, "surfaces"), t = passValues(film, "transmittance"), depth = passValues(film, "depth");
+    const surfaces = passValues(film, "surfaces"),
+      t = passValues(film, "transmittance"),
+      depth = passValues(film, "depth");
     const expected = [0.3, 0.2, 0.05].map((s) => Math.exp(-s * 7));
     for (let i = 0; i < 64; i++) {
       expect(depth[i]).toBeCloseTo(7, 4);
@@ -53,7 +55,8 @@ describe("exponential height", () => {
       // split at the kink, where Simpson would lose its order
       const kink = slope === 0 ? -1 : -y / slope;
       const f = (t: number): number => heightDensity(y + slope * t, H);
-      const expected = kink > 0 && kink < length ? simpson(f, 0, kink, 20000) + simpson(f, kink, length, 20000) : simpson(f, 0, length, 20000);
+      const expected =
+        kink > 0 && kink < length ? simpson(f, 0, kink, 20000) + simpson(f, kink, length, 20000) : simpson(f, 0, length, 20000);
       const closed = heightIntegral(y, slope, H, length);
       expect(Math.abs(closed - expected)).toBeLessThan(1e-6 * Math.max(1e-3, expected));
       for (const share of [0.01, 0.3, 0.9]) {
@@ -76,7 +79,10 @@ describe("exponential height", () => {
       const sigma = 0.1 * air.scattering[band]!;
       expect(kernel.transmittance(0, -2, 0, ...d, 30, band, 0)).toBeCloseTo(Math.exp(-sigma * heightIntegral(-3, 0.48, 4, 30)), 10);
     }
-    const boxed = await load({ ...dark, air: [{ ...air, region: { kind: "box", centre: [0, 0, 0], size: [4, 4, 4], rotation: [0, 45, 0] } }] });
+    const boxed = await load({
+      ...dark,
+      air: [{ ...air, region: { kind: "box", centre: [0, 0, 0], size: [4, 4, 4], rotation: [0, 45, 0] } }],
+    });
     // along x the turned box is 4√2 wide
     const a = boxed.kernel.transmittance(-10, 0, 0, 1, 0, 0, 20, 0, 0);
     expect(a).toBeCloseTo(Math.exp(-0.1 * 4 * Math.SQRT2), 10);
@@ -86,7 +92,15 @@ describe("exponential height", () => {
 describe("air with break-up", () => {
   const input = {
     ...dark,
-    air: [{ density: 0.35, scattering: [1, 0.4, 0] as [number, number, number], absorption: [0, 0.1, 0] as [number, number, number], height: { level: 0, scale: 6 }, breakUp: { size: 3, octaves: 2, low: 0.35, high: 0.65 } }],
+    air: [
+      {
+        density: 0.35,
+        scattering: [1, 0.4, 0] as [number, number, number],
+        absorption: [0, 0.1, 0] as [number, number, number],
+        height: { level: 0, scale: 6 },
+        breakUp: { size: 3, octaves: 2, low: 0.35, high: 0.65 },
+      },
+    ],
   };
   const ray = [0.3, 0.5, 0.2, 0.8, 0.1, Math.sqrt(1 - 0.65)] as const;
   const length = 18;
@@ -103,7 +117,8 @@ describe("air with break-up", () => {
     const sigma = [0.35, 0.35 * 0.5, 0];
     const n = 40000;
     for (const band of [0, 1, 2]) {
-      let sum = 0, squares = 0;
+      let sum = 0,
+        squares = 0;
       for (let i = 0; i < n; i++) {
         const v = kernel.transmittance(...ray, length, band, i);
         sum += v;
@@ -121,7 +136,8 @@ describe("air with break-up", () => {
     const { kernel } = await load(input);
     const n = 60000;
     for (const [band, sigma] of [0.35, 0.175, 0].entries()) {
-      let sum = 0, squares = 0;
+      let sum = 0,
+        squares = 0;
       for (let i = 0; i < n; i++) {
         const passed = kernel.walkDistance(...ray, length, i) === Infinity;
         const v = passed ? kernel.walkWeight(band) : 0;
@@ -137,7 +153,10 @@ describe("air with break-up", () => {
   it("stepping is biased, and its bias falls with the square of the step", async () => {
     // a smooth field whose density differs at the ends of the ray: the common offset of the steps then
     // leaves a variance of order step², and exp() turns half of that into bias
-    const smooth = { ...dark, air: [{ ...input.air[0]!, density: 0.8, height: { level: 0, scale: 0.6 }, breakUp: { size: 6, octaves: 1, low: 0, high: 1 } }] };
+    const smooth = {
+      ...dark,
+      air: [{ ...input.air[0]!, density: 0.8, height: { level: 0, scale: 0.6 }, breakUp: { size: 6, octaves: 1, low: 0, high: 1 } }],
+    };
     const fine = await load(smooth);
     const [x, y, z, a, b, c] = ray;
     const depth = simpson((t) => fine.kernel.density(x + a * t, y + b * t, z + c * t), 0, length, 40000);
@@ -145,7 +164,8 @@ describe("air with break-up", () => {
     const bias = async (stepSize: number): Promise<{ bias: number; error: number }> => {
       const { kernel } = await load({ ...smooth, render: { estimator: "stepping", stepSize } });
       const n = 200_000;
-      let sum = 0, squares = 0;
+      let sum = 0,
+        squares = 0;
       for (let i = 0; i < n; i++) {
         const v = kernel.transmittance(...ray, length, 0, i);
         sum += v;

@@ -26,8 +26,16 @@ describe("scene documents", () => {
     ["an unknown field", { ...minimal, camera: { zoom: 2 } }, /camera\.zoom: unknown field/],
     ["a negative coefficient", { ...minimal, air: [{ density: -1 }] }, /air\[0\]\.density/],
     ["a scattering colour above 1", { ...minimal, air: [{ scattering: [1, 2, 0] }] }, /air\[0\]\.scattering\[1\]/],
-    ["a missing material", { ...minimal, objects: [{ kind: "sphere", radius: 1, material: "x" }] }, /objects\[0\]\.material: no material named "x"/],
-    ["a material name from the prototype", { ...minimal, objects: [{ kind: "sphere", radius: 1, material: "constructor" }] }, /no material named/],
+    [
+      "a missing material",
+      { ...minimal, objects: [{ kind: "sphere", radius: 1, material: "x" }] },
+      /objects\[0\]\.material: no material named "x"/,
+    ],
+    [
+      "a material name from the prototype",
+      { ...minimal, objects: [{ kind: "sphere", radius: 1, material: "constructor" }] },
+      /no material named/,
+    ],
     ["a missing asset", { ...minimal, objects: [{ kind: "model", asset: "x" }] }, /objects\[0\]\.asset: no asset named "x"/],
     ["a picture of no size", { ...minimal, film: { size: [0, 10] } }, /film\.size\[0\]/],
     ["a picture too large", { ...minimal, film: { size: [16000, 16000] } }, /film\.size: at most/],

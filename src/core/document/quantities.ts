@@ -107,5 +107,8 @@ export function formatNumber(v: number, digits = 4): string {
   const a = Math.abs(v);
   if (a >= 1e7 || a < 1e-5) return v.toExponential(2);
   const decimals = Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(a))));
-  return v.toFixed(decimals).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
+  return v
+    .toFixed(decimals)
+    .replace(/(\.\d*?)0+$/, "$1")
+    .replace(/\.$/, "");
 }

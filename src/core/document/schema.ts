@@ -50,7 +50,11 @@ const shaped = { ...placement, material: name().describe("key into materials") }
 
 export const objectSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("model"), ...placement, asset: name().describe("key into assets"), scale: positive(1e4).default(1) }),
-  z.strictObject({ kind: z.literal("rectangle"), ...shaped, size: z.tuple([positive(), positive()]).describe("m along x and z; faces up") }),
+  z.strictObject({
+    kind: z.literal("rectangle"),
+    ...shaped,
+    size: z.tuple([positive(), positive()]).describe("m along x and z; faces up"),
+  }),
   z.strictObject({ kind: z.literal("disk"), ...shaped, radius: positive() }),
   z.strictObject({ kind: z.literal("box"), ...shaped, size: z.tuple([positive(), positive(), positive()]) }),
   z.strictObject({ kind: z.literal("sphere"), ...shaped, radius: positive() }),
@@ -64,7 +68,11 @@ export const assetSchema = z.strictObject({
     .max(400)
     .refine((s) => !/^([a-z]+:|[\\/])|\\|(^|\/)\.\.(\/|$)|\0/i.test(s), "must be a plain relative path below the document's folder")
     .describe("file beside the document"),
-  sha256: z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits").optional().describe("hash of the file's bytes"),
+  sha256: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits")
+    .optional()
+    .describe("hash of the file's bytes"),
 });
 
 export const cameraSchema = z.strictObject({
@@ -158,7 +166,10 @@ export const renderSchema = z.strictObject({
   surfaceBounces: z.int().min(0).max(LIMITS.bounces).default(1).describe("indirect bounces off surfaces"),
   airSamples: z.int().min(1).max(64).default(2).describe("points of each camera ray asked for scattered light, per sample"),
   estimator: z.enum(["tracking", "stepping"]).default("tracking").describe("for air with break-up; other air has closed forms"),
-  stepSize: z.union([z.literal("auto"), positive()]).default("auto").describe("m"),
+  stepSize: z
+    .union([z.literal("auto"), positive()])
+    .default("auto")
+    .describe("m"),
   samples: z.int().min(1).max(LIMITS.samples).default(256),
   seed: z.int().min(0).max(4294967295).default(1),
 });

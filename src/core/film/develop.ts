@@ -1,9 +1,7 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
-import {
-  F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS,
-} from "../scene/layout";
+import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS } from "../scene/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import type { Film, PassName } from "./film";
 
@@ -83,7 +81,9 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         out[o] = out[o + 1] = out[o + 2] = hits > 0 ? 255 / (1 + (d[p + F_DEPTH]! / hits) * depthScale) + wobble : 0;
         continue;
       }
-      let r = d[p + first]!, g = d[p + first + 1]!, b = d[p + first + 2]!;
+      let r = d[p + first]!,
+        g = d[p + first + 1]!,
+        b = d[p + first + 2]!;
       if (pass === "beauty") {
         r += d[p + F_SURFACES]!;
         g += d[p + F_SURFACES + 1]!;

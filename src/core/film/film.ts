@@ -1,6 +1,15 @@
 /** Accumulated samples of a frame, and the passes read from them. */
 import {
-  F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS,
+  F_AIR,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_DEPTH,
+  F_HITS,
+  F_LUMINANCE2,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  PIXEL_FLOATS,
 } from "../scene/layout";
 import { luminance } from "../optics/colour";
 
@@ -69,7 +78,12 @@ export interface FilmStatistics {
 /** Measures a film over its crop. The standard error takes samples as independent; they are spread better than that, so it errs high. */
 export function measureFilm(film: Film): FilmStatistics {
   const [x0, y0, x1, y1] = film.crop;
-  let samples = 0, clear = 0, mean = 0, variance = 0, pixels = 0, measured = 0;
+  let samples = 0,
+    clear = 0,
+    mean = 0,
+    variance = 0,
+    pixels = 0,
+    measured = 0;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const p = (y * film.width + x) * PIXEL_FLOATS;

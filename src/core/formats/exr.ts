@@ -29,7 +29,8 @@ export interface ExrOptions {
 }
 
 const MAGIC = 20000630;
-const HALF = 1, FLOAT = 2;
+const HALF = 1,
+  FLOAT = 2;
 const ZIP_ROWS = 16;
 
 class Writer {
@@ -103,7 +104,8 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
   const zip = (options.compression ?? "zip") === "zip";
   const deflate = options.deflate ?? ((b: Uint8Array) => zlibSync(b, { level: 6 }));
   const channels = [...image.channels].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
-  for (const c of channels) if (c.values.length !== width * height) throw new Error(`exr: channel ${c.name} has ${c.values.length} values, not ${width * height}`);
+  for (const c of channels)
+    if (c.values.length !== width * height) throw new Error(`exr: channel ${c.name} has ${c.values.length} values, not ${width * height}`);
   const w = new Writer();
   w.i32(MAGIC);
   // version 2; bit 10 allows names of more than 31 characters
@@ -114,16 +116,21 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
     w.i32(size);
     body();
   };
-  attribute("channels", "chlist", channels.reduce((n, c) => n + c.name.length + 17, 1), () => {
-    for (const c of channels) {
-      w.text(c.name);
-      w.i32(c.type === "half" ? HALF : FLOAT);
-      w.i32(0);
-      w.i32(1);
-      w.i32(1);
-    }
-    w.u8(0);
-  });
+  attribute(
+    "channels",
+    "chlist",
+    channels.reduce((n, c) => n + c.name.length + 17, 1),
+    () => {
+      for (const c of channels) {
+        w.text(c.name);
+        w.i32(c.type === "half" ? HALF : FLOAT);
+        w.i32(0);
+        w.i32(1);
+        w.i32(1);
+      }
+      w.u8(0);
+    },
+  );
   attribute("compression", "compression", 1, () => w.u8(zip ? 3 : 0));
   const window = (): void => [0, 0, width - 1, height - 1].forEach((v) => w.i32(v));
   attribute("dataWindow", "box2i", 16, window);
@@ -144,7 +151,8 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
   w.raw(new Uint8Array(8 * blocks));
   const rowBytes = channels.reduce((n, c) => n + width * (c.type === "half" ? 2 : 4), 0);
   for (let b = 0; b < blocks; b++) {
-    const y0 = b * rows, y1 = Math.min(height, y0 + rows);
+    const y0 = b * rows,
+      y1 = Math.min(height, y0 + rows);
     const raw = new Uint8Array(rowBytes * (y1 - y0));
     const view = new DataView(raw.buffer);
     let at = 0;
@@ -248,14 +256,19 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   }
   if (!box) throw bad("no dataWindow");
   if (compression !== 0 && compression !== 2 && compression !== 3) throw bad(`compression ${compression} is not read`);
-  const width = box[2] - box[0] + 1, height = box[3] - box[1] + 1;
+  const width = box[2] - box[0] + 1,
+    height = box[3] - box[1] + 1;
   if (width < 1 || height < 1 || width * height > 1 << 28) throw bad(`size ${width} × ${height}`);
   const rows = compression === 3 ? ZIP_ROWS : 1;
   const blocks = Math.ceil(height / rows);
   const table = at;
   at += 8 * blocks;
   need(0);
-  const images = channels.map((c) => ({ name: c.name, type: c.type === HALF ? ("half" as const) : ("float" as const), values: new Float32Array(width * height) }));
+  const images = channels.map((c) => ({
+    name: c.name,
+    type: c.type === HALF ? ("half" as const) : ("float" as const),
+    values: new Float32Array(width * height),
+  }));
   const rowBytes = channels.reduce((n, c) => n + width * (c.type === HALF ? 2 : 4), 0);
   for (let b = 0; b < blocks; b++) {
     at = Number(view.getBigUint64(table + 8 * b, true));

@@ -13,11 +13,13 @@ import { filmChannels, filmToPng } from "./picture";
 import { Model } from "../../../demo/kit/model";
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-"));
-const width = 53, height = 37;
+const width = 53,
+  height = 37;
 
 /** A picture with every kind of number: gradients, tiny and huge values, infinity. */
 function image(): ExrImage {
-  const plane = (f: (x: number, y: number) => number): Float32Array => Float32Array.from({ length: width * height }, (_, i) => f(i % width, Math.floor(i / width)));
+  const plane = (f: (x: number, y: number) => number): Float32Array =>
+    Float32Array.from({ length: width * height }, (_, i) => f(i % width, Math.floor(i / width)));
   return {
     width,
     height,
@@ -46,10 +48,12 @@ describe("OpenEXR", () => {
     // the test runner installs them where it may; without them this cannot be judged
     expect(existsSync("/usr/bin/exrheader"), "Debian package openexr is missing: apt-get install openexr").toBe(true);
     const made = image();
-    const file = join(folder, "a.exr"), tiled = join(folder, "tiled.exr");
+    const file = join(folder, "a.exr"),
+      tiled = join(folder, "tiled.exr");
     writeFileSync(file, writeExr(made));
     const header = execFileSync("exrheader", [file], { encoding: "utf8" });
-    for (const line of ["R, 16-bit floating-point", "air.R, 32-bit floating-point", "depth.Z, 32-bit floating-point"]) expect(header).toContain(line);
+    for (const line of ["R, 16-bit floating-point", "air.R, 32-bit floating-point", "depth.Z, 32-bit floating-point"])
+      expect(header).toContain(line);
     expect(header).toMatch(/compression.*zip/);
     // the tool decodes every pixel and writes it anew, uncompressed, as one tile of the picture's size
     execFileSync("exrmaketiled", ["-o", "-z", "none", "-t", String(width), String(height), file, tiled]);
@@ -57,7 +61,8 @@ describe("OpenEXR", () => {
     const rowBytes = width * (2 + 2 + 2 + 4 + 4);
     const at = bytes.length - rowBytes * height;
     const view = new DataView(bytes.buffer, bytes.byteOffset + at);
-    const depth = made.channels.find((c) => c.name === "depth.Z")!.values, air = made.channels.find((c) => c.name === "air.R")!.values;
+    const depth = made.channels.find((c) => c.name === "depth.Z")!.values,
+      air = made.channels.find((c) => c.name === "air.R")!.values;
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
         // channels lie in the order of their names: B, G, R, air.R, depth.Z
@@ -101,9 +106,20 @@ describe("films to files", () => {
 
 describe("models", () => {
   async function glb(): Promise<Uint8Array> {
-    const m = new Model({ leaf: { baseColor: [0.1, 0.5, 0.2], roughness: 0.4, diffuseTransmission: 0.3, specular: 0.5 }, iron: { metallic: 1, roughness: 0.2 } });
+    const m = new Model({
+      leaf: { baseColor: [0.1, 0.5, 0.2], roughness: 0.4, diffuseTransmission: 0.3, specular: 0.5 },
+      iron: { metallic: 1, roughness: 0.2 },
+    });
     m.box("leaf", [0, 0, 0], [1, 2, 3]);
-    m.tube("iron", [[0, 0, 0], [0, 3, 0]], [0.1, 0.1], 6);
+    m.tube(
+      "iron",
+      [
+        [0, 0, 0],
+        [0, 3, 0],
+      ],
+      [0.1, 0.1],
+      6,
+    );
     return m.glb("test");
   }
 
@@ -112,7 +128,8 @@ describe("models", () => {
     expect(report).toEqual({ triangles: 12 + 12, materials: 2, left: [] });
     expect(mesh.materials[0]).toMatchObject({ roughness: 0.4, specular: 0.5 });
     expect(mesh.materials[0]!.diffuseTransmission).toBeCloseTo(0.3, 9);
-    for (let i = 0; i < mesh.normals.length; i += 3) expect(Math.hypot(mesh.normals[i]!, mesh.normals[i + 1]!, mesh.normals[i + 2]!)).toBeCloseTo(1, 5);
+    for (let i = 0; i < mesh.normals.length; i += 3)
+      expect(Math.hypot(mesh.normals[i]!, mesh.normals[i + 1]!, mesh.normals[i + 2]!)).toBeCloseTo(1, 5);
   });
 
   it("that are broken or hostile get an error that says what and where", async () => {

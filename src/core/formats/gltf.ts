@@ -1,6 +1,11 @@
 /** glTF 2.0 binary models to triangles and materials. */
 import { Primitive, WebIO, type Document, type Material as GltfMaterial, type Node } from "@gltf-transform/core";
-import { KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsSpecular, KHRMaterialsUnlit } from "@gltf-transform/extensions";
+import {
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsSpecular,
+  KHRMaterialsUnlit,
+} from "@gltf-transform/extensions";
 import type { DiffuseTransmission, EmissiveStrength, Specular } from "@gltf-transform/extensions";
 import { InputError } from "../document/parse";
 import type { Colour, Material } from "../document/schema";
@@ -16,12 +21,18 @@ export interface ModelReport {
 }
 
 export function modelIO(): WebIO {
-  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsSpecular, KHRMaterialsDiffuseTransmission, KHRMaterialsUnlit]);
+  return new WebIO().registerExtensions([
+    KHRMaterialsEmissiveStrength,
+    KHRMaterialsSpecular,
+    KHRMaterialsDiffuseTransmission,
+    KHRMaterialsUnlit,
+  ]);
 }
 
 /** Checks the container before a parser sees it. */
 function checkContainer(bytes: Uint8Array, what: string): void {
-  if (bytes.length > MODEL_LIMITS.bytes) throw new InputError(`${what}: ${bytes.length} bytes, more than the limit of ${MODEL_LIMITS.bytes}`);
+  if (bytes.length > MODEL_LIMITS.bytes)
+    throw new InputError(`${what}: ${bytes.length} bytes, more than the limit of ${MODEL_LIMITS.bytes}`);
   if (bytes.length < 20) throw new InputError(`${what}: ${bytes.length} bytes are too few for a binary glTF file`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (view.getUint32(0, true) !== 0x46546c67) throw new InputError(`${what}: does not begin like a binary glTF (.glb) file`);
@@ -46,7 +57,9 @@ function materialOf(m: GltfMaterial | null): Material {
     metallic: clamp(m.getMetallicFactor()),
     roughness: clamp(m.getRoughnessFactor()),
     specular: clamp(m.getExtension<Specular>("KHR_materials_specular")?.getSpecularFactor() ?? 1),
-    diffuseTransmission: clamp(m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission")?.getDiffuseTransmissionFactor() ?? 0),
+    diffuseTransmission: clamp(
+      m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission")?.getDiffuseTransmissionFactor() ?? 0,
+    ),
     emission: m.getEmissiveFactor().map((v) => Math.max(0, v * strength)) as Colour,
   };
 }
@@ -99,7 +112,12 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     total += count / 3;
     if (total > MODEL_LIMITS.triangles) throw new InputError(`${what}: more than ${MODEL_LIMITS.triangles} triangles`);
   }
-  const mesh: Mesh = { positions: new Float32Array(9 * total), normals: new Float32Array(9 * total), material: new Int32Array(total), materials };
+  const mesh: Mesh = {
+    positions: new Float32Array(9 * total),
+    normals: new Float32Array(9 * total),
+    material: new Int32Array(total),
+    materials,
+  };
   let at = 0;
   for (const part of parts) {
     const gltf = part.primitive.getMaterial();
@@ -122,18 +140,27 @@ function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: 
   const p = position.getArray()!;
   const n = normal && normal.getCount() === position.getCount() ? normal.getArray()! : null;
   const corners = indices ? indices.length : position.getCount();
-  if (!(p instanceof Float32Array) || (n && !(n instanceof Float32Array))) throw new InputError(`${what}: mesh "${part.name}" has quantised positions, which are not read`);
+  if (!(p instanceof Float32Array) || (n && !(n instanceof Float32Array)))
+    throw new InputError(`${what}: mesh "${part.name}" has quantised positions, which are not read`);
   // normals go by the inverse transpose: the cofactors of the upper 3×3
   const c = [
-    m[5]! * m[10]! - m[6]! * m[9]!, m[6]! * m[8]! - m[4]! * m[10]!, m[4]! * m[9]! - m[5]! * m[8]!,
-    m[2]! * m[9]! - m[1]! * m[10]!, m[0]! * m[10]! - m[2]! * m[8]!, m[1]! * m[8]! - m[0]! * m[9]!,
-    m[1]! * m[6]! - m[2]! * m[5]!, m[2]! * m[4]! - m[0]! * m[6]!, m[0]! * m[5]! - m[1]! * m[4]!,
+    m[5]! * m[10]! - m[6]! * m[9]!,
+    m[6]! * m[8]! - m[4]! * m[10]!,
+    m[4]! * m[9]! - m[5]! * m[8]!,
+    m[2]! * m[9]! - m[1]! * m[10]!,
+    m[0]! * m[10]! - m[2]! * m[8]!,
+    m[1]! * m[8]! - m[0]! * m[9]!,
+    m[1]! * m[6]! - m[2]! * m[5]!,
+    m[2]! * m[4]! - m[0]! * m[6]!,
+    m[0]! * m[5]! - m[1]! * m[4]!,
   ];
   const count = position.getCount();
   for (let i = 0; i < corners; i++) {
     const v = indices ? indices[i]! : i;
     if (v >= count) throw new InputError(`${what}: mesh "${part.name}" refers to corner ${v} of ${count}`);
-    const x = p[3 * v]!, y = p[3 * v + 1]!, z = p[3 * v + 2]!;
+    const x = p[3 * v]!,
+      y = p[3 * v + 1]!,
+      z = p[3 * v + 2]!;
     const o = 9 * at + 3 * i;
     const wx = m[0]! * x + m[4]! * y + m[8]! * z + m[12]!;
     const wy = m[1]! * x + m[5]! * y + m[9]! * z + m[13]!;
@@ -144,8 +171,12 @@ function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: 
     mesh.positions[o + 1] = wy;
     mesh.positions[o + 2] = wz;
     if (!n) continue;
-    const a = n[3 * v]!, b = n[3 * v + 1]!, d = n[3 * v + 2]!;
-    const nx = c[0]! * a + c[1]! * b + c[2]! * d, ny = c[3]! * a + c[4]! * b + c[5]! * d, nz = c[6]! * a + c[7]! * b + c[8]! * d;
+    const a = n[3 * v]!,
+      b = n[3 * v + 1]!,
+      d = n[3 * v + 2]!;
+    const nx = c[0]! * a + c[1]! * b + c[2]! * d,
+      ny = c[3]! * a + c[4]! * b + c[5]! * d,
+      nz = c[6]! * a + c[7]! * b + c[8]! * d;
     const l = Math.hypot(nx, ny, nz);
     // a missing or broken normal stays zero: the kernel then uses the face's own
     if (!(l > 0) || !(l < Infinity)) continue;

@@ -6,8 +6,17 @@ export interface KernelExports {
   lookups(): number;
   invalidSamples(): number;
   renderTile(
-    x0: number, y0: number, x1: number, y1: number, originX: number, originY: number,
-    stride: number, done: number, first: number, end: number, passes: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    originX: number,
+    originY: number,
+    stride: number,
+    done: number,
+    first: number,
+    end: number,
+    passes: number,
   ): number;
   traceRays(from: number, to: number, count: number, any: number): void;
   transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;

@@ -13,10 +13,7 @@ export function planckianXy(kelvin: number): [number, number] {
   const a = 1e9 / (t * t * t),
     b = 1e6 / (t * t),
     c = 1e3 / t;
-  const x =
-    t <= 4000
-      ? -0.2661239 * a - 0.234358 * b + 0.8776956 * c + 0.17991
-      : -3.0258469 * a + 2.1070379 * b + 0.2226347 * c + 0.24039;
+  const x = t <= 4000 ? -0.2661239 * a - 0.234358 * b + 0.8776956 * c + 0.17991 : -3.0258469 * a + 2.1070379 * b + 0.2226347 * c + 0.24039;
   const y =
     t <= 2222
       ? ((-1.1063814 * x - 1.3481102) * x + 2.18555832) * x - 0.20219683
@@ -54,14 +51,25 @@ function times(m: readonly number[], [x, y, z]: Rgb): Rgb {
 
 function multiply(a: readonly number[], b: readonly number[]): number[] {
   const out: number[] = [];
-  for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out.push(a[3 * r]! * b[c]! + a[3 * r + 1]! * b[3 + c]! + a[3 * r + 2]! * b[6 + c]!);
+  for (let r = 0; r < 3; r++)
+    for (let c = 0; c < 3; c++) out.push(a[3 * r]! * b[c]! + a[3 * r + 1]! * b[3 + c]! + a[3 * r + 2]! * b[6 + c]!);
   return out;
 }
 
 function inverse(m: readonly number[]): number[] {
   const [a, b, c, d, e, f, g, h, i] = m as [number, number, number, number, number, number, number, number, number];
   const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  return [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d].map((v) => v / det);
+  return [
+    e * i - f * h,
+    c * h - b * i,
+    b * f - c * e,
+    f * g - d * i,
+    a * i - c * g,
+    c * d - a * f,
+    d * h - e * g,
+    b * g - a * h,
+    a * e - b * d,
+  ].map((v) => v / det);
 }
 
 /**
@@ -77,4 +85,3 @@ export function whiteBalanceMatrix(kelvin: number): number[] {
   const toRgb = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
   return multiply(toRgb, multiply(inverse(BRADFORD), multiply(scale, multiply(BRADFORD, inverse(toRgb)))));
 }
-

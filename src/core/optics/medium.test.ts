@@ -1,7 +1,18 @@
 import { describe, expect, it } from "vitest";
 import { mediumSchema } from "../document/schema";
 import { temperatureRgb, whiteBalanceMatrix, luminance } from "./colour";
-import { automaticStep, colourLeft, densityForExtinction, extinctionForSurviving, extinctionForVisibility, extinctionOf, glowOf, meanExtinction, surviving, visibility } from "./medium";
+import {
+  automaticStep,
+  colourLeft,
+  densityForExtinction,
+  extinctionForSurviving,
+  extinctionForVisibility,
+  extinctionOf,
+  glowOf,
+  meanExtinction,
+  surviving,
+  visibility,
+} from "./medium";
 
 const m = mediumSchema.parse({ density: 0.1, scattering: [1, 0.5, 0], absorption: [0, 0.5, 0.25] });
 
@@ -43,7 +54,9 @@ describe("colour of light", () => {
 
   it("white balance makes light of its temperature neutral", () => {
     for (const kelvin of [2800, 4000, 9000]) {
-      const w = whiteBalanceMatrix(kelvin), c = temperatureRgb(kelvin), n = temperatureRgb(6500);
+      const w = whiteBalanceMatrix(kelvin),
+        c = temperatureRgb(kelvin),
+        n = temperatureRgb(6500);
       const out = [0, 1, 2].map((r) => w[3 * r]! * c[0] + w[3 * r + 1]! * c[1] + w[3 * r + 2]! * c[2]);
       for (let k = 0; k < 3; k++) expect(out[k]! / out[1]!).toBeCloseTo(n[k]! / n[1]!, 3);
     }

@@ -49,7 +49,12 @@ export function buildBvh(positions: Float32Array): Bvh {
     let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
     for (let i = first; i < first + size; i++) {
       const t = 6 * order[i]!;
-      const a = bounds[t]!, b = bounds[t + 1]!, c = bounds[t + 2]!, d = bounds[t + 3]!, e = bounds[t + 4]!, f = bounds[t + 5]!;
+      const a = bounds[t]!,
+        b = bounds[t + 1]!,
+        c = bounds[t + 2]!,
+        d = bounds[t + 3]!,
+        e = bounds[t + 4]!,
+        f = bounds[t + 5]!;
       if (a < x0) x0 = a;
       if (b < y0) y0 = b;
       if (c < z0) z0 = c;
@@ -67,7 +72,9 @@ export function buildBvh(positions: Float32Array): Bvh {
   };
 
   const halfArea = (b: Float32Array | Float64Array, at: number): number => {
-    const x = b[at + 3]! - b[at]!, y = b[at + 4]! - b[at + 1]!, z = b[at + 5]! - b[at + 2]!;
+    const x = b[at + 3]! - b[at]!,
+      y = b[at + 4]! - b[at + 1]!,
+      z = b[at + 5]! - b[at + 2]!;
     return x < 0 ? 0 : x * y + y * z + z * x;
   };
 
@@ -75,11 +82,15 @@ export function buildBvh(positions: Float32Array): Bvh {
   if (n > 0) stack.push(make(0, n));
   while (stack.length) {
     const id = stack.pop()!;
-    const first = start[id]!, size = count[id]!;
+    const first = start[id]!,
+      size = count[id]!;
     if (size <= 4) continue;
-    let bestCost = Infinity, bestAxis = -1, bestBin = 0;
+    let bestCost = Infinity,
+      bestAxis = -1,
+      bestBin = 0;
     // centroid bounds (doubled, to save the halving)
-    const lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity];
+    const lo = [Infinity, Infinity, Infinity],
+      hi = [-Infinity, -Infinity, -Infinity];
     for (let i = first; i < first + size; i++) {
       const t = 6 * order[i]!;
       for (let k = 0; k < 3; k++) {
@@ -92,7 +103,8 @@ export function buildBvh(positions: Float32Array): Bvh {
     for (let axis = 0; axis < 3; axis++) {
       const extent = hi[axis]! - lo[axis]!;
       if (!(extent > 0)) continue;
-      const toBin = bins / extent, from = lo[axis]!;
+      const toBin = bins / extent,
+        from = lo[axis]!;
       binCount.fill(0);
       for (let i = 0; i < bins; i++) {
         binBox[6 * i] = binBox[6 * i + 1] = binBox[6 * i + 2] = Infinity;
@@ -132,7 +144,8 @@ export function buildBvh(positions: Float32Array): Bvh {
         total += binCount[i]!;
         if (total === 0 || suffixCount[i + 1] === 0) continue;
         // for many triangles the fraction of a block matters little: keep it, it rewards balance
-        const l = size > 64 ? total / 4 : Math.ceil(total / 4), r = size > 64 ? suffixCount[i + 1]! / 4 : Math.ceil(suffixCount[i + 1]! / 4);
+        const l = size > 64 ? total / 4 : Math.ceil(total / 4),
+          r = size > 64 ? suffixCount[i + 1]! / 4 : Math.ceil(suffixCount[i + 1]! / 4);
         const cost = halfArea(grow, 0) * l + suffixArea[i + 1]! * r;
         if (cost < bestCost) {
           bestCost = cost;
@@ -149,8 +162,10 @@ export function buildBvh(positions: Float32Array): Bvh {
       if (blocks <= MOST_BLOCKS) continue;
       middle = first + (size >> 1); // all centroids coincide
     } else {
-      const toBin = bins / (hi[bestAxis]! - lo[bestAxis]!), from = lo[bestAxis]!;
-      let i = first, j = first + size - 1;
+      const toBin = bins / (hi[bestAxis]! - lo[bestAxis]!),
+        from = lo[bestAxis]!;
+      let i = first,
+        j = first + size - 1;
       while (i <= j) {
         const t = 6 * order[i]!;
         let b = ((bounds[t + bestAxis]! + bounds[t + 3 + bestAxis]! - from) * toBin) | 0;
@@ -186,13 +201,15 @@ interface Binary {
 /** Collapses the binary tree to four children a node and packs the leaves. */
 function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
   const { box, left, right, start, count } = tree;
-  let blockTotal = 0, interior = 0;
+  let blockTotal = 0,
+    interior = 0;
   for (let i = 0; i < tree.used; i++) {
     if (left[i]! < 0) blockTotal += Math.ceil(count[i]! / 4);
     else interior++;
   }
   const leaves = new ArrayBuffer(Math.max(1, blockTotal) * BLOCK_SIZE);
-  const leafF = new Float32Array(leaves), leafI = new Int32Array(leaves);
+  const leafF = new Float32Array(leaves),
+    leafI = new Int32Array(leaves);
   leafI.fill(0);
   let nextBlock = 0;
   const leafCode = (id: number): number => {
@@ -223,11 +240,14 @@ function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
   };
 
   const nodes = new ArrayBuffer(Math.max(1, interior) * NODE_SIZE);
-  const nodeF = new Float32Array(nodes), nodeI = new Int32Array(nodes);
+  const nodeF = new Float32Array(nodes),
+    nodeI = new Int32Array(nodes);
   let nextNode = 0;
   const area = (id: number): number => {
     const b = 6 * id;
-    const x = box[b + 3]! - box[b]!, y = box[b + 4]! - box[b + 1]!, z = box[b + 5]! - box[b + 2]!;
+    const x = box[b + 3]! - box[b]!,
+      y = box[b + 4]! - box[b + 1]!,
+      z = box[b + 5]! - box[b + 2]!;
     return x * y + y * z + z * x;
   };
   const emptyNode = (at: number): void => {
@@ -241,7 +261,8 @@ function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
     emptyNode(at);
     const children = [left[id]!, right[id]!];
     while (children.length < 4) {
-      let largest = -1, size = -1;
+      let largest = -1,
+        size = -1;
       for (let i = 0; i < children.length; i++) {
         if (left[children[i]!]! >= 0 && area(children[i]!) > size) {
           size = area(children[i]!);

@@ -62,7 +62,8 @@ export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>):
 export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
   const count = geometry.material.length;
   const triangles = new ArrayBuffer(Math.max(1, count) * L.TRIANGLE_SIZE);
-  const f = new Float32Array(triangles), i32 = new Int32Array(triangles);
+  const f = new Float32Array(triangles),
+    i32 = new Int32Array(triangles);
   const stride = L.TRIANGLE_SIZE / 4;
   for (let i = 0; i < count; i++) {
     for (let k = 0; k < 9; k++) f[stride * i + k] = geometry.normals[9 * i + k]!;
@@ -179,7 +180,8 @@ export function frameOf(doc: SceneDocument, d: V3): { x: number; y: number } | n
 export function cropOf(doc: SceneDocument, width: number, height: number): [number, number, number, number] {
   const r = doc.film.region;
   if (!r) return [0, 0, width, height];
-  const x0 = Math.min(width - 1, Math.floor(r.x * width + 1e-6)), y0 = Math.min(height - 1, Math.floor(r.y * height + 1e-6));
+  const x0 = Math.min(width - 1, Math.floor(r.x * width + 1e-6)),
+    y0 = Math.min(height - 1, Math.floor(r.y * height + 1e-6));
   const x1 = Math.max(x0 + 1, Math.min(width, Math.ceil((r.x + r.width) * width - 1e-6)));
   const y1 = Math.max(y0 + 1, Math.min(height, Math.ceil((r.y + r.height) * height - 1e-6)));
   return [x0, y0, x1, y1];
@@ -225,13 +227,23 @@ export function writeParameters(
 
   writeMedium(p, doc);
 
-  if (doc.sun.on) p.set(temperatureRgb(doc.sun.temperature).map((c) => c * doc.sun.illuminance), L.P_SUN_E);
+  if (doc.sun.on)
+    p.set(
+      temperatureRgb(doc.sun.temperature).map((c) => c * doc.sun.illuminance),
+      L.P_SUN_E,
+    );
   p.set(sunDirection(doc.sun.azimuth, doc.sun.elevation), L.P_SUN_DIR);
   p[L.P_SUN_COS] = Math.cos((doc.sun.angularDiameter * Math.PI) / 360);
   p[L.P_SUN_DISK] = doc.sun.on && doc.sun.diskVisible ? 1 : 0;
   if (doc.sky.on) {
-    p.set(doc.sky.zenith.map((c) => c * doc.sky.luminance), L.P_SKY_ZENITH);
-    p.set(doc.sky.horizon.map((c) => c * doc.sky.luminance), L.P_SKY_HORIZON);
+    p.set(
+      doc.sky.zenith.map((c) => c * doc.sky.luminance),
+      L.P_SKY_ZENITH,
+    );
+    p.set(
+      doc.sky.horizon.map((c) => c * doc.sky.luminance),
+      L.P_SKY_HORIZON,
+    );
   }
   writeLights(memory, p, doc);
 }
@@ -248,7 +260,10 @@ function writeMedium(p: Float64Array, doc: SceneDocument): void {
     p.set(medium.region.centre, L.P_BOX_CENTRE);
     // columns of the rotation are the box axes: rows of its inverse
     for (let axis = 0; axis < 3; axis++) p.set([m[axis]!, m[4 + axis]!, m[8 + axis]!], L.P_BOX_ROWS + 3 * axis);
-    p.set(medium.region.size.map((s) => s / 2), L.P_BOX_HALF);
+    p.set(
+      medium.region.size.map((s) => s / 2),
+      L.P_BOX_HALF,
+    );
   }
   if (medium.height) {
     p[L.P_HEIGHT_ON] = 1;
@@ -281,7 +296,10 @@ function writeLights(memory: ArrayBufferLike, p: Float64Array, doc: SceneDocumen
     table[at + L.L_KIND] = light.kind === "spot" ? 1 : 0;
     table.set(light.position, at + L.L_POSITION);
     const rgb = temperatureRgb(light.temperature);
-    table.set(rgb.map((c) => (c / luminance(...rgb)) * light.intensity), at + L.L_INTENSITY);
+    table.set(
+      rgb.map((c) => (c / luminance(...rgb)) * light.intensity),
+      at + L.L_INTENSITY,
+    );
     if (light.kind === "spot") {
       table.set(unit(sub(light.target, light.position)), at + L.L_AXIS);
       const half = (light.cone * Math.PI) / 360;

@@ -23,9 +23,18 @@ export function placementMatrix(position: readonly number[], rotation: readonly 
   const [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
   const s = scale;
   return [
-    s * cc * cb, s * (cc * sb * sa - sc * ca), s * (cc * sb * ca + sc * sa), position[0]!,
-    s * sc * cb, s * (sc * sb * sa + cc * ca), s * (sc * sb * ca - cc * sa), position[1]!,
-    s * -sb, s * cb * sa, s * cb * ca, position[2]!,
+    s * cc * cb,
+    s * (cc * sb * sa - sc * ca),
+    s * (cc * sb * ca + sc * sa),
+    position[0]!,
+    s * sc * cb,
+    s * (sc * sb * sa + cc * ca),
+    s * (sc * sb * ca - cc * sa),
+    position[1]!,
+    s * -sb,
+    s * cb * sa,
+    s * cb * ca,
+    position[2]!,
   ];
 }
 
@@ -36,11 +45,15 @@ export function placeMesh(mesh: Mesh, m: Affine, into: SceneGeometry, at: number
   for (let i = 0; i < n * 3; i++) {
     const p = 3 * i;
     const q = 9 * at + p;
-    const x = mesh.positions[p]!, y = mesh.positions[p + 1]!, z = mesh.positions[p + 2]!;
+    const x = mesh.positions[p]!,
+      y = mesh.positions[p + 1]!,
+      z = mesh.positions[p + 2]!;
     into.positions[q] = m[0] * x + m[1] * y + m[2] * z + m[3];
     into.positions[q + 1] = m[4] * x + m[5] * y + m[6] * z + m[7];
     into.positions[q + 2] = m[8] * x + m[9] * y + m[10] * z + m[11];
-    const nx = mesh.normals[p]!, ny = mesh.normals[p + 1]!, nz = mesh.normals[p + 2]!;
+    const nx = mesh.normals[p]!,
+      ny = mesh.normals[p + 1]!,
+      nz = mesh.normals[p + 2]!;
     into.normals[q] = (m[0] * nx + m[1] * ny + m[2] * nz) / length;
     into.normals[q + 1] = (m[4] * nx + m[5] * ny + m[6] * nz) / length;
     into.normals[q + 2] = (m[8] * nx + m[9] * ny + m[10] * nz) / length;

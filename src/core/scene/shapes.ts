@@ -45,9 +45,11 @@ function box(b: Builder, [w, h, d]: readonly [number, number, number]): void {
 }
 
 function sphere(b: Builder, r: number): void {
-  const rows = 48, columns = 96;
+  const rows = 48,
+    columns = 96;
   const at = (i: number, j: number): Vertex => {
-    const theta = (Math.PI * i) / rows, phi = (2 * Math.PI * j) / columns;
+    const theta = (Math.PI * i) / rows,
+      phi = (2 * Math.PI * j) / columns;
     return [Math.sin(theta) * Math.cos(phi), Math.cos(theta), Math.sin(theta) * Math.sin(phi)];
   };
   const big = (v: Vertex): Vertex => [r * v[0], r * v[1], r * v[2]];
@@ -78,14 +80,24 @@ export function shapeMesh(object: Exclude<SceneObject, { kind: "model" }>, mater
       sphere(b, object.radius);
       break;
     case "cylinder": {
-      const h = object.height / 2, r = object.radius;
+      const h = object.height / 2,
+        r = object.radius;
       disk(b, r, h, 1);
       disk(b, r, -h, -1);
       for (let i = 0; i < ROUND; i++) {
         const [s, t] = [(2 * Math.PI * i) / ROUND, (2 * Math.PI * (i + 1)) / ROUND];
-        const [n, m]: [Vertex, Vertex] = [[Math.cos(s), 0, Math.sin(s)], [Math.cos(t), 0, Math.sin(t)]];
-        const [a, c]: [Vertex, Vertex] = [[r * n[0], -h, r * n[2]], [r * m[0], -h, r * m[2]]];
-        const [d, e]: [Vertex, Vertex] = [[r * m[0], h, r * m[2]], [r * n[0], h, r * n[2]]];
+        const [n, m]: [Vertex, Vertex] = [
+          [Math.cos(s), 0, Math.sin(s)],
+          [Math.cos(t), 0, Math.sin(t)],
+        ];
+        const [a, c]: [Vertex, Vertex] = [
+          [r * n[0], -h, r * n[2]],
+          [r * m[0], -h, r * m[2]],
+        ];
+        const [d, e]: [Vertex, Vertex] = [
+          [r * m[0], h, r * m[2]],
+          [r * n[0], h, r * n[2]],
+        ];
         b.triangle(a, d, c, n, m, m);
         b.triangle(a, e, d, n, n, m);
       }

@@ -22,11 +22,15 @@ export function splitReferences(positions: Float32Array): References {
   let total = 0;
   for (let i = 0; i < n; i++) {
     for (let k = 0; k < 3; k++) {
-      const a = positions[9 * i + k]!, b = positions[9 * i + 3 + k]!, c = positions[9 * i + 6 + k]!;
+      const a = positions[9 * i + k]!,
+        b = positions[9 * i + 3 + k]!,
+        c = positions[9 * i + 6 + k]!;
       boxes[6 * i + k] = Math.min(a, b, c);
       boxes[6 * i + 3 + k] = Math.max(a, b, c);
     }
-    const x = boxes[6 * i + 3]! - boxes[6 * i]!, y = boxes[6 * i + 4]! - boxes[6 * i + 1]!, z = boxes[6 * i + 5]! - boxes[6 * i + 2]!;
+    const x = boxes[6 * i + 3]! - boxes[6 * i]!,
+      y = boxes[6 * i + 4]! - boxes[6 * i + 1]!,
+      z = boxes[6 * i + 5]! - boxes[6 * i + 2]!;
     // area of the box that no split can save: that of the triangle seen along the axes
     const excess = x * y + y * z + z * x - seenArea(positions, 9 * i);
     priority[i] = excess > 0 ? Math.cbrt(excess) : 0;
@@ -42,7 +46,8 @@ export function splitReferences(positions: Float32Array): References {
       let axis = 0;
       for (let k = 1; k < 3; k++) if (b[k + 3]! - b[k]! > b[axis + 3]! - b[axis]!) axis = k;
       const at = (b[axis]! + b[axis + 3]!) / 2;
-      const low = clip(polygon, axis, at, 1), high = clip(polygon, axis, at, -1);
+      const low = clip(polygon, axis, at, 1),
+        high = clip(polygon, axis, at, -1);
       if (low.length >= 9 && high.length >= 9) {
         emit(id, low, pieces >> 1);
         emit(id, high, pieces - (pieces >> 1));
@@ -64,7 +69,8 @@ export function splitReferences(positions: Float32Array): References {
 
 /** The factor on priorities whose whole parts spend the budget of extra references. */
 function fitScale(priority: Float32Array, typical: number, budget: number): number {
-  let low = 0, high = 16 * typical;
+  let low = 0,
+    high = 16 * typical;
   for (let round = 0; round < 24; round++) {
     const middle = (low + high) / 2;
     let spent = 0;
@@ -77,8 +83,12 @@ function fitScale(priority: Float32Array, typical: number, budget: number): numb
 
 /** Sum of the triangle's areas projected along the three axes. */
 function seenArea(p: Float32Array, at: number): number {
-  const ax = p[at + 3]! - p[at]!, ay = p[at + 4]! - p[at + 1]!, az = p[at + 5]! - p[at + 2]!;
-  const bx = p[at + 6]! - p[at]!, by = p[at + 7]! - p[at + 1]!, bz = p[at + 8]! - p[at + 2]!;
+  const ax = p[at + 3]! - p[at]!,
+    ay = p[at + 4]! - p[at + 1]!,
+    az = p[at + 5]! - p[at + 2]!;
+  const bx = p[at + 6]! - p[at]!,
+    by = p[at + 7]! - p[at + 1]!,
+    bz = p[at + 8]! - p[at + 2]!;
   return 0.5 * (Math.abs(ay * bz - az * by) + Math.abs(az * bx - ax * bz) + Math.abs(ax * by - ay * bx));
 }
 
@@ -100,7 +110,8 @@ function clip(p: number[], axis: number, at: number, side: 1 | -1): number[] {
   const out: number[] = [];
   for (let i = 0; i < p.length; i += 3) {
     const j = (i + 3) % p.length;
-    const a = side * (at - p[i + axis]!), b = side * (at - p[j + axis]!);
+    const a = side * (at - p[i + axis]!),
+      b = side * (at - p[j + axis]!);
     if (a >= 0) out.push(p[i]!, p[i + 1]!, p[i + 2]!);
     if (a > 0 !== b > 0 && a !== b && a !== 0 && b !== 0) {
       const t = a / (a - b);

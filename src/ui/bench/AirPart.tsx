@@ -2,7 +2,16 @@
 import { formatNumber } from "#core/document/quantities";
 import { mediumSchema, type Medium } from "#core/document/schema";
 import {
-  automaticStep, colourLeft, densityForExtinction, extinctionForSurviving, extinctionForVisibility, glowOf, meanExtinction, meanFreePath, surviving, visibility,
+  automaticStep,
+  colourLeft,
+  densityForExtinction,
+  extinctionForSurviving,
+  extinctionForVisibility,
+  glowOf,
+  meanExtinction,
+  meanFreePath,
+  surviving,
+  visibility,
 } from "#core/optics/medium";
 import { useState } from "react";
 import { ColourField, cssColour } from "../shared/ColourField";
@@ -31,7 +40,11 @@ export function AirPart() {
         <p className="text-sm quiet">The air is clear: light travels unchanged.</p>
         <button
           className="btn btn-sm btn-primary btn-outline"
-          onClick={() => store.getState().set((d) => ({ ...d, air: [mediumSchema.parse({ name: "haze", density: Number((0.7 / reach).toPrecision(2)) })] }))}
+          onClick={() =>
+            store
+              .getState()
+              .set((d) => ({ ...d, air: [mediumSchema.parse({ name: "haze", density: Number((0.7 / reach).toPrecision(2)) })] }))
+          }
         >
           Fill the scene with haze
         </button>
@@ -51,59 +64,240 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
   const usual = 0.7 / reach;
   const [low, high] = [usual / 50, usual * 50];
   const common = { onGesture: gesture, logarithmic: true } as const;
-  const glow = glowOf(medium), left = colourLeft(medium, distance);
+  const glow = glowOf(medium),
+    left = colourLeft(medium, distance);
   const flat = sigma <= 0;
   return (
     <>
-      <Switch label={`Fill with ${medium.name}`} on={medium.on} teach="Mutes the air without losing its settings." onChange={(on) => set({ on })} />
+      <Switch
+        label={`Fill with ${medium.name}`}
+        on={medium.on}
+        teach="Mutes the air without losing its settings."
+        onChange={(on) => set({ on })}
+      />
       <Heading>How much</Heading>
-      <NumberField {...common} label="Extinction" unit="1/m" quantity="coefficient" value={sigma} min={0} max={1000} useful={[low, high]} reset={usual} teach="Share of light lost per metre, by scattering and absorption together. All four numbers of this group say the same thing." onChange={toSigma} />
-      <NumberField {...common} label="Mean free path" unit="m" quantity="length" value={flat ? Infinity : meanFreePath(sigma)} min={1e-3} max={1e6} useful={[1 / high, 1 / low]} reset={1 / usual} teach="How far light travels on average before it meets a particle." onChange={(v) => toSigma(1 / v)} />
-      <NumberField {...common} label="Visibility" unit="m" quantity="length" value={flat ? Infinity : visibility(sigma)} min={1e-3} max={1e6} useful={[3 / high, 3 / low]} reset={3 / usual} teach="Where contrast has fallen to 5 percent, the meteorologists' visual range." onChange={(v) => toSigma(extinctionForVisibility(v))} />
+      <NumberField
+        {...common}
+        label="Extinction"
+        unit="1/m"
+        quantity="coefficient"
+        value={sigma}
+        min={0}
+        max={1000}
+        useful={[low, high]}
+        reset={usual}
+        teach="Share of light lost per metre, by scattering and absorption together. All four numbers of this group say the same thing."
+        onChange={toSigma}
+      />
+      <NumberField
+        {...common}
+        label="Mean free path"
+        unit="m"
+        quantity="length"
+        value={flat ? Infinity : meanFreePath(sigma)}
+        min={1e-3}
+        max={1e6}
+        useful={[1 / high, 1 / low]}
+        reset={1 / usual}
+        teach="How far light travels on average before it meets a particle."
+        onChange={(v) => toSigma(1 / v)}
+      />
+      <NumberField
+        {...common}
+        label="Visibility"
+        unit="m"
+        quantity="length"
+        value={flat ? Infinity : visibility(sigma)}
+        min={1e-3}
+        max={1e6}
+        useful={[3 / high, 3 / low]}
+        reset={3 / usual}
+        teach="Where contrast has fallen to 5 percent, the meteorologists' visual range."
+        onChange={(v) => toSigma(extinctionForVisibility(v))}
+      />
       <div className="grid grid-cols-[1fr_3.6rem] gap-x-2">
-        <NumberField label={`Survives ${formatNumber(distance, 3)} m`} quantity="share" value={surviving(sigma, distance)} min={1e-6} max={1} useful={[0, 1]} step={0.005} reset={0.5} onGesture={gesture} teach="Share of light that is left after this distance." onChange={(v) => toSigma(extinctionForSurviving(Math.max(v, 1e-6), distance))} />
+        <NumberField
+          label={`Survives ${formatNumber(distance, 3)} m`}
+          quantity="share"
+          value={surviving(sigma, distance)}
+          min={1e-6}
+          max={1}
+          useful={[0, 1]}
+          step={0.005}
+          reset={0.5}
+          onGesture={gesture}
+          teach="Share of light that is left after this distance."
+          onChange={(v) => toSigma(extinctionForSurviving(Math.max(v, 1e-6), distance))}
+        />
         <div className="[&_.unit]:w-4 [&_input]:pr-5 [&_label]:sr-only [&>div]:block">
-          <NumberField {...common} label="Distance asked about" unit="m" quantity="length" value={distance} min={0.01} max={1e5} useful={[reach / 100, reach]} reset={10} teach="The distance that the share and the colour left speak of. It is a question, not a setting of the air." onChange={setDistance} onGesture={() => undefined} />
+          <NumberField
+            {...common}
+            label="Distance asked about"
+            unit="m"
+            quantity="length"
+            value={distance}
+            min={0.01}
+            max={1e5}
+            useful={[reach / 100, reach]}
+            reset={10}
+            teach="The distance that the share and the colour left speak of. It is a question, not a setting of the air."
+            onChange={setDistance}
+            onGesture={() => undefined}
+          />
         </div>
       </div>
 
       <Heading>Colour</Heading>
-      <ColourField label="Scattering" value={medium.scattering} reset={[1, 1, 1]} onGesture={gesture} teach="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes." onChange={(scattering) => set({ scattering })} />
+      <ColourField
+        label="Scattering"
+        value={medium.scattering}
+        reset={[1, 1, 1]}
+        onGesture={gesture}
+        teach="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes."
+        onChange={(scattering) => set({ scattering })}
+      />
       <Said label="Glows">
         <Swatch colour={glow} words="against dark, in white light" />
       </Said>
-      <ColourField label="Absorption" max={100} value={medium.absorption} reset={[0, 0, 0]} onGesture={gesture} teach="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows." onChange={(absorption) => set({ absorption })} />
+      <ColourField
+        label="Absorption"
+        max={100}
+        value={medium.absorption}
+        reset={[0, 0, 0]}
+        onGesture={gesture}
+        teach="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows."
+        onChange={(absorption) => set({ absorption })}
+      />
       <Said label={`After ${formatNumber(distance, 3)} m`}>
         <Swatch colour={left} words="is left of white light" />
       </Said>
 
       <Heading>Direction</Heading>
-      <NumberField label="Anisotropy" unit="g" value={medium.anisotropy} min={-0.99} max={0.99} useful={[-0.99, 0.99]} step={0.01} reset={0.6} onGesture={gesture} teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back." onChange={(anisotropy) => set({ anisotropy })} />
+      <NumberField
+        label="Anisotropy"
+        unit="g"
+        value={medium.anisotropy}
+        min={-0.99}
+        max={0.99}
+        useful={[-0.99, 0.99]}
+        step={0.01}
+        reset={0.6}
+        onGesture={gesture}
+        teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back."
+        onChange={(anisotropy) => set({ anisotropy })}
+      />
       <PhaseLobe g={medium.anisotropy} />
 
       <Heading>Height</Heading>
-      <Switch label="Thins out upwards" on={medium.height !== null} teach="Density falls exponentially above a level and is held below it." onChange={(on) => set({ height: on ? { level: 0, scale: Number((reach / 8).toPrecision(2)) } : null })} />
+      <Switch
+        label="Thins out upwards"
+        on={medium.height !== null}
+        teach="Density falls exponentially above a level and is held below it."
+        onChange={(on) => set({ height: on ? { level: 0, scale: Number((reach / 8).toPrecision(2)) } : null })}
+      />
       {medium.height && (
         <>
-          <NumberField label="Level" unit="m" quantity="length" value={medium.height.level} min={-1e5} max={1e5} useful={[-reach / 4, reach / 4]} step={reach / 400} reset={0} onGesture={gesture} teach="Height below which the density is held, in metres above the origin." onChange={(level) => set({ height: { ...medium.height!, level } })} />
-          <NumberField {...common} label="Scale height" unit="m" quantity="length" value={medium.height.scale} min={1e-3} max={1e6} useful={[reach / 200, reach * 4]} reset={reach / 8} teach="Climb over which the density falls to 37 percent." onChange={(scale) => set({ height: { ...medium.height!, scale } })} />
+          <NumberField
+            label="Level"
+            unit="m"
+            quantity="length"
+            value={medium.height.level}
+            min={-1e5}
+            max={1e5}
+            useful={[-reach / 4, reach / 4]}
+            step={reach / 400}
+            reset={0}
+            onGesture={gesture}
+            teach="Height below which the density is held, in metres above the origin."
+            onChange={(level) => set({ height: { ...medium.height!, level } })}
+          />
+          <NumberField
+            {...common}
+            label="Scale height"
+            unit="m"
+            quantity="length"
+            value={medium.height.scale}
+            min={1e-3}
+            max={1e6}
+            useful={[reach / 200, reach * 4]}
+            reset={reach / 8}
+            teach="Climb over which the density falls to 37 percent."
+            onChange={(scale) => set({ height: { ...medium.height!, scale } })}
+          />
         </>
       )}
 
       <Heading>Break-up</Heading>
-      <Switch label="Broken by solid noise" on={medium.breakUp !== null} teach="A solid noise multiplies the density, so that the air comes in drifts and gaps." onChange={(on) => set({ breakUp: on ? { size: Number((reach / 12).toPrecision(2)), octaves: 3, roughness: 0.5, low: 0.35, high: 0.65, seed: 1 } : null })} />
+      <Switch
+        label="Broken by solid noise"
+        on={medium.breakUp !== null}
+        teach="A solid noise multiplies the density, so that the air comes in drifts and gaps."
+        onChange={(on) =>
+          set({
+            breakUp: on ? { size: Number((reach / 12).toPrecision(2)), octaves: 3, roughness: 0.5, low: 0.35, high: 0.65, seed: 1 } : null,
+          })
+        }
+      />
       {medium.breakUp && <BreakUpFields medium={medium} reach={reach} set={set} />}
 
       <Heading>Where</Heading>
       <RegionFields medium={medium} reach={reach} set={set} />
 
       <Heading>How true</Heading>
-      <Choice label="Level" value={doc.render.level} options={[["shafts", "shafts"], ["full", "full"]]} teach="Shafts: light scatters once in the air. Full: it scatters again and again, between air and surfaces, which brightens thick air." onChange={(level) => store.getState().set((d) => ({ ...d, render: { ...d.render, level } }))} />
+      <Choice
+        label="Level"
+        value={doc.render.level}
+        options={[
+          ["shafts", "shafts"],
+          ["full", "full"],
+        ]}
+        teach="Shafts: light scatters once in the air. Full: it scatters again and again, between air and surfaces, which brightens thick air."
+        onChange={(level) => store.getState().set((d) => ({ ...d, render: { ...d.render, level } }))}
+      />
       {doc.render.level === "full" && (
-        <NumberField label="Air bounces" value={doc.render.airBounces} min={1} max={1024} useful={[1, 32]} step={1} whole quantity="count" reset={8} onGesture={gesture} teach="Most scatterings in the air along one path. Thick bright air needs many." onChange={(airBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, airBounces } }))} />
+        <NumberField
+          label="Air bounces"
+          value={doc.render.airBounces}
+          min={1}
+          max={1024}
+          useful={[1, 32]}
+          step={1}
+          whole
+          quantity="count"
+          reset={8}
+          onGesture={gesture}
+          teach="Most scatterings in the air along one path. Thick bright air needs many."
+          onChange={(airBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, airBounces } }))}
+        />
       )}
-      <NumberField label="Surface bounces" value={doc.render.surfaceBounces} min={0} max={1024} useful={[0, 8]} step={1} whole quantity="count" reset={1} onGesture={gesture} teach="Times light goes on from surface to surface after the first." onChange={(surfaceBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, surfaceBounces } }))} />
-      <NumberField label="Air samples" value={doc.render.airSamples} min={1} max={64} useful={[1, 16]} step={1} whole quantity="count" reset={2} onGesture={gesture} teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces." onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))} />
+      <NumberField
+        label="Surface bounces"
+        value={doc.render.surfaceBounces}
+        min={0}
+        max={1024}
+        useful={[0, 8]}
+        step={1}
+        whole
+        quantity="count"
+        reset={1}
+        onGesture={gesture}
+        teach="Times light goes on from surface to surface after the first."
+        onChange={(surfaceBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, surfaceBounces } }))}
+      />
+      <NumberField
+        label="Air samples"
+        value={doc.render.airSamples}
+        min={1}
+        max={64}
+        useful={[1, 16]}
+        step={1}
+        whole
+        quantity="count"
+        reset={2}
+        onGesture={gesture}
+        teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
+        onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
+      />
     </>
   );
 }
@@ -129,17 +323,114 @@ function BreakUpFields({ medium, reach, set }: { medium: Medium; reach: number; 
   const render = (c: Partial<typeof doc.render>): void => store.getState().set((d) => ({ ...d, render: { ...d.render, ...c } }));
   return (
     <>
-      <NumberField logarithmic label="Size" unit="m" quantity="length" value={b.size} min={1e-3} max={1e5} useful={[reach / 200, reach]} reset={reach / 12} onGesture={gesture} teach="Size of the largest drifts." onChange={(size) => change({ size })} />
-      <NumberField label="Octaves" value={b.octaves} min={1} max={8} useful={[1, 8]} step={1} whole quantity="count" reset={3} onGesture={gesture} teach="Layers of ever finer detail." onChange={(octaves) => change({ octaves })} />
-      <NumberField label="Roughness" value={b.roughness} min={0} max={1} step={0.01} reset={0.5} onGesture={gesture} teach="How strong each finer layer is against the one before." onChange={(roughness) => change({ roughness })} />
-      <NumberField label="Gap below" value={b.low} min={0} max={0.99} step={0.005} reset={0.35} onGesture={gesture} teach="Noise below this is empty air." onChange={(low) => change({ low: Math.min(low, b.high - 0.001) })} />
-      <NumberField label="Full above" value={b.high} min={0.01} max={1} step={0.005} reset={0.65} onGesture={gesture} teach="Noise above this is air of full density." onChange={(high) => change({ high: Math.max(high, b.low + 0.001) })} />
-      <NumberField label="Pattern" value={b.seed} min={0} max={1_000_000} useful={[0, 100]} step={1} whole quantity="count" reset={1} onGesture={gesture} teach="Another number, another arrangement of drifts." onChange={(seed) => change({ seed })} />
-      <Choice label="Estimator" value={doc.render.estimator} options={[["tracking", "tracking"], ["stepping", "stepping"]]} teach="Tracking is right on average whatever the noise. Stepping marches at a step size: smooth, but biased where the step is coarse." onChange={(estimator) => render({ estimator })} />
+      <NumberField
+        logarithmic
+        label="Size"
+        unit="m"
+        quantity="length"
+        value={b.size}
+        min={1e-3}
+        max={1e5}
+        useful={[reach / 200, reach]}
+        reset={reach / 12}
+        onGesture={gesture}
+        teach="Size of the largest drifts."
+        onChange={(size) => change({ size })}
+      />
+      <NumberField
+        label="Octaves"
+        value={b.octaves}
+        min={1}
+        max={8}
+        useful={[1, 8]}
+        step={1}
+        whole
+        quantity="count"
+        reset={3}
+        onGesture={gesture}
+        teach="Layers of ever finer detail."
+        onChange={(octaves) => change({ octaves })}
+      />
+      <NumberField
+        label="Roughness"
+        value={b.roughness}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={0.5}
+        onGesture={gesture}
+        teach="How strong each finer layer is against the one before."
+        onChange={(roughness) => change({ roughness })}
+      />
+      <NumberField
+        label="Gap below"
+        value={b.low}
+        min={0}
+        max={0.99}
+        step={0.005}
+        reset={0.35}
+        onGesture={gesture}
+        teach="Noise below this is empty air."
+        onChange={(low) => change({ low: Math.min(low, b.high - 0.001) })}
+      />
+      <NumberField
+        label="Full above"
+        value={b.high}
+        min={0.01}
+        max={1}
+        step={0.005}
+        reset={0.65}
+        onGesture={gesture}
+        teach="Noise above this is air of full density."
+        onChange={(high) => change({ high: Math.max(high, b.low + 0.001) })}
+      />
+      <NumberField
+        label="Pattern"
+        value={b.seed}
+        min={0}
+        max={1_000_000}
+        useful={[0, 100]}
+        step={1}
+        whole
+        quantity="count"
+        reset={1}
+        onGesture={gesture}
+        teach="Another number, another arrangement of drifts."
+        onChange={(seed) => change({ seed })}
+      />
+      <Choice
+        label="Estimator"
+        value={doc.render.estimator}
+        options={[
+          ["tracking", "tracking"],
+          ["stepping", "stepping"],
+        ]}
+        teach="Tracking is right on average whatever the noise. Stepping marches at a step size: smooth, but biased where the step is coarse."
+        onChange={(estimator) => render({ estimator })}
+      />
       {stepping && (
         <>
-          <Switch label="Step size by itself" on={automatic} teach="Half the finest feature, at most a third of the mean free path." onChange={(on) => render({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })} />
-          <NumberField logarithmic label="Step size" unit="m" quantity="length" value={step} min={1e-4} max={1e4} useful={[automaticStep(medium) / 10, automaticStep(medium) * 30]} reset={automaticStep(medium)} disabled={automatic} onGesture={gesture} teach="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time." onChange={(stepSize) => render({ stepSize })} />
+          <Switch
+            label="Step size by itself"
+            on={automatic}
+            teach="Half the finest feature, at most a third of the mean free path."
+            onChange={(on) => render({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })}
+          />
+          <NumberField
+            logarithmic
+            label="Step size"
+            unit="m"
+            quantity="length"
+            value={step}
+            min={1e-4}
+            max={1e4}
+            useful={[automaticStep(medium) / 10, automaticStep(medium) * 30]}
+            reset={automaticStep(medium)}
+            disabled={automatic}
+            onGesture={gesture}
+            teach="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time."
+            onChange={(stepSize) => render({ stepSize })}
+          />
         </>
       )}
     </>
@@ -165,7 +456,16 @@ function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; s
   };
   return (
     <>
-      <Choice label="Region" value={region.kind} options={[["everywhere", "everywhere"], ["box", "box"]]} teach="Everywhere fills all space; a box bounds the air, turned as you like. The lens may be inside, outside or on its border." onChange={(kind) => (kind === "box" ? start() : set({ region: { kind: "everywhere" } }))} />
+      <Choice
+        label="Region"
+        value={region.kind}
+        options={[
+          ["everywhere", "everywhere"],
+          ["box", "box"],
+        ]}
+        teach="Everywhere fills all space; a box bounds the air, turned as you like. The lens may be inside, outside or on its border."
+        onChange={(kind) => (kind === "box" ? start() : set({ region: { kind: "everywhere" } }))}
+      />
       {region.kind === "box" &&
         (["centre", "size", "rotation"] as const).map((what) =>
           (["x", "y", "z"] as const).map((axis, k) => (
@@ -181,8 +481,16 @@ function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; s
               step={what === "rotation" ? 1 : reach / 400}
               reset={what === "size" ? reach / 2 : 0}
               onGesture={gesture}
-              teach={what === "centre" ? "Middle of the box." : what === "size" ? "Length of the box along its own axis." : "Turn of the box about this axis."}
-              onChange={(v) => set({ region: { ...region, [what]: region[what].map((old, i) => (i === k ? v : old)) } as Medium["region"] })}
+              teach={
+                what === "centre"
+                  ? "Middle of the box."
+                  : what === "size"
+                    ? "Length of the box along its own axis."
+                    : "Turn of the box about this axis."
+              }
+              onChange={(v) =>
+                set({ region: { ...region, [what]: region[what].map((old, i) => (i === k ? v : old)) } as Medium["region"] })
+              }
             />
           )),
         )}

@@ -18,7 +18,14 @@ function save(data: BlobPart, name: string, type: string): void {
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
 export function fileName(title: string): string {
-  return title.normalize("NFC").replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-+|-+$/g, "").toLowerCase().slice(0, 80) || "picture";
+  return (
+    title
+      .normalize("NFC")
+      .replace(/[^\p{L}\p{N}]+/gu, "-")
+      .replace(/^-+|-+$/g, "")
+      .toLowerCase()
+      .slice(0, 80) || "picture"
+  );
 }
 
 export function FinishPart() {
@@ -40,7 +47,10 @@ export function FinishPart() {
     setProblem(null);
     try {
       const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
-      const bytes = kind === "exr" ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts) : await session.worker.png(still.film, "beauty", still.document);
+      const bytes =
+        kind === "exr"
+          ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
+          : await session.worker.png(still.film, "beauty", still.document);
       save(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
     } catch (error) {
       setProblem(`Nothing was written: ${(error as Error).message}`);
@@ -66,22 +76,76 @@ export function FinishPart() {
 
   return (
     <>
-      <NumberField label="Exposure" unit="EV" quantity="ev" value={doc.film.exposure} min={-20} max={30} useful={[0, 17]} step={0.05} reset={12} onGesture={gesture} teach="Exposure value at ISO 100: one more halves the brightness. Adding air usually asks for more." onChange={(exposure) => film({ exposure })} />
-      <NumberField label="White balance" unit="K" quantity="temperature" value={doc.film.whiteBalance} min={1500} max={30000} useful={[2500, 10000]} step={25} reset={6500} onGesture={gesture} teach="Temperature of the light that shall look neutral." onChange={(whiteBalance) => film({ whiteBalance })} />
+      <NumberField
+        label="Exposure"
+        unit="EV"
+        quantity="ev"
+        value={doc.film.exposure}
+        min={-20}
+        max={30}
+        useful={[0, 17]}
+        step={0.05}
+        reset={12}
+        onGesture={gesture}
+        teach="Exposure value at ISO 100: one more halves the brightness. Adding air usually asks for more."
+        onChange={(exposure) => film({ exposure })}
+      />
+      <NumberField
+        label="White balance"
+        unit="K"
+        quantity="temperature"
+        value={doc.film.whiteBalance}
+        min={1500}
+        max={30000}
+        useful={[2500, 10000]}
+        step={25}
+        reset={6500}
+        onGesture={gesture}
+        teach="Temperature of the light that shall look neutral."
+        onChange={(whiteBalance) => film({ whiteBalance })}
+      />
       <Heading>Picture</Heading>
       <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title="Which part of the light the picture shows.">
         <span className="quiet">Pass</span>
-        <select className="select select-xs w-full" value={pass} onChange={(e) => view.setState({ pass: e.target.value as (typeof PASS_NAMES)[number], clear: false })}>
+        <select
+          className="select select-xs w-full"
+          value={pass}
+          onChange={(e) => view.setState({ pass: e.target.value as (typeof PASS_NAMES)[number], clear: false })}
+        >
           {PASS_NAMES.map((name) => (
             <option key={name} value={name}>
-              {{ beauty: "beauty", clear: "clear air", air: "air alone", surfaces: "surfaces through the air", transmittance: "what survives", depth: "depth" }[name]}
+              {
+                {
+                  beauty: "beauty",
+                  clear: "clear air",
+                  air: "air alone",
+                  surfaces: "surfaces through the air",
+                  transmittance: "what survives",
+                  depth: "depth",
+                }[name]
+              }
             </option>
           ))}
         </select>
       </label>
-      <NumberField label="Surround" quantity="share" value={surround} min={0} max={1} step={0.005} reset={0.19} teach="Brightness of the neutral field around the picture." onChange={(v) => view.setSurround(v)} />
+      <NumberField
+        label="Surround"
+        quantity="share"
+        value={surround}
+        min={0}
+        max={1}
+        step={0.005}
+        reset={0.19}
+        teach="Brightness of the neutral field around the picture."
+        onChange={(v) => view.setSurround(v)}
+      />
       <div className="flex gap-2">
-        <button className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`} aria-pressed={tool === "region"} title="Drag a rectangle in the picture; only it is rendered. R" onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}>
+        <button
+          className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "region"}
+          title="Drag a rectangle in the picture; only it is rendered. R"
+          onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}
+        >
           Render a region
         </button>
         <button className="btn btn-xs btn-outline hair flex-1" disabled={!doc.film.region} onClick={() => film({ region: null })}>
@@ -90,25 +154,80 @@ export function FinishPart() {
       </div>
       <Heading>Frame</Heading>
       {(["Width", "Height"] as const).map((label, k) => (
-        <NumberField key={label} label={label} unit="px" quantity="count" value={doc.film.size[k]!} min={16} max={LIMITS.side} useful={[256, 4096]} step={8} whole reset={k ? 720 : 1280} onGesture={gesture} teach="Pixels of the finished picture. The bench renders what fits it, in the same shape." onChange={(v) => {
-          const size = doc.film.size.map((o, i) => (i === k ? v : o)) as [number, number];
-          if (size[0] * size[1] <= LIMITS.pixels) film({ size });
-        }} />
+        <NumberField
+          key={label}
+          label={label}
+          unit="px"
+          quantity="count"
+          value={doc.film.size[k]!}
+          min={16}
+          max={LIMITS.side}
+          useful={[256, 4096]}
+          step={8}
+          whole
+          reset={k ? 720 : 1280}
+          onGesture={gesture}
+          teach="Pixels of the finished picture. The bench renders what fits it, in the same shape."
+          onChange={(v) => {
+            const size = doc.film.size.map((o, i) => (i === k ? v : o)) as [number, number];
+            if (size[0] * size[1] <= LIMITS.pixels) film({ size });
+          }}
+        />
       ))}
-      <NumberField label="Samples" quantity="count" value={doc.render.samples} min={1} max={LIMITS.samples} useful={[16, 2048]} logarithmic whole reset={256} onGesture={gesture} teach="Samples a pixel at which the picture counts as done. Four times as many halve the noise." onChange={(samples) => store.getState().set((d) => ({ ...d, render: { ...d.render, samples } }))} />
+      <NumberField
+        label="Samples"
+        quantity="count"
+        value={doc.render.samples}
+        min={1}
+        max={LIMITS.samples}
+        useful={[16, 2048]}
+        logarithmic
+        whole
+        reset={256}
+        onGesture={gesture}
+        teach="Samples a pixel at which the picture counts as done. Four times as many halve the noise."
+        onChange={(samples) => store.getState().set((d) => ({ ...d, render: { ...d.render, samples } }))}
+      />
       <Heading>Out</Heading>
-      <Choice<"half" | "float"> label="OpenEXR as" value={depth} options={[["half", "half"], ["float", "float"]]} teach="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float." onChange={setDepth} />
+      <Choice<"half" | "float">
+        label="OpenEXR as"
+        value={depth}
+        options={[
+          ["half", "half"],
+          ["float", "float"],
+        ]}
+        teach="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
+        onChange={setDepth}
+      />
       <div className="grid grid-cols-2 gap-2">
-        <button className="btn btn-xs btn-outline hair" disabled={!ready || busy !== null} title="All passes as named layers, linear." onClick={() => void out("exr")}>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={!ready || busy !== null}
+          title="All passes as named layers, linear."
+          onClick={() => void out("exr")}
+        >
           {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
         </button>
-        <button className="btn btn-xs btn-outline hair" disabled={!ready || busy !== null} title="Developed with exposure and white balance." onClick={() => void out("png")}>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={!ready || busy !== null}
+          title="Developed with exposure and white balance."
+          onClick={() => void out("png")}
+        >
           {busy === "png" ? "Writing …" : "Picture as PNG"}
         </button>
-        <button className="btn btn-xs btn-outline hair" title="The scene document, as the command line reads it." onClick={() => save(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}>
+        <button
+          className="btn btn-xs btn-outline hair"
+          title="The scene document, as the command line reads it."
+          onClick={() => save(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
+        >
           Document as JSON
         </button>
-        <button className="btn btn-xs btn-outline hair" title="Takes over a scene document. Undo brings this one back." onClick={() => picker.current?.click()}>
+        <button
+          className="btn btn-xs btn-outline hair"
+          title="Takes over a scene document. Undo brings this one back."
+          onClick={() => picker.current?.click()}
+        >
           Document from JSON
         </button>
       </div>

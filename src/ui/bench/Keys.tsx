@@ -25,7 +25,9 @@ export function Keys() {
   const open = useView((s) => s.keys);
   const dialog = useRef<HTMLDialogElement>(null);
   const expose = (by: number): void =>
-    store.getState().set((d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Math.min(30, Number((d.film.exposure + by).toFixed(3)))) } }));
+    store
+      .getState()
+      .set((d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Math.min(30, Number((d.film.exposure + by).toFixed(6)))) } }));
   const tool = (name: "sun" | "region"): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
 
   useHotkeys("c", () => view.setState({ clear: !view.getState().clear }));
@@ -42,7 +44,8 @@ export function Keys() {
   useHotkeys("1,2,3,4", (_, k) => view.setState({ open: ["set", "lights", "air", "finish"][Number(k.keys?.[0] ?? 1) - 1]! }));
   useHotkeys("mod+z", (e) => (e.preventDefault(), store.undo()), { enableOnFormTags: true });
   useHotkeys("mod+shift+z,mod+y", (e) => (e.preventDefault(), store.redo()), { enableOnFormTags: true });
-  useHotkeys("shift+slash", () => view.setState({ keys: true }));
+  // by the character it makes: on many keyboards ? lies elsewhere
+  useHotkeys("?", () => view.setState({ keys: true }), { useKey: true });
 
   useEffect(() => {
     if (open) dialog.current?.showModal();

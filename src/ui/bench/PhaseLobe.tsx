@@ -13,10 +13,26 @@ export function PhaseLobe({ g }: { g: number }) {
   const isotropic = 1 / (4 * Math.PI);
   const times = (cos: number): string => formatNumber(henyeyGreenstein(cos, g) / isotropic, 3);
   return (
-    <figure className="pl-[7.7rem]" title="How light that meets a particle goes on: the distance from the middle is the share of light in that direction (cube root).">
-      <svg viewBox="20 0 160 88" className="h-20 w-full" role="img" aria-label={`Phase function: ${times(1)} times isotropic forward, ${times(0)} sideways, ${times(-1)} backward`}>
+    <figure
+      className="pl-[7.7rem]"
+      title="How light that meets a particle goes on: the distance from the middle is the share of light in that direction (cube root)."
+    >
+      <svg
+        viewBox="20 0 160 88"
+        className="h-20 w-full"
+        role="img"
+        aria-label={`Phase function: ${times(1)} times isotropic forward, ${times(0)} sideways, ${times(-1)} backward`}
+      >
         <line x1="24" y1="44" x2="176" y2="44" stroke="oklch(0.4 0 0)" strokeWidth="0.6" />
-        <circle cx="100" cy="44" r={40 * Math.cbrt(isotropic / peak)} fill="none" stroke="oklch(0.5 0 0)" strokeWidth="0.6" strokeDasharray="2 2" />
+        <circle
+          cx="100"
+          cy="44"
+          r={40 * Math.cbrt(isotropic / peak)}
+          fill="none"
+          stroke="oklch(0.5 0 0)"
+          strokeWidth="0.6"
+          strokeDasharray="2 2"
+        />
         <path d="M26 44h22m-5-3 5 3-5 3" fill="none" stroke="oklch(0.75 0 0)" strokeWidth="0.8" />
         <polygon points={points} fill="oklch(0.8 0.085 178 / 0.22)" stroke="oklch(0.8 0.085 178)" strokeWidth="1" />
       </svg>

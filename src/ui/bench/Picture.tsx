@@ -50,7 +50,16 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
     c.dataset.drawn = String(tick);
   }, [tick, film, p.what, p.pass, exposure, whiteBalance, session]);
 
-  return <canvas ref={canvas} role="img" aria-label={p.label} data-shown={p.what} className="absolute inset-0 h-full w-full" style={{ clipPath: p.clip }} />;
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label={p.label}
+      data-shown={p.what}
+      className="absolute inset-0 h-full w-full"
+      style={{ clipPath: p.clip }}
+    />
+  );
 }
 
 export function Picture() {
@@ -69,7 +78,8 @@ export function Picture() {
   useEffect(() => {
     const element = room.current!;
     const fit = (): void => {
-      const w = element.clientWidth - 24, h = element.clientHeight - 24;
+      const w = element.clientWidth - 24,
+        h = element.clientHeight - 24;
       if (w < 40 || h < 40) return;
       const scale = Math.min(w / width, h / height);
       const size: [number, number] = [Math.max(16, Math.round(width * scale)), Math.max(16, Math.round(height * scale))];
@@ -139,12 +149,19 @@ export function Picture() {
 
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const shownPass: PassName = clear ? "clear" : pass;
-  const documentOf = useCallback((what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)), [doc, proofs]);
+  const documentOf = useCallback(
+    (what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)),
+    [doc, proofs],
+  );
   const wiping = wipe && back !== null;
   const region = draft ?? doc.film.region;
 
   return (
-    <div ref={room} className="relative flex min-h-0 min-w-0 flex-1 items-center justify-center overflow-hidden" style={{ background: `oklch(${surround} 0 0)` }}>
+    <div
+      ref={room}
+      className="relative flex min-h-0 min-w-0 flex-1 items-center justify-center overflow-hidden"
+      style={{ background: `oklch(${surround} 0 0)` }}
+    >
       <div
         className={`relative ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
         style={{ width: box[0], height: box[1] }}
@@ -155,7 +172,14 @@ export function Picture() {
         data-testid="picture"
       >
         {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}
-        <Drawing what={front} pass={shownPass} doc={documentOf(front)} label="Picture" onError={setError} {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})} />
+        <Drawing
+          what={front}
+          pass={shownPass}
+          doc={documentOf(front)}
+          label="Picture"
+          onError={setError}
+          {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
+        />
         {wiping && (
           <div
             role="slider"
@@ -172,9 +196,24 @@ export function Picture() {
             <div className="mx-auto h-full w-px bg-primary" />
           </div>
         )}
-        {region && <div aria-hidden className="pointer-events-none absolute border border-primary/90" style={{ left: `${region.x * 100}%`, top: `${region.y * 100}%`, width: `${region.width * 100}%`, height: `${region.height * 100}%` }} />}
+        {region && (
+          <div
+            aria-hidden
+            className="pointer-events-none absolute border border-primary/90"
+            style={{
+              left: `${region.x * 100}%`,
+              top: `${region.y * 100}%`,
+              width: `${region.width * 100}%`,
+              height: `${region.height * 100}%`,
+            }}
+          />
+        )}
         {tool === "sun" && sunAt && sunAt.x > -0.02 && sunAt.x < 1.02 && sunAt.y > -0.02 && sunAt.y < 1.02 && (
-          <div aria-hidden className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary" style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}>
+          <div
+            aria-hidden
+            className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary"
+            style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}
+          >
             <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
           </div>
         )}

@@ -23,14 +23,30 @@ export function ProofStrip() {
   return (
     <aside aria-label="Proofs" className="flex w-[148px] shrink-0 flex-col border-l hair bg-base-100">
       <div className="space-y-1.5 border-b hair p-2">
-        <button className="btn btn-xs btn-primary w-full" disabled={!ready || busy} title="Keeps the picture as it is now, with its settings. K" onClick={() => void shelf.keep()}>
+        <button
+          className="btn btn-xs btn-primary w-full"
+          disabled={!ready || busy}
+          title="Keeps the picture as it is now, with its settings. K"
+          onClick={() => void shelf.keep()}
+        >
           {busy ? "Keeping …" : "Keep a proof"}
         </button>
         <div className="flex gap-1.5">
-          <button className="btn btn-xs btn-outline hair flex-1 px-0" disabled={back === null} title="Swaps front and back. F" onClick={() => view.flip()}>
+          <button
+            className="btn btn-xs btn-outline hair flex-1 px-0"
+            disabled={back === null}
+            title="Swaps front and back. F"
+            onClick={() => view.flip()}
+          >
             Flip
           </button>
-          <button className={`btn btn-xs flex-1 px-0 ${wipe ? "btn-primary" : "btn-outline hair"}`} aria-pressed={wipe} disabled={back === null} title="Front and back side by side at a movable edge. W" onClick={() => view.setState({ wipe: !wipe })}>
+          <button
+            className={`btn btn-xs flex-1 px-0 ${wipe ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={wipe}
+            disabled={back === null}
+            title="Front and back side by side at a movable edge. W"
+            onClick={() => view.setState({ wipe: !wipe })}
+          >
             Wipe
           </button>
         </div>
@@ -47,7 +63,11 @@ export function ProofStrip() {
         {proofs.map((p, i) => (
           <Tile key={p.id} proof={p} number={i + 1} place={front === p.id ? "front" : back === p.id ? "back" : null} />
         ))}
-        {proofs.length === 0 && <p className="px-1 text-xs leading-relaxed quiet">Kept pictures hang here, to flip and wipe against each other and to go back to.</p>}
+        {proofs.length === 0 && (
+          <p className="px-1 text-xs leading-relaxed quiet">
+            Kept pictures hang here, to flip and wipe against each other and to go back to.
+          </p>
+        )}
       </div>
       {(error || removed) && (
         <div className="border-t hair p-2 text-xs" role="status">
@@ -75,7 +95,12 @@ function Tile({ proof, number, place }: { proof: Proof; number: number; place: "
   const [note, setNote] = useState(proof.note);
   return (
     <figure className={`border ${place === "front" ? "border-primary" : "hair"}`} data-proof={proof.id}>
-      <button className="block w-full" aria-label={`Proof ${number}${proof.note ? `, ${proof.note}` : ""}: show in front`} aria-pressed={place === "front"} onClick={() => view.show(proof.id)}>
+      <button
+        className="block w-full"
+        aria-label={`Proof ${number}${proof.note ? `, ${proof.note}` : ""}: show in front`}
+        aria-pressed={place === "front"}
+        onClick={() => view.show(proof.id)}
+      >
         <img src={`/api/assets/${proof.picture}`} alt="" className="w-full" />
       </button>
       <figcaption className="space-y-0.5 p-1.5 text-xs">
@@ -97,7 +122,11 @@ function Tile({ proof, number, place }: { proof: Proof; number: number; place: "
           onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         />
         <p className="flex justify-between">
-          <button className="link link-hover text-primary" title="Takes over the settings of this proof. Undo brings the present ones back." onClick={() => (store.getState().set(() => proof.document), view.show("live"))}>
+          <button
+            className="link link-hover text-primary"
+            title="Takes over the settings of this proof. Undo brings the present ones back."
+            onClick={() => (store.getState().set(() => proof.document), view.show("live"))}
+          >
             Go back to it
           </button>
           <button

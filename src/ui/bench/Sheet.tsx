@@ -46,7 +46,13 @@ export function Said({ label, children }: { label: string; children: ReactNode }
 }
 
 /** A short list of alternatives, all in sight. */
-export function Choice<T extends string>(p: { label: string; value: T; options: readonly (readonly [T, string])[]; teach: string; onChange(v: T): void }) {
+export function Choice<T extends string>(p: {
+  label: string;
+  value: T;
+  options: readonly (readonly [T, string])[];
+  teach: string;
+  onChange(v: T): void;
+}) {
   return (
     <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2" title={p.teach} role="radiogroup" aria-label={p.label}>
       <span className="truncate text-sm quiet">{p.label}</span>

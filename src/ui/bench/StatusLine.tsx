@@ -25,7 +25,11 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
       </div>
       <div className="flex min-h-9 flex-wrap items-center gap-x-5 gap-y-1 px-3 py-1 text-sm">
         <span data-testid="phase" data-phase={s.phase} data-first-picture={s.firstPicture ?? ""} className="w-20">
-          {{ starting: "Starting", building: "Building", rendering: "Rendering", paused: "Paused", done: "Done", failed: "Failed" }[s.phase]}
+          {
+            { starting: "Starting", building: "Building", rendering: "Rendering", paused: "Paused", done: "Done", failed: "Failed" }[
+              s.phase
+            ]
+          }
         </span>
         <span className="figures quiet" title="Samples a pixel so far, and how many make the picture done.">
           {formatNumber(s.statistics?.samples ?? 0, 3)} of {doc.render.samples} samples
@@ -37,19 +41,37 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
           {s.progress ? time(s.progress.seconds) : ""}
           {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${time(s.progress.secondsLeft)} left` : ""}
         </span>
-        <button className={`btn btn-xs ${clear ? "btn-primary" : "btn-outline hair"}`} aria-pressed={clear} title="The same frame without the air. C" onClick={() => view.setState({ clear: !clear })}>
+        <button
+          className={`btn btn-xs ${clear ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={clear}
+          title="The same frame without the air. C"
+          onClick={() => view.setState({ clear: !clear })}
+        >
           Clear air
         </button>
-        <button className="btn btn-xs btn-outline hair" disabled={s.phase !== "rendering" && s.phase !== "paused"} title="Holds or goes on rendering. P" onClick={() => (s.phase === "paused" ? session.resume() : session.pause())}>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={s.phase !== "rendering" && s.phase !== "paused"}
+          title="Holds or goes on rendering. P"
+          onClick={() => (s.phase === "paused" ? session.resume() : session.pause())}
+        >
           {s.phase === "paused" ? "Go on" : "Pause"}
         </button>
         <span className="ml-auto flex items-center gap-4 text-xs quiet">
           {s.workers > 0 && !s.shared && (
-            <span role="status" title="This page is not cross-origin isolated, so that the render workers cannot share memory: each keeps its own copy of the scene, and pictures take longer.">
+            <span
+              role="status"
+              title="This page is not cross-origin isolated, so that the render workers cannot share memory: each keeps its own copy of the scene, and pictures take longer."
+            >
               without shared memory: slower
             </span>
           )}
-          <span role="status" data-testid="saved" data-state={saved.state} className={saved.state === "saved" ? "" : saved.state === "waiting" || saved.state === "saving" ? "" : "text-warning"}>
+          <span
+            role="status"
+            data-testid="saved"
+            data-state={saved.state}
+            className={saved.state === "saved" ? "" : saved.state === "waiting" || saved.state === "saving" ? "" : "text-warning"}
+          >
             {saved.message}
             {saved.state === "conflict" && (
               <>

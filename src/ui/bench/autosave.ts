@@ -60,7 +60,9 @@ export class Autosave {
     const document = this.store.getState().document;
     if (document === this.saved || this.state.getState().state === "conflict") return;
     // the page may be gone before an answer comes; the draft in storage covers a failure
-    void request("PUT", `/api/projects/${this.projectId}/document`, { revision: this.revision, document }, { keepalive: true }).catch(() => undefined);
+    void request("PUT", `/api/projects/${this.projectId}/document`, { revision: this.revision, document }, { keepalive: true }).catch(
+      () => undefined,
+    );
   };
 
   private changed(): void {
@@ -87,7 +89,10 @@ export class Autosave {
     this.busy = true;
     this.state.setState({ state: "saving", message: "Saving" });
     try {
-      const { revision } = await request<{ revision: number }>("PUT", `/api/projects/${this.projectId}/document`, { revision: this.revision, document });
+      const { revision } = await request<{ revision: number }>("PUT", `/api/projects/${this.projectId}/document`, {
+        revision: this.revision,
+        document,
+      });
       this.revision = revision;
       this.saved = document;
       if (this.store.getState().document === document) {
@@ -96,10 +101,14 @@ export class Autosave {
       } else this.changed();
     } catch (error) {
       const status = error instanceof RequestError ? error.status : 0;
-      if (status === 409) this.state.setState({ state: "conflict", message: "Changed in another window. Your changes are kept here but not saved." });
+      if (status === 409)
+        this.state.setState({ state: "conflict", message: "Changed in another window. Your changes are kept here but not saved." });
       else if (status >= 400 && status < 500) this.state.setState({ state: "refused", message: (error as Error).message });
       else {
-        this.state.setState({ state: "offline", message: "The server does not answer. Changes are kept in this browser and saved when it is back." });
+        this.state.setState({
+          state: "offline",
+          message: "The server does not answer. Changes are kept in this browser and saved when it is back.",
+        });
         this.plan(RETRY);
       }
     } finally {

@@ -58,10 +58,23 @@ export class ProofShelf {
     try {
       const { film, document, statistics, seconds } = still;
       const png = await this.session.worker.png(film, "beauty", document);
-      const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, { ...statistics, seconds, seed: document.render.seed });
-      const [picture, filmFile] = [await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])), await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>]))];
+      const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, {
+        ...statistics,
+        seconds,
+        seed: document.render.seed,
+      });
+      const [picture, filmFile] = [
+        await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),
+        await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>])),
+      ];
       const proof = await request<Proof>("POST", `/api/projects/${this.projectId}/proofs`, {
-        document, note, seconds, samples: statistics.samples, noise: statistics.noise, picture: picture.sha256, film: filmFile.sha256,
+        document,
+        note,
+        seconds,
+        samples: statistics.samples,
+        noise: statistics.noise,
+        picture: picture.sha256,
+        film: filmFile.sha256,
       });
       this.films.set(proof.film, Promise.resolve(film));
       this.state.setState((s) => ({ proofs: [...s.proofs, proof] }));

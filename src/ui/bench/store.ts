@@ -27,7 +27,8 @@ export function createBenchStore(initial: SceneDocument) {
         gesture = store.getState().document;
         t.pause();
       } else if (!active && gesture) {
-        const before = gesture, after = store.getState().document;
+        const before = gesture,
+          after = store.getState().document;
         gesture = null;
         if (before === after) {
           t.resume();

@@ -13,7 +13,13 @@ export function cssColour(c: readonly number[]): string {
 
 function hex(c: readonly number[]): string {
   const most = Math.max(1, ...c);
-  return `#${c.map((v) => Math.round(255 * encode(Math.max(0, v / most))).toString(16).padStart(2, "0")).join("")}`;
+  return `#${c
+    .map((v) =>
+      Math.round(255 * encode(Math.max(0, v / most)))
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 }
 
 export function ColourField(p: {
@@ -65,10 +71,32 @@ export function ColourField(p: {
   );
 }
 
-function BandField(p: { label: string; letter: string; value: number; max: number; reset: number; teach: string; onChange(v: number): void; onGesture?(a: boolean): void }) {
+function BandField(p: {
+  label: string;
+  letter: string;
+  value: number;
+  max: number;
+  reset: number;
+  teach: string;
+  onChange(v: number): void;
+  onGesture?(a: boolean): void;
+}) {
   return (
     <div className="[&_.unit]:w-2.5 [&_input]:pr-3 [&_label]:sr-only [&>div]:block">
-      <NumberField label={p.label} unit={p.letter} value={p.value} min={0} max={p.max} useful={[0, Math.max(1, p.value)]} step={0.01} digits={3} reset={p.reset} teach={p.teach} onChange={p.onChange} {...(p.onGesture ? { onGesture: p.onGesture } : {})} />
+      <NumberField
+        label={p.label}
+        unit={p.letter}
+        value={p.value}
+        min={0}
+        max={p.max}
+        useful={[0, Math.max(1, p.value)]}
+        step={0.01}
+        digits={3}
+        reset={p.reset}
+        teach={p.teach}
+        onChange={p.onChange}
+        {...(p.onGesture ? { onGesture: p.onGesture } : {})}
+      />
     </div>
   );
 }

@@ -39,7 +39,8 @@ export function NumberField(p: NumberFieldProps) {
     const c = Math.max(p.min, Math.min(p.max, v));
     return p.whole ? Math.round(c) : c;
   };
-  const low = p.useful?.[0] ?? p.min, high = p.useful?.[1] ?? p.max;
+  const low = p.useful?.[0] ?? p.min,
+    high = p.useful?.[1] ?? p.max;
   const tidy = (v: number): number => (v === 0 ? 0 : Number(v.toPrecision(5)));
   const moved = (from: number, steps: number): number => {
     if (p.logarithmic) {
@@ -161,8 +162,14 @@ export function NumberField(p: NumberFieldProps) {
             drag.current = null;
           }}
         />
-        <span className="unit pointer-events-none absolute top-0.5 right-0 w-9 text-left text-xs leading-5 quiet">{p.quantity === "share" ? "%" : p.unit}</span>
-        <span aria-hidden className="pointer-events-none absolute -bottom-px left-0 h-px bg-primary/80" style={{ width: `${position(p.value)}%` }} />
+        <span className="unit pointer-events-none absolute top-0.5 right-0 w-9 text-left text-xs leading-5 quiet">
+          {p.quantity === "share" ? "%" : p.unit}
+        </span>
+        <span
+          aria-hidden
+          className="pointer-events-none absolute -bottom-px left-0 h-px bg-primary/80"
+          style={{ width: `${position(p.value)}%` }}
+        />
       </div>
     </div>
   );

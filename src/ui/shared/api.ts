@@ -14,7 +14,12 @@ export async function request<T>(method: string, url: string, body?: unknown, op
   try {
     response = await fetch(url, {
       method,
-      ...(body === undefined ? {} : { body: binary ? body : JSON.stringify(body), headers: { "content-type": binary ? "application/octet-stream" : "application/json" } }),
+      ...(body === undefined
+        ? {}
+        : {
+            body: binary ? body : JSON.stringify(body),
+            headers: { "content-type": binary ? "application/octet-stream" : "application/json" },
+          }),
       ...options,
     });
   } catch {
@@ -25,4 +30,5 @@ export async function request<T>(method: string, url: string, body?: unknown, op
   return value;
 }
 
-export const upload = (kind: "picture" | "film", data: Blob): Promise<{ sha256: string }> => request("POST", `/api/assets?kind=${kind}`, data);
+export const upload = (kind: "picture" | "film", data: Blob): Promise<{ sha256: string }> =>
+  request("POST", `/api/assets?kind=${kind}`, data);

@@ -66,7 +66,13 @@ export default function ShelfPage() {
         </div>
         <div className="flex gap-2">
           {state?.demos.map((d) => (
-            <button key={d.id} className="btn btn-sm btn-outline hair" disabled={busy} title={d.description} onClick={() => void create(d.id)}>
+            <button
+              key={d.id}
+              className="btn btn-sm btn-outline hair"
+              disabled={busy}
+              title={d.description}
+              onClick={() => void create(d.id)}
+            >
               New from {d.title.toLowerCase()}
             </button>
           ))}
@@ -83,7 +89,10 @@ export default function ShelfPage() {
       {removed && (
         <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
           {removed.title} was taken off the shelf.{" "}
-          <button className="link text-primary" onClick={() => void act(() => request("PATCH", `/api/projects/${removed.id}`, { deleted: false })).then(() => setRemoved(null))}>
+          <button
+            className="link text-primary"
+            onClick={() => void act(() => request("PATCH", `/api/projects/${removed.id}`, { deleted: false })).then(() => setRemoved(null))}
+          >
             Put it back
           </button>
         </p>

@@ -121,15 +121,20 @@ export function densityAt(x: f64, y: f64, z: f64): f64 {
   return noiseOn ? h * breakUp(x, y, z) : h;
 }
 
-/** Length after which at most e^-60 of any band that is attenuated at all would be left. */
-function effectiveLength(y: f64, slope: f64, length: f64): f64 {
-  if (length < Infinity) return length;
+/** Extinction of the thinnest band that has any, 1/m. */
+function leastExtinction(): f64 {
   let least = emax;
   if (er > 0.0) least = Math.min(least, er);
   if (eg > 0.0) least = Math.min(least, eg);
   if (eb > 0.0) least = Math.min(least, eb);
+  return least;
+}
+
+/** Length after which at most e^-60 of any band that is attenuated at all would be left. */
+function effectiveLength(y: f64, slope: f64, length: f64): f64 {
+  if (length < Infinity) return length;
   const total = majorantIntegral(y, slope, length);
-  return majorantInverse(y, slope, Math.min(60.0 / least, total * 0.9999999));
+  return majorantInverse(y, slope, Math.min(60.0 / leastExtinction(), total * 0.9999999));
 }
 
 /** ∫ρ dt by the jittered rectangle rule: steps of at most the step size, one common offset. */
@@ -138,8 +143,11 @@ function steppedIntegral(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a
   const step = length / n;
   let t = a + step * random();
   let sum = 0.0;
+  // past e^-20 in the thinnest band that is attenuated at all, further steps cannot be told from none
+  const enough = 20.0 / (leastExtinction() * step);
   for (let i = 0.0; i < n; i += 1.0) {
     sum += densityAt(ox + t * dx, oy + t * dy, oz + t * dz);
+    if (sum > enough) break;
     t += step;
   }
   return sum * step;

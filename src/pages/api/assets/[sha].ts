@@ -13,6 +13,10 @@ export const GET: APIRoute = ({ params }) =>
     const found = kind && (await blobs.open(params.sha!));
     if (!kind || !found) throw new NotFound("There is no such asset.");
     return new Response(found.stream, {
-      headers: { "content-type": TYPES[kind], "content-length": String(found.bytes), "cache-control": "private, max-age=31536000, immutable" },
+      headers: {
+        "content-type": TYPES[kind],
+        "content-length": String(found.bytes),
+        "cache-control": "private, max-age=31536000, immutable",
+      },
     });
   });

@@ -1,0 +1,6 @@
+// npm run bench [-- rays|palm|engine]: speed as ratios within one run.
+import { spawnSync } from "node:child_process";
+import { prepare } from "./prepare.mjs";
+
+prepare();
+process.exit(spawnSync(process.execPath, ["build/bench.mjs", ...process.argv.slice(2)], { stdio: "inherit" }).status ?? 1);

@@ -1,0 +1,333 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import type { Browser, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { readExr } from "#core/formats/exr";
+import { decode } from "fast-png";
+import {
+  Application,
+  brightness,
+  finished,
+  firstPicture,
+  openBench,
+  openBrowser,
+  openPage,
+  putProject,
+  saved,
+  SMALL,
+  stored,
+} from "./support";
+
+let app: Application, browser: Browser, page: Page;
+const errors: string[] = [];
+beforeAll(async () => {
+  app = await Application.start();
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.kill();
+});
+beforeEach(async () => {
+  errors.length = 0;
+  page = await openPage(browser, errors);
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors).toEqual([]);
+});
+
+const field = (label: string) => page.getByRole("spinbutton", { name: label, exact: true });
+/** Types into a number field as a user would. */
+async function type(label: string, text: string): Promise<void> {
+  await field(label).focus();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type(text);
+  await page.keyboard.press("Enter");
+  await page.keyboard.press("Escape");
+}
+const value = async (label: string): Promise<number> => Number(await field(label).getAttribute("aria-valuenow"));
+const part = (title: string) =>
+  page
+    .getByRole("navigation", { name: "Sheet" })
+    .getByRole("button", { name: new RegExp(`^${title}`) })
+    .first()
+    .click();
+
+describe("the bench", () => {
+  it("says the amount of air in linked numbers: change one and the rest and the picture follow", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    const thin = await brightness(page, [0.46, 0.3, 0.08, 0.3]);
+    expect(await value("Extinction")).toBeCloseTo(0.02, 6);
+    await type("Visibility", "10 m");
+    expect(await value("Extinction")).toBeCloseTo(-Math.log(0.05) / 10, 5);
+    expect(await value("Mean free path")).toBeCloseTo(10 / -Math.log(0.05), 4);
+    expect(await value("Survives 10 m")).toBeCloseTo(0.05, 5);
+    await type("Survives 10 m", "50");
+    expect(await value("Extinction")).toBeCloseTo(Math.log(2) / 10, 6);
+    await type("Mean free path", "0.2*20 ft");
+    expect(await value("Mean free path")).toBeCloseTo(4 * 0.3048, 4);
+    await finished(page);
+    // haze this thick keeps even the sun out, and with it what it lit
+    const thick = await brightness(page, [0.46, 0.3, 0.08, 0.3]);
+    expect(Math.abs(thick[1] - thin[1])).toBeGreaterThan(15);
+    await saved(page);
+    expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(1 / (4 * 0.3048), 4);
+  });
+
+  it("number fields scrub, step, refuse nonsense, and reset; a drag is one step of undo", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    const box = (await field("Extinction").boundingBox())!;
+    await page.mouse.move(box.x + 20, box.y + 8);
+    await page.mouse.down();
+    for (let i = 1; i <= 10; i++) await page.mouse.move(box.x + 20 + 6 * i, box.y + 8);
+    await page.mouse.up();
+    const scrubbed = await value("Extinction");
+    expect(scrubbed).toBeGreaterThan(0.03);
+    await page.keyboard.press("Control+z");
+    expect(await value("Extinction")).toBeCloseTo(0.02, 9);
+    await page.keyboard.press("Control+Shift+z");
+    expect(await value("Extinction")).toBeCloseTo(scrubbed, 9);
+
+    await field("Anisotropy").focus();
+    await page.keyboard.press("ArrowUp");
+    expect(await value("Anisotropy")).toBeCloseTo(0.61, 9);
+    await page.keyboard.press("Shift+ArrowDown");
+    expect(await value("Anisotropy")).toBeCloseTo(0.51, 9);
+    await type("Anisotropy", "banana");
+    expect(await value("Anisotropy")).toBeCloseTo(0.51, 9);
+    await type("Anisotropy", "7");
+    expect(await value("Anisotropy")).toBe(0.99);
+    await field("Anisotropy").dblclick();
+    expect(await value("Anisotropy")).toBe(0.6);
+  });
+
+  it("shows what scattering and absorption do, and takes exact zeros and ones", async () => {
+    await openBench(page, app, await putProject(app));
+    await type("Scattering, red", "0");
+    await type("Absorption, red", "1");
+    await type("Scattering, blue", "0");
+    const glow = await page.locator("text=against dark").locator("xpath=./span").getAttribute("style");
+    expect(glow).toMatch(/rgb\(0 255 0\)|rgb\(0, 255, 0\)/);
+    const left = await page.locator("text=is left of white light").locator("xpath=./span").getAttribute("style");
+    expect(left).toMatch(/rgb\(\d+,? \d+,? 255\)/);
+    await finished(page);
+    expect((await brightness(page)).every(Number.isFinite)).toBe(true);
+  });
+
+  it("clear air is one key away, with no new render of the frame", async () => {
+    await openBench(page, app, await putProject(app, { ...SMALL, air: [{ density: 0.3, height: { level: 0, scale: 6 } }] }));
+    await finished(page);
+    const hazy = await brightness(page, [0.46, 0.35, 0.08, 0.3]);
+    await page.keyboard.press("c");
+    await page.waitForFunction(() => document.body.innerText.includes("clear air"));
+    expect(await page.getAttribute("[data-testid=phase]", "data-phase")).toBe("done");
+    const clear = await brightness(page, [0.46, 0.35, 0.08, 0.3]);
+    expect(Math.abs(hazy[0] - clear[0])).toBeGreaterThan(10);
+    await page.keyboard.press("c");
+    await page.waitForFunction(() => document.querySelector("button[aria-pressed=true]")?.textContent !== "Clear air");
+    expect(await brightness(page, [0.46, 0.35, 0.08, 0.3])).toEqual(hazy);
+  });
+
+  it("drags the sun to a place in the picture, and shafts follow", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await part("Lights");
+    await page.getByRole("button", { name: "Drag the sun in the picture" }).click();
+    const frame = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.move(frame.x + frame.width * 0.3, frame.y + frame.height * 0.6);
+    await page.mouse.down();
+    await page.mouse.move(frame.x + frame.width * 0.75, frame.y + frame.height * 0.25, { steps: 5 });
+    await page.mouse.up();
+    // a frame 30 degrees high and 4 times as wide: a quarter of the height above the middle, a quarter of the width right of it
+    const t = Math.tan((15 * Math.PI) / 180);
+    expect(await value("Azimuth")).toBeCloseTo((Math.atan2(0.5 * t * 4, 1) * 180) / Math.PI, 0);
+    expect(await value("Elevation")).toBeCloseTo((Math.atan2(0.5 * t, Math.hypot(1, 0.5 * t * 4)) * 180) / Math.PI, 0);
+    await saved(page);
+    await page.keyboard.press("Control+z");
+    expect(await value("Elevation")).toBe(20);
+    await type("Strength", "-2");
+    expect(await value("Illuminance")).toBeCloseTo(25000, -1);
+  });
+
+  it("renders a region alone; the rest of the frame stays dark until the whole is asked for", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    await page.keyboard.press("r");
+    const frame = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.move(frame.x + frame.width * 0.25, frame.y + frame.height * 0.25);
+    await page.mouse.down();
+    await page.mouse.move(frame.x + frame.width * 0.75, frame.y + frame.height * 0.75, { steps: 4 });
+    await page.mouse.up();
+    await saved(page);
+    const region = (await stored(app, id)).document.film as unknown as { region: { x: number; width: number } };
+    expect(region.region.x).toBeCloseTo(0.25, 1);
+    expect(region.region.width).toBeCloseTo(0.5, 1);
+    await finished(page);
+    await part("Finish");
+    await page.getByRole("button", { name: "Whole frame" }).click();
+    await saved(page);
+    expect(((await stored(app, id)).document.film as unknown as { region: unknown }).region).toBeNull();
+  });
+
+  it("exposes and balances without rendering again", async () => {
+    await openBench(page, app, await putProject(app));
+    await finished(page);
+    const before = await brightness(page);
+    await page.keyboard.press("BracketLeft");
+    await page.keyboard.press("BracketLeft");
+    await page.keyboard.press("BracketLeft");
+    await page.keyboard.press("4");
+    await expect.poll(() => value("Exposure")).toBeCloseTo(12, 4);
+    const brighter = await brightness(page);
+    expect(brighter[1]).toBeGreaterThan(before[1] + 10);
+    expect(await page.getAttribute("[data-testid=phase]", "data-phase")).toBe("done");
+    await type("White balance", "3000 K");
+    const cold = await brightness(page);
+    expect(cold[2] - cold[0]).toBeGreaterThan(brighter[2] - brighter[0] + 10);
+  });
+
+  it("break-up brings the step size, which is automatic until it is set", async () => {
+    const id = await putProject(app, { ...SMALL, air: [{ density: 0.05, region: { kind: "box", centre: [0, 2, 0], size: [8, 4, 8] } }] });
+    await openBench(page, app, id);
+    await page.getByLabel("Broken by solid noise").check();
+    await page.getByRole("radio", { name: "stepping" }).click();
+    expect(await field("Step size").isDisabled()).toBe(true);
+    await page.getByLabel("Step size by itself").uncheck();
+    await type("Step size", "50 cm");
+    await page.getByRole("radio", { name: "full" }).click();
+    await type("Air bounces", "3");
+    await saved(page);
+    expect((await stored(app, id)).document.render).toMatchObject({ estimator: "stepping", stepSize: 0.5, level: "full", airBounces: 3 });
+    await finished(page);
+  });
+
+  it("adds a spot, lights with it, and removes it; everything can be undone", async () => {
+    const id = await putProject(app, { ...SMALL, sun: { on: false }, sky: { on: false } });
+    await openBench(page, app, id);
+    await finished(page);
+    expect((await brightness(page))[0]).toBeLessThan(1);
+    await part("Lights");
+    await page.getByRole("button", { name: "Add a spot" }).click();
+    await type("Intensity", "3e6");
+    await finished(page);
+    expect((await brightness(page))[0]).toBeGreaterThan(3);
+    await page.getByRole("button", { name: "Remove spot 1" }).click();
+    expect(await page.getByRole("group", { name: "spot 1" }).count()).toBe(0);
+    await page.getByRole("button", { name: "Undo" }).click();
+    expect(await page.getByRole("group", { name: "spot 1" }).count()).toBe(1);
+  });
+});
+
+describe("proofs", () => {
+  it("are kept with their settings and figures, flip and wipe against the live picture and each other, and lead back", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    const first = await brightness(page);
+    await page.keyboard.press("k");
+    await page.waitForSelector("[data-proof]");
+    await type("Visibility", "8");
+    await finished(page);
+    const second = await brightness(page);
+    expect(Math.abs(second[1] - first[1])).toBeGreaterThan(5);
+    await page.keyboard.press("k");
+    await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 2);
+    const proofs = page.locator("[data-proof]");
+    expect(await proofs.first().innerText()).toMatch(/4 samples/);
+    expect(await proofs.first().innerText()).toMatch(/noise [\d.]+ %/);
+
+    // the first proof in front: it is developed from its own film
+    await proofs
+      .first()
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await page.waitForSelector("canvas[data-shown]:not([data-shown=live])[data-drawn]");
+    await expect.poll(async () => Math.abs((await brightness(page))[1] - first[1])).toBeLessThan(1.5);
+    await page.keyboard.press("f");
+    await expect.poll(async () => Math.abs((await brightness(page))[1] - second[1])).toBeLessThan(1.5);
+    // two proofs against each other
+    await proofs
+      .first()
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await proofs
+      .nth(1)
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await page.keyboard.press("w");
+    expect(await page.locator("canvas").count()).toBe(2);
+    const edge = page.getByRole("slider", { name: "Edge of the wipe" });
+    const frame = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.move(frame.x + frame.width * 0.5, frame.y + 20);
+    await page.mouse.down();
+    await page.mouse.move(frame.x + frame.width * 0.2, frame.y + 20, { steps: 3 });
+    await page.mouse.up();
+    expect(Number(await edge.getAttribute("aria-valuenow"))).toBeCloseTo(20, -1);
+    await edge.focus();
+    await page.keyboard.press("ArrowRight");
+    expect(Number(await edge.getAttribute("aria-valuenow"))).toBeCloseTo(22, -0.5);
+
+    await proofs.first().getByLabel("Note on proof 1").fill("thin and quiet");
+    await page.keyboard.press("Enter");
+    await proofs.first().getByRole("button", { name: "Go back to it" }).click();
+    await expect.poll(() => value("Extinction")).toBeCloseTo(0.02, 6);
+    await saved(page);
+
+    // all of it is still there after a reload; a removed one can be brought back
+    await page.reload();
+    await firstPicture(page);
+    expect(await page.getByLabel("Note on proof 1").inputValue()).toBe("thin and quiet");
+    await page.getByRole("button", { name: "Remove proof 2" }).click();
+    expect(await proofs.count()).toBe(1);
+    await page.getByRole("button", { name: "Bring it back" }).click();
+    await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 2);
+  });
+});
+
+describe("in and out", () => {
+  async function download(button: string): Promise<Buffer> {
+    const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: button }).click()]);
+    return readFileSync(await file.path());
+  }
+
+  it("the picture leaves as layered OpenEXR and as PNG, the document as JSON that comes back", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    await part("Finish");
+    const exr = readExr(await download("Picture as OpenEXR"));
+    expect(exr.channels.map((c) => c.name)).toEqual(
+      expect.arrayContaining(["R", "air.G", "clear.B", "surfaces.R", "transmittance.G", "depth.Z"]),
+    );
+    expect(JSON.parse(exr.attributes!["fumarium.document"]!)).toMatchObject({ title: "Pillar in haze" });
+    const png = decode(await download("Picture as PNG"));
+    expect([png.width, png.height]).toEqual([exr.width, exr.height]);
+
+    const text = (await download("Document as JSON")).toString("utf8");
+    const changed = { ...(JSON.parse(text) as typeof SMALL), title: "Came back" };
+    const file = join(app.data, "doc.json");
+    writeFileSync(file, JSON.stringify(changed));
+    await page.getByTestId("document-file").setInputFiles(file);
+    await expect.poll(() => page.getByLabel("Title of the project").inputValue()).toBe("Came back");
+    await saved(page);
+    expect((await stored(app, id)).document.title).toBe("Came back");
+
+    // wrong files: said clearly, nothing changed
+    for (const [content, words] of [
+      ["{", /not JSON/],
+      [JSON.stringify({ ...changed, fumarium: 3 }), /newer/],
+      [JSON.stringify({ ...changed, air: [{ density: -4 }] }), /air\[0\]\.density/],
+      [JSON.stringify({ ...changed, assets: { a: { uri: "a.glb", sha256: "1".repeat(64) } } }), /not in the store/],
+    ] as const) {
+      writeFileSync(file, content);
+      await page.getByTestId("document-file").setInputFiles(file);
+      await expect.poll(async () => (await page.getByRole("alert").allInnerTexts()).join()).toMatch(words);
+    }
+    expect(await page.getByLabel("Title of the project").inputValue()).toBe("Came back");
+  });
+});

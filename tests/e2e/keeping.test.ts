@@ -1,0 +1,184 @@
+import type { Browser, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { Application, brightness, finished, firstPicture, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+
+let app: Application, browser: Browser, page: Page;
+const errors: string[] = [];
+beforeAll(async () => {
+  app = await Application.start();
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.kill();
+});
+beforeEach(async () => {
+  errors.length = 0;
+  page = await openPage(browser, errors);
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors).toEqual([]);
+});
+
+const extinction = () => page.getByRole("spinbutton", { name: "Extinction", exact: true });
+async function setExtinction(p: Page, text: string): Promise<void> {
+  await p.getByRole("spinbutton", { name: "Extinction", exact: true }).focus();
+  await p.keyboard.press("Control+a");
+  await p.keyboard.type(text);
+  await p.keyboard.press("Enter");
+}
+
+describe("the shelf", () => {
+  it("holds the demo from the first start: open, make another, duplicate, rename, delete and put back", async () => {
+    await page.goto(app.url);
+    await page.waitForSelector("[data-project]");
+    expect(await page.locator("[data-project]").count()).toBe(1);
+    await page.getByRole("button", { name: "Duplicate" }).click();
+    await page.waitForFunction(() => document.querySelectorAll("[data-project]").length === 2);
+    const copy = page.locator("[data-project]").filter({ hasText: "(copy)" });
+    await copy.getByRole("button", { name: "Rename" }).click();
+    await page.getByLabel("New name").fill("Thicker morning");
+    await page.keyboard.press("Enter");
+    const renamed = page.locator("[data-project]").filter({ hasText: "Thicker morning" });
+    await renamed.waitFor();
+    await renamed.getByRole("button", { name: "Delete" }).click();
+    await page.waitForFunction(() => document.querySelectorAll("[data-project]").length === 1);
+    await page.getByRole("button", { name: "Put it back" }).click();
+    await renamed.waitFor();
+    await page.getByRole("button", { name: /New from palm house/ }).click();
+    await page.waitForURL(/\/bench\//);
+    await firstPicture(page);
+    // a real picture of the demo: neither black nor white
+    const [r, g, b] = await brightness(page);
+    for (const v of [r, g, b]) {
+      expect(v).toBeGreaterThan(15);
+      expect(v).toBeLessThan(240);
+    }
+  });
+
+  it("says so when a project is not there, and leads back", async () => {
+    await page.goto(`${app.url}/bench/nothing`);
+    await page.getByText("There is no such project.").waitFor();
+    await page.getByRole("link", { name: "Back to the shelf" }).click();
+    await page.waitForURL(`${app.url}/`);
+  });
+});
+
+describe("nothing is lost", () => {
+  it("a reload at once after a change keeps it", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await setExtinction(page, "0.123");
+    await page.reload();
+    await firstPicture(page);
+    expect(Number(await extinction().getAttribute("aria-valuenow"))).toBeCloseTo(0.123, 9);
+    await saved(page);
+    expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.123, 6);
+  });
+
+  it("a server killed in the middle: changes stay in the page, are kept over a reload, and saved when it is back", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await saved(page);
+    await app.kill();
+    await setExtinction(page, "0.077");
+    await page.waitForSelector("[data-testid=saved][data-state=offline]");
+    await app.run();
+    await page.reload();
+    await firstPicture(page);
+    expect(Number(await extinction().getAttribute("aria-valuenow"))).toBeCloseTo(0.077, 9);
+    await saved(page);
+    expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.077, 6);
+  });
+
+  it("two windows: the later one is told, and chooses whose state stays", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    const other = await openPage(browser, errors);
+    await openBench(other, app, id);
+    await setExtinction(other, "0.2");
+    await saved(other);
+    await setExtinction(page, "0.4");
+    await page.waitForSelector("[data-testid=saved][data-state=conflict]");
+    expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.2, 6);
+    await page.getByRole("button", { name: "Save mine over it" }).click();
+    await saved(page);
+    expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.4, 6);
+    await setExtinction(other, "0.3");
+    await other.waitForSelector("[data-testid=saved][data-state=conflict]");
+    await other.getByRole("button", { name: "Take the other" }).click();
+    await firstPicture(other);
+    expect(Number(await other.getByRole("spinbutton", { name: "Extinction", exact: true }).getAttribute("aria-valuenow"))).toBeCloseTo(
+      0.4,
+      9,
+    );
+    await other.close();
+  });
+
+  it("the latest picture reaches the shelf", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    await expect
+      .poll(
+        async () =>
+          ((await (await fetch(`${app.url}/api/projects`)).json()) as { projects: { id: string; picture: string | null }[] }).projects.find(
+            (p) => p.id === id,
+          )?.picture,
+        { timeout: 20_000 },
+      )
+      .toMatch(/^[0-9a-f]{64}$/);
+  });
+});
+
+describe("without shared memory", () => {
+  it("everything works, and the bench says that it is slower", async () => {
+    const plain = await Application.start({ FUMARIUM_ISOLATION: "off" });
+    try {
+      const id = await putProject(plain);
+      await openBench(page, plain, id);
+      expect(await page.evaluate(() => globalThis.crossOriginIsolated)).toBe(false);
+      await page.getByText("without shared memory: slower").waitFor();
+      await finished(page);
+      const thin = await brightness(page);
+      expect(thin[1]).toBeGreaterThan(10);
+      await setExtinction(page, "0.5");
+      await finished(page);
+      expect(await brightness(page)).not.toEqual(thin);
+    } finally {
+      await plain.kill();
+    }
+  });
+});
+
+describe("with the keyboard alone", () => {
+  it("a newcomer opens the demo, thickens the air, keeps a proof and finds the keys", async () => {
+    const id = await putProject(app);
+    await page.goto(app.url);
+    await page.waitForSelector(`[data-project="${id}"]`);
+    const tabTo = async (matches: string): Promise<void> => {
+      for (let i = 0; i < 120; i++) {
+        await page.keyboard.press("Tab");
+        if (await page.evaluate((m) => document.activeElement?.matches(m) ?? false, matches)) return;
+      }
+      throw new Error(`no way to ${matches} by Tab`);
+    };
+    await tabTo(`[data-project="${id}"] a`);
+    await page.keyboard.press("Enter");
+    await page.waitForURL(/\/bench\//);
+    await firstPicture(page);
+    await tabTo("input[aria-label=Extinction]");
+    const before = Number(await extinction().getAttribute("aria-valuenow"));
+    await page.keyboard.press("ArrowUp");
+    await page.keyboard.press("ArrowUp");
+    expect(Number(await extinction().getAttribute("aria-valuenow"))).toBeGreaterThan(before);
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("k");
+    await page.waitForSelector("[data-proof]");
+    await page.keyboard.press("?");
+    await page.getByRole("dialog", { name: "Keys" }).waitFor();
+    await page.keyboard.press("Escape");
+    await expect.poll(() => page.getByRole("dialog", { name: "Keys" }).isVisible()).toBe(false);
+  });
+});

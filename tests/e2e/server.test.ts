@@ -1,0 +1,173 @@
+import { request } from "node:http";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { Application, putProject, SMALL, stored } from "./support";
+
+let app: Application;
+beforeAll(async () => {
+  app = await Application.start();
+});
+afterAll(() => app.kill());
+
+const send = async (
+  method: string,
+  path: string,
+  body?: BodyInit,
+  headers: Record<string, string> = {},
+): Promise<{ status: number; value: { error?: string } & Record<string, unknown> }> => {
+  const r = await fetch(app.url + path, { method, headers: { origin: app.url, ...headers }, ...(body === undefined ? {} : { body }) });
+  return { status: r.status, value: (await r.json().catch(() => ({}))) as never };
+};
+const json = (method: string, path: string, value: unknown) =>
+  send(method, path, JSON.stringify(value), { "content-type": "application/json" });
+
+/** A request with headers that fetch() does not let one set. */
+function raw(path: string, host: string): Promise<number> {
+  return new Promise((resolve) =>
+    request({ port: app.port, host: "127.0.0.1", path, headers: { host } }, (r) => (r.resume(), resolve(r.statusCode!))).end(),
+  );
+}
+
+describe("every response", () => {
+  it("is cross-origin isolated: pages, endpoints, scripts, fonts, the kernel, and errors", async () => {
+    const page = await (await fetch(app.url)).text();
+    const assets = [...page.matchAll(/(?:src|href|component-url|renderer-url)="(\/[^"]+)"/g)].map((m) => m[1]!);
+    expect(assets.some((a) => a.endsWith(".js"))).toBe(true);
+    for (const path of [
+      "/",
+      "/api/projects",
+      "/kernel/kernel.shared.wasm",
+      "/kernel/kernel.plain.wasm",
+      "/icon.svg",
+      "/nothing",
+      ...assets,
+    ]) {
+      const h = (await fetch(app.url + path)).headers;
+      expect([
+        path,
+        h.get("cross-origin-opener-policy"),
+        h.get("cross-origin-embedder-policy"),
+        h.get("cross-origin-resource-policy"),
+      ]).toEqual([path, "same-origin", "require-corp", "same-origin"]);
+    }
+  });
+
+  it("goes only to this machine's own names", async () => {
+    expect(await raw("/api/projects", `127.0.0.1:${app.port}`)).toBe(200);
+    expect(await raw("/api/projects", `localhost:${app.port}`)).toBe(200);
+    expect(await raw("/api/projects", "evil.example")).toBe(421);
+  });
+});
+
+describe("requests that change something", () => {
+  it("are refused from another origin, or from none", async () => {
+    const before = (await (await fetch(`${app.url}/api/projects`)).json()) as unknown;
+    for (const origin of ["http://evil.example", "null", `http://127.0.0.1:${app.port + 1}`, ""])
+      for (const [method, path] of [
+        ["POST", "/api/projects"],
+        ["PATCH", "/api/projects/x"],
+        ["PUT", "/api/projects/x/document"],
+        ["POST", "/api/assets?kind=picture"],
+      ] as const) {
+        const r = await fetch(app.url + path, {
+          method,
+          body: "{}",
+          headers: { "content-type": "application/json", ...(origin ? { origin } : {}) },
+        });
+        expect(r.status).toBe(403);
+      }
+    expect(await (await fetch(`${app.url}/api/projects`)).json()).toEqual(before);
+  });
+
+  it("with bad bodies say what and where, and leave the project as it was", async () => {
+    const id = await putProject(app);
+    const before = await stored(app, id);
+    const at = `/api/projects/${id}/document`;
+    const save = (document: unknown, revision = before.revision) => json("PUT", at, { revision, document });
+    const doc = before.document;
+    const cases: [Promise<{ status: number; value: { error?: string } }>, number, RegExp][] = [
+      [send("PUT", at, "{"), 400, /not JSON/],
+      [send("PUT", at), 400, /not JSON/],
+      [json("PUT", at, { document: doc }), 400, /revision/],
+      [json("PUT", at, { revision: before.revision, document: doc, more: 1 }), 400, /more: unknown field/],
+      [save({ ...doc, air: [{ density: -1 }] }), 400, /air\[0\]\.density/],
+      [save({ ...doc, fumarium: 9 }), 400, /newer/],
+      [save({ ...doc, film: { size: [0, 0] } }), 400, /film\.size/],
+      [save({ ...doc, assets: { a: { uri: "a.glb", sha256: "0".repeat(64) } } }), 400, /assets\.a .*not in the store/],
+      [save({ ...doc, assets: { a: { uri: "a.glb" } } }), 400, /no sha256/],
+      [save({ ...doc, assets: { a: { uri: "../../var/fumarium.db" } } }), 400, /plain relative path/],
+      [save(doc, 999), 200, /^undefined$/],
+      [save({ ...doc, title: "x" }, 999), 409, /another window/],
+      [send("PUT", at, JSON.stringify({ revision: 1, document: { title: "x".repeat(9_000_000) } })), 400, /more than/],
+      [json("PUT", "/api/projects/none/document", { revision: 1, document: doc }), 404, /no such project/],
+      [json("POST", "/api/projects", { demo: "atlantis" }), 400, /no demo scene/],
+      [json("PATCH", `/api/projects/${id}`, { title: "" }), 400, /title/],
+      [json("PUT", `/api/projects/${id}/picture`, { picture: "0".repeat(64) }), 400, /not uploaded/],
+      [
+        json("POST", `/api/projects/${id}/proofs`, {
+          document: doc,
+          note: "",
+          seconds: 1,
+          samples: 1,
+          noise: null,
+          picture: "0".repeat(64),
+          film: "0".repeat(64),
+        }),
+        400,
+        /not uploaded/,
+      ],
+      [json("PATCH", `/api/projects/${id}/proofs/none`, { note: "x" }), 404, /no such proof/],
+    ];
+    for (const [answer, status, pattern] of cases) {
+      const r = await answer;
+      expect([r.status, String(r.value.error)]).toEqual([status, expect.stringMatching(pattern)]);
+    }
+    expect(await stored(app, id)).toEqual(before);
+  });
+
+  it("uploads are checked, limited, and stored by their hash", async () => {
+    expect(await send("POST", "/api/assets?kind=model", "x")).toMatchObject({ status: 400 });
+    expect((await send("POST", "/api/assets?kind=picture", "not a picture")).value.error).toMatch(/does not begin like a PNG/);
+    expect((await send("POST", "/api/assets?kind=film", "v/1")).value.error).toMatch(/empty|does not begin/);
+    expect((await send("POST", "/api/assets?kind=picture")).value.error).toMatch(/empty/);
+    const huge = new Uint8Array(17_000_000);
+    huge.set([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
+    const refused = await send("POST", "/api/assets?kind=picture", huge).catch(() => ({
+      status: 400,
+      value: { error: "more than the limit (connection closed)" },
+    }));
+    expect(refused.value.error).toMatch(/more than the limit/);
+    const good = await send("POST", "/api/assets?kind=picture", huge.slice(0, 100));
+    expect(good.status).toBe(201);
+    const back = new Uint8Array(await (await fetch(`${app.url}/api/assets/${String(good.value.sha256)}`)).arrayBuffer());
+    expect(back).toEqual(huge.slice(0, 100));
+    for (const path of ["..%2f..%2ffumarium.db", "0".repeat(64), "x"])
+      expect((await fetch(`${app.url}/api/assets/${path}`)).status).toBeGreaterThanOrEqual(400);
+  });
+});
+
+describe("what is kept", () => {
+  it("every save is a revision, and survives a killed server", async () => {
+    const id = await putProject(app);
+    for (const [i, density] of [0.1, 0.2, 0.3].entries())
+      expect(
+        (await json("PUT", `/api/projects/${id}/document`, { revision: i + 1, document: { ...SMALL, air: [{ density }] } })).value.revision,
+      ).toBe(i + 2);
+    await app.kill();
+    await app.run();
+    expect((await stored(app, id)).revision).toBe(4);
+    expect((await (await fetch(`${app.url}/api/projects/${id}/document`)).json()) as unknown[]).toHaveLength(4);
+  });
+
+  it("duplicates, renames, deletes and brings back", async () => {
+    const id = await putProject(app);
+    const copy = String((await send("POST", `/api/projects/${id}/duplicate`)).value.id);
+    expect((await stored(app, copy)).document.title).toBe("Pillar in haze (copy)");
+    await json("PATCH", `/api/projects/${copy}`, { title: "Other" });
+    expect((await stored(app, copy)).document.title).toBe("Other");
+    await json("PATCH", `/api/projects/${copy}`, { deleted: true });
+    expect((await fetch(`${app.url}/api/projects/${copy}`)).status).toBe(404);
+    expect((await json("PUT", `/api/projects/${copy}/document`, { revision: 2, document: SMALL })).status).toBe(404);
+    await json("PATCH", `/api/projects/${copy}`, { deleted: false });
+    expect((await stored(app, copy)).document.title).toBe("Other");
+  });
+});

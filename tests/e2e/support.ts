@@ -1,0 +1,157 @@
+/** The built application on a port of its own, with a data folder of its own, and Debian's Chromium to drive it. */
+import { spawn, type ChildProcess } from "node:child_process";
+import { existsSync, mkdtempSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { chromium, type Browser, type Page } from "playwright-core";
+
+const root = fileURLToPath(new URL("../..", import.meta.url));
+
+async function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer().listen(0, "127.0.0.1", () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+export class Application {
+  private child: ChildProcess | null = null;
+  readonly data = mkdtempSync(join(tmpdir(), "fumarium-data-"));
+  private constructor(
+    readonly port: number,
+    private readonly environment: Record<string, string>,
+  ) {}
+
+  static async start(environment: Record<string, string> = {}): Promise<Application> {
+    const app = new Application(await freePort(), environment);
+    await app.run();
+    return app;
+  }
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+  /** Starts the server and waits until it says that it is ready. */
+  async run(): Promise<void> {
+    const child = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
+      env: { ...process.env, PORT: String(this.port), FUMARIUM_DATA: this.data, NODE_ENV: "production", ...this.environment },
+    });
+    this.child = child;
+    let said = "";
+    await new Promise<void>((ready, fail) => {
+      child.stdout.on("data", (d) => {
+        said += d;
+        if (said.includes("is ready at")) ready();
+      });
+      child.stderr.on("data", (d) => (said += d));
+      child.on("exit", () => fail(new Error(`the server ended: ${said}`)));
+    });
+  }
+  /** Ends the server at once, as a crash would. */
+  async kill(): Promise<void> {
+    const child = this.child;
+    this.child = null;
+    if (!child || child.exitCode !== null) return;
+    await new Promise((done) => {
+      child.removeAllListeners("exit");
+      child.on("exit", done);
+      child.kill("SIGKILL");
+    });
+  }
+}
+
+export async function openBrowser(): Promise<Browser> {
+  const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+  if (!existsSync(executablePath)) throw new Error("Chromium is missing: apt-get install chromium, or name one in CHROMIUM");
+  return chromium.launch({
+    executablePath,
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
+  });
+}
+
+/** A page that fails the test on any script error. */
+export async function openPage(browser: Browser, errors: string[]): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.setDefaultTimeout(90_000);
+  page.on("pageerror", (e) => errors.push(e.message));
+  return page;
+}
+
+/** A scene that needs no model and renders fast: a pillar in the sun, in haze. */
+export const SMALL = {
+  fumarium: 1,
+  title: "Pillar in haze",
+  materials: { stone: { baseColor: [0.5, 0.48, 0.45] } },
+  objects: [
+    { kind: "rectangle", material: "stone", size: [40, 40], name: "ground" },
+    { kind: "box", material: "stone", position: [0, 2, 0], size: [1, 4, 1], name: "pillar" },
+  ],
+  camera: { position: [0, 2, 12], target: [0, 2, 0], fieldOfView: 30 },
+  sun: { azimuth: 30, elevation: 20 },
+  air: [{ name: "haze", density: 0.02, height: { level: 0, scale: 6 } }],
+  render: { samples: 4, surfaceBounces: 0, airSamples: 1 },
+  // a low wide frame has few pixels in a window of any height
+  film: { size: [640, 160], exposure: 13 },
+};
+
+/** Puts a document on the shelf through the same endpoint as the pages use. @returns its id */
+export async function putProject(app: Application, document: unknown = SMALL): Promise<string> {
+  const r = await fetch(`${app.url}/api/projects`, {
+    method: "POST",
+    headers: { origin: app.url, "content-type": "application/json" },
+    body: JSON.stringify({ document }),
+  });
+  if (!r.ok) throw new Error(await r.text());
+  return ((await r.json()) as { id: string }).id;
+}
+
+/** Opens a project's bench and waits for its first picture. */
+export async function openBench(page: Page, app: Application, id: string): Promise<void> {
+  await page.goto(`${app.url}/bench/${id}`);
+  await firstPicture(page);
+}
+export async function firstPicture(page: Page): Promise<void> {
+  await page.waitForFunction(() => document.querySelector<HTMLElement>("[data-testid=phase]")?.dataset.firstPicture);
+}
+/** Waits until the live picture is finished. */
+export async function finished(page: Page): Promise<void> {
+  await page.waitForSelector("[data-testid=phase][data-phase=done]");
+}
+export async function saved(page: Page): Promise<void> {
+  await page.waitForSelector("[data-testid=saved][data-state=saved]");
+}
+/** The document as the server has it. */
+export async function stored(
+  app: Application,
+  id: string,
+): Promise<{ revision: number; document: typeof SMALL & Record<string, unknown> }> {
+  return (await (await fetch(`${app.url}/api/projects/${id}`)).json()) as never;
+}
+/** Mean of the picture's bytes per band, in a part of it given by shares. */
+export async function brightness(page: Page, part: [number, number, number, number] = [0, 0, 1, 1]): Promise<[number, number, number]> {
+  return page.evaluate(([x, y, w, h]) => {
+    const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
+    const d = c
+      .getContext("2d")!
+      .getImageData(
+        Math.floor(x! * c.width),
+        Math.floor(y! * c.height),
+        Math.max(1, Math.floor(w! * c.width)),
+        Math.max(1, Math.floor(h! * c.height)),
+      ).data;
+    const sum = [0, 0, 0];
+    for (let i = 0; i < d.length; i += 4) for (let k = 0; k < 3; k++) sum[k]! += d[i + k]!;
+    return sum.map((v) => v / (d.length / 4)) as [number, number, number];
+  }, part);
+}
