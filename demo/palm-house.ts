@@ -542,7 +542,7 @@ export function palmHouseDocument(sha256?: string): SceneDocument {
         height: { level: 2, scale: 9 },
       },
     ],
-    render: { level: "shafts", airBounces: 6, surfaceBounces: 1, airSamples: 2, samples: 256 },
+    render: { level: "shafts", airBounces: 6, surfaceBounces: 1, airSamples: 6, samples: 256 },
     film: { size: [1280, 720], exposure: 10, whiteBalance: 5400 },
   });
 }

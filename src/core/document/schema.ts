@@ -164,7 +164,7 @@ export const renderSchema = z.strictObject({
   level: z.enum(["shafts", "full"]).default("shafts"),
   airBounces: z.int().min(1).max(LIMITS.bounces).default(8).describe("scatterings in the air along a path, level full"),
   surfaceBounces: z.int().min(0).max(LIMITS.bounces).default(1).describe("indirect bounces off surfaces"),
-  airSamples: z.int().min(1).max(64).default(2).describe("points of each camera ray asked for scattered light, per sample"),
+  airSamples: z.int().min(1).max(64).default(4).describe("points of each camera ray asked for scattered light, per sample"),
   estimator: z.enum(["tracking", "stepping"]).default("tracking").describe("for air with break-up; other air has closed forms"),
   stepSize: z
     .union([z.literal("auto"), positive()])

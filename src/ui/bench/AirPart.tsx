@@ -293,7 +293,7 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
         step={1}
         whole
         quantity="count"
-        reset={2}
+        reset={4}
         onGesture={gesture}
         teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}

@@ -18,12 +18,12 @@ export function PhaseLobe({ g }: { g: number }) {
       title="How light that meets a particle goes on: the distance from the middle is the share of light in that direction (cube root)."
     >
       <svg
-        viewBox="20 0 160 88"
-        className="h-20 w-full"
+        viewBox="36 0 128 88"
+        className="h-24 w-full"
         role="img"
         aria-label={`Phase function: ${times(1)} times isotropic forward, ${times(0)} sideways, ${times(-1)} backward`}
       >
-        <line x1="24" y1="44" x2="176" y2="44" stroke="oklch(0.4 0 0)" strokeWidth="0.6" />
+        <line x1="38" y1="44" x2="162" y2="44" stroke="oklch(0.4 0 0)" strokeWidth="0.6" />
         <circle
           cx="100"
           cy="44"
@@ -33,13 +33,22 @@ export function PhaseLobe({ g }: { g: number }) {
           strokeWidth="0.6"
           strokeDasharray="2 2"
         />
-        <path d="M26 44h22m-5-3 5 3-5 3" fill="none" stroke="oklch(0.75 0 0)" strokeWidth="0.8" />
+        <path d="M38 44h16m-4-2.5 4 2.5-4 2.5" fill="none" stroke="oklch(0.75 0 0)" strokeWidth="0.8" />
         <polygon points={points} fill="oklch(0.8 0.085 178 / 0.22)" stroke="oklch(0.8 0.085 178)" strokeWidth="1" />
       </svg>
-      <figcaption className="figures flex justify-between text-xs quiet">
-        <span>back ×{times(-1)}</span>
-        <span>side ×{times(0)}</span>
-        <span>on ×{times(1)}</span>
+      <figcaption className="figures grid grid-cols-3 text-center text-xs leading-tight quiet">
+        {(
+          [
+            ["back", -1],
+            ["sideways", 0],
+            ["onward", 1],
+          ] as const
+        ).map(([words, cos]) => (
+          <span key={words}>
+            {words}
+            <br />×{times(cos)}
+          </span>
+        ))}
       </figcaption>
     </figure>
   );

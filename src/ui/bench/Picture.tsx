@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState, type PointerEvent } from "rea
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import type { Film, PassName } from "#core/film/film";
-import { frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
+import { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "./context";
 import type { Shown } from "./view";
@@ -148,6 +148,7 @@ export function Picture() {
   };
 
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
+  const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
   const documentOf = useCallback(
     (what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)),
@@ -208,7 +209,7 @@ export function Picture() {
             }}
           />
         )}
-        {tool === "sun" && sunAt && sunAt.x > -0.02 && sunAt.x < 1.02 && sunAt.y > -0.02 && sunAt.y < 1.02 && (
+        {tool === "sun" && sunAt && sunInFrame && (
           <div
             aria-hidden
             className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary"
@@ -217,6 +218,14 @@ export function Picture() {
             <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
           </div>
         )}
+        {tool !== "none" && (
+          <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
+            {tool === "sun"
+              ? "Drag: the sun will stand behind that point. Esc ends."
+              : "Drag a rectangle: only it will be rendered. Esc ends."}
+          </p>
+        )}
+        {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}
         {!drawn && phase !== "failed" && (
           <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
             {message} …
@@ -241,5 +250,29 @@ export function Picture() {
         </p>
       )}
     </div>
+  );
+}
+
+/** At the edge of the frame, an arrow towards a sun that stands outside it. */
+function SunPointer({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
+  const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
+  const { right, up } = cameraFrame(doc.camera);
+  const along = (v: readonly number[]): number => v[0]! * d[0] + v[1]! * d[1] + v[2]! * d[2];
+  const [x, y] = [along(right), -along(up)];
+  const l = Math.hypot(x, y) || 1;
+  // out from the middle to 16 px inside the nearer edge
+  const reach = Math.min((box[0] / 2 - 16) / Math.max(Math.abs(x / l), 1e-6), (box[1] / 2 - 16) / Math.max(Math.abs(y / l), 1e-6));
+  return (
+    <svg
+      aria-hidden
+      viewBox="-10 -10 20 20"
+      className="pointer-events-none absolute size-6 -translate-1/2"
+      style={{ left: box[0] / 2 + (x / l) * reach, top: box[1] / 2 + (y / l) * reach }}
+    >
+      <g transform={`rotate(${(Math.atan2(y, x) * 180) / Math.PI})`} className="fill-none stroke-primary" strokeWidth="1.6">
+        <circle r="3" cx="-4" />
+        <path d="M1 0h7m-3.5-3.5L8 0 4.5 3.5" />
+      </g>
+    </svg>
   );
 }

@@ -32,7 +32,7 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
           }
         </span>
         <span className="figures quiet" title="Samples a pixel so far, and how many make the picture done.">
-          {formatNumber(s.statistics?.samples ?? 0, 3)} of {doc.render.samples} samples
+          {Math.floor(s.statistics?.samples ?? 0)} of {doc.render.samples} samples
         </span>
         <span className="figures quiet" title="Standard error of a pixel as a share of the picture's mean brightness.">
           noise {percent(s.statistics?.noise ?? null)}

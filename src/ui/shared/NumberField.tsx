@@ -162,7 +162,7 @@ export function NumberField(p: NumberFieldProps) {
             drag.current = null;
           }}
         />
-        <span className="unit pointer-events-none absolute top-0.5 right-0 w-9 text-left text-xs leading-5 quiet">
+        <span className="unit pointer-events-none absolute top-0 right-0 w-9 text-left text-xs leading-6 quiet">
           {p.quantity === "share" ? "%" : p.unit}
         </span>
         <span
