@@ -148,7 +148,10 @@ export class RenderEngine {
     await this.current;
   }
 
-  /** Holds the present run after the tiles in hand; resume() goes on. The result is the same as without. */
+  /**
+   * Holds the present run after the tiles in hand (without shared memory: after the present stage); resume()
+   * goes on. The result is the same as without.
+   */
   pause(): void {
     this.setPaused(true);
   }

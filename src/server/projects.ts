@@ -40,11 +40,23 @@ export interface ProofRecord {
 const HISTORY = 500;
 
 export class Projects {
+  private writing: Promise<unknown> = Promise.resolve();
+
   constructor(
     private readonly database: Database,
     private readonly blobs: BlobStore,
     private readonly now: () => number = Date.now,
   ) {}
+
+  /**
+   * One write after the other: the client opens a connection for each transaction, and SQLite's wait for
+   * a lock would stop this thread, and with it the transaction that holds the lock.
+   */
+  private alone<T>(work: () => PromiseLike<T>): Promise<T> {
+    const done = this.writing.then(work);
+    this.writing = done.catch(() => undefined);
+    return done;
+  }
 
   /** All projects, the last changed first. */
   async list(): Promise<ProjectCard[]> {
@@ -84,10 +96,12 @@ export class Projects {
     const id = randomUUID();
     const at = this.now();
     const text = JSON.stringify(document);
-    await this.database.transaction(async (t) => {
-      await t.insert(projects).values({ id, title: document.title, document: text, revision: 1, picture, createdAt: at, updatedAt: at });
-      await t.insert(documents).values({ projectId: id, revision: 1, document: text, createdAt: at });
-    });
+    await this.alone(() =>
+      this.database.transaction(async (t) => {
+        await t.insert(projects).values({ id, title: document.title, document: text, revision: 1, picture, createdAt: at, updatedAt: at });
+        await t.insert(documents).values({ projectId: id, revision: 1, document: text, createdAt: at });
+      }),
+    );
     return id;
   }
 
@@ -102,20 +116,22 @@ export class Projects {
     this.checkAssets(document);
     const text = JSON.stringify(document);
     const at = this.now();
-    return this.database.transaction(async (t) => {
-      const [row] = await t
-        .select()
-        .from(projects)
-        .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
-      if (!row) throw new NotFound("There is no such project.");
-      if (row.document === text) return row.revision;
-      if (row.revision !== revision) throw new Conflict(row.revision);
-      const next = revision + 1;
-      await t.update(projects).set({ document: text, title: document.title, revision: next, updatedAt: at }).where(eq(projects.id, id));
-      await t.insert(documents).values({ projectId: id, revision: next, document: text, createdAt: at });
-      await t.delete(documents).where(and(eq(documents.projectId, id), lt(documents.revision, next - HISTORY)));
-      return next;
-    });
+    return this.alone(() =>
+      this.database.transaction(async (t) => {
+        const [row] = await t
+          .select()
+          .from(projects)
+          .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
+        if (!row) throw new NotFound("There is no such project.");
+        if (row.document === text) return row.revision;
+        if (row.revision !== revision) throw new Conflict(row.revision);
+        const next = revision + 1;
+        await t.update(projects).set({ document: text, title: document.title, revision: next, updatedAt: at }).where(eq(projects.id, id));
+        await t.insert(documents).values({ projectId: id, revision: next, document: text, createdAt: at });
+        await t.delete(documents).where(and(eq(documents.projectId, id), lt(documents.revision, next - HISTORY)));
+        return next;
+      }),
+    );
   }
 
   async rename(id: string, title: string): Promise<number> {
@@ -125,17 +141,17 @@ export class Projects {
 
   async setPicture(id: string, hash: string): Promise<void> {
     await this.row(id);
-    await this.database.update(projects).set({ picture: hash }).where(eq(projects.id, id));
+    await this.alone(() => this.database.update(projects).set({ picture: hash }).where(eq(projects.id, id)));
   }
 
   async remove(id: string): Promise<void> {
     await this.row(id);
-    await this.database.update(projects).set({ deletedAt: this.now() }).where(eq(projects.id, id));
+    await this.alone(() => this.database.update(projects).set({ deletedAt: this.now() }).where(eq(projects.id, id)));
   }
 
   async restore(id: string): Promise<void> {
     await this.row(id, true);
-    await this.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id));
+    await this.alone(() => this.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id)));
   }
 
   /** Saved states, the newest first. */
@@ -165,7 +181,7 @@ export class Projects {
     for (const hash of [proof.picture, proof.film])
       if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
     const record = { ...proof, id: randomUUID(), createdAt: this.now() };
-    await this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) });
+    await this.alone(() => this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }));
     return record;
   }
 
@@ -174,18 +190,20 @@ export class Projects {
       ...(change.note !== undefined ? { note: change.note } : {}),
       ...(change.deleted !== undefined ? { deletedAt: change.deleted ? this.now() : null } : {}),
     };
-    const done = await this.database
-      .update(proofs)
-      .set(set)
-      .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)))
-      .returning({ id: proofs.id });
+    const done = await this.alone(() =>
+      this.database
+        .update(proofs)
+        .set(set)
+        .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)))
+        .returning({ id: proofs.id }),
+    );
     if (done.length === 0) throw new NotFound("There is no such proof.");
   }
 
   // --- assets
 
   async recordAsset(sha256: string, kind: "model" | "picture" | "film", bytes: number): Promise<void> {
-    await this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing();
+    await this.alone(() => this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing());
   }
 
   async assetKind(sha256: string): Promise<"model" | "picture" | "film" | null> {

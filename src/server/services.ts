@@ -1,5 +1,5 @@
 /** The server's services, opened once: database, blob store, demo data. */
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync, readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
@@ -51,11 +51,10 @@ async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services
   }[];
   const out: Services["demos"] = [];
   for (const demo of list) {
-    if (!blobs.has(demo.sha256)) {
-      const bytes = readFileSync(join(root(), "build", "demo", demo.model));
-      await blobs.put(bytes, bytes.length);
-    }
-    await projects.recordAsset(demo.sha256, "model", readFileSync(join(root(), "build", "demo", demo.model)).length);
+    const file = join(root(), "build", "demo", demo.model);
+    const { size } = statSync(file);
+    if (!blobs.has(demo.sha256)) await blobs.put(readFileSync(file), size);
+    await projects.recordAsset(demo.sha256, "model", size);
     out.push({ id: demo.id, title: demo.title, description: demo.description, document: parseDocument(demo.document, demo.id) });
   }
   return out;

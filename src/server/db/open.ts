@@ -12,10 +12,9 @@ export type Database = LibSQLDatabase<typeof schema>;
 /** Opens (and creates) the database. @param dataDirectory folder that holds it @param migrations folder of SQL migrations */
 export async function openDatabase(dataDirectory: string, migrations: string): Promise<Database> {
   mkdirSync(dataDirectory, { recursive: true });
-  const client = createClient({ url: pathToFileURL(join(dataDirectory, "fumarium.db")).href });
+  const client = createClient({ url: pathToFileURL(join(dataDirectory, "fumarium.db")).href, timeout: 5000 });
   // readers go on while one writes, and a killed server leaves a consistent file
   await client.execute("PRAGMA journal_mode = WAL");
-  await client.execute("PRAGMA busy_timeout = 5000");
   await client.execute("PRAGMA foreign_keys = ON");
   const database = drizzle(client, { schema });
   await migrate(database, { migrationsFolder: migrations });

@@ -203,7 +203,7 @@ export function FinishPart() {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={!ready || busy !== null}
-          title="All passes as named layers, linear."
+          title="All passes as named layers, linear, at the size of the picture on this bench. The command line renders the frame's own size."
           onClick={() => void out("exr")}
         >
           {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
@@ -211,7 +211,7 @@ export function FinishPart() {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={!ready || busy !== null}
-          title="Developed with exposure and white balance."
+          title="Developed with exposure and white balance, at the size of the picture on this bench."
           onClick={() => void out("png")}
         >
           {busy === "png" ? "Writing …" : "Picture as PNG"}
