@@ -48,6 +48,7 @@ export function liveSchedule(samples: number, look: "air" | "clear"): Stage[] {
       other = true;
     }
   }
+  if (!other) stages.push({ stride: 1, done: 0, first: 0, end: 1, passes: b });
   return stages.filter((s) => s.end > s.first);
 }
 

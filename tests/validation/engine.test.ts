@@ -19,7 +19,7 @@ const doc = parseDocument({
   lights: [{ kind: "point", position: [1, 2, 1], intensity: 3000 }],
   air: [{ density: 0.08, anisotropy: 0.5, height: { level: 0, scale: 3 }, breakUp: { size: 2 } }],
   render: { level: "full", airBounces: 3 },
-  film: { size: [150, 90] },
+  film: { size: [100, 60] },
 });
 const [width, height] = doc.film.size;
 let geometry: CompiledGeometry;
@@ -97,7 +97,7 @@ describe("the engine", () => {
     const region = { ...doc, film: { ...doc.film, region: { x: 0.2, y: 0.3, width: 0.4, height: 0.5 } } };
     const part = (await e.start({ ...request(2), document: region })).film;
     const [x0, y0, x1, y1] = part.crop;
-    expect([x0, y0, x1, y1]).toEqual([30, 27, 90, 72]);
+    expect([x0, y0, x1, y1]).toEqual([20, 18, 60, 48]);
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
         const inside = x >= x0 && x < x1 && y >= y0 && y < y1;
