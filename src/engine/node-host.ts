@@ -1,7 +1,7 @@
 /** The engine on Node worker threads. */
 import { readFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
-import { join } from "node:path";
+import { join, resolve } from "node:path";
 import { Worker } from "node:worker_threads";
 import type { EngineHost, FromWorker } from "./protocol";
 
@@ -16,7 +16,7 @@ export function nodeHost(buildDirectory: string, workers = availableParallelism(
     shared,
     wasm: bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
     spawn() {
-      const worker = new Worker(join(buildDirectory, "worker.mjs"));
+      const worker = new Worker(resolve(buildDirectory, "worker.mjs"));
       return {
         post: (m, transfer) => worker.postMessage(m, transfer),
         listen(on, fail) {
