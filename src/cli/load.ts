@@ -4,8 +4,9 @@ import { readFile, realpath, stat } from "node:fs/promises";
 import { dirname, join, sep } from "node:path";
 import { InputError, parseDocumentText } from "#core/document/parse";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
-import { MODEL_LIMITS, readModel } from "#core/formats/gltf";
-import type { Mesh } from "#core/scene/geometry";
+import { MODEL_LIMITS } from "#core/formats/gltf";
+import { readResources } from "#core/scene/assets";
+import type { Resources } from "#core/scene/compile";
 
 /** Reads a file of at most `limit` bytes. @throws InputError */
 export async function readLimited(file: string, limit: number, what: string): Promise<Buffer> {
@@ -26,15 +27,13 @@ export async function loadDocument(file: string): Promise<SceneDocument> {
   return parseDocumentText(bytes.toString("utf8"), file);
 }
 
-/** Reads the models that visible objects use. Files must lie below the document's folder and match their hash. */
-export async function loadModels(doc: SceneDocument, documentFile: string): Promise<Map<string, Mesh>> {
+/** Reads the assets that a document uses. Files must lie below the document's folder and match their hash. */
+export async function loadResources(doc: SceneDocument, documentFile: string): Promise<Resources> {
   const folder = await realpath(dirname(documentFile));
-  const models = new Map<string, Mesh>();
-  for (const [name, asset] of Object.entries(doc.assets)) {
-    if (!doc.objects.some((o) => o.kind === "model" && o.asset === name && !o.hidden)) continue;
+  return readResources(doc, async (name) => {
+    const asset = doc.assets[name]!;
     const what = `assets.${name} (${asset.uri})`;
-    const file = join(folder, asset.uri);
-    const real = await realpath(file).catch(() => {
+    const real = await realpath(join(folder, asset.uri)).catch(() => {
       throw new InputError(`${what}: no such file beside ${documentFile}`);
     });
     if (!real.startsWith(folder.endsWith(sep) ? folder : folder + sep))
@@ -44,7 +43,6 @@ export async function loadModels(doc: SceneDocument, documentFile: string): Prom
       const hash = createHash("sha256").update(bytes).digest("hex");
       if (hash !== asset.sha256) throw new InputError(`${what}: the file's hash is ${hash}, the document expects ${asset.sha256}`);
     }
-    models.set(name, (await readModel(bytes, what)).mesh);
-  }
-  return models;
+    return bytes;
+  });
 }

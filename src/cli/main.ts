@@ -7,7 +7,7 @@ import { documentJsonSchema, InputError } from "#core/document/parse";
 import { LIMITS } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/film";
 import { DEMO_SETS } from "../../demo/index";
-import { loadDocument, loadModels } from "./load";
+import { loadDocument, loadResources } from "./load";
 import { renderCommand, writeWhole, type RenderOptions } from "./render";
 
 const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
@@ -140,9 +140,12 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const { positionals } = options(rest, {});
         if (positionals.length !== 1) throw new InputError("check: name one document");
         const doc = await loadDocument(positionals[0]!);
-        const models = await loadModels(doc, positionals[0]!);
+        const { models, pictures, profiles } = await loadResources(doc, positionals[0]!);
         const triangles = [...models.values()].reduce((n, m) => n + m.material.length, 0);
-        console.log(`${positionals[0]}: in order; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles`);
+        console.log(
+          `${positionals[0]}: in order; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
+            `${pictures?.size ?? 0} pictures, ${profiles?.size ?? 0} photometric profiles`,
+        );
         return 0;
       }
       case "schema":

@@ -7,12 +7,12 @@ import { InputError, parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { measureFilm, PASS_NAMES, type PassName } from "#core/film/film";
 import { filmToExr, filmToPng } from "#core/formats/picture";
-import { assemble, compileGeometry } from "#core/scene/compile";
+import { compileScene } from "#core/scene/compile";
 import { PASS_CLEAR } from "#core/scene/layout";
 import { RenderEngine } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
-import { loadDocument, loadModels } from "./load";
+import { loadDocument, loadResources } from "./load";
 
 export interface RenderOptions {
   document: string;
@@ -70,7 +70,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   const passes = o.passes ?? [...PASS_NAMES];
   const begun = performance.now();
   o.progress?.("reading models and building the scene");
-  const geometry = compileGeometry(assemble(doc, await loadModels(doc, o.document)));
+  const geometry = compileScene(doc, await loadResources(doc, o.document));
   const sceneSeconds = (performance.now() - begun) / 1000;
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
   try {

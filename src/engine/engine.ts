@@ -12,10 +12,10 @@ import {
   CTL_NEXT,
   CTL_PAUSE,
   CTL_RUN,
-  LIGHTS,
-  LIGHT_STRIDE,
-  MAX_LIGHTS,
+  MAX_MEDIA,
   MAX_WORKERS,
+  MEDIA,
+  MEDIUM_WORDS,
   PARAMS,
   PIXEL_FLOATS,
   PIXEL_SIZE,
@@ -301,7 +301,7 @@ export class RenderEngine {
 
   /** Brings scene, parameters and an empty film into the kernels' memory. */
   private prepare(doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
-    const plan = planMemory(geometry, width * height);
+    const plan = planMemory(geometry, width * height, doc);
     const filmBytes = width * height * PIXEL_SIZE;
     if (this.host.shared) {
       growMemory(this.memory, plan.end);
@@ -313,15 +313,18 @@ export class RenderEngine {
       return { data, width, height, crop };
     }
     if (this.written?.geometry !== geometry) {
-      const scratch = new ArrayBuffer(plan.film);
+      const scratch = new ArrayBuffer(plan.tables);
       writeGeometry(scratch, geometry, plan);
       for (const slot of this.slots) slot.port.post({ kind: "write", at: SCENE, bytes: scratch.slice(SCENE), end: plan.end });
       this.written = { geometry, plan };
     }
     writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
-    const bytes = this.memory.buffer.slice(PARAMS, LIGHTS + MAX_LIGHTS * LIGHT_STRIDE * 8) as ArrayBuffer;
+    const bytes = this.memory.buffer.slice(PARAMS, MEDIA + MAX_MEDIA * MEDIUM_WORDS * 8) as ArrayBuffer;
+    const tables = new ArrayBuffer(plan.film - plan.tables);
+    plan.content?.tables.write(tables, 0);
     for (const slot of this.slots) {
       slot.port.post({ kind: "write", at: PARAMS, bytes: bytes.slice(0), end: plan.end });
+      slot.port.post({ kind: "write", at: plan.tables, bytes: tables.slice(0), end: plan.end });
       slot.port.post({ kind: "clear", at: plan.film, bytes: filmBytes, end: plan.end });
     }
     return { data: new Float32Array(width * height * PIXEL_FLOATS), width, height, crop };

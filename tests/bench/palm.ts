@@ -2,27 +2,28 @@
 import { readFileSync } from "node:fs";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
 import { readModel } from "#core/formats/gltf";
-import { assemble, compileGeometry, planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "#core/scene/compile";
+import { compileScene, planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
 import { buildPalmHouse, palmHouseDocument } from "../../demo/palm-house";
 
 export async function palmScene(): Promise<CompiledGeometry> {
   const { mesh } = await readModel(await buildPalmHouse().glb("palm house"));
   const doc = palmHouseDocument();
-  return compileGeometry(assemble(doc, new Map([["palm-house", mesh]])));
+  return compileScene(doc, { models: new Map([["palm-house", mesh]]) });
 }
 
 export async function benchPalm(geometry: CompiledGeometry): Promise<void> {
   const doc = palmHouseDocument();
   const [width, height] = [640, 360];
-  const plan = planMemory(geometry, width * height);
-  const memory = kernelMemory(plan.end, true);
+  const plan = planMemory(geometry, width * height, doc);
+  const memory = kernelMemory(plan.end + 1_000_000, true);
   writeGeometry(memory.buffer, geometry, plan);
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
   const run = (name: string, change: (d: typeof doc) => void, passes: number, samples = 1): number => {
     const d = structuredClone(doc);
     d.render.airSamples = 1;
     change(d);
+    const plan = planMemory(geometry, width * height, d);
     writeParameters(memory.buffer, d, geometry, plan, width, height);
     new Int32Array(memory.buffer, CONTROL, 4)[0] = 1;
     let best = Infinity,

@@ -5,7 +5,7 @@ import { parseDocument } from "#core/document/parse";
 import type { SceneDocument, SceneDocumentInput } from "#core/document/schema";
 import { passValues, type Film, type PassName } from "#core/film/film";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { assemble, compileGeometry, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
+import { compileScene, planMemory, writeGeometry, writeParameters, type Resources } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES, PIXEL_FLOATS, PIXEL_SIZE } from "#core/scene/layout";
 
 const wasm = (): WebAssembly.Module =>
@@ -21,11 +21,11 @@ export interface Loaded {
 }
 
 /** A kernel with the document's scene in its memory, ready for single computations. */
-export async function load(input: PartialDocument): Promise<Loaded> {
+export async function load(input: PartialDocument, resources: Partial<Resources> = {}): Promise<Loaded> {
   const doc = parseDocument({ fumarium: 1, ...input });
   const [width, height] = doc.film.size;
-  const geometry = compileGeometry(assemble(doc, new Map()));
-  const plan = planMemory(geometry, width * height);
+  const geometry = compileScene(doc, { models: new Map(), ...resources });
+  const plan = planMemory(geometry, width * height, doc);
   const memory = kernelMemory(plan.end, false);
   writeGeometry(memory.buffer, geometry, plan);
   writeParameters(memory.buffer, doc, geometry, plan, width, height);
@@ -36,8 +36,14 @@ export async function load(input: PartialDocument): Promise<Loaded> {
 }
 
 /** Renders `samples` samples of every pixel. */
-export async function render(input: PartialDocument, samples: number, passes = PASS_AIR | PASS_SURFACES, first = 0): Promise<Film> {
-  const { doc, kernel, memory, filmAt } = await load(input);
+export async function render(
+  input: PartialDocument,
+  samples: number,
+  passes = PASS_AIR | PASS_SURFACES,
+  first = 0,
+  resources: Partial<Resources> = {},
+): Promise<Film> {
+  const { doc, kernel, memory, filmAt } = await load(input, resources);
   const [width, height] = doc.film.size;
   for (const pass of [passes & ~PASS_CLEAR, passes & PASS_CLEAR])
     if (pass) kernel.renderTile(0, 0, width, height, 0, 0, 1, 0, first, first + samples, pass);

@@ -1,7 +1,7 @@
 import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { assemble, compileGeometry, type CompiledGeometry } from "#core/scene/compile";
+import { compileScene, type CompiledGeometry } from "#core/scene/compile";
 import { PASS_CLEAR } from "#core/scene/layout";
 import { RenderEngine, type RunResult } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
@@ -35,7 +35,7 @@ const request = (samples = 4) => ({ document: doc, width, height, stages: finalS
 const bits = (r: RunResult): Uint32Array => new Uint32Array(r.film.data.slice().buffer);
 
 beforeAll(() => {
-  geometry = compileGeometry(assemble(doc, new Map()));
+  geometry = compileScene(doc, { models: new Map() });
 });
 afterAll(() => engines.forEach((e) => e.dispose()));
 

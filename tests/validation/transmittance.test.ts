@@ -108,7 +108,7 @@ describe("air with break-up", () => {
   async function reference(): Promise<number> {
     const { kernel } = await load(input);
     const [x, y, z, a, b, c] = ray;
-    return simpson((t) => kernel.density(x + a * t, y + b * t, z + c * t), 0, length, 40000);
+    return simpson((t) => kernel.density(0, x + a * t, y + b * t, z + c * t), 0, length, 40000);
   }
 
   it("ratio tracking is unbiased in every band", async () => {
@@ -159,7 +159,7 @@ describe("air with break-up", () => {
     };
     const fine = await load(smooth);
     const [x, y, z, a, b, c] = ray;
-    const depth = simpson((t) => fine.kernel.density(x + a * t, y + b * t, z + c * t), 0, length, 40000);
+    const depth = simpson((t) => fine.kernel.density(0, x + a * t, y + b * t, z + c * t), 0, length, 40000);
     const exact = Math.exp(-0.8 * depth);
     const bias = async (stepSize: number): Promise<{ bias: number; error: number }> => {
       const { kernel } = await load({ ...smooth, render: { estimator: "stepping", stepSize } });

@@ -4,6 +4,15 @@
  * Unknown fields are refused, so that a misspelt one never passes silently.
  */
 import { z } from "zod";
+import { mediumSchema } from "./air";
+import { FARTHEST, colour, finite, name, positive, share, vec3 } from "./fields";
+
+import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
+
+export { mediumSchema } from "./air";
+export type { Medium } from "./air";
+export { lightSchema, skySchema, sunSchema } from "./lights";
+export type { Light } from "./lights";
 
 /** Version of the document format that this program writes. */
 export const DOCUMENT_VERSION = 1;
@@ -13,21 +22,14 @@ export const LIMITS = {
   side: 16384,
   pixels: 16_777_216,
   objects: 4096,
-  lights: 64,
-  coordinate: 1e6,
+  lights: 4096,
+  coordinate: FARTHEST,
+  media: 32,
   samples: 65536,
   bounces: 1024,
   /** Characters of a document's text. */
   text: 8_000_000,
 } as const;
-
-const finite = () => z.number();
-const coordinate = () => finite().min(-LIMITS.coordinate).max(LIMITS.coordinate);
-const positive = (max: number = LIMITS.coordinate) => finite().gt(0).max(max);
-const share = () => finite().min(0).max(1);
-const vec3 = () => z.tuple([coordinate(), coordinate(), coordinate()]);
-const colour = (max = 1) => z.tuple([finite().min(0).max(max), finite().min(0).max(max), finite().min(0).max(max)]);
-const name = () => z.string().min(1).max(120);
 
 export const materialSchema = z
   .strictObject({
@@ -84,82 +86,6 @@ export const cameraSchema = z.strictObject({
   height: positive().default(10).describe("height of the frame, m; orthographic only"),
 });
 
-export const sunSchema = z.strictObject({
-  on: z.boolean().default(true),
-  azimuth: finite().min(-360).max(360).default(0).describe("degrees from -z towards +x"),
-  elevation: finite().min(-90).max(90).default(30).describe("degrees above the horizon"),
-  illuminance: finite().min(0).max(1e7).default(50000).describe("lux on a plane facing the sun, without the air of the document"),
-  temperature: finite().min(1000).max(40000).default(5500).describe("kelvin"),
-  angularDiameter: finite().min(0.01).max(90).default(0.53).describe("degrees"),
-  diskVisible: z.boolean().default(true),
-});
-
-export const skySchema = z.strictObject({
-  on: z.boolean().default(true),
-  luminance: finite().min(0).max(1e7).default(4000).describe("cd/m², scales both colours"),
-  zenith: colour(10).default([0.6, 0.8, 1]),
-  horizon: colour(10).default([0.9, 0.95, 1]).describe("at and below the horizon"),
-});
-
-export const lightSchema = z.discriminatedUnion("kind", [
-  z.strictObject({
-    kind: z.literal("point"),
-    name: name().default("point"),
-    on: z.boolean().default(true),
-    position: vec3(),
-    intensity: finite().min(0).max(1e9).default(1000).describe("cd"),
-    temperature: finite().min(1000).max(40000).default(4000),
-  }),
-  z.strictObject({
-    kind: z.literal("spot"),
-    name: name().default("spot"),
-    on: z.boolean().default(true),
-    position: vec3(),
-    target: vec3(),
-    intensity: finite().min(0).max(1e9).default(1000).describe("cd on the axis"),
-    temperature: finite().min(1000).max(40000).default(4000),
-    cone: finite().min(0.1).max(178).default(40).describe("full angle at which light ends, degrees"),
-    softness: share().default(0.3).describe("share of the half angle over which the edge fades"),
-  }),
-]);
-
-export const mediumSchema = z.strictObject({
-  name: name().default("air"),
-  on: z.boolean().default(true),
-  density: finite().min(0).max(1e6).default(0.02).describe("1/m; multiplies both colours"),
-  scattering: colour().default([1, 1, 1]).describe("σs = density × this, per band"),
-  absorption: colour(100).default([0, 0, 0]).describe("σa = density × this, per band"),
-  anisotropy: finite().min(-0.99).max(0.99).default(0.6).describe("g of Henyey–Greenstein; above 0 is forward"),
-  region: z
-    .discriminatedUnion("kind", [
-      z.strictObject({ kind: z.literal("everywhere") }),
-      z.strictObject({
-        kind: z.literal("box"),
-        centre: vec3(),
-        size: z.tuple([positive(), positive(), positive()]),
-        rotation: vec3().default([0, 0, 0]),
-      }),
-    ])
-    .default({ kind: "everywhere" }),
-  height: z
-    .strictObject({ level: coordinate().default(0).describe("m"), scale: positive().default(10).describe("scale height, m") })
-    .nullable()
-    .default(null)
-    .describe("exponential falloff above the level; held below it"),
-  breakUp: z
-    .strictObject({
-      size: positive().default(4).describe("m, of the largest feature"),
-      octaves: z.int().min(1).max(8).default(3),
-      roughness: share().default(0.5),
-      low: share().default(0.3),
-      high: share().default(0.7),
-      seed: z.int().min(0).max(1_000_000).default(1),
-    })
-    .refine((b) => b.high > b.low, { message: "high must be above low", path: ["high"] })
-    .nullable()
-    .default(null),
-});
-
 export const renderSchema = z.strictObject({
   level: z.enum(["shafts", "full"]).default("shafts"),
   airBounces: z.int().min(1).max(LIMITS.bounces).default(8).describe("scatterings in the air along a path, level full"),
@@ -189,6 +115,9 @@ export const filmSchema = z.strictObject({
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
 });
 
+/** Time of the picture, for air that drifts and sequences that run. */
+const timeSchema = finite().min(-1e6).max(1e6).default(0).describe("s; moves drifting break-up");
+
 export const documentSchema = z
   .strictObject({
     fumarium: z.literal(DOCUMENT_VERSION).describe("version of this format"),
@@ -198,9 +127,11 @@ export const documentSchema = z
     objects: z.array(objectSchema).max(LIMITS.objects).default([]),
     camera: cameraSchema.prefault({}),
     sun: sunSchema.prefault({}),
+    moon: moonSchema.prefault({}),
     sky: skySchema.prefault({}),
     lights: z.array(lightSchema).max(LIMITS.lights).default([]),
-    air: z.array(mediumSchema).max(1).default([]).describe("media filling the scene; this version renders one"),
+    air: z.array(mediumSchema).max(LIMITS.media).default([]).describe("media filling the scene; where they overlap they add up"),
+    time: timeSchema,
     render: renderSchema.prefault({}),
     film: filmSchema.prefault({}),
   })
@@ -216,16 +147,43 @@ export const documentSchema = z
     const [a, b] = [doc.camera.position, doc.camera.target];
     if (Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) < 1e-9)
       context.addIssue({ code: "custom", path: ["camera", "target"], message: "must differ from the camera's position" });
+    doc.air.forEach((medium, i) => {
+      const { region } = medium;
+      if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))
+        context.addIssue({ code: "custom", path: ["air", i, "region", "object"], message: `no object named "${region.object}"` });
+      if (region.kind === "everywhere" && medium.edge > 0)
+        context.addIssue({ code: "custom", path: ["air", i, "edge"], message: "air that is everywhere has no edge" });
+    });
+    const asset = (key: string | null | undefined, path: (string | number)[]): void => {
+      if (key && !Object.hasOwn(doc.assets, key)) context.addIssue({ code: "custom", path, message: `no asset named "${key}"` });
+    };
+    const media = new Set(doc.air.map((m) => m.name));
+    const lit = (names: string[] | null, path: (string | number)[]): void => {
+      names?.forEach((n, k) => {
+        if (!media.has(n)) context.addIssue({ code: "custom", path: [...path, k], message: `no medium named "${n}"` });
+      });
+    };
+    asset(doc.sun.gobo?.image, ["sun", "gobo", "image"]);
+    asset(doc.sky.image, ["sky", "image"]);
+    if (doc.sky.model === "image" && doc.sky.on && !doc.sky.image)
+      context.addIssue({ code: "custom", path: ["sky", "image"], message: "a sky from an image names its asset" });
+    lit(doc.sun.media, ["sun", "media"]);
+    lit(doc.moon.media, ["moon", "media"]);
     doc.lights.forEach((light, i) => {
-      if (light.kind === "spot" && Math.hypot(...light.position.map((x, k) => x - light.target[k]!)) < 1e-9)
-        context.addIssue({ code: "custom", path: ["lights", i, "target"], message: "must differ from the light's position" });
+      const at = (...path: (string | number)[]): (string | number)[] => ["lights", i, ...path];
+      lit(light.media, at("media"));
+      if ("gobo" in light) asset(light.gobo?.image, at("gobo", "image"));
+      if (light.kind === "rectangle") asset(light.image, at("image"));
+      if (light.kind === "profile") asset(light.asset, at("asset"));
+      if ("target" in light && Math.hypot(...light.position.map((x, k) => x - light.target[k]!)) < 1e-9)
+        context.addIssue({ code: "custom", path: at("target"), message: "must differ from the light's position" });
+      if (light.unit === "cd/m2" && (light.kind === "point" || light.kind === "spot"))
+        context.addIssue({ code: "custom", path: at("unit"), message: "cd/m2 is for lights with an area" });
     });
   });
 
 export type SceneDocument = z.output<typeof documentSchema>;
 export type SceneDocumentInput = z.input<typeof documentSchema>;
-export type Medium = z.output<typeof mediumSchema>;
-export type Light = z.output<typeof lightSchema>;
 export type SceneObject = z.output<typeof objectSchema>;
 export type Material = z.output<typeof materialSchema>;
 export type Colour = [number, number, number];

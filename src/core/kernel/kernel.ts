@@ -22,18 +22,26 @@ export interface KernelExports {
   transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;
   walkDistance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, index: number): number;
   walkWeight(band: number): number;
-  density(x: number, y: number, z: number): number;
-  noiseAt(x: number, y: number, z: number): number;
+  density(medium: number, x: number, y: number, z: number): number;
+  bound(medium: number, x: number, y: number, z: number): number;
+  noiseAt(medium: number, x: number, y: number, z: number): number;
+  phase(medium: number, cos: number): number;
+  phaseSample(medium: number, index: number): number;
+  lightAt(light: number, x: number, y: number, z: number, u: number, v: number, value: number): number;
+  skyAt(dx: number, dy: number, dz: number, band: number): number;
+  skySample(u: number, v: number, axis: number): number;
   sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;
 }
 
 const PAGE = 65536;
+/** Pages of the fixed part of a kernel memory, as the compiled module declares. */
+const LEAST_PAGES = 67;
 /** Pages of a kernel memory at most: what the compiled module declares. */
 const MOST_PAGES = 65536;
 
 /** Memory of at least `bytes`, shared between workers where asked. */
 export function kernelMemory(bytes: number, shared: boolean): WebAssembly.Memory {
-  const pages = Math.max(33, Math.ceil(bytes / PAGE));
+  const pages = Math.max(LEAST_PAGES, Math.ceil(bytes / PAGE));
   return new WebAssembly.Memory(shared ? { initial: pages, maximum: MOST_PAGES, shared: true } : { initial: pages, maximum: MOST_PAGES });
 }
 

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { breakUpSchema } from "../document/air";
 import { mediumSchema } from "../document/schema";
 import { temperatureRgb, whiteBalanceMatrix, luminance } from "./colour";
 import {
@@ -35,7 +36,7 @@ describe("handles on the amount of air", () => {
   });
 
   it("the automatic step looks at the finest feature and the mean free path", () => {
-    const breakUp = { size: 8, octaves: 1, roughness: 0.5, low: 0.3, high: 0.7, seed: 1 };
+    const breakUp = breakUpSchema.parse({ size: 8, octaves: 1 });
     expect(automaticStep({ ...m, density: 1e-4, breakUp })).toBeCloseTo(4, 9);
     expect(automaticStep({ ...m, density: 10, breakUp })).toBeCloseTo(1 / 30, 9);
     expect(automaticStep({ ...m, density: 1e-4, breakUp: { ...breakUp, octaves: 3 } })).toBeLessThan(1);

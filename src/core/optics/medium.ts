@@ -52,7 +52,8 @@ export function colourLeft(m: Medium, distance: number): Rgb {
  */
 export function automaticStep(m: Medium): number {
   if (!m.breakUp) return Math.max(1e-3, 0.5 / Math.max(meanExtinction(m), 1e-6));
-  const smallest = m.breakUp.size / Math.pow(2.03, m.breakUp.octaves - 1);
+  const { size, stretch, lacunarity, octaves } = m.breakUp;
+  const smallest = (size * Math.min(...stretch)) / Math.pow(lacunarity, octaves - 1);
   const densest = Math.max(...extinctionOf(m), 1e-9);
   return Math.max(1e-4, Math.min(0.5 * smallest, 1 / (3 * densest)));
 }

@@ -20,9 +20,12 @@ const MOST_BLOCKS = 7;
 const TRAVERSAL_COST = 1;
 const BLOCK_COST = 1.1;
 
-/** Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes. */
-export function buildBvh(positions: Float32Array): Bvh {
-  const { bounds, triangle } = splitReferences(positions);
+/**
+ * Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes.
+ * @param split whether badly filled triangles may stand in several leaves
+ */
+export function buildBvh(positions: Float32Array, split = true): Bvh {
+  const { bounds, triangle } = splitReferences(positions, split);
   const n = triangle.length;
   const order = new Int32Array(n);
   for (let i = 0; i < n; i++) order[i] = i;
@@ -288,4 +291,26 @@ function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
   }
   const root = left[0]! < 0 ? leafCode(0) : emit(0);
   return { nodes: nodes.slice(0, Math.max(1, nextNode) * NODE_SIZE), leaves, root };
+}
+
+/** Appends one tree's nodes and leaves to another's buffers. @returns the root's child code there */
+export function appendTree(to: Bvh, tree: Bvh): number {
+  const nodes = to.nodes.byteLength / NODE_SIZE,
+    blocks = to.leaves.byteLength / BLOCK_SIZE;
+  const moved = (code: number): number => (code >= 0 ? code + nodes : ~(~code + blocks * 8));
+  const copy = new Int32Array(tree.nodes.slice(0));
+  for (let n = 0; n < copy.length; n += NODE_SIZE / 4)
+    for (let i = 0; i < 4; i++) {
+      const at = n + NODE_CHILDREN / 4 + i;
+      copy[at] = moved(copy[at]!);
+    }
+  const joined = (a: ArrayBuffer, b: ArrayBuffer): ArrayBuffer => {
+    const out = new Uint8Array(a.byteLength + b.byteLength);
+    out.set(new Uint8Array(a));
+    out.set(new Uint8Array(b), a.byteLength);
+    return out.buffer;
+  };
+  to.nodes = joined(to.nodes, copy.buffer);
+  to.leaves = joined(to.leaves, tree.leaves);
+  return moved(tree.root);
 }

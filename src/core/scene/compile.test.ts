@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import {
   assemble,
+  compileScene,
   cameraFrame,
   cropOf,
   frameOf,
@@ -94,23 +95,29 @@ describe("compiling", () => {
     expect(geometryKey({ ...scene, materials: { m: { ...scene.materials.m!, roughness: 0.1 } } })).not.toBe(key);
   });
 
-  it("muted or empty air is no medium; stepping is kept for broken air; a box gives its axes", () => {
-    const g = compileGeometry(assemble(scene, new Map()));
-    const plan = planMemory(g, 100);
-    const parameters = (air: object[], render: object = {}): Float64Array => {
-      const memory = new ArrayBuffer(L.SCRATCH);
-      writeParameters(memory, doc({ air, render }), g, plan, 10, 10);
-      return new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
+  it("muted or empty air is no medium; a box gives its axes; factors bring a coarse grid, and the step is kept", () => {
+    const g = compileScene(scene, { models: new Map() });
+    const written = (air: object[], render: object = {}): { count: number; medium: Float64Array } => {
+      const d = doc({ air, render });
+      const plan = planMemory(g, 100, d);
+      const memory = new ArrayBuffer(plan.end);
+      writeParameters(memory, d, g, plan, 10, 10);
+      return {
+        count: new Float64Array(memory, L.PARAMS, L.PARAM_COUNT)[L.P_MEDIA]!,
+        medium: new Float64Array(memory, L.MEDIA, L.MEDIUM_WORDS),
+      };
     };
-    expect(parameters([])[L.P_MEDIUM]).toBe(0);
-    expect(parameters([{ on: false }])[L.P_MEDIUM]).toBe(0);
-    expect(parameters([{ density: 0 }])[L.P_MEDIUM]).toBe(0);
-    expect(parameters([{}], { estimator: "stepping" })[L.P_ESTIMATOR]).toBe(0);
-    expect(parameters([{ breakUp: {} }], { estimator: "stepping", stepSize: 0.25 })[L.P_STEP]).toBe(0.25);
-    const turned = parameters([{ region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6], rotation: [0, 90, 0] } }]);
-    expect([...turned.slice(L.P_BOX_HALF, L.P_BOX_HALF + 3)]).toEqual([1, 2, 3]);
+    expect(written([]).count).toBe(0);
+    expect(written([{ on: false }, { density: 0 }, { scattering: [0, 0, 0] }]).count).toBe(0);
+    expect(written([{}, { on: false }, { region: { kind: "sphere", centre: [0, 0, 0], radius: 2 } }]).count).toBe(2);
+    expect(written([{}]).medium[L.M_GRID]).toBe(0);
+    const broken = written([{ breakUp: {} }], { estimator: "stepping", stepSize: 0.25 }).medium;
+    expect(broken[L.M_STEP]).toBe(0.25);
+    expect(broken[L.M_GRID]).toBeGreaterThan(L.SCENE);
+    const turned = written([{ region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6], rotation: [0, 90, 0] } }]).medium;
+    expect([...turned.slice(L.M_HALF, L.M_HALF + 3)]).toEqual([1, 2, 3]);
     // the box's own x axis now lies along -z
-    expect(turned[L.P_BOX_ROWS + 2]).toBeCloseTo(-1, 12);
+    expect(turned[L.M_ROWS + 2]).toBeCloseTo(-1, 12);
     expect(placementMatrix([0, 0, 0], [0, 90, 0])[8]).toBeCloseTo(-1, 12);
   });
 

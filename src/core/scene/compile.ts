@@ -4,12 +4,17 @@
  */
 import type { Material, SceneDocument } from "../document/schema";
 import { InputError } from "../document/parse";
-import { luminance, temperatureRgb } from "../optics/colour";
-import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
-import { buildBvh, type Bvh } from "./bvh";
+import { appendTree, buildBvh, type Bvh } from "./bvh";
+import { checkClosed } from "./closed";
 import { boundsOf, emptyGeometry, placeMesh, placementMatrix, type Mesh, type SceneGeometry } from "./geometry";
+import { emissiveTriangles } from "./glow";
+import { buildTables, type SceneTables } from "./parameters";
+import type { Picture } from "./pictures";
 import { shapeMesh } from "./shapes";
 import * as L from "./layout";
+
+export { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "./directions";
+export { writeParameters } from "./parameters";
 
 /** Most triangles a scene may have: the leaf code's block index and memory set the limit. */
 export const MOST_TRIANGLES = 12_000_000;
@@ -23,29 +28,50 @@ export interface CompiledGeometry {
   materials: Material[];
   /** minx, miny, minz, maxx, maxy, maxz in metres */
   bounds: [number, number, number, number, number, number];
+  /** Emissive triangles, GLOW_WORDS numbers each, by rising triangle number. */
+  glow: Float64Array;
+  /** Closed meshes that serve as regions of media, by object name: trees of their own among the nodes. */
+  regions: Record<string, { root: number; bounds: CompiledGeometry["bounds"] }>;
+  pictures: Record<string, Picture>;
+  /** Photometric profiles by asset name: candela over LP_ROWS × LP_COLUMNS angles. */
+  profiles: Record<string, Float32Array>;
+}
+
+/** What a document's assets hold, by asset name. */
+export interface Resources {
+  models: ReadonlyMap<string, Mesh>;
+  pictures?: ReadonlyMap<string, Picture>;
+  profiles?: ReadonlyMap<string, Float32Array>;
+}
+
+/** Names of the objects whose surfaces bound media. */
+function regionObjects(doc: SceneDocument): string[] {
+  return [...new Set(doc.air.flatMap((m) => (m.region.kind === "mesh" ? [m.region.object] : [])))].sort();
 }
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
 export function geometryKey(doc: SceneDocument): string {
   const { objects, materials, assets } = doc;
-  return JSON.stringify({ objects, materials, assets: Object.fromEntries(Object.entries(assets).map(([k, a]) => [k, a.sha256 ?? a.uri])) });
+  return JSON.stringify({
+    objects,
+    materials,
+    regions: regionObjects(doc),
+    assets: Object.fromEntries(Object.entries(assets).map(([k, a]) => [k, a.sha256 ?? a.uri])),
+  });
 }
 
-/** Puts shapes and models together. @param models by asset name. @throws InputError for a missing model */
-export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>): SceneGeometry {
-  const parts: { mesh: Mesh; object: number }[] = [];
-  let triangles = 0;
-  doc.objects.forEach((object, i) => {
-    if (object.hidden) return;
-    let mesh: Mesh;
-    if (object.kind === "model") {
-      const model = models.get(object.asset);
-      if (!model) throw new InputError(`objects[${i}]: model "${object.asset}" is missing`);
-      mesh = model;
-    } else mesh = shapeMesh(object, doc.materials[object.material]!);
-    parts.push({ mesh, object: i });
-    triangles += mesh.material.length;
-  });
+function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>): Mesh {
+  const object = doc.objects[i]!;
+  if (object.kind !== "model") return shapeMesh(object, doc.materials[object.material]!);
+  const model = models.get(object.asset);
+  if (!model) throw new InputError(`objects[${i}]: model "${object.asset}" is missing`);
+  return model;
+}
+
+/** Puts the given objects together. @param models by asset name. @throws InputError for a missing model */
+function assembleObjects(doc: SceneDocument, models: ReadonlyMap<string, Mesh>, wanted: readonly number[]): SceneGeometry {
+  const parts = wanted.map((object) => ({ mesh: meshOf(doc, object, models), object }));
+  const triangles = parts.reduce((n, p) => n + p.mesh.material.length, 0);
   if (triangles > MOST_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MOST_TRIANGLES}`);
   const out = emptyGeometry(triangles);
   let at = 0;
@@ -56,6 +82,30 @@ export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>):
     at += mesh.material.length;
   }
   return out;
+}
+
+/** Puts visible shapes and models together. @param models by asset name. @throws InputError for a missing model */
+export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>): SceneGeometry {
+  return assembleObjects(
+    doc,
+    models,
+    doc.objects.flatMap((o, i) => (o.hidden ? [] : [i])),
+  );
+}
+
+/** Everything slow of a document: geometry, trees, region meshes, pictures. @throws InputError for what is missing or open */
+export function compileScene(doc: SceneDocument, resources: Resources): CompiledGeometry {
+  const compiled = compileGeometry(assemble(doc, resources.models));
+  for (const name of regionObjects(doc)) {
+    const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
+    const { positions } = assembleObjects(doc, resources.models, wanted);
+    checkClosed(positions, `object "${name}"`);
+    const bvh = buildBvh(positions, false);
+    compiled.regions[name] = { root: appendTree(compiled.bvh, bvh), bounds: boundsOf(positions) };
+  }
+  compiled.pictures = Object.fromEntries(resources.pictures ?? []);
+  compiled.profiles = Object.fromEntries(resources.profiles ?? []);
+  return compiled;
 }
 
 /** Builds the BVH and packs triangle attributes. */
@@ -76,6 +126,10 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
     triangleCount: count,
     materials: geometry.materials,
     bounds: boundsOf(geometry.positions),
+    glow: emissiveTriangles(geometry),
+    regions: {},
+    pictures: {},
+    profiles: {},
   };
 }
 
@@ -85,22 +139,31 @@ export interface MemoryPlan {
   leaves: number;
   triangles: number;
   materials: number;
+  /** Tables of lights, sky and media. */
+  tables: number;
   film: number;
   /** Bytes in all. */
   end: number;
+  /** What is written to the parameters and tables. */
+  content: SceneTables | null;
 }
 
-/** Plans memory for a geometry and a film of `pixels`. @throws InputError past the 4 GB of a kernel memory */
-export function planMemory(geometry: CompiledGeometry, pixels: number): MemoryPlan {
+/**
+ * Plans memory for a geometry, the tables of a document and a film of `pixels`.
+ * @throws InputError past the 4 GB of a kernel memory
+ */
+export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: SceneDocument): MemoryPlan {
   const align = (n: number): number => Math.ceil(n / 128) * 128;
   const nodes = L.SCENE;
   const leaves = align(nodes + geometry.bvh.nodes.byteLength);
   const triangles = align(leaves + geometry.bvh.leaves.byteLength);
   const materials = align(triangles + geometry.triangles.byteLength);
-  const film = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
+  const tables = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
+  const content = doc ? buildTables(doc, geometry, tables) : null;
+  const film = align(tables + (content?.tables.byteLength ?? 0));
   const end = film + pixels * L.PIXEL_SIZE;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, materials, film, end };
+  return { nodes, leaves, triangles, materials, tables, film, end, content };
 }
 
 /** Copies geometry into kernel memory. */
@@ -121,61 +184,6 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   });
 }
 
-type V3 = [number, number, number];
-const sub = (a: V3, b: V3): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const cross = (a: V3, b: V3): V3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const unit = (a: V3): V3 => {
-  const l = Math.hypot(...a);
-  return [a[0] / l, a[1] / l, a[2] / l];
-};
-
-/** Lens frame: unit right, up and forward vectors of a camera. */
-export function cameraFrame(camera: SceneDocument["camera"]): { right: V3; up: V3; forward: V3 } {
-  const forward = unit(sub(camera.target, camera.position));
-  // looking straight up or down, "up" in the picture is towards -z
-  const reference: V3 = Math.abs(forward[1]) > 0.99999 ? [0, 0, -1] : [0, 1, 0];
-  const r0 = unit(cross(forward, reference));
-  const u0 = cross(r0, forward);
-  const a = (camera.roll * Math.PI) / 180;
-  const [c, s] = [Math.cos(a), Math.sin(a)];
-  const right = r0.map((v, i) => c * v + s * u0[i]!) as V3;
-  return { right, up: cross(right, forward), forward };
-}
-
-/** Unit vector towards the sun. Azimuth 0 looks along -z, 90 along +x. */
-export function sunDirection(azimuth: number, elevation: number): V3 {
-  const [a, e] = [(azimuth * Math.PI) / 180, (elevation * Math.PI) / 180];
-  return [Math.cos(e) * Math.sin(a), Math.sin(e), -Math.cos(e) * Math.cos(a)];
-}
-
-/** Azimuth and elevation (degrees) of a direction; inverse of {@link sunDirection}. */
-export function sunAngles([x, y, z]: V3): { azimuth: number; elevation: number } {
-  const l = Math.hypot(x, y, z);
-  return { azimuth: (Math.atan2(x, -z) * 180) / Math.PI, elevation: (Math.asin(Math.max(-1, Math.min(1, y / l))) * 180) / Math.PI };
-}
-
-/** Unit ray direction through a point of the frame (shares of width and height from the upper left); perspective. */
-export function rayThrough(doc: SceneDocument, x: number, y: number): V3 {
-  const { right, up, forward } = cameraFrame(doc.camera);
-  if (doc.camera.kind === "orthographic") return forward;
-  const hy = Math.tan((doc.camera.fieldOfView * Math.PI) / 360);
-  const hx = (hy * doc.film.size[0]) / doc.film.size[1];
-  const [a, b] = [(2 * x - 1) * hx, (1 - 2 * y) * hy];
-  return unit([0, 1, 2].map((i) => forward[i]! + a * right[i]! + b * up[i]!) as V3);
-}
-
-/** Where a direction at infinity appears in the frame (shares), or null when it is behind the lens or the lens is orthographic. */
-export function frameOf(doc: SceneDocument, d: V3): { x: number; y: number } | null {
-  if (doc.camera.kind === "orthographic") return null;
-  const { right, up, forward } = cameraFrame(doc.camera);
-  const dot = (a: V3): number => a[0] * d[0] + a[1] * d[1] + a[2] * d[2];
-  const z = dot(forward);
-  if (z <= 1e-6) return null;
-  const hy = Math.tan((doc.camera.fieldOfView * Math.PI) / 360);
-  const hx = (hy * doc.film.size[0]) / doc.film.size[1];
-  return { x: 0.5 + dot(right) / z / hx / 2, y: 0.5 - dot(up) / z / hy / 2 };
-}
-
 /** Pixels to render: [x0, y0, x1, y1) of a frame of the given size. */
 export function cropOf(doc: SceneDocument, width: number, height: number): [number, number, number, number] {
   const r = doc.film.region;
@@ -185,127 +193,4 @@ export function cropOf(doc: SceneDocument, width: number, height: number): [numb
   const x1 = Math.max(x0 + 1, Math.min(width, Math.ceil((r.x + r.width) * width - 1e-6)));
   const y1 = Math.max(y0 + 1, Math.min(height, Math.ceil((r.y + r.height) * height - 1e-6)));
   return [x0, y0, x1, y1];
-}
-
-/** Writes everything that changes without rebuilding geometry. @param width,height pixels of the film */
-export function writeParameters(
-  memory: ArrayBufferLike,
-  doc: SceneDocument,
-  geometry: CompiledGeometry,
-  plan: MemoryPlan,
-  width: number,
-  height: number,
-): void {
-  const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
-  p.fill(0);
-  p[L.P_NODES] = plan.nodes;
-  p[L.P_LEAVES] = plan.leaves;
-  p[L.P_TRIANGLES] = plan.triangles;
-  p[L.P_MATERIALS] = plan.materials;
-  p[L.P_FILM] = plan.film;
-  p[L.P_WIDTH] = width;
-  p[L.P_HEIGHT] = height;
-  p[L.P_ROOT] = geometry.bvh.root;
-  const b = geometry.bounds;
-  p[L.P_EPSILON] = 2e-6 * Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
-  p[L.P_SEED] = doc.render.seed;
-  p[L.P_LEVEL] = doc.render.level === "full" ? 1 : 0;
-  p[L.P_AIR_BOUNCES] = doc.render.airBounces;
-  p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
-
-  p[L.P_AIR_SAMPLES] = doc.render.airSamples;
-
-  const frame = cameraFrame(doc.camera);
-  p.set(doc.camera.position, L.P_CAM_ORIGIN);
-  p.set(frame.right, L.P_CAM_RIGHT);
-  p.set(frame.up, L.P_CAM_UP);
-  p.set(frame.forward, L.P_CAM_FORWARD);
-  const half = doc.camera.kind === "perspective" ? Math.tan((doc.camera.fieldOfView * Math.PI) / 360) : doc.camera.height / 2;
-  p[L.P_CAM_KIND] = doc.camera.kind === "perspective" ? 0 : 1;
-  p[L.P_CAM_HALF_Y] = half;
-  p[L.P_CAM_HALF_X] = (half * width) / height;
-
-  writeMedium(p, doc);
-
-  if (doc.sun.on)
-    p.set(
-      temperatureRgb(doc.sun.temperature).map((c) => c * doc.sun.illuminance),
-      L.P_SUN_E,
-    );
-  p.set(sunDirection(doc.sun.azimuth, doc.sun.elevation), L.P_SUN_DIR);
-  p[L.P_SUN_COS] = Math.cos((doc.sun.angularDiameter * Math.PI) / 360);
-  p[L.P_SUN_DISK] = doc.sun.on && doc.sun.diskVisible ? 1 : 0;
-  if (doc.sky.on) {
-    p.set(
-      doc.sky.zenith.map((c) => c * doc.sky.luminance),
-      L.P_SKY_ZENITH,
-    );
-    p.set(
-      doc.sky.horizon.map((c) => c * doc.sky.luminance),
-      L.P_SKY_HORIZON,
-    );
-  }
-  writeLights(memory, p, doc);
-}
-
-function writeMedium(p: Float64Array, doc: SceneDocument): void {
-  const medium = doc.air[0];
-  if (!medium || !medium.on || medium.density <= 0) return;
-  p[L.P_MEDIUM] = medium.region.kind === "box" ? 2 : 1;
-  p.set(scatteringOf(medium), L.P_SIGMA_S);
-  p.set(absorptionOf(medium), L.P_SIGMA_A);
-  p[L.P_G] = medium.anisotropy;
-  if (medium.region.kind === "box") {
-    const m = placementMatrix([0, 0, 0], medium.region.rotation);
-    p.set(medium.region.centre, L.P_BOX_CENTRE);
-    // columns of the rotation are the box axes: rows of its inverse
-    for (let axis = 0; axis < 3; axis++) p.set([m[axis]!, m[4 + axis]!, m[8 + axis]!], L.P_BOX_ROWS + 3 * axis);
-    p.set(
-      medium.region.size.map((s) => s / 2),
-      L.P_BOX_HALF,
-    );
-  }
-  if (medium.height) {
-    p[L.P_HEIGHT_ON] = 1;
-    p[L.P_HEIGHT_LEVEL] = medium.height.level;
-    p[L.P_HEIGHT_SCALE] = medium.height.scale;
-  }
-  if (medium.breakUp) {
-    const n = medium.breakUp;
-    p[L.P_NOISE_ON] = 1;
-    p.fill(1 / n.size, L.P_NOISE_FREQ, L.P_NOISE_FREQ + 3);
-    p[L.P_NOISE_OCTAVES] = n.octaves;
-    p[L.P_NOISE_ROUGHNESS] = n.roughness;
-    p[L.P_NOISE_LOW] = n.low;
-    p[L.P_NOISE_HIGH] = n.high;
-    p[L.P_NOISE_SEED] = n.seed;
-  }
-  // air without break-up has closed forms: stepping would only add error
-  p[L.P_ESTIMATOR] = doc.render.estimator === "stepping" && medium.breakUp ? 1 : 0;
-  p[L.P_STEP] = doc.render.stepSize === "auto" ? automaticStep(medium) : doc.render.stepSize;
-  p[L.P_MAX_STEPS] = 100_000;
-}
-
-function writeLights(memory: ArrayBufferLike, p: Float64Array, doc: SceneDocument): void {
-  const table = new Float64Array(memory, L.LIGHTS, L.MAX_LIGHTS * L.LIGHT_STRIDE);
-  table.fill(0);
-  let n = 0;
-  for (const light of doc.lights) {
-    if (!light.on || light.intensity <= 0) continue;
-    const at = n++ * L.LIGHT_STRIDE;
-    table[at + L.L_KIND] = light.kind === "spot" ? 1 : 0;
-    table.set(light.position, at + L.L_POSITION);
-    const rgb = temperatureRgb(light.temperature);
-    table.set(
-      rgb.map((c) => (c / luminance(...rgb)) * light.intensity),
-      at + L.L_INTENSITY,
-    );
-    if (light.kind === "spot") {
-      table.set(unit(sub(light.target, light.position)), at + L.L_AXIS);
-      const half = (light.cone * Math.PI) / 360;
-      table[at + L.L_COS_OUTER] = Math.cos(half);
-      table[at + L.L_COS_INNER] = Math.cos(half * (1 - light.softness));
-    }
-  }
-  p[L.P_LIGHT_COUNT] = n;
 }

@@ -5,22 +5,23 @@
  * Memory map of one kernel memory:
  *   0                  static data of the kernel itself
  *   PARAMS             f64[PARAM_COUNT]   everything an edit changes without rebuilding geometry
- *   LIGHTS             f64[MAX_LIGHTS * LIGHT_STRIDE]
+ *   MEDIA              f64[MAX_MEDIA * MEDIUM_WORDS]
  *   CONTROL            i32[CONTROL_COUNT] atomics shared by all workers
  *   SCRATCH            one block of SCRATCH_STRIDE per worker (traversal stack)
- *   SCENE              BVH nodes, leaves, triangle attributes, materials, then the film
+ *   SCENE              BVH nodes, leaves, triangle attributes, materials, then tables that change with an edit
+ *                      (lights, coarse grids of media), then the film
  */
 export const PARAMS: i32 = 65536;
 export const PARAM_COUNT: i32 = 512;
-export const LIGHTS: i32 = 69632;
-export const MAX_LIGHTS: i32 = 64;
-export const LIGHT_STRIDE: i32 = 16;
-export const CONTROL: i32 = 81920;
+export const MEDIA: i32 = 69632;
+export const MAX_MEDIA: i32 = 32;
+export const MEDIUM_WORDS: i32 = 128;
+export const CONTROL: i32 = 106496;
 export const CONTROL_COUNT: i32 = 64;
 export const SCRATCH: i32 = 131072;
-export const SCRATCH_STRIDE: i32 = 16384;
+export const SCRATCH_STRIDE: i32 = 65536;
 export const MAX_WORKERS: i32 = 64;
-export const SCENE: i32 = 2097152;
+export const SCENE: i32 = 4325376;
 
 // --- control words (i32 index)
 /** Number of the run now allowed to work; a kernel whose run differs stops within a row. */
@@ -64,31 +65,88 @@ export const P_CAM_KIND: i32 = 32;
 export const P_CAM_HALF_X: i32 = 33;
 export const P_CAM_HALF_Y: i32 = 34;
 
-// medium
-export const P_MEDIUM: i32 = 40; // 0 none, 1 everywhere, 2 box
-export const P_SIGMA_S: i32 = 41;
-export const P_SIGMA_A: i32 = 44;
-export const P_G: i32 = 47;
-/** Box: centre, then the three rows of the world-to-box rotation, then half sizes. */
-export const P_BOX_CENTRE: i32 = 48;
-export const P_BOX_ROWS: i32 = 51;
-export const P_BOX_HALF: i32 = 60;
-/** Height falloff: 1 when on, level (m), scale height (m). */
-export const P_HEIGHT_ON: i32 = 63;
-export const P_HEIGHT_LEVEL: i32 = 64;
-export const P_HEIGHT_SCALE: i32 = 65;
-/** Noise: 1 when on, reciprocal size per axis (1/m), octaves, roughness, low, high, seed. */
-export const P_NOISE_ON: i32 = 66;
-export const P_NOISE_FREQ: i32 = 67;
-export const P_NOISE_OCTAVES: i32 = 70;
-export const P_NOISE_ROUGHNESS: i32 = 71;
-export const P_NOISE_LOW: i32 = 72;
-export const P_NOISE_HIGH: i32 = 73;
-export const P_NOISE_SEED: i32 = 74;
+// media in all
+export const P_MEDIA: i32 = 40;
+/** Address of the local lights. */
+export const P_LIGHTS: i32 = 41;
 /** 0 unbiased tracking, 1 stepping. */
 export const P_ESTIMATOR: i32 = 75;
-export const P_STEP: i32 = 76;
 export const P_MAX_STEPS: i32 = 77;
+
+// --- one medium (f64 index)
+/** 0 everywhere, 1 box, 2 sphere, 3 cylinder, 4 cone, 5 layer, 6 mesh */
+export const M_REGION: i32 = 0;
+/** 1 where a factor without closed form (break-up, soft edge, start) multiplies the height profile. */
+export const M_FACTOR: i32 = 1;
+export const M_SIGMA_S: i32 = 2;
+/** Extinction, not absorption. */
+export const M_SIGMA_T: i32 = 5;
+/** Luminance gained per metre at full density, cd/m²/m. */
+export const M_EMISSION: i32 = 8;
+/** 0 one lobe, 1 two lobes, 2 molecular, 3 droplets; then up to four numbers of the model. */
+export const M_PHASE: i32 = 11;
+export const M_PHASE_1: i32 = 12;
+export const M_PHASE_2: i32 = 13;
+export const M_PHASE_3: i32 = 14;
+export const M_PHASE_4: i32 = 15;
+/** Region: centre, the three rows of the world-to-region rotation, half sizes (radius in x and z of round ones). */
+export const M_CENTRE: i32 = 16;
+export const M_ROWS: i32 = 19;
+export const M_HALF: i32 = 28;
+/** Layer: unit up; its level is in M_HALF. */
+export const M_LAYER_UP: i32 = 31;
+export const M_EDGE: i32 = 34;
+/** Mesh: child code of its own tree's root. */
+export const M_ROOT: i32 = 35;
+/** Height: profile (optics/profile), level, scale, unit up. */
+export const M_PROFILE: i32 = 36;
+export const M_LEVEL: i32 = 37;
+export const M_SCALE: i32 = 38;
+export const M_UP: i32 = 39;
+/** Break-up: character (0 none, 1 soft, 2 billow, 3 ridge, 4 cells, 5 wisps), 1/m per axis, … */
+export const M_NOISE: i32 = 42;
+export const M_NOISE_FREQ: i32 = 43;
+export const M_NOISE_OCTAVES: i32 = 46;
+export const M_NOISE_ROUGHNESS: i32 = 47;
+export const M_NOISE_LACUNARITY: i32 = 48;
+export const M_NOISE_LOW: i32 = 49;
+export const M_NOISE_HIGH: i32 = 50;
+export const M_NOISE_KNEE: i32 = 51;
+export const M_NOISE_EVEN: i32 = 52;
+export const M_NOISE_INVERT: i32 = 53;
+/** Drift so far, m. */
+export const M_NOISE_OFFSET: i32 = 54;
+export const M_NOISE_CHANGE: i32 = 57;
+export const M_NOISE_SEED: i32 = 58;
+/** 1 when fixed to the region. */
+export const M_NOISE_LOCAL: i32 = 59;
+/** Start: 1 when on, distance from the lens, fade-in length, least share, lens position. */
+export const M_START: i32 = 60;
+export const M_START_DISTANCE: i32 = 61;
+export const M_START_FADE: i32 = 62;
+export const M_START_LEAST: i32 = 63;
+export const M_START_LENS: i32 = 64;
+/** Shares by kind of ray (RAY_*). */
+export const M_SEEN: i32 = 67;
+/** Step of the stepping estimator, m. */
+export const M_STEP: i32 = 74;
+/** Coarse grid of upper bounds: address (0 none), cells per axis, low corner and 1 / cell size in its frame; 1 when that is the region's. */
+export const M_GRID: i32 = 80;
+export const M_GRID_CELLS: i32 = 81;
+export const M_GRID_LOW: i32 = 84;
+export const M_GRID_SCALE: i32 = 87;
+export const M_GRID_LOCAL: i32 = 90;
+/** Bit of this medium in the masks of lights. */
+export const M_BIT: i32 = 91;
+
+// --- kinds of rays, for the shares of media
+export const RAY_CAMERA: i32 = 0;
+/** A camera ray that meets nothing. */
+export const RAY_SKY: i32 = 1;
+export const RAY_REFLECTION: i32 = 2;
+export const RAY_REFRACTION: i32 = 3;
+export const RAY_INDIRECT: i32 = 4;
+export const RAY_SHADOW: i32 = 5;
 
 // sun: irradiance per band on a plane facing it (0 = off), unit direction towards it,
 // cosine of the angular radius, 1 when the disk shows to the camera
@@ -96,18 +154,114 @@ export const P_SUN_E: i32 = 90;
 export const P_SUN_DIR: i32 = 93;
 export const P_SUN_COS: i32 = 96;
 export const P_SUN_DISK: i32 = 97;
+// shares of the sun to air and surfaces, and the bits of the media it lights
+export const P_SUN_AIR: i32 = 98;
+export const P_SUN_SURFACES: i32 = 99;
 // sky: radiance at the zenith and at (and below) the horizon
 export const P_SKY_ZENITH: i32 = 100;
 export const P_SKY_HORIZON: i32 = 103;
+export const P_SUN_MASK: i32 = 106;
+export const P_SKY_AIR: i32 = 107;
+export const P_SKY_SURFACES: i32 = 108;
+/** Local and distant lights (records), those of them that are at infinity (they come first). */
 export const P_LIGHT_COUNT: i32 = 110;
+export const P_DISTANT_COUNT: i32 = 111;
+/** Emissive triangles: how many, address of their records. */
+export const P_GLOW_COUNT: i32 = 112;
+export const P_GLOW: i32 = 113;
+/** Tree over local lights and emissive triangles: address (0: lights are few, each is weighed), nodes. */
+export const P_TREE: i32 = 114;
+export const P_TREE_NODES: i32 = 115;
+/**
+ * Sky from a table: address of RGB f32 rows (0: the gradient), columns, rows, turn (radians), mean luminance;
+ * address of the cumulative distribution (f32: rows + 1 of the rows, then columns + 1 of each row), density scale.
+ */
+export const P_ENV: i32 = 116;
+export const P_ENV_WIDTH: i32 = 117;
+export const P_ENV_HEIGHT: i32 = 118;
+export const P_ENV_TURN: i32 = 119;
+export const P_ENV_POWER: i32 = 120;
+export const P_ENV_CDF: i32 = 121;
+/** Stars: count over the sphere (0 none), angular radius, luminance of a bright one, hue variation, seed. */
+export const P_STARS: i32 = 124;
+export const P_STARS_SIZE: i32 = 125;
+export const P_STARS_LUMINANCE: i32 = 126;
+export const P_STARS_HUE: i32 = 127;
+export const P_STARS_SEED: i32 = 128;
+/** Gobo before the sun: as L_GOBO … of a light, with two unit vectors across. */
+export const P_SUN_GOBO: i32 = 130;
+export const P_SUN_GOBO_WIDTH: i32 = 131;
+export const P_SUN_GOBO_HEIGHT: i32 = 132;
+export const P_SUN_GOBO_SCALE: i32 = 133;
+export const P_SUN_GOBO_U: i32 = 134;
+export const P_SUN_GOBO_V: i32 = 137;
+/** Media that glow and are sampled as lights: how many. */
+export const P_GLOWING_MEDIA: i32 = 140;
 
-// --- one local light (f64 index): kind, position, axis, intensity per band, cone cosines, radius²
-export const L_KIND: i32 = 0; // 0 point, 1 spot
+// --- one light (f64 index)
+/** 0 point, 1 spot, 2 rectangle, 3 disk, 4 sphere, 5 tube, 6 profile, 7 distant disk (moon) */
+export const L_KIND: i32 = 0;
 export const L_POSITION: i32 = 1;
+/** Unit vector it shines along (tube: lies along; distant: towards it). */
 export const L_AXIS: i32 = 4;
-export const L_INTENSITY: i32 = 7;
-export const L_COS_INNER: i32 = 10;
-export const L_COS_OUTER: i32 = 11;
+/** Two unit vectors across. */
+export const L_U: i32 = 7;
+export const L_V: i32 = 10;
+/** Per band: cd on the axis; cd/m² on the axis of emitters with an area; lux of distant ones. */
+export const L_INTENSITY: i32 = 13;
+export const L_COS_INNER: i32 = 16;
+export const L_COS_OUTER: i32 = 17;
+/** Half sizes of a rectangle; radius; half length of a tube in the second. */
+export const L_SIZE: i32 = 18;
+export const L_AREA: i32 = 20;
+/** Exponent n of the beam: luminance falls with cosⁿ from the axis. */
+export const L_BEAM: i32 = 21;
+export const L_AIR: i32 = 22;
+export const L_SURFACES: i32 = 23;
+export const L_MASK: i32 = 24;
+/** Fade: 1 when on, then near from, near to, far from, far to. */
+export const L_FADE: i32 = 25;
+export const L_BOTH_SIDES: i32 = 30;
+/** Gobo: address of RGB f32 (0 none), columns, rows, and what brings the place in its plane to [-1, 1]; its distance. */
+export const L_GOBO: i32 = 31;
+export const L_GOBO_WIDTH: i32 = 32;
+export const L_GOBO_HEIGHT: i32 = 33;
+export const L_GOBO_SCALE: i32 = 34;
+export const L_GOBO_DISTANCE: i32 = 35;
+/** Photometric profile: address of f32 candela over LP_ROWS × LP_COLUMNS of angles from and around the axis. */
+export const L_PROFILE: i32 = 36;
+/** Image on the emitter: address of RGB f32, columns, rows. */
+export const L_IMAGE: i32 = 37;
+export const L_IMAGE_WIDTH: i32 = 38;
+export const L_IMAGE_HEIGHT: i32 = 39;
+/** For weighing: intensity as a distant point would have it, summed over bands; radius of its bounds. */
+export const L_WEIGHT: i32 = 40;
+export const L_REACH: i32 = 41;
+export const LIGHT_WORDS: i32 = 48;
+export const LP_ROWS: i32 = 181;
+export const LP_COLUMNS: i32 = 360;
+
+/** One emissive triangle (f64 index): first corner, two edges, cd/m² per band, area, triangle. */
+export const G_CORNER: i32 = 0;
+export const G_EDGE1: i32 = 3;
+export const G_EDGE2: i32 = 6;
+export const G_LUMINANCE: i32 = 9;
+export const G_AREA: i32 = 12;
+export const G_TRIANGLE: i32 = 13;
+/** Its leaf in the tree. */
+export const G_LEAF: i32 = 14;
+export const GLOW_WORDS: i32 = 16;
+
+/** One node of the light tree (f64 index): centre, radius, weight, first child (-1: a leaf), second child or light, parent. */
+export const T_CENTRE: i32 = 0;
+export const T_RADIUS: i32 = 3;
+export const T_WEIGHT: i32 = 4;
+export const T_FIRST: i32 = 5;
+export const T_SECOND: i32 = 6;
+export const T_PARENT: i32 = 7;
+export const TREE_WORDS: i32 = 8;
+/** Fewer local lights than this are weighed one by one. */
+export const FEW_LIGHTS: i32 = 9;
 
 // --- passes (bits)
 export const PASS_AIR: i32 = 1;

@@ -15,7 +15,7 @@ const BUDGET = 1.3;
 const MOST_PIECES = 64;
 
 /** Splits triangles (9 floats each) into references. */
-export function splitReferences(positions: Float32Array): References {
+export function splitReferences(positions: Float32Array, allowed = true): References {
   const n = positions.length / 9;
   const boxes = new Float32Array(6 * Math.max(1, n));
   const priority = new Float32Array(n);
@@ -36,7 +36,7 @@ export function splitReferences(positions: Float32Array): References {
     priority[i] = excess > 0 ? Math.cbrt(excess) : 0;
     total += priority[i]!;
   }
-  const scale = fitScale(priority, total > 0 ? n / total : 0, (BUDGET - 1) * n);
+  const scale = !allowed ? 0 : fitScale(priority, total > 0 ? n / total : 0, (BUDGET - 1) * n);
   const bounds: Float32Array = new Float32Array(6 * Math.max(1, Math.ceil(n * BUDGET)));
   const triangle = new Int32Array(Math.max(1, Math.ceil(n * BUDGET)));
   let used = 0;

@@ -1,5 +1,6 @@
 /** The air: how much, which colour, where to, how high, how broken, and how truly it is computed. */
 import { formatNumber } from "#core/document/quantities";
+import { breakUpSchema, heightSchema } from "#core/document/air";
 import { mediumSchema, type Medium } from "#core/document/schema";
 import {
   automaticStep,
@@ -193,7 +194,7 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
         label="Thins out upwards"
         on={medium.height !== null}
         teach="Density falls exponentially above a level and is held below it."
-        onChange={(on) => set({ height: on ? { level: 0, scale: Number((reach / 8).toPrecision(2)) } : null })}
+        onChange={(on) => set({ height: on ? heightSchema.parse({ scale: Number((reach / 8).toPrecision(2)) }) : null })}
       />
       {medium.height && (
         <>
@@ -234,7 +235,7 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
         teach="A solid noise multiplies the density, so that the air comes in drifts and gaps."
         onChange={(on) =>
           set({
-            breakUp: on ? { size: Number((reach / 12).toPrecision(2)), octaves: 3, roughness: 0.5, low: 0.35, high: 0.65, seed: 1 } : null,
+            breakUp: on ? breakUpSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
           })
         }
       />

@@ -200,7 +200,7 @@ function LightFields({ light, index }: { light: Light; index: number }) {
   const set = (change: Partial<Light>): void =>
     store.getState().set((d) => ({ ...d, lights: d.lights.map((l, i) => (i === index ? ({ ...l, ...change } as Light) : l)) }));
   const vector = (what: "position" | "target", words: string) => {
-    const v = what === "position" ? light.position : light.kind === "spot" ? light.target : null;
+    const v = what === "position" ? light.position : "target" in light ? light.target : null;
     return v?.map((c, k) => (
       <NumberField
         key={what + k}
@@ -227,14 +227,14 @@ function LightFields({ light, index }: { light: Light; index: number }) {
         <NumberField
           logarithmic
           label="Intensity"
-          unit="cd"
+          unit={light.unit === "cd/m2" ? "cd/m²" : light.unit}
           value={light.intensity}
           min={0}
           max={1e9}
           useful={[10, 1e6]}
           reset={1000}
           onGesture={gesture}
-          teach="Luminous intensity (on the axis of a spot); it falls with the square of the distance."
+          teach="Strength of the light in its unit; what it gives falls with the square of the distance."
           onChange={(intensity) => set({ intensity })}
         />
         <NumberField

@@ -3,35 +3,30 @@ import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
 import { emptyFilm, type Film, type PassName } from "#core/film/film";
 import { readExr } from "#core/formats/exr";
-import { readModel } from "#core/formats/gltf";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
-import { assemble, compileGeometry, type CompiledGeometry } from "#core/scene/compile";
-import type { Mesh } from "#core/scene/geometry";
+import { readResources } from "#core/scene/assets";
+import { compileScene, type CompiledGeometry } from "#core/scene/compile";
 import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS } from "#core/scene/layout";
 
-const models = new Map<string, Mesh>();
+const known = new Map<string, Uint8Array>();
 
-async function model(sha256: string, name: string): Promise<Mesh> {
-  const known = models.get(sha256);
-  if (known) return known;
+async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
+  const sha256 = doc.assets[name]!.sha256;
+  if (!sha256) throw new Error(`The asset "${name}" has no hash to find it by.`);
+  const had = known.get(sha256);
+  if (had) return had;
   const response = await fetch(`/api/assets/${sha256}`);
-  if (!response.ok) throw new Error(`The model "${name}" could not be loaded (${response.status}).`);
-  const { mesh } = await readModel(new Uint8Array(await response.arrayBuffer()), name);
-  models.set(sha256, mesh);
-  return mesh;
+  if (!response.ok) throw new Error(`The asset "${name}" could not be loaded (${response.status}).`);
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  known.set(sha256, bytes);
+  return bytes;
 }
 
 const api = {
-  /** Loads the models of a document and builds its scene. */
+  /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
-    const found = new Map<string, Mesh>();
-    for (const [name, asset] of Object.entries(doc.assets)) {
-      if (!doc.objects.some((o) => o.kind === "model" && o.asset === name && !o.hidden)) continue;
-      if (!asset.sha256) throw new Error(`The model "${name}" has no hash to find it by.`);
-      found.set(name, await model(asset.sha256, name));
-    }
-    const geometry = compileGeometry(assemble(doc, found));
-    return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles]);
+    const geometry = compileScene(doc, await readResources(doc, (name) => bytesOf(doc, name)));
+    return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.glow.buffer as ArrayBuffer]);
   },
 
   /** A film as OpenEXR. */

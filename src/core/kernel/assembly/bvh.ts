@@ -268,3 +268,70 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
     code = load<i32>(sp);
   }
 }
+
+/**
+ * All crossings of a ray with the tree at `root`, unsorted: 16 bytes each at `to`, distance (f64) and sign
+ * (f64: +1 where the ray leaves the side the triangle's corners turn about, -1 where it enters).
+ * @returns how many, at most `most`
+ */
+export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize, most: i32): i32 {
+  countRay();
+  const nodes = <usize>param(P_NODES);
+  const leaves = <usize>param(P_LEAVES);
+  dx = awayFromZero(dx);
+  dy = awayFromZero(dy);
+  dz = awayFromZero(dz);
+  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
+  const base = scratch;
+  let sp = base;
+  let n = 0;
+  let code = root;
+  while (true) {
+    if (code >= 0) {
+      const node = nodes + (<usize>code << 7);
+      for (let i: usize = 0; i < 4; i++) {
+        const at = node + (i << 2);
+        if (load<f32>(at) > load<f32>(at, 48)) continue;
+        const ax = (load<f32>(at) - ox) * ix, bx = (load<f32>(at, 48) - ox) * ix;
+        const ay = (load<f32>(at, 16) - oy) * iy, by = (load<f32>(at, 64) - oy) * iy;
+        const az = (load<f32>(at, 32) - oz) * iz, bz = (load<f32>(at, 80) - oz) * iz;
+        const near = Mathf.max(Mathf.max(Mathf.min(ax, bx), Mathf.min(ay, by)), Mathf.max(Mathf.min(az, bz), 0.0));
+        const far = Mathf.min(Mathf.min(Mathf.max(ax, bx), Mathf.max(ay, by)), Mathf.max(az, bz)) * FAR_SLACK;
+        if (near <= far) {
+          store<i32>(sp, load<i32>(at, NODE_CHILDREN));
+          sp += 4;
+        }
+      }
+    } else {
+      const leaf = ~code;
+      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
+      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      for (; block < end; block += BLOCK_SIZE)
+        for (let lane: usize = 0; lane < 4; lane++) {
+          const b = block + (lane << 2);
+          if (load<i32>(b, BLOCK_INDEX) < 0) continue;
+          const e1x = <f64>load<f32>(b, 48), e1y = <f64>load<f32>(b, 64), e1z = <f64>load<f32>(b, 80);
+          const e2x = <f64>load<f32>(b, 96), e2y = <f64>load<f32>(b, 112), e2z = <f64>load<f32>(b, 128);
+          const px = <f64>dy * e2z - <f64>dz * e2y, py = <f64>dz * e2x - <f64>dx * e2z, pz = <f64>dx * e2y - <f64>dy * e2x;
+          const det = e1x * px + e1y * py + e1z * pz;
+          if (det == 0.0) continue;
+          const inv = 1.0 / det;
+          const sx = <f64>ox - <f64>load<f32>(b), sy = <f64>oy - <f64>load<f32>(b, 16), sz = <f64>oz - <f64>load<f32>(b, 32);
+          const u = (sx * px + sy * py + sz * pz) * inv;
+          if (u < 0.0 || u > 1.0) continue;
+          const qx = sy * e1z - sz * e1y, qy = sz * e1x - sx * e1z, qz = sx * e1y - sy * e1x;
+          const v = (<f64>dx * qx + <f64>dy * qy + <f64>dz * qz) * inv;
+          if (v < 0.0 || u + v > 1.0) continue;
+          const t = (e2x * qx + e2y * qy + e2z * qz) * inv;
+          if (t <= 0.0 || n >= most) continue;
+          store<f64>(to + (<usize>n << 4), t);
+          // det > 0: the ray comes from the side the corners turn about counter-clockwise, and enters
+          store<f64>(to + (<usize>n << 4), det > 0.0 ? -1.0 : 1.0, 8);
+          n++;
+        }
+    }
+    if (sp == base) return n;
+    sp -= 4;
+    code = load<i32>(sp);
+  }
+}

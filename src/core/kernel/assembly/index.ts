@@ -2,13 +2,16 @@
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_PASSES, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
   P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, PIXEL_SIZE,
-  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT,
+  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
 import { beginRun, bindWorker, cancelled, param, raysTraced, densityLookups } from "./state";
-import { startSample, pair, ru, rv, sequencePoint } from "./random";
+import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
-import { prepareMedium, transmit, tr, tg, tb, densityAt, sampleCollision, colT, colR, colG, colB } from "./medium";
-import { prepareLights } from "./lights";
+import { prepareMedia, mediumAt, transmit, tr, tg, tb, densityAt, boundAt, sampleCollision, colT, colR, colG, colB } from "./medium";
+import { prepareLights, lightFrom, lR, lG, lB, lx, ly, lz } from "./lights";
+import { prepareChoice } from "./choose";
+import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
+import { phaseOf, sampleCosine } from "./scatter";
 import { preparePaths, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB } from "./path";
 import { breakUp } from "./noise";
 
@@ -20,8 +23,9 @@ let invalid: f64 = 0.0;
 export function begin(id: i32): void {
   beginRun(id);
   invalid = 0.0;
-  prepareMedium(true);
+  prepareMedia(true);
   prepareLights();
+  prepareChoice();
   preparePaths();
 }
 
@@ -139,7 +143,8 @@ export function renderTile(
   const film = <usize>param(P_FILM);
   const width = <i32>param(P_WIDTH);
   const clear = (passes & PASS_CLEAR) != 0;
-  prepareMedium(!clear);
+  prepareMedia(!clear);
+  prepareChoice();
   let pixels = 0;
   for (let y = y0; y < y1; y++) {
     if ((y - originY) % stride != 0) continue;
@@ -179,18 +184,43 @@ export function transmittance(
   ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, band: i32, index: i32,
 ): f64 {
   startSample(<u32>param(P_SEED), 0, 0, <u32>index);
-  transmit(ox, oy, oz, dx, dy, dz, tmax);
+  transmit(ox, oy, oz, dx, dy, dz, tmax, RAY_SHADOW);
   return band == 0 ? tr : band == 1 ? tg : tb;
 }
 
 /** Distance of one collision of a walk on [0, tmax] (Infinity: passed); weights by walkWeight(). */
 export function walkDistance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, index: i32): f64 {
   startSample(<u32>param(P_SEED), 1, 0, <u32>index);
-  return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0) ? colT : Infinity;
+  return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0, RAY_INDIRECT) ? colT : Infinity;
 }
 export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1 ? colG : colB; }
 
-/** Relative density of the medium at a point. */
-export function density(x: f64, y: f64, z: f64): f64 { return densityAt(x, y, z); }
-/** Break-up factor at a point. */
-export function noiseAt(x: f64, y: f64, z: f64): f64 { return breakUp(x, y, z); }
+/** Relative density of medium `m` at a point of its region, and the bound that tracking uses there. */
+export function density(m: i32, x: f64, y: f64, z: f64): f64 { return densityAt(mediumAt(m), x, y, z); }
+export function bound(m: i32, x: f64, y: f64, z: f64): f64 { return boundAt(mediumAt(m), x, y, z); }
+/** Break-up factor of medium `m` at a point. */
+export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return breakUp(mediumAt(m), x, y, z); }
+
+/** Phase function (1/sr) of medium `m`, and cosine `index` of its sampling. */
+export function phase(m: i32, cos: f64): f64 { return phaseOf(mediumAt(m), cos); }
+export function phaseSample(m: i32, index: i32): f64 {
+  startSample(<u32>param(P_SEED), 2, 0, <u32>index);
+  return sampleCosine(mediumAt(m), random());
+}
+
+/** Light `i` at a point, sample (u, v): value 0 … 2 irradiance, 3 … 5 direction. */
+export function lightAt(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64, value: i32): f64 {
+  lightFrom(i, x, y, z, u, v);
+  return value == 0 ? lR : value == 1 ? lG : value == 2 ? lB : value == 3 ? lx : value == 4 ? ly : lz;
+}
+
+/** Sky luminance of one band along a direction. */
+export function skyAt(dx: f64, dy: f64, dz: f64, band: i32): f64 {
+  sky(dx, dy, dz);
+  return band == 0 ? skyR : band == 1 ? skyG : skyB;
+}
+/** Direction (axis 0 … 2) drawn from a sky table, or its density (axis 3). */
+export function skySample(u: f64, v: f64, axis: i32): f64 {
+  sampleEnvironment(u, v);
+  return axis == 0 ? ex : axis == 1 ? ey : axis == 2 ? ez : environmentPdf(ex, ey, ez);
+}

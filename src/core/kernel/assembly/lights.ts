@@ -1,62 +1,57 @@
-/** Sun, sky and local lights: what arrives at a point from where, and which light to ask. */
+/** What arrives at a point from the sun, the sky and each light, drawn from where it is bright. */
 import {
-  L_KIND, L_POSITION, L_AXIS, L_INTENSITY, L_COS_INNER, L_COS_OUTER, P_SUN_E, P_SUN_DIR,
-  P_SUN_COS, P_SUN_DISK, P_SKY_ZENITH, P_SKY_HORIZON, P_LIGHT_COUNT,
+  L_KIND, L_POSITION, L_AXIS, L_U, L_V, L_INTENSITY, L_COS_INNER, L_COS_OUTER, L_SIZE, L_AREA, L_BEAM, L_AIR, L_SURFACES,
+  L_MASK, L_FADE, L_BOTH_SIDES, L_GOBO, L_GOBO_WIDTH, L_GOBO_HEIGHT, L_GOBO_SCALE, L_GOBO_DISTANCE, L_PROFILE, L_IMAGE,
+  L_IMAGE_WIDTH, L_IMAGE_HEIGHT, LP_COLUMNS, P_SUN_E, P_SUN_DIR, P_SUN_COS, P_SUN_AIR, P_SUN_SURFACES, P_SUN_MASK,
+  P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_GLOW, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
+  P_SUN_GOBO_U, P_SUN_GOBO_V, G_CORNER, G_EDGE1, G_EDGE2, G_LUMINANCE, G_AREA, GLOW_WORDS,
 } from "../../scene/layout";
-import { param, lightParam } from "./state";
+import { param, lightParam, word } from "./state";
 
-/** Set by sky() and by lightFrom(): radiance, or irradiance on a plane facing the light, per band. */
+/** Set by lightFrom() and sampleSun(): irradiance on a plane facing the light, per band. */
 export let lR: f64 = 0.0;
 export let lG: f64 = 0.0;
 export let lB: f64 = 0.0;
-/** Set by sampleSun() and lightFrom(): unit direction to the light, and its distance. */
+/** Unit direction to the light, and its distance. */
 export let lx: f64 = 0.0;
 export let ly: f64 = 0.0;
 export let lz: f64 = 0.0;
 export let lDistance: f64 = 0.0;
+/** Density of the direction (1/sr) where a surface may also meet the light by chance; 0 where it cannot. */
+export let lPdf: f64 = 0.0;
 
 export const SUN: i32 = -1;
 export const SKY: i32 = -2;
 export const NONE: i32 = -3;
+/** Media that glow, as one light. */
+export const GLOW: i32 = -4;
 
-let sunPower: f64 = 0.0;
-let skyPower: f64 = 0.0;
 let localCount: i32 = 0;
 
-const INV_4PI: f64 = 0.07957747154594767;
-
 export function prepareLights(): void {
-  sunPower = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2);
-  skyPower = 0.0;
-  for (let i = 0; i < 3; i++) skyPower += 0.5 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i));
   localCount = <i32>param(P_LIGHT_COUNT);
 }
 
-/** Sky radiance along a direction: from horizon to zenith with the sine of the elevation. */
-export function sky(dy: f64): void {
-  const t = Math.max(0.0, Math.min(1.0, dy));
-  lR = param(P_SKY_HORIZON) + (param(P_SKY_ZENITH) - param(P_SKY_HORIZON)) * t;
-  lG = param(P_SKY_HORIZON + 1) + (param(P_SKY_ZENITH + 1) - param(P_SKY_HORIZON + 1)) * t;
-  lB = param(P_SKY_HORIZON + 2) + (param(P_SKY_ZENITH + 2) - param(P_SKY_HORIZON + 2)) * t;
+// @ts-ignore: decorator
+@inline
+export function glowRecord(i: i32): usize {
+  return <usize>param(P_GLOW) + <usize>(i * GLOW_WORDS * 8);
 }
 
-/** Sky and, where the document shows it, the sun's disk, as the lens sees them. */
-export function background(dx: f64, dy: f64, dz: f64): void {
-  sky(dy);
-  if (param(P_SUN_DISK) == 0.0) return;
-  const c = dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2);
-  const edge = param(P_SUN_COS);
-  if (c < edge) return;
-  const perSteradian = 1.0 / (6.283185307179586 * (1.0 - edge));
-  lR += param(P_SUN_E) * perSteradian;
-  lG += param(P_SUN_E + 1) * perSteradian;
-  lB += param(P_SUN_E + 2) * perSteradian;
+/** Shares of a light to the air and to surfaces, and the media it lights. */
+export function airShare(light: i32): f64 {
+  return light == SUN ? param(P_SUN_AIR) : light == SKY ? param(P_SKY_AIR) : light < 0 || light >= localCount ? 1.0 : lightParam(light, L_AIR);
+}
+export function surfaceShare(light: i32): f64 {
+  return light == SUN ? param(P_SUN_SURFACES) : light == SKY ? param(P_SKY_SURFACES) : light < 0 || light >= localCount ? 1.0 : lightParam(light, L_SURFACES);
+}
+export function mediaMask(light: i32): u32 {
+  return light == SUN ? <u32>param(P_SUN_MASK) : light < 0 || light >= localCount ? 0xffffffff : <u32>lightParam(light, L_MASK);
 }
 
-/** Direction uniform in the sun's disk; sets lx, ly, lz, lDistance and the irradiance. */
-export function sampleSun(u: f64, v: f64): void {
-  const sx = param(P_SUN_DIR), sy = param(P_SUN_DIR + 1), sz = param(P_SUN_DIR + 2);
-  const c = 1.0 - u * (1.0 - param(P_SUN_COS));
+/** Direction uniform in a cone about the unit vector s; sets lx, ly, lz. */
+function inCone(sx: f64, sy: f64, sz: f64, edge: f64, u: f64, v: f64): void {
+  const c = 1.0 - u * (1.0 - edge);
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
   const phi = 6.283185307179586 * v;
   const a = s * Math.cos(phi), b = s * Math.sin(phi);
@@ -66,117 +61,247 @@ export function sampleSun(u: f64, v: f64): void {
   lx = a * (1.0 + sign * sx * sx * k) + b * m + c * sx;
   ly = a * (sign * m) + b * (sign + sy * sy * k) + c * sy;
   lz = a * (-sign * sx) + b * -sy + c * sz;
+}
+
+let tr: f64 = 0.0, tg: f64 = 0.0, tb: f64 = 0.0;
+
+/** Bilinear value of an RGB table; edges repeat where `wrap`, and are black past them otherwise. Sets tr, tg, tb. */
+function texel(at: usize, w: i32, h: i32, u: f64, v: f64, wrap: bool): void {
+  if (wrap) {
+    u -= Math.floor(u);
+    v -= Math.floor(v);
+  } else if (!(u >= 0.0 && u <= 1.0 && v >= 0.0 && v <= 1.0)) {
+    tr = 0.0;
+    tg = 0.0;
+    tb = 0.0;
+    return;
+  }
+  const x = u * <f64>w - 0.5, y = v * <f64>h - 0.5;
+  const fx = Math.floor(x), fy = Math.floor(y);
+  const a = x - fx, b = y - fy;
+  let x0 = <i32>fx, y0 = <i32>fy, x1 = x0 + 1, y1 = y0 + 1;
+  if (wrap) {
+    x0 = (x0 + w) % w;
+    x1 = x1 % w;
+    y0 = (y0 + h) % h;
+    y1 = y1 % h;
+  } else {
+    x0 = x0 < 0 ? 0 : x0;
+    y0 = y0 < 0 ? 0 : y0;
+    x1 = x1 >= w ? w - 1 : x1;
+    y1 = y1 >= h ? h - 1 : y1;
+  }
+  const p00 = at + <usize>((y0 * w + x0) * 12), p10 = at + <usize>((y0 * w + x1) * 12);
+  const p01 = at + <usize>((y1 * w + x0) * 12), p11 = at + <usize>((y1 * w + x1) * 12);
+  const q00 = (1.0 - a) * (1.0 - b), q10 = a * (1.0 - b), q01 = (1.0 - a) * b, q11 = a * b;
+  tr = q00 * <f64>load<f32>(p00) + q10 * <f64>load<f32>(p10) + q01 * <f64>load<f32>(p01) + q11 * <f64>load<f32>(p11);
+  tg = q00 * <f64>load<f32>(p00, 4) + q10 * <f64>load<f32>(p10, 4) + q01 * <f64>load<f32>(p01, 4) + q11 * <f64>load<f32>(p11, 4);
+  tb = q00 * <f64>load<f32>(p00, 8) + q10 * <f64>load<f32>(p10, 8) + q01 * <f64>load<f32>(p01, 8) + q11 * <f64>load<f32>(p11, 8);
+}
+
+/** Direction uniform in the sun's disk, and the irradiance at x through its gobo. */
+export function sampleSun(u: f64, v: f64, x: f64, y: f64, z: f64): void {
+  inCone(param(P_SUN_DIR), param(P_SUN_DIR + 1), param(P_SUN_DIR + 2), param(P_SUN_COS), u, v);
   lDistance = Infinity;
+  lPdf = 0.0;
   lR = param(P_SUN_E);
   lG = param(P_SUN_E + 1);
   lB = param(P_SUN_E + 2);
+  const gobo = <usize>param(P_SUN_GOBO);
+  if (gobo == 0) return;
+  const k = param(P_SUN_GOBO_SCALE);
+  texel(
+    gobo, <i32>param(P_SUN_GOBO_WIDTH), <i32>param(P_SUN_GOBO_HEIGHT),
+    k * (x * param(P_SUN_GOBO_U) + y * param(P_SUN_GOBO_U + 1) + z * param(P_SUN_GOBO_U + 2)),
+    k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2)), true,
+  );
+  lR *= tr;
+  lG *= tg;
+  lB *= tb;
 }
 
-/** Irradiance of local light `i` at a point; sets direction and distance. */
-export function lightFrom(i: i32, x: f64, y: f64, z: f64): void {
-  const px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
-  const d2 = Math.max(px * px + py * py + pz * pz, 1e-12);
+// @ts-ignore: decorator
+@inline
+function smooth(t: f64): f64 {
+  t = Math.max(0.0, Math.min(1.0, t));
+  return t * t * (3.0 - 2.0 * t);
+}
+
+function fade(i: i32, d: f64): f64 {
+  const nearFrom = lightParam(i, L_FADE + 1), nearTo = lightParam(i, L_FADE + 2);
+  const farFrom = lightParam(i, L_FADE + 3), farTo = lightParam(i, L_FADE + 4);
+  let k = nearTo > nearFrom ? smooth((d - nearFrom) / (nearTo - nearFrom)) : d >= nearFrom ? 1.0 : 0.0;
+  k *= farTo > farFrom ? 1.0 - smooth((d - farFrom) / (farTo - farFrom)) : d <= farTo ? 1.0 : 0.0;
+  return k;
+}
+
+/** Candela of a photometric profile along a direction away from the light. */
+function profileCandela(i: i32, dx: f64, dy: f64, dz: f64): f64 {
+  const c = dx * lightParam(i, L_AXIS) + dy * lightParam(i, L_AXIS + 1) + dz * lightParam(i, L_AXIS + 2);
+  const a = dx * lightParam(i, L_U) + dy * lightParam(i, L_U + 1) + dz * lightParam(i, L_U + 2);
+  const b = dx * lightParam(i, L_V) + dy * lightParam(i, L_V + 1) + dz * lightParam(i, L_V + 2);
+  const theta = Math.acos(Math.max(-1.0, Math.min(1.0, c))) * 57.29577951308232;
+  let phi = Math.atan2(b, a) * 57.29577951308232;
+  if (phi < 0.0) phi += 360.0;
+  const t0 = <i32>Math.min(179.0, Math.floor(theta)), p0 = <i32>Math.min(359.0, Math.floor(phi));
+  const ft = theta - <f64>t0, fp = phi - <f64>p0;
+  const p1 = p0 == LP_COLUMNS - 1 ? 0 : p0 + 1;
+  const at = <usize>lightParam(i, L_PROFILE);
+  const v00 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p0) << 2)), v01 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p1) << 2));
+  const v10 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p0) << 2)), v11 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p1) << 2));
+  return (1.0 - ft) * ((1.0 - fp) * v00 + fp * v01) + ft * ((1.0 - fp) * v10 + fp * v11);
+}
+
+/** Light of an emissive triangle at a point. */
+function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
+  const p = glowRecord(i);
+  // uniform over the triangle
+  const s = Math.sqrt(u);
+  const a = 1.0 - s, b = s * v;
+  const e1x = word(p, G_EDGE1), e1y = word(p, G_EDGE1 + 1), e1z = word(p, G_EDGE1 + 2);
+  const e2x = word(p, G_EDGE2), e2y = word(p, G_EDGE2 + 1), e2z = word(p, G_EDGE2 + 2);
+  const px = word(p, G_CORNER) + a * e1x + b * e2x - x;
+  const py = word(p, G_CORNER + 1) + a * e1y + b * e2y - y;
+  const pz = word(p, G_CORNER + 2) + a * e1z + b * e2z - z;
+  const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
   lDistance = Math.sqrt(d2);
   const inv = 1.0 / lDistance;
   lx = px * inv;
   ly = py * inv;
   lz = pz * inv;
-  let k = 1.0 / d2;
-  if (lightParam(i, L_KIND) == 1.0) {
-    const c = -(lx * lightParam(i, L_AXIS) + ly * lightParam(i, L_AXIS + 1) + lz * lightParam(i, L_AXIS + 2));
-    const inner = lightParam(i, L_COS_INNER), outer = lightParam(i, L_COS_OUTER);
-    const t = Math.max(0.0, Math.min(1.0, (c - outer) / Math.max(inner - outer, 1e-9)));
-    k *= t * t * (3.0 - 2.0 * t);
+  const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
+  const area = word(p, G_AREA);
+  const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
+  const k = (cos * area) / d2;
+  lPdf = k > 0.0 ? 1.0 / k : 0.0;
+  lR = k * word(p, G_LUMINANCE);
+  lG = k * word(p, G_LUMINANCE + 1);
+  lB = k * word(p, G_LUMINANCE + 2);
+}
+
+/** A point of the light drawn by (u, v): irradiance it gives at x, direction and distance. */
+export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
+  lPdf = 0.0;
+  if (i >= localCount) {
+    fromTriangle(i - localCount, x, y, z, u, v);
+    return;
   }
+  const kind = <i32>lightParam(i, L_KIND);
+  const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
+  if (kind == 7) {
+    inCone(ax, ay, az, lightParam(i, L_COS_OUTER), u, v);
+    lDistance = Infinity;
+    lR = lightParam(i, L_INTENSITY);
+    lG = lightParam(i, L_INTENSITY + 1);
+    lB = lightParam(i, L_INTENSITY + 2);
+    return;
+  }
+  let px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
+  let k = 1.0;
+  // place on the emitter across its axes, metres
+  let s = 0.0, t = 0.0;
+  if (kind == 4) {
+    const r = lightParam(i, L_SIZE);
+    const d2 = px * px + py * py + pz * pz;
+    if (d2 <= r * r) {
+      lR = 0.0;
+      lG = 0.0;
+      lB = 0.0;
+      return;
+    }
+    const d = Math.sqrt(d2);
+    const sin2 = (r * r) / d2;
+    const edge = Math.sqrt(1.0 - sin2);
+    // 1 - cos without cancellation far away
+    const cap = sin2 / (1.0 + edge);
+    inCone(px / d, py / d, pz / d, 1.0 - cap, u, v);
+    const c = (px * lx + py * ly + pz * lz) / d;
+    lDistance = d * c - Math.sqrt(Math.max(0.0, r * r - d2 * (1.0 - c * c)));
+    k = 6.283185307179586 * cap;
+  } else {
+    const ux = lightParam(i, L_U), uy = lightParam(i, L_U + 1), uz = lightParam(i, L_U + 2);
+    const vx = lightParam(i, L_V), vy = lightParam(i, L_V + 1), vz = lightParam(i, L_V + 2);
+    if (kind == 2) {
+      s = (2.0 * u - 1.0) * lightParam(i, L_SIZE);
+      t = (2.0 * v - 1.0) * lightParam(i, L_SIZE + 1);
+    } else if (kind == 3 || (kind == 1 && lightParam(i, L_SIZE) > 0.0)) {
+      const r = lightParam(i, L_SIZE) * Math.sqrt(u), phi = 6.283185307179586 * v;
+      s = r * Math.cos(phi);
+      t = r * Math.sin(phi);
+    }
+    if (kind == 5) {
+      // a point of the tube's side: along it by u, around it by v
+      const along = (2.0 * u - 1.0) * lightParam(i, L_SIZE + 1), r = lightParam(i, L_SIZE), phi = 6.283185307179586 * v;
+      const c = Math.cos(phi), q = Math.sin(phi);
+      const nx = c * ux + q * vx, ny = c * uy + q * vy, nz = c * uz + q * vz;
+      px += along * ax + r * nx;
+      py += along * ay + r * ny;
+      pz += along * az + r * nz;
+      const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+      lDistance = Math.sqrt(d2);
+      const cos = -(nx * px + ny * py + nz * pz) / lDistance;
+      k = cos > 0.0 ? (cos * lightParam(i, L_AREA)) / d2 : 0.0;
+    } else {
+      px += s * ux + t * vx;
+      py += s * uy + t * vy;
+      pz += s * uz + t * vz;
+      const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+      lDistance = Math.sqrt(d2);
+      k = 1.0 / d2;
+    }
+    const inv = 1.0 / lDistance;
+    lx = px * inv;
+    ly = py * inv;
+    lz = pz * inv;
+    if (kind != 0 && kind != 5) {
+      let c = -(lx * ax + ly * ay + lz * az);
+      if (kind == 1) {
+        const inner = lightParam(i, L_COS_INNER), outer = lightParam(i, L_COS_OUTER);
+        k *= smooth((c - outer) / Math.max(inner - outer, 1e-9));
+      } else if (kind == 6) k *= profileCandela(i, -lx, -ly, -lz);
+      else {
+        if (lightParam(i, L_BOTH_SIDES) != 0.0) c = Math.abs(c);
+        const n = lightParam(i, L_BEAM);
+        k *= c > 0.0 ? lightParam(i, L_AREA) * (n > 0.0 ? Math.pow(c, n + 1.0) : c) : 0.0;
+      }
+      const gobo = <usize>lightParam(i, L_GOBO);
+      if (gobo != 0 && k > 0.0) {
+        const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), 1e-6);
+        // where the line crosses the gobo's plane; before a spot its scale grows with the distance from the apex
+        const gs = s - d * (lx * ux + ly * uy + lz * uz), gt = t - d * (lx * vx + ly * vy + lz * vz);
+        const scale = lightParam(i, L_GOBO_SCALE);
+        texel(
+          gobo, <i32>lightParam(i, L_GOBO_WIDTH), <i32>lightParam(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != 1,
+        );
+        lR = k * tr * lightParam(i, L_INTENSITY);
+        lG = k * tg * lightParam(i, L_INTENSITY + 1);
+        lB = k * tb * lightParam(i, L_INTENSITY + 2);
+        if (lightParam(i, L_FADE) != 0.0) dimBy(fade(i, lDistance));
+        if (lightParam(i, L_IMAGE) != 0.0) throughImage(i, s, t);
+        return;
+      }
+    }
+  }
+  if (lightParam(i, L_FADE) != 0.0) k *= fade(i, lDistance);
   lR = k * lightParam(i, L_INTENSITY);
   lG = k * lightParam(i, L_INTENSITY + 1);
   lB = k * lightParam(i, L_INTENSITY + 2);
+  if (lightParam(i, L_IMAGE) != 0.0 && k > 0.0) throughImage(i, s, t);
 }
 
-/** Nearest approach of a ray to light i, and the gap there. */
-export let nearT: f64 = 0.0;
-export let nearGap: f64 = 0.0;
-export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
-  const px = lightParam(i, L_POSITION) - ox, py = lightParam(i, L_POSITION + 1) - oy, pz = lightParam(i, L_POSITION + 2) - oz;
-  nearT = px * dx + py * dy + pz * dz;
-  const qx = px - nearT * dx, qy = py - nearT * dy, qz = pz - nearT * dz;
-  nearGap = Math.max(1e-5, Math.sqrt(qx * qx + qy * qy + qz * qz));
+function dimBy(k: f64): void {
+  lR *= k;
+  lG *= k;
+  lB *= k;
 }
 
-/** Chance of the light returned by the last choose…(). */
-export let chosenChance: f64 = 0.0;
-
-const weights: usize = memory.data(512); // MAX_LIGHTS f64, rewritten before each use by one instance only in its own stack of calls
-
-function pick(sun: f64, skyWeight: f64, localSum: f64, weightBase: usize, u: f64): i32 {
-  const total = sun + skyWeight + localSum;
-  if (!(total > 0.0)) return NONE;
-  u *= total;
-  if (u < sun) {
-    chosenChance = sun / total;
-    return SUN;
-  }
-  u -= sun;
-  if (u < skyWeight) {
-    chosenChance = skyWeight / total;
-    return SKY;
-  }
-  u -= skyWeight;
-  let last = NONE;
-  let lastWeight = 0.0;
-  for (let i = 0; i < localCount; i++) {
-    const w = load<f64>(weightBase + (<usize>i << 3));
-    if (w <= 0.0) continue;
-    last = i;
-    lastWeight = w;
-    if (u < w) break;
-    u -= w;
-  }
-  if (last == NONE) {
-    // rounding at the upper end
-    if (sun > 0.0) {
-      chosenChance = sun / total;
-      return SUN;
-    }
-    chosenChance = skyWeight / total;
-    return skyWeight > 0.0 ? SKY : NONE;
-  }
-  chosenChance = lastWeight / total;
-  return last;
-}
-
-/**
- * One light for a segment of air, by estimated contribution: irradiance × phase × reach for sun and
- * sky, the integral of the inverse square along the segment for local lights.
- */
-export function chooseForAir(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64,
-  withSky: bool, weightBase: usize, u: f64,
-): i32 {
-  const sun = sunPower * reach * (0.5 * sunPhase + 0.5 * INV_4PI);
-  const skyWeight = withSky ? skyPower * reach : 0.0;
-  let sum = 0.0;
-  for (let i = 0; i < localCount; i++) {
-    approach(i, ox, oy, oz, dx, dy, dz);
-    const angle = Math.atan((b - nearT) / nearGap) - Math.atan((a - nearT) / nearGap);
-    const power = lightParam(i, L_INTENSITY) + lightParam(i, L_INTENSITY + 1) + lightParam(i, L_INTENSITY + 2);
-    // reach shortens what distant parts of a long segment give
-    const w = (power * INV_4PI * angle) / nearGap;
-    store<f64>(weightBase + (<usize>i << 3), w);
-    sum += w;
-  }
-  return pick(sun, skyWeight, sum, weightBase, u);
-}
-
-/** One light for a point (in the air or on a surface), by irradiance. */
-export function chooseForPoint(x: f64, y: f64, z: f64, withSky: bool, weightBase: usize, u: f64): i32 {
-  const skyWeight = withSky ? skyPower * 3.141592653589793 : 0.0;
-  let sum = 0.0;
-  for (let i = 0; i < localCount; i++) {
-    lightFrom(i, x, y, z);
-    const w = lR + lG + lB;
-    store<f64>(weightBase + (<usize>i << 3), w);
-    sum += w;
-  }
-  return pick(sunPower, skyWeight, sum, weightBase, u);
+/** Colours the emitter of a rectangle by its image. */
+function throughImage(i: i32, s: f64, t: f64): void {
+  texel(
+    <usize>lightParam(i, L_IMAGE), <i32>lightParam(i, L_IMAGE_WIDTH), <i32>lightParam(i, L_IMAGE_HEIGHT),
+    0.5 + (0.5 * s) / lightParam(i, L_SIZE), 0.5 - (0.5 * t) / lightParam(i, L_SIZE + 1), false,
+  );
+  lR *= tr;
+  lG *= tg;
+  lB *= tb;
 }

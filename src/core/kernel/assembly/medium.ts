@@ -1,350 +1,898 @@
 /**
- * The medium along a ray: where it lies, its optical depth, its transmittance, and distances drawn
- * from it. Relative density is height × break-up and scales all bands alike, so an optical depth is
- * a coefficient times one scalar ∫ρ dt; the height part alone has closed forms and serves as the
- * majorant of the product (break-up is at most 1).
+ * The media along a ray. Each medium is an independent field of particles: its optical depth, its
+ * transmittance and its collisions are computed by itself, in closed form where its density is a height
+ * profile alone, by tracking under upper bounds of its density elsewhere; a ray through several
+ * multiplies their transmittances and takes the nearest of their collisions.
  */
 import {
-  P_MEDIUM, P_SIGMA_S, P_SIGMA_A, P_BOX_CENTRE, P_BOX_ROWS, P_BOX_HALF, P_HEIGHT_ON, P_HEIGHT_LEVEL,
-  P_HEIGHT_SCALE, P_NOISE_ON, P_ESTIMATOR, P_STEP, P_MAX_STEPS,
+  MEDIA, MEDIUM_WORDS, P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_REGION, M_EDGE,
+  M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE, M_START_LEAST, M_START_LENS,
+  M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS,
 } from "../../scene/layout";
-import { heightDensity, heightIntegral, heightInverse } from "../../optics/height";
-import { param } from "./state";
-import { random } from "./random";
-import { breakUp } from "./noise";
+import { profileDensity, profileIntegral, profileInverse } from "../../optics/profile";
+import { param, scratch, word, countLookup } from "./state";
+import { random, randomState, setRandomState } from "./random";
+import { breakUp, rawNoise, threshold, noiseMargin } from "./noise";
+import { clip, clipA, clipB, depthInside, meshIntervals, intervalStart, intervalEnd, EVERYWHERE, LAYER, MESH } from "./region";
 
 /** Transmittance per band, set by transmit(). */
 export let tr: f64 = 1.0;
 export let tg: f64 = 1.0;
 export let tb: f64 = 1.0;
 
-/** The part of the ray inside the medium, set by enter(). */
-export let segA: f64 = 0.0;
-export let segB: f64 = 0.0;
-
-/** Set by sampleCollision(): distance and spectral weights (f / pdf) per band. */
+/** Set by sampleCollision(): distance, medium, and spectral weights (f / pdf) per band. */
 export let colT: f64 = 0.0;
+export let colMedium: usize = 0;
 export let colR: f64 = 0.0;
 export let colG: f64 = 0.0;
 export let colB: f64 = 0.0;
 
-// the medium of this run, copied from the parameters once a run
-let kind: i32 = 0;
-let sr: f64 = 0.0, sg: f64 = 0.0, sb: f64 = 0.0; // scattering
-let er: f64 = 0.0, eg: f64 = 0.0, eb: f64 = 0.0; // extinction
-let emax: f64 = 0.0;
-let heightOn: bool = false;
-let level: f64 = 0.0;
-let scale: f64 = 1.0;
-let noiseOn: bool = false;
+let count: i32 = 0;
 let stepping: bool = false;
-let stepSize: f64 = 1.0;
 let maxSteps: f64 = 1024.0;
+/** Whether any medium treats the bands differently: else one band speaks for all. */
+let chromatic: bool = false;
 
-export function prepareMedium(on: bool): void {
-  kind = on ? <i32>param(P_MEDIUM) : 0;
-  sr = param(P_SIGMA_S);
-  sg = param(P_SIGMA_S + 1);
-  sb = param(P_SIGMA_S + 2);
-  er = sr + param(P_SIGMA_A);
-  eg = sg + param(P_SIGMA_A + 1);
-  eb = sb + param(P_SIGMA_A + 2);
-  emax = Math.max(er, Math.max(eg, eb));
-  if (emax <= 0.0) kind = 0;
-  heightOn = param(P_HEIGHT_ON) != 0.0;
-  level = param(P_HEIGHT_LEVEL);
-  scale = param(P_HEIGHT_SCALE);
-  noiseOn = param(P_NOISE_ON) != 0.0;
+// --- a segment: the part of a ray inside one medium
+const SEGMENT: usize = 128;
+const S_TYPE: usize = 4;
+const S_A: usize = 8;
+const S_B: usize = 16;
+const S_Y: usize = 24; // height above the medium's level at A
+const S_SLOPE: usize = 32;
+const S_SHARE: usize = 40;
+const S_TOTAL: usize = 48; // ∫ of the majorant density
+const S_PICK: usize = 56; // chance of drawing from this segment
+const S_BAND: usize = 64; // share of each band in its mixture
+const S_NORM: usize = 88; // 1 - exp(-σt · total) per band
+const S_CELL: usize = 112;
+const S_CELLS: usize = 116;
+
+/** Segments a ray may have; what lies beyond is left out, which no scene of sense reaches. */
+const MOST_SEGMENTS: i32 = 63;
+const LIST_A: usize = 8192;
+const LIST_B: usize = 16384;
+const POINTS: usize = 28672;
+/** Cells of the camera ray through coarse grids: where each ends (m), its bound, the depth up to it. */
+const CELLS: usize = 40960;
+const CELL: usize = 24;
+const MOST_CELLS: i32 = 1000;
+
+const CLOSED: i32 = 0;
+const UNDER_PROFILE: i32 = 1;
+const GRIDDED: i32 = 2;
+
+export function prepareMedia(on: bool): void {
+  count = on ? <i32>param(P_MEDIA) : 0;
   stepping = param(P_ESTIMATOR) != 0.0;
-  stepSize = param(P_STEP);
   maxSteps = param(P_MAX_STEPS);
+  chromatic = false;
+  for (let m = 0; m < count; m++) {
+    const p = mediumAt(m);
+    const e = word(p, M_SIGMA_T);
+    if (word(p, M_SIGMA_T + 1) != e || word(p, M_SIGMA_T + 2) != e) chromatic = true;
+  }
 }
 
 // @ts-ignore: decorator
 @inline
-export function scatterR(): f64 { return sr; }
-// @ts-ignore: decorator
-@inline
-export function scatterG(): f64 { return sg; }
-// @ts-ignore: decorator
-@inline
-export function scatterB(): f64 { return sb; }
-export function hasMedium(): bool { return kind != 0; }
-export function meanExtinction(): f64 { return (er + eg + eb) / 3.0; }
+export function mediumAt(m: i32): usize {
+  return <usize>MEDIA + <usize>(m * MEDIUM_WORDS * 8);
+}
+export function mediaCount(): i32 { return count; }
 
-/** Clips [0, tmax] of a ray to the medium; sets segA, segB. @returns whether anything is left */
-export function enter(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): bool {
-  if (kind == 0) return false;
-  segA = 0.0;
-  segB = tmax;
-  if (kind == 2) {
-    const px = ox - param(P_BOX_CENTRE), py = oy - param(P_BOX_CENTRE + 1), pz = oz - param(P_BOX_CENTRE + 2);
-    for (let axis = 0; axis < 3; axis++) {
-      const rx = param(P_BOX_ROWS + 3 * axis), ry = param(P_BOX_ROWS + 3 * axis + 1), rz = param(P_BOX_ROWS + 3 * axis + 2);
-      const o = px * rx + py * ry + pz * rz;
-      const d = dx * rx + dy * ry + dz * rz;
-      const h = param(P_BOX_HALF + axis);
-      if (Math.abs(d) < 1e-12) {
-        if (o < -h || o > h) return false;
-        continue;
+/** Height of a point above the medium's level, along its own up. */
+// @ts-ignore: decorator
+@inline
+function heightOf(p: usize, x: f64, y: f64, z: f64): f64 {
+  return x * word(p, M_UP) + y * word(p, M_UP + 1) + z * word(p, M_UP + 2) - word(p, M_LEVEL);
+}
+
+// @ts-ignore: decorator
+@inline
+function smooth(t: f64): f64 {
+  t = Math.max(0.0, Math.min(1.0, t));
+  return t * t * (3.0 - 2.0 * t);
+}
+
+/** What multiplies the height profile at a point of the region, in [0, 1]: soft edge × start × break-up. */
+function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
+  countLookup();
+  let f = 1.0;
+  const edge = word(p, M_EDGE);
+  if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
+  if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
+  if (f > 0.0 && word(p, M_NOISE) != 0.0) f *= breakUp(p, x, y, z);
+  return f;
+}
+
+function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
+  const a = x - word(p, M_START_LENS), b = y - word(p, M_START_LENS + 1), c = z - word(p, M_START_LENS + 2);
+  return Math.sqrt(a * a + b * b + c * c);
+}
+
+function startFactor(p: usize, distance: f64): f64 {
+  const past = distance - word(p, M_START_DISTANCE);
+  const fade = word(p, M_START_FADE);
+  const least = word(p, M_START_LEAST);
+  const t = fade > 0.0 ? smooth(past / fade) : past >= 0.0 ? 1.0 : 0.0;
+  return least + (1.0 - least) * t;
+}
+
+/** Relative density of a medium at a point of its region. */
+export function densityAt(p: usize, x: f64, y: f64, z: f64): f64 {
+  const h = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, x, y, z), word(p, M_SCALE));
+  return h > 0.0 && word(p, M_FACTOR) != 0.0 ? h * factorAt(p, x, y, z) : h;
+}
+
+// --- which media a ray passes
+
+// the ray of the list last collected, as the lists' functions need it
+let rx: f64 = 0.0, ry: f64 = 0.0, rz: f64 = 0.0, ux: f64 = 0.0, uy: f64 = 0.0, uz: f64 = 0.0;
+
+function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i32): i32 {
+  if (n >= MOST_SEGMENTS || !(b > a)) return n;
+  const s = list + <usize>n * SEGMENT;
+  store<u32>(s, <u32>p);
+  store<i32>(s, type, S_TYPE);
+  store<f64>(s, a, S_A);
+  store<f64>(s, b, S_B);
+  store<f64>(s, heightOf(p, rx, ry, rz) + a * (ux * word(p, M_UP) + uy * word(p, M_UP + 1) + uz * word(p, M_UP + 2)), S_Y);
+  store<f64>(s, ux * word(p, M_UP) + uy * word(p, M_UP + 1) + uz * word(p, M_UP + 2), S_SLOPE);
+  store<f64>(s, share, S_SHARE);
+  return n + 1;
+}
+
+/** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
+function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
+  if (word(p, M_FACTOR) == 0.0) return push(list, n, p, a, b, share, CLOSED);
+  if (word(p, M_GRID) == 0.0 || stepping) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  const kind = <i32>word(p, M_REGION);
+  if (kind != EVERYWHERE && kind != LAYER) return push(list, n, p, a, b, share, GRIDDED);
+  let c = a, d = b;
+  for (let axis = 0; axis < 3; axis++) {
+    const low = word(p, M_GRID_LOW + axis);
+    const high = low + word(p, M_GRID_CELLS + axis) / word(p, M_GRID_SCALE + axis);
+    const o = axis == 0 ? rx : axis == 1 ? ry : rz;
+    const u = axis == 0 ? ux : axis == 1 ? uy : uz;
+    if (Math.abs(u) < 1e-12) {
+      if (o < low || o > high) return push(list, n, p, a, b, share, UNDER_PROFILE);
+      continue;
+    }
+    const s = (low - o) / u, t = (high - o) / u;
+    c = Math.max(c, Math.min(s, t));
+    d = Math.min(d, Math.max(s, t));
+  }
+  if (!(d > c)) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  n = push(list, n, p, a, c, share, UNDER_PROFILE);
+  n = push(list, n, p, c, d, share, GRIDDED);
+  return push(list, n, p, d, b, share, UNDER_PROFILE);
+}
+
+/** Fills a list with the segments of [0, tmax] of a ray of the given kind. @returns how many */
+function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): i32 {
+  rx = ox; ry = oy; rz = oz;
+  ux = dx; uy = dy; uz = dz;
+  let n = 0;
+  for (let m = 0; m < count; m++) {
+    const p = mediumAt(m);
+    const share = word(p, M_SEEN + ray);
+    if (share <= 0.0) continue;
+    if (<i32>word(p, M_REGION) == MESH) {
+      const k = meshIntervals(p, ox, oy, oz, dx, dy, dz, tmax);
+      for (let i = 0; i < k; i++) n = add(list, n, p, intervalStart(i), intervalEnd(i), share);
+    } else if (clip(p, ox, oy, oz, dx, dy, dz, tmax)) n = add(list, n, p, clipA, clipB, share);
+  }
+  return n;
+}
+
+// --- coarse grids of upper bounds, walked cell by cell
+
+let gp: usize = 0, gAddress: usize = 0;
+let gx: i32 = 0, gy: i32 = 0, gz: i32 = 0, gnx: i32 = 0, gny: i32 = 0, gnz: i32 = 0;
+let gsx: i32 = 0, gsy: i32 = 0, gsz: i32 = 0;
+let gtx: f64 = 0.0, gty: f64 = 0.0, gtz: f64 = 0.0, gdx: f64 = 0.0, gdy: f64 = 0.0, gdz: f64 = 0.0;
+let gAt: f64 = 0.0, gEnd: f64 = 0.0;
+/** Set by nextCell(): the cell's part of the ray and its bound. */
+let cellA: f64 = 0.0, cellB: f64 = 0.0, cellBound: f64 = 0.0;
+
+/** Upper bound of relative density in a cell, computed when first asked for; the same from any worker. */
+function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
+  const at = gAddress + (<usize>((iz * gny + iy) * gnx + ix) << 2);
+  const known = load<f32>(at);
+  if (known >= 0.0) return <f64>known;
+  const wx = 1.0 / word(p, M_GRID_SCALE), wy = 1.0 / word(p, M_GRID_SCALE + 1), wz = 1.0 / word(p, M_GRID_SCALE + 2);
+  const lx = word(p, M_GRID_LOW) + (<f64>ix + 0.5) * wx;
+  const ly = word(p, M_GRID_LOW + 1) + (<f64>iy + 0.5) * wy;
+  const lz = word(p, M_GRID_LOW + 2) + (<f64>iz + 0.5) * wz;
+  const local = word(p, M_GRID_LOCAL) != 0.0;
+  const half = 0.5 * Math.sqrt(wx * wx + wy * wy + wz * wz);
+  const cx = worldOf(p, local, 0, lx, ly, lz), cy = worldOf(p, local, 1, lx, ly, lz), cz = worldOf(p, local, 2, lx, ly, lz);
+  let bound = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, cx, cy, cz) - half, word(p, M_SCALE));
+  const edge = word(p, M_EDGE);
+  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + half) / edge);
+  if (word(p, M_START) != 0.0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
+  if (bound > 0.0 && word(p, M_NOISE) != 0.0) {
+    let least = 1e9, most = -1e9;
+    for (let i = -1; i <= 1; i++)
+      for (let j = -1; j <= 1; j++)
+        for (let k = -1; k <= 1; k++) {
+          const a = lx + (<f64>i * wx) / 3.0, b = ly + (<f64>j * wy) / 3.0, c = lz + (<f64>k * wz) / 3.0;
+          const v = rawNoise(p, worldOf(p, local, 0, a, b, c), worldOf(p, local, 1, a, b, c), worldOf(p, local, 2, a, b, c));
+          least = Math.min(least, v);
+          most = Math.max(most, v);
+        }
+    const margin = noiseMargin(p, half / 3.0);
+    bound *= Math.max(threshold(p, most + margin), threshold(p, least - margin));
+  }
+  // rounded up, so that the single-precision bound still bounds
+  store<f32>(at, <f32>(bound * 1.000001));
+  return <f64>load<f32>(at);
+}
+
+// @ts-ignore: decorator
+@inline
+function worldOf(p: usize, local: bool, axis: i32, x: f64, y: f64, z: f64): f64 {
+  if (!local) return axis == 0 ? x : axis == 1 ? y : z;
+  return word(p, M_CENTRE + axis) + x * word(p, M_ROWS + axis) + y * word(p, M_ROWS + 3 + axis) + z * word(p, M_ROWS + 6 + axis);
+}
+
+function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
+  gp = p;
+  gAddress = <usize>word(p, M_GRID);
+  gnx = <i32>word(p, M_GRID_CELLS);
+  gny = <i32>word(p, M_GRID_CELLS + 1);
+  gnz = <i32>word(p, M_GRID_CELLS + 2);
+  let x = ox, y = oy, z = oz, vx = dx, vy = dy, vz = dz;
+  if (word(p, M_GRID_LOCAL) != 0.0) {
+    const qx = ox - word(p, M_CENTRE), qy = oy - word(p, M_CENTRE + 1), qz = oz - word(p, M_CENTRE + 2);
+    x = qx * word(p, M_ROWS) + qy * word(p, M_ROWS + 1) + qz * word(p, M_ROWS + 2);
+    y = qx * word(p, M_ROWS + 3) + qy * word(p, M_ROWS + 4) + qz * word(p, M_ROWS + 5);
+    z = qx * word(p, M_ROWS + 6) + qy * word(p, M_ROWS + 7) + qz * word(p, M_ROWS + 8);
+    vx = dx * word(p, M_ROWS) + dy * word(p, M_ROWS + 1) + dz * word(p, M_ROWS + 2);
+    vy = dx * word(p, M_ROWS + 3) + dy * word(p, M_ROWS + 4) + dz * word(p, M_ROWS + 5);
+    vz = dx * word(p, M_ROWS + 6) + dy * word(p, M_ROWS + 7) + dz * word(p, M_ROWS + 8);
+  }
+  x = (x - word(p, M_GRID_LOW)) * word(p, M_GRID_SCALE);
+  y = (y - word(p, M_GRID_LOW + 1)) * word(p, M_GRID_SCALE + 1);
+  z = (z - word(p, M_GRID_LOW + 2)) * word(p, M_GRID_SCALE + 2);
+  vx *= word(p, M_GRID_SCALE);
+  vy *= word(p, M_GRID_SCALE + 1);
+  vz *= word(p, M_GRID_SCALE + 2);
+  gx = <i32>Math.max(0.0, Math.min(<f64>(gnx - 1), Math.floor(x + vx * a)));
+  gy = <i32>Math.max(0.0, Math.min(<f64>(gny - 1), Math.floor(y + vy * a)));
+  gz = <i32>Math.max(0.0, Math.min(<f64>(gnz - 1), Math.floor(z + vz * a)));
+  gsx = vx > 0.0 ? 1 : -1;
+  gsy = vy > 0.0 ? 1 : -1;
+  gsz = vz > 0.0 ? 1 : -1;
+  gtx = vx == 0.0 ? Infinity : (<f64>(gx + (vx > 0.0 ? 1 : 0)) - x) / vx;
+  gty = vy == 0.0 ? Infinity : (<f64>(gy + (vy > 0.0 ? 1 : 0)) - y) / vy;
+  gtz = vz == 0.0 ? Infinity : (<f64>(gz + (vz > 0.0 ? 1 : 0)) - z) / vz;
+  gdx = vx == 0.0 ? Infinity : Math.abs(1.0 / vx);
+  gdy = vy == 0.0 ? Infinity : Math.abs(1.0 / vy);
+  gdz = vz == 0.0 ? Infinity : Math.abs(1.0 / vz);
+  gAt = a;
+  gEnd = b;
+}
+
+/** Steps to the next cell; sets cellA, cellB, cellBound. @returns false past the end */
+function nextCell(): bool {
+  while (gAt < gEnd) {
+    const bound = boundOf(gp, gx, gy, gz);
+    const t = Math.min(gtx, Math.min(gty, gtz));
+    cellA = gAt;
+    cellB = Math.min(gEnd, Math.max(t, gAt));
+    if (t < gEnd) {
+      // a ray that leaves the grid by rounding stays in its last cell
+      if (t == gtx) {
+        gx += gsx;
+        gtx = gx < 0 || gx >= gnx ? Infinity : gtx + gdx;
+        gx = gx < 0 ? 0 : gx >= gnx ? gnx - 1 : gx;
+      } else if (t == gty) {
+        gy += gsy;
+        gty = gy < 0 || gy >= gny ? Infinity : gty + gdy;
+        gy = gy < 0 ? 0 : gy >= gny ? gny - 1 : gy;
+      } else {
+        gz += gsz;
+        gtz = gz < 0 || gz >= gnz ? Infinity : gtz + gdz;
+        gz = gz < 0 ? 0 : gz >= gnz ? gnz - 1 : gz;
       }
-      const a = (-h - o) / d, b = (h - o) / d;
-      segA = Math.max(segA, Math.min(a, b));
-      segB = Math.min(segB, Math.max(a, b));
+    }
+    gAt = cellB;
+    if (cellB > cellA) {
+      cellBound = bound;
+      return true;
     }
   }
-  return segB > segA;
+  return false;
 }
 
-/** ∫ of the majorant density (m) over `length` from a height above the level. */
-// @ts-ignore: decorator
-@inline
-function majorantIntegral(y: f64, slope: f64, length: f64): f64 {
-  return heightOn ? heightIntegral(y, slope, scale, length) : length;
+/** Bound that a test may hold against the density: that of the cell of a point; 1 without a grid. */
+export function boundAt(p: usize, x: f64, y: f64, z: f64): f64 {
+  if (word(p, M_GRID) == 0.0) return 1.0;
+  startCells(p, x, y, z, 1.0, 0.0, 0.0, 0.0, 1e-9);
+  return boundOf(p, gx, gy, gz);
 }
 
-// @ts-ignore: decorator
-@inline
-function majorantInverse(y: f64, slope: f64, depth: f64): f64 {
-  return heightOn ? heightInverse(y, slope, scale, depth) : depth;
-}
+// --- one segment
 
-// @ts-ignore: decorator
-@inline
-function majorantDensity(y: f64): f64 {
-  return heightOn ? heightDensity(y - level, scale) : 1.0;
-}
-
-/** Relative density at a point inside the medium. */
-export function densityAt(x: f64, y: f64, z: f64): f64 {
-  const h = majorantDensity(y);
-  return noiseOn ? h * breakUp(x, y, z) : h;
-}
-
-/** Extinction of the thinnest band that has any, 1/m. */
-function leastExtinction(): f64 {
-  let least = emax;
-  if (er > 0.0) least = Math.min(least, er);
-  if (eg > 0.0) least = Math.min(least, eg);
-  if (eb > 0.0) least = Math.min(least, eb);
+/** Extinction of the thinnest band of medium p that has any, 1/m. */
+function leastExtinction(p: usize): f64 {
+  const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);
+  let least = Math.max(r, Math.max(g, b));
+  if (r > 0.0) least = Math.min(least, r);
+  if (g > 0.0) least = Math.min(least, g);
+  if (b > 0.0) least = Math.min(least, b);
   return least;
 }
 
-/** Length after which at most e^-60 of any band that is attenuated at all would be left. */
-function effectiveLength(y: f64, slope: f64, length: f64): f64 {
-  if (length < Infinity) return length;
-  const total = majorantIntegral(y, slope, length);
-  return majorantInverse(y, slope, Math.min(60.0 / leastExtinction(), total * 0.9999999));
+/** Endless broken air is followed up to this many mean free paths of its bound. */
+const FOLLOWED: f64 = 2000.0;
+
+/** End of a segment as far as it is worth following, at most `limit`. */
+function usefulEnd(s: usize, p: usize, limit: f64): f64 {
+  const end = Math.min(load<f64>(s, S_B), limit);
+  if (end < Infinity) return end;
+  const shape = <i32>word(p, M_PROFILE);
+  const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), Infinity);
+  const least = leastExtinction(p) * load<f64>(s, S_SHARE);
+  const depth = Math.min(FOLLOWED / Math.max(least, 1e-12), total * 0.9999999);
+  return Math.min(1e15, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), depth));
+}
+
+/** ∫ of the profile over `length` metres of a segment from its start. */
+// @ts-ignore: decorator
+@inline
+function profileDepth(s: usize, p: usize, length: f64): f64 {
+  return profileIntegral(<i32>word(p, M_PROFILE), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), length);
+}
+// @ts-ignore: decorator
+@inline
+function profileDistance(s: usize, p: usize, depth: f64): f64 {
+  return profileInverse(<i32>word(p, M_PROFILE), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), depth);
 }
 
 /** ∫ρ dt by the jittered rectangle rule: steps of at most the step size, one common offset. */
-function steppedIntegral(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, length: f64): f64 {
-  const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / stepSize)));
+function steppedDepth(s: usize, p: usize): f64 {
+  const a = load<f64>(s, S_A);
+  const length = usefulEnd(s, p, Infinity) - a;
+  const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP))));
   const step = length / n;
   let t = a + step * random();
   let sum = 0.0;
   // past e^-20 in the thinnest band that is attenuated at all, further steps cannot be told from none
-  const enough = 20.0 / (leastExtinction() * step);
+  const enough = 20.0 / (leastExtinction(p) * load<f64>(s, S_SHARE) * step);
   for (let i = 0.0; i < n; i += 1.0) {
-    sum += densityAt(ox + t * dx, oy + t * dy, oz + t * dz);
+    sum += densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz);
     if (sum > enough) break;
     t += step;
   }
   return sum * step;
 }
 
-/**
- * Transmittance of [0, tmax] of a ray; sets tr, tg, tb. Closed form without break-up; with it,
- * ratio tracking under the height majorant, or stepping.
- */
-export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): void {
-  tr = 1.0;
-  tg = 1.0;
-  tb = 1.0;
-  if (!enter(ox, oy, oz, dx, dy, dz, tmax)) return;
-  const a = segA;
-  let length = segB - a;
-  const y = oy + a * dy - level;
-  if (!noiseOn && !stepping) {
-    const depth = majorantIntegral(y, dy, length);
-    // a band without extinction keeps everything even over an infinite depth
-    tr = er > 0.0 ? Math.exp(-er * depth) : 1.0;
-    tg = eg > 0.0 ? (eg == er ? tr : Math.exp(-eg * depth)) : 1.0;
-    tb = eb > 0.0 ? (eb == eg ? tg : Math.exp(-eb * depth)) : 1.0;
-    return;
+/** Multiplies the transmittance by 1 - ratio per band and plays roulette where little is left. @returns false at nothing */
+// @ts-ignore: decorator
+@inline
+function dim(k: f64, qr: f64, qg: f64, qb: f64): bool {
+  tr *= 1.0 - k * qr;
+  tg *= 1.0 - k * qg;
+  tb *= 1.0 - k * qb;
+  const most = Math.max(tr, Math.max(tg, tb));
+  if (most >= 0.01) return true;
+  // roulette keeps the estimate unbiased
+  if (most <= 0.0 || random() >= 0.25) {
+    tr = 0.0;
+    tg = 0.0;
+    tb = 0.0;
+    return false;
   }
-  length = effectiveLength(y, dy, length);
-  if (stepping) {
-    const depth = steppedIntegral(ox, oy, oz, dx, dy, dz, a, length);
-    tr = Math.exp(-er * depth);
-    tg = Math.exp(-eg * depth);
-    tb = Math.exp(-eb * depth);
-    return;
-  }
-  const total = majorantIntegral(y, dy, length);
-  const qr = er / emax, qg = eg / emax, qb = eb / emax;
-  let depth = 0.0;
-  while (true) {
-    depth -= Math.log(1.0 - random()) / emax;
-    if (depth >= total) return;
-    const t = a + majorantInverse(y, dy, depth);
-    const n = breakUp(ox + t * dx, oy + t * dy, oz + t * dz);
-    tr *= 1.0 - n * qr;
-    tg *= 1.0 - n * qg;
-    tb *= 1.0 - n * qb;
-    const most = Math.max(tr, Math.max(tg, tb));
-    if (most < 0.01) {
-      // roulette keeps the estimate unbiased where little is left
-      if (most <= 0.0 || random() >= 0.25) {
-        tr = 0.0;
-        tg = 0.0;
-        tb = 0.0;
-        return;
-      }
-      tr *= 4.0;
-      tg *= 4.0;
-      tb *= 4.0;
-    }
-  }
-}
-
-// --- forced sampling of one segment, for single scattering
-
-let forceA: f64 = 0.0;
-let forceY: f64 = 0.0;
-let forceSlope: f64 = 0.0;
-let forceTotal: f64 = 0.0;
-let wr: f64 = 0.0, wg: f64 = 0.0, wb: f64 = 0.0; // share of each band in the mixture
-let nr: f64 = 0.0, ng: f64 = 0.0, nb: f64 = 0.0; // 1 - exp(-σt · total)
-
-/** Prepares forced sampling on the segment last entered. @returns false where nothing scatters */
-export function beginForced(oy: f64, dy: f64): bool {
-  const sum = sr + sg + sb;
-  if (sum <= 0.0) return false;
-  forceA = segA;
-  forceY = oy + segA * dy - level;
-  forceSlope = dy;
-  forceTotal = majorantIntegral(forceY, dy, segB - segA);
-  if (forceTotal <= 0.0) return false;
-  wr = sr / sum;
-  wg = sg / sum;
-  wb = sb / sum;
-  // only bands that scatter are drawn from; the others may have no extinction over an endless segment
-  nr = sr > 0.0 ? -Math.expm1(-er * forceTotal) : 1.0;
-  ng = sg > 0.0 ? -Math.expm1(-eg * forceTotal) : 1.0;
-  nb = sb > 0.0 ? -Math.expm1(-eb * forceTotal) : 1.0;
+  tr *= 4.0;
+  tg *= 4.0;
+  tb *= 4.0;
   return true;
 }
 
-/** Distance from the ray origin with the mixture of the bands' majorant transmittance densities. */
-export function forcedDistance(u: f64, pick: f64): f64 {
-  let e = eb, n = nb;
-  if (pick < wr) {
-    e = er;
-    n = nr;
-  } else if (pick < wr + wg) {
-    e = eg;
-    n = ng;
+/** Multiplies the transmittance by that of one segment by ratio tracking. @returns false when nothing is left */
+function ratioTrack(s: usize, p: usize): bool {
+  const share = load<f64>(s, S_SHARE);
+  const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
+  const most = Math.max(er, Math.max(eg, eb));
+  const rate = most * share;
+  if (!(rate > 0.0)) return true;
+  const qr = er / most, qg = eg / most, qb = eb / most;
+  const a = load<f64>(s, S_A);
+  if (load<i32>(s, S_TYPE) == GRIDDED) {
+    startCells(p, rx, ry, rz, ux, uy, uz, a, load<f64>(s, S_B));
+    let left = -Math.log(1.0 - random());
+    while (nextCell()) {
+      const m = cellBound;
+      if (m <= 0.0) continue;
+      let t = cellA;
+      while (true) {
+        const d = left / (rate * m);
+        if (t + d >= cellB) {
+          left -= (cellB - t) * rate * m;
+          break;
+        }
+        t += d;
+        left = -Math.log(1.0 - random());
+        if (!dim(densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) / m, qr, qg, qb)) return false;
+      }
+    }
+    return true;
   }
-  const depth = -Math.log1p(-u * n) / e;
-  return forceA + majorantInverse(forceY, forceSlope, Math.min(depth, forceTotal * 0.9999999999));
+  const total = profileDepth(s, p, usefulEnd(s, p, Infinity) - a);
+  let depth = 0.0;
+  while (true) {
+    depth -= Math.log(1.0 - random()) / rate;
+    if (depth >= total) return true;
+    const t = a + profileDistance(s, p, depth);
+    if (!dim(factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz), qr, qg, qb)) return false;
+  }
 }
 
-/** Density (1/m) of forcedDistance at distance t from the ray origin. */
+/**
+ * Transmittance of [0, tmax] of a ray of the given kind; sets tr, tg, tb. Closed forms in one exponential,
+ * ratio tracking or stepping for the rest.
+ */
+export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): void {
+  tr = 1.0;
+  tg = 1.0;
+  tb = 1.0;
+  if (count == 0) return;
+  const list = scratch + LIST_B;
+  const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
+  let r = 0.0, g = 0.0, b = 0.0;
+  let tracked = false;
+  for (let i = 0; i < n; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const p = <usize>load<u32>(s);
+    let depth = 0.0;
+    if (load<i32>(s, S_TYPE) == CLOSED) depth = profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A));
+    else if (stepping) depth = steppedDepth(s, p);
+    else {
+      tracked = true;
+      continue;
+    }
+    if (!(depth > 0.0)) continue;
+    const k = depth * load<f64>(s, S_SHARE);
+    // a band without extinction keeps everything even over an infinite depth
+    if (word(p, M_SIGMA_T) > 0.0) r += k * word(p, M_SIGMA_T);
+    if (word(p, M_SIGMA_T + 1) > 0.0) g += k * word(p, M_SIGMA_T + 1);
+    if (word(p, M_SIGMA_T + 2) > 0.0) b += k * word(p, M_SIGMA_T + 2);
+  }
+  if (r > 0.0) tr = Math.exp(-r);
+  if (g > 0.0) tg = g == r ? tr : Math.exp(-g);
+  if (b > 0.0) tb = b == g ? tg : Math.exp(-b);
+  if (!tracked || !(tr + tg + tb > 0.0)) return;
+  for (let i = 0; i < n; i++) {
+    const s = list + <usize>i * SEGMENT;
+    if (load<i32>(s, S_TYPE) != CLOSED && !ratioTrack(s, <usize>load<u32>(s))) return;
+  }
+}
+
+// --- drawing from the camera ray, for single scattering and glow
+
+/** Part of the ray that holds media, set by beginForced(). */
+export let segA: f64 = 0.0;
+export let segB: f64 = 0.0;
+/** Metres over which the ray scatters appreciably, for weighing lights. */
+export let reach: f64 = 0.0;
+let forcedCount: i32 = 0;
+let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0.0, fdz: f64 = 0.0;
+
+/** Prepares drawing distances on [0, tmax] of a camera ray. @returns false where nothing scatters or glows */
+export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): bool {
+  if (count == 0) return false;
+  const list = scratch + LIST_A;
+  forcedCount = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
+  fox = ox; foy = oy; foz = oz;
+  fdx = dx; fdy = dy; fdz = dz;
+  let cells = 0;
+  let scatterSum = 0.0, glowSum = 0.0;
+  segA = Infinity;
+  segB = 0.0;
+  reach = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const p = <usize>load<u32>(s);
+    const share = load<f64>(s, S_SHARE);
+    const a = load<f64>(s, S_A);
+    let total = 0.0;
+    if (load<i32>(s, S_TYPE) == GRIDDED) {
+      store<i32>(s, cells, S_CELL);
+      startCells(p, ox, oy, oz, dx, dy, dz, a, load<f64>(s, S_B));
+      let fits = true;
+      while (nextCell()) {
+        if (cells >= MOST_CELLS) {
+          fits = false;
+          break;
+        }
+        const c = scratch + CELLS + <usize>cells * CELL;
+        store<f64>(c, cellB);
+        store<f64>(c, cellBound, 8);
+        store<f64>(c, total, 16);
+        total += (cellB - cellA) * cellBound;
+        cells++;
+      }
+      store<i32>(s, cells - load<i32>(s, S_CELL), S_CELLS);
+      if (!fits) {
+        cells = load<i32>(s, S_CELL);
+        store<i32>(s, UNDER_PROFILE, S_TYPE);
+      }
+    }
+    if (load<i32>(s, S_TYPE) != GRIDDED) total = profileDepth(s, p, load<f64>(s, S_B) - a);
+    store<f64>(s, total, S_TOTAL);
+    const sr = word(p, M_SIGMA_S), sg = word(p, M_SIGMA_S + 1), sb = word(p, M_SIGMA_S + 2);
+    const sum = sr + sg + sb;
+    const glow = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
+    let scatters = 0.0, glows = 0.0;
+    if (total > 0.0 && (sum > 0.0 || glow > 0.0)) {
+      let mean = 0.0;
+      for (let k = 0; k < 3; k++) {
+        const e = word(p, M_SIGMA_T + k) * share;
+        const w = sum > 0.0 ? word(p, M_SIGMA_S + k) / sum : 1.0 / 3.0;
+        store<f64>(s + (<usize>k << 3), w, S_BAND);
+        const norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
+        store<f64>(s + (<usize>k << 3), norm, S_NORM);
+        // light gained per unit of source strength: (1 - e^-τ) / σt
+        const gain = e > 0.0 ? norm / e : Math.min(total, 1e9);
+        mean += w * gain;
+        scatters += word(p, M_SIGMA_S + k) * share * gain;
+        glows += word(p, M_EMISSION + k) * share * gain;
+      }
+      reach = Math.max(reach, mean);
+      segA = Math.min(segA, a);
+      segB = Math.max(segB, load<f64>(s, S_B));
+    }
+    store<f64>(s, scatters, S_PICK);
+    store<f64>(s, glows, 120);
+    scatterSum += scatters;
+    glowSum += glows;
+  }
+  if (!(scatterSum > 0.0) && !(glowSum > 0.0)) return false;
+  const both = scatterSum > 0.0 && glowSum > 0.0 ? 0.5 : 1.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    let pick = 0.0;
+    if (scatterSum > 0.0) pick += (both * load<f64>(s, S_PICK)) / scatterSum;
+    if (glowSum > 0.0) pick += (both * load<f64>(s, 120)) / glowSum;
+    store<f64>(s, pick, S_PICK);
+  }
+  return true;
+}
+
+/** Distance drawn from the mixture over segments and bands of the majorant transmittance densities. */
+export function forcedDistance(u: f64, pick: f64): f64 {
+  const list = scratch + LIST_A;
+  let s = list;
+  for (let i = 0; i < forcedCount; i++) {
+    const c = load<f64>(list + <usize>i * SEGMENT, S_PICK);
+    if (c <= 0.0) continue;
+    s = list + <usize>i * SEGMENT;
+    if (pick < c) {
+      pick /= c;
+      break;
+    }
+    pick -= c;
+  }
+  const p = <usize>load<u32>(s);
+  let band = 2;
+  if (pick < load<f64>(s, S_BAND)) band = 0;
+  else if (pick < load<f64>(s, S_BAND) + load<f64>(s + 8, S_BAND)) band = 1;
+  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  let depth = e * total > 1e-9 ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, 1e9);
+  depth = Math.min(depth, total * 0.9999999999);
+  const a = load<f64>(s, S_A);
+  if (load<i32>(s, S_TYPE) != GRIDDED) return a + profileDistance(s, p, depth);
+  let at = a;
+  const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+  const n = load<i32>(s, S_CELLS);
+  for (let i = 0; i < n; i++) {
+    const c = first + <usize>i * CELL;
+    const bound = load<f64>(c, 8);
+    const end = load<f64>(c);
+    const before = load<f64>(c, 16);
+    if (bound > 0.0 && depth < before + (end - at) * bound) return at + Math.max(0.0, depth - before) / bound;
+    at = end;
+  }
+  return at;
+}
+
+/** Density (1/m) of forcedDistance at distance t from the ray's origin. */
 export function forcedPdf(t: f64): f64 {
-  const along = t - forceA;
-  const depth = majorantIntegral(forceY, forceSlope, along);
-  const h = majorantDensity(forceY + level + forceSlope * along);
-  let p = 0.0;
-  if (wr > 0.0) p += (wr * er * Math.exp(-er * depth)) / nr;
-  if (wg > 0.0) p += (wg * eg * Math.exp(-eg * depth)) / ng;
-  if (wb > 0.0) p += (wb * eb * Math.exp(-eb * depth)) / nb;
-  return h * p;
+  const list = scratch + LIST_A;
+  let sum = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const pick = load<f64>(s, S_PICK);
+    const a = load<f64>(s, S_A);
+    if (pick <= 0.0 || t < a || t > load<f64>(s, S_B)) continue;
+    const p = <usize>load<u32>(s);
+    let depth = 0.0, density = 0.0;
+    if (load<i32>(s, S_TYPE) == GRIDDED) {
+      const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+      let low = 0, high = load<i32>(s, S_CELLS) - 1;
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (load<f64>(first + <usize>middle * CELL) < t) low = middle + 1;
+        else high = middle;
+      }
+      const c = first + <usize>low * CELL;
+      density = load<f64>(c, 8);
+      const from = low > 0 ? load<f64>(c - CELL) : a;
+      depth = load<f64>(c, 16) + (t - from) * density;
+    } else {
+      depth = profileDepth(s, p, t - a);
+      density = profileDensity(
+        <i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_SCALE),
+      );
+    }
+    const total = load<f64>(s, S_TOTAL);
+    let q = 0.0;
+    for (let k = 0; k < 3; k++) {
+      const w = load<f64>(s + (<usize>k << 3), S_BAND);
+      if (w <= 0.0) continue;
+      const e = word(p, M_SIGMA_T + k) * load<f64>(s, S_SHARE);
+      if (e * total > 1e-9) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
+      else q += w / Math.min(total, 1e9);
+    }
+    sum += pick * density * q;
+  }
+  return sum;
 }
 
-/** Length over which the segment last prepared scatters appreciably, metres. */
-export function forcedReach(): f64 {
-  return Math.min(forceTotal, 1.0 / Math.max(meanExtinction(), 1e-12));
+// --- what scatters at a point
+
+const POINT: usize = 32;
+/** Media that scatter at the point last looked at. */
+export let pointCount: i32 = 0;
+/** Luminance gained per metre there, per band. */
+export let glowR: f64 = 0.0;
+export let glowG: f64 = 0.0;
+export let glowB: f64 = 0.0;
+
+/** Looks up the media at distance t of the camera ray being drawn from. @returns whether anything scatters there */
+export function scatterersAt(t: f64): bool {
+  const list = scratch + LIST_A;
+  pointCount = 0;
+  glowR = 0.0;
+  glowG = 0.0;
+  glowB = 0.0;
+  const x = fox + t * fdx, y = foy + t * fdy, z = foz + t * fdz;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    if (load<f64>(s, S_PICK) <= 0.0 || t < load<f64>(s, S_A) || t > load<f64>(s, S_B)) continue;
+    const p = <usize>load<u32>(s);
+    const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);
+    if (!(k > 0.0)) continue;
+    glowR += k * word(p, M_EMISSION);
+    glowG += k * word(p, M_EMISSION + 1);
+    glowB += k * word(p, M_EMISSION + 2);
+    addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+  }
+  return pointCount > 0;
 }
 
-// --- analog sampling for random walks
+// @ts-ignore: decorator
+@inline
+function addScatterer(p: usize, r: f64, g: f64, b: f64): void {
+  if (!(r + g + b > 0.0)) return;
+  const at = scratch + POINTS + <usize>pointCount * POINT;
+  store<u32>(at, <u32>p);
+  store<f64>(at, r, 8);
+  store<f64>(at, g, 16);
+  store<f64>(at, b, 24);
+  pointCount++;
+}
+
+/** Makes the medium of the last collision the only scatterer, with weight 1: its coefficient is in the path's weight already. */
+export function scattererOfCollision(): void {
+  pointCount = 0;
+  addScatterer(colMedium, 1.0, 1.0, 1.0);
+}
+
+// @ts-ignore: decorator
+@inline
+export function scatterer(i: i32): usize { return <usize>load<u32>(scratch + POINTS + <usize>i * POINT); }
+// @ts-ignore: decorator
+@inline
+export function scattererWeight(i: i32, band: i32): f64 { return load<f64>(scratch + POINTS + <usize>i * POINT + (<usize>band << 3), 8); }
+
+// --- collisions of random walks
+
+/** Set by firstCollision(): null collisions passed and ∫ of the bound, up to the collision or the limit. */
+let nulls: f64 = 0.0;
+let bounded: f64 = 0.0;
+
+/**
+ * Distance of the first real collision of one segment before `limit` under the rate of band `lead`;
+ * Infinity where there is none.
+ */
+function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
+  nulls = 0.0;
+  bounded = 0.0;
+  const rate = word(p, M_SIGMA_T + lead) * load<f64>(s, S_SHARE);
+  const a = load<f64>(s, S_A);
+  const end = usefulEnd(s, p, limit);
+  if (end <= a) return Infinity;
+  const type = load<i32>(s, S_TYPE);
+  if (type == CLOSED) {
+    bounded = profileDepth(s, p, end - a);
+    if (rate <= 0.0) return Infinity;
+    const depth = -Math.log(1.0 - random()) / rate;
+    if (depth >= bounded) return Infinity;
+    bounded = depth;
+    return a + profileDistance(s, p, depth);
+  }
+  if (stepping) {
+    const length = end - a;
+    const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP))));
+    const step = length / n;
+    const target = rate > 0.0 ? -Math.log(1.0 - random()) / rate : Infinity;
+    const offset = random();
+    for (let i = 0.0; i < n; i += 1.0) {
+      const t = a + (i + offset) * step;
+      const rho = densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz);
+      if (bounded + rho * step >= target) {
+        const at = a + (i + (target - bounded) / (rho * step)) * step;
+        bounded = target;
+        return at;
+      }
+      bounded += rho * step;
+    }
+    return Infinity;
+  }
+  if (type == GRIDDED) {
+    startCells(p, rx, ry, rz, ux, uy, uz, a, end);
+    let left = rate > 0.0 ? -Math.log(1.0 - random()) : Infinity;
+    while (nextCell()) {
+      const m = cellBound;
+      if (m <= 0.0) continue;
+      let t = cellA;
+      while (true) {
+        const d = rate > 0.0 ? left / (rate * m) : Infinity;
+        if (t + d >= cellB) {
+          left -= (cellB - t) * rate * m;
+          bounded += (cellB - t) * m;
+          break;
+        }
+        t += d;
+        bounded += d * m;
+        if (random() * m < densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz)) return t;
+        nulls += 1.0;
+        left = -Math.log(1.0 - random());
+      }
+    }
+    return Infinity;
+  }
+  const total = profileDepth(s, p, end - a);
+  if (rate <= 0.0) {
+    bounded = total;
+    return Infinity;
+  }
+  while (true) {
+    const next = bounded - Math.log(1.0 - random()) / rate;
+    if (next >= total) break;
+    bounded = next;
+    const t = a + profileDistance(s, p, bounded);
+    if (random() < factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz)) return t;
+    nulls += 1.0;
+  }
+  bounded = total;
+  return Infinity;
+}
+
+// logarithms of each band's density of the events of a path
+let logR: f64 = 0.0, logG: f64 = 0.0, logB: f64 = 0.0;
+
+/** Adds a segment's null collisions and bound depth to the bands' densities. */
+function account(s: usize, p: usize): void {
+  const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
+  const most = Math.max(er, Math.max(eg, eb));
+  const k = bounded * load<f64>(s, S_SHARE);
+  if (k > 0.0) {
+    if (er > 0.0) logR -= er * k;
+    if (eg > 0.0) logG -= eg * k;
+    if (eb > 0.0) logB -= eb * k;
+  }
+  if (nulls > 0.0) {
+    logR += nulls * Math.log(er / most);
+    logG += nulls * Math.log(eg / most);
+    logB += nulls * Math.log(eb / most);
+  }
+}
 
 /**
  * Draws a collision on [0, tmax] for a path of throughput (br, bg, bb): one band leads, all bands are
- * weighted by the balance heuristic over which band might have led. Sets colT and the weights.
+ * weighted by the balance heuristic over which band might have led. Sets colT, colMedium and the weights.
  * @returns true for a scattering at colT, false where the ray passes
  */
 export function sampleCollision(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, br: f64, bg: f64, bb: f64,
+  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, br: f64, bg: f64, bb: f64, ray: i32,
 ): bool {
   colR = 1.0;
   colG = 1.0;
   colB = 1.0;
-  if (!enter(ox, oy, oz, dx, dy, dz, tmax)) return false;
+  if (count == 0) return false;
+  const list = scratch + LIST_B;
+  const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
+  if (n == 0) return false;
   const sum = br + bg + bb;
   if (!(sum > 0.0)) return false;
   const qr = br / sum, qg = bg / sum, qb = bb / sum;
   const pick = random();
-  const lead = pick < qr ? er : pick < qr + qg ? eg : eb;
-  const a = segA;
-  let length = segB - a;
-  const y = oy + a * dy - level;
-  // null collisions cancel between bands, but each real or null event leaves one factor σt per band
-  let kr = 1.0, kg = 1.0, kb = 1.0;
-  let depth = 0.0;
-  if (noiseOn || stepping) length = effectiveLength(y, dy, length);
-  const total = majorantIntegral(y, dy, length);
-  let hit = false;
-  if (stepping) {
-    const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / stepSize)));
-    const step = length / n;
-    const target = lead > 0.0 ? -Math.log(1.0 - random()) / lead : Infinity;
-    const offset = random();
-    for (let i = 0.0; i < n; i += 1.0) {
-      const t = a + (i + offset) * step;
-      const rho = densityAt(ox + t * dx, oy + t * dy, oz + t * dz);
-      if (depth + rho * step >= target) {
-        colT = a + (i + (target - depth) / (rho * step)) * step;
-        depth = target;
-        hit = true;
-        break;
-      }
-      depth += rho * step;
+  const lead = pick < qr ? 0 : pick < qr + qg ? 1 : 2;
+  let best = Infinity;
+  let winner: usize = 0;
+  for (let i = 0; i < n; i++) {
+    const s = list + <usize>i * SEGMENT;
+    if (load<f64>(s, S_A) >= best) continue;
+    // where a nearer collision turns up later, the walk up to it can be repeated from here
+    store<u32>(s, randomState(), S_CELL);
+    const t = firstCollision(s, <usize>load<u32>(s), lead, Math.min(best, tmax));
+    store<f64>(s, nulls, S_BAND);
+    store<f64>(s, bounded, S_NORM);
+    store<f64>(s, Math.min(t, Math.min(best, tmax)), S_TOTAL);
+    if (t < best) {
+      best = t;
+      winner = s;
     }
-  } else if (lead > 0.0) {
-    while (true) {
-      const next = depth - Math.log(1.0 - random()) / lead;
-      if (next >= total) break;
-      depth = next;
-      const t = a + majorantInverse(y, dy, depth);
-      colT = t;
-      if (!noiseOn || random() < breakUp(ox + t * dx, oy + t * dy, oz + t * dz)) {
-        hit = true;
-        break;
+  }
+  logR = 0.0;
+  logG = 0.0;
+  logB = 0.0;
+  if (chromatic) {
+    const after = randomState();
+    for (let i = 0; i < n; i++) {
+      const s = list + <usize>i * SEGMENT;
+      if (load<f64>(s, S_A) >= best) continue;
+      const p = <usize>load<u32>(s);
+      if (load<f64>(s, S_TOTAL) > best) {
+        if (load<i32>(s, S_TYPE) == CLOSED) {
+          nulls = 0.0;
+          bounded = profileDepth(s, p, Math.min(load<f64>(s, S_B), best) - load<f64>(s, S_A));
+        } else {
+          setRandomState(load<u32>(s, S_CELL));
+          firstCollision(s, p, lead, best);
+        }
+      } else {
+        nulls = load<f64>(s, S_BAND);
+        bounded = load<f64>(s, S_NORM);
       }
-      kr *= er / emax;
-      kg *= eg / emax;
-      kb *= eb / emax;
+      account(s, p);
     }
-    if (!hit) depth = total;
+    setRandomState(after);
+    // only their ratios matter: relative to the largest, so that deep media do not underflow
+    const most = Math.max(logR, Math.max(logG, logB));
+    logR = Math.exp(logR - most);
+    logG = Math.exp(logG - most);
+    logB = Math.exp(logB - most);
   } else {
-    depth = total;
+    logR = 1.0;
+    logG = 1.0;
+    logB = 1.0;
   }
-  // exponents relative to the thinnest band, so that deep media do not underflow
-  const least = Math.min(er, Math.min(eg, eb));
-  const fr = er > least ? kr * Math.exp(-(er - least) * depth) : kr;
-  const fg = eg > least ? kg * Math.exp(-(eg - least) * depth) : kg;
-  const fb = eb > least ? kb * Math.exp(-(eb - least) * depth) : kb;
-  if (hit) {
-    const p = 1.0 / (qr * er * fr + qg * eg * fg + qb * eb * fb);
-    colR = sr * fr * p;
-    colG = sg * fg * p;
-    colB = sb * fb * p;
-  } else {
-    const p = 1.0 / (qr * fr + qg * fg + qb * fb);
-    colR = fr * p;
-    colG = fg * p;
-    colB = fb * p;
+  if (winner != 0) {
+    const p = <usize>load<u32>(winner);
+    colT = best;
+    colMedium = p;
+    const w = qr * word(p, M_SIGMA_T) * logR + qg * word(p, M_SIGMA_T + 1) * logG + qb * word(p, M_SIGMA_T + 2) * logB;
+    if (!(w > 0.0)) {
+      colR = 0.0;
+      colG = 0.0;
+      colB = 0.0;
+      return true;
+    }
+    colR = (word(p, M_SIGMA_S) * logR) / w;
+    colG = (word(p, M_SIGMA_S + 1) * logG) / w;
+    colB = (word(p, M_SIGMA_S + 2) * logB) / w;
+    return true;
   }
-  return hit;
+  const w = 1.0 / (qr * logR + qg * logG + qb * logB);
+  colR = logR * w;
+  colG = logG * w;
+  colB = logB * w;
+  return false;
 }

@@ -1,11 +1,13 @@
 /**
- * Solid gradient noise summed over octaves (Perlin 2002's quintic fade, gradients from a hash of the
- * lattice point), brought to [0, 1] between a low and a high threshold.
+ * Solid noise of several characters, summed over octaves and brought to [0, 1] between a low and a high
+ * threshold. Gradient noise has Perlin 2002's quintic fade and gradients from a hash of the lattice point;
+ * cells are distances to one jittered point a lattice cell (Worley 1996).
  */
 import {
-  P_NOISE_FREQ, P_NOISE_OCTAVES, P_NOISE_ROUGHNESS, P_NOISE_LOW, P_NOISE_HIGH, P_NOISE_SEED,
+  M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
+  M_NOISE_EVEN, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
 } from "../../scene/layout";
-import { param, countLookup } from "./state";
+import { word } from "./state";
 
 function lattice(x: i32, y: i32, z: i32, seed: u32): u32 {
   let h: u32 = <u32>x * 0x8da6b343 + <u32>y * 0xd8163841 + <u32>z * 0xcb1ab31f + seed;
@@ -58,28 +60,114 @@ export function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
   );
 }
 
-/** Density factor in [0, 1] at a world position. */
-export function breakUp(x: f64, y: f64, z: f64): f64 {
-  countLookup();
-  const octaves = <i32>param(P_NOISE_OCTAVES);
-  const roughness = param(P_NOISE_ROUGHNESS);
-  let seed = <u32>param(P_NOISE_SEED);
-  x *= param(P_NOISE_FREQ);
-  y *= param(P_NOISE_FREQ + 1);
-  z *= param(P_NOISE_FREQ + 2);
+/** Distance to the nearest of the points, one jittered in each lattice cell. */
+function cellDistance(x: f64, y: f64, z: f64, seed: u32): f64 {
+  const fx = Math.floor(x), fy = Math.floor(y), fz = Math.floor(z);
+  let least = 9.0;
+  for (let i = -1; i <= 1; i++)
+    for (let j = -1; j <= 1; j++)
+      for (let k = -1; k <= 1; k++) {
+        const cx = fx + <f64>i, cy = fy + <f64>j, cz = fz + <f64>k;
+        const h = lattice(<i32>cx, <i32>cy, <i32>cz, seed);
+        const px = cx + <f64>(h & 1023) * (1.0 / 1023.0) - x;
+        const py = cy + <f64>((h >> 10) & 1023) * (1.0 / 1023.0) - y;
+        const pz = cz + <f64>(h >> 20) * (1.0 / 4095.0) - z;
+        least = Math.min(least, px * px + py * py + pz * pz);
+      }
+  return Math.sqrt(least);
+}
+
+// @ts-ignore: decorator
+@inline
+function basis(character: i32, x: f64, y: f64, z: f64, seed: u32): f64 {
+  if (character == 4) return 1.0 - 2.0 * cellDistance(x, y, z, seed);
+  const n = gradientNoise(x, y, z, seed);
+  if (character == 2) return 3.0 * Math.abs(n) - 1.0;
+  if (character == 3) return 1.0 - 3.0 * Math.abs(n);
+  return n;
+}
+
+/** One octave; patterns that change pass from one seed to the next with constant variance. */
+// @ts-ignore: decorator
+@inline
+function octave(character: i32, x: f64, y: f64, z: f64, seed: u32, change: f64): f64 {
+  if (change == 0.0) return basis(character, x, y, z, seed);
+  const k = Math.floor(change);
+  const a = (change - k) * 1.5707963267948966;
+  const from = seed + <u32><i32>k * 0x9e3779b1;
+  return Math.cos(a) * basis(character, x, y, z, from) + Math.sin(a) * basis(character, x, y, z, from + 0x9e3779b1);
+}
+
+/** The sum of octaves about 0.5, before thresholds, at a world position; `p` is the medium's record. */
+export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
+  if (word(p, M_NOISE_LOCAL) != 0.0) {
+    const px = x - word(p, M_CENTRE), py = y - word(p, M_CENTRE + 1), pz = z - word(p, M_CENTRE + 2);
+    x = px * word(p, M_ROWS) + py * word(p, M_ROWS + 1) + pz * word(p, M_ROWS + 2);
+    y = px * word(p, M_ROWS + 3) + py * word(p, M_ROWS + 4) + pz * word(p, M_ROWS + 5);
+    z = px * word(p, M_ROWS + 6) + py * word(p, M_ROWS + 7) + pz * word(p, M_ROWS + 8);
+  }
+  x = (x - word(p, M_NOISE_OFFSET)) * word(p, M_NOISE_FREQ);
+  y = (y - word(p, M_NOISE_OFFSET + 1)) * word(p, M_NOISE_FREQ + 1);
+  z = (z - word(p, M_NOISE_OFFSET + 2)) * word(p, M_NOISE_FREQ + 2);
+  const character = <i32>word(p, M_NOISE);
+  const octaves = <i32>word(p, M_NOISE_OCTAVES);
+  const roughness = word(p, M_NOISE_ROUGHNESS);
+  const finer = word(p, M_NOISE_LACUNARITY);
+  const change = word(p, M_NOISE_CHANGE);
+  let seed = <u32>word(p, M_NOISE_SEED);
+  if (character == 5) {
+    // wisps: the place is dragged along by another noise before it is looked up
+    const wx = gradientNoise(x * 0.7, y * 0.7, z * 0.7, seed + 101);
+    const wy = gradientNoise(x * 0.7 + 31.7, y * 0.7, z * 0.7, seed + 211);
+    const wz = gradientNoise(x * 0.7, y * 0.7 + 47.3, z * 0.7, seed + 307);
+    x += 1.1 * wx;
+    y += 1.1 * wy;
+    z += 1.1 * wz;
+  }
   let sum = 0.0, amplitude = 1.0, total = 0.0;
   for (let i = 0; i < octaves; i++) {
-    sum += amplitude * gradientNoise(x, y, z, seed);
+    sum += amplitude * octave(character, x, y, z, seed, change);
     total += amplitude;
     amplitude *= roughness;
-    // lacunarity just off 2, so that lattice planes of the octaves do not line up
-    x = x * 2.03 + 17.31;
-    y = y * 2.03 + 5.77;
-    z = z * 2.03 + 29.13;
+    // shifted, so that lattice planes of the octaves do not line up
+    x = x * finer + 17.31;
+    y = y * finer + 5.77;
+    z = z * finer + 29.13;
     seed += 0x632be5ab;
   }
-  const value = 0.5 + (0.5 * sum) / total;
-  const low = param(P_NOISE_LOW), high = param(P_NOISE_HIGH);
+  return 0.5 + (0.5 * sum) / total;
+}
+
+/** The raw sum brought between the thresholds, to [0, 1]. */
+export function threshold(p: usize, value: f64): f64 {
+  const low = word(p, M_NOISE_LOW), high = word(p, M_NOISE_HIGH);
   const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, 1e-9)));
-  return t * t * (3.0 - 2.0 * t);
+  let v = t + word(p, M_NOISE_KNEE) * (t * t * (3.0 - 2.0 * t) - t);
+  if (word(p, M_NOISE_INVERT) != 0.0) v = 1.0 - v;
+  return v + word(p, M_NOISE_EVEN) * (1.0 - v);
+}
+
+/** Density factor in [0, 1] at a world position. */
+export function breakUp(p: usize, x: f64, y: f64, z: f64): f64 {
+  return threshold(p, rawNoise(p, x, y, z));
+}
+
+/**
+ * How far the raw sum can rise or fall within `reach` metres of a point: octave by octave no more than its
+ * slope times the reach, nor than its range.
+ */
+export function noiseMargin(p: usize, reach: f64): f64 {
+  const character = <i32>word(p, M_NOISE);
+  const slopes = character == 2 || character == 3 ? 6.0 : character == 5 ? 5.0 : 2.2;
+  const range = character == 2 || character == 3 ? 3.0 : 1.5;
+  const freq = Math.max(word(p, M_NOISE_FREQ), Math.max(word(p, M_NOISE_FREQ + 1), word(p, M_NOISE_FREQ + 2)));
+  let f = freq * reach * (word(p, M_NOISE_CHANGE) == 0.0 ? 1.0 : 1.42);
+  let sum = 0.0, amplitude = 1.0, total = 0.0;
+  for (let i = 0; i < <i32>word(p, M_NOISE_OCTAVES); i++) {
+    sum += amplitude * Math.min(range, slopes * f);
+    total += amplitude;
+    amplitude *= word(p, M_NOISE_ROUGHNESS);
+    f *= word(p, M_NOISE_LACUNARITY);
+  }
+  return (0.5 * sum) / total;
 }

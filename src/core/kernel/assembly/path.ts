@@ -5,26 +5,30 @@
  * Miller et al. 2019).
  */
 import {
-  P_EPSILON, P_SUN_DIR, P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, P_AIR_SAMPLES, P_G, SCRATCH_STRIDE,
+  P_EPSILON, P_SUN_DIR, P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT,
+  RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF, P_GLOWING_MEDIA,
 } from "../../scene/layout";
-import { henyeyGreenstein, sampleHenyeyGreenstein } from "../../optics/phase";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
-import { param, scratch } from "./state";
+import { param, word } from "./state";
 import { pair, subSample, random, ru, rv } from "./random";
-import { closestHit, anyHit, hitT } from "./bvh";
+import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
 import {
-  enter, beginForced, forcedDistance, forcedPdf, forcedReach, densityAt, transmit, sampleCollision,
-  segA, segB, tr, tg, tb, colT, colR, colG, colB, scatterR, scatterG, scatterB,
+  beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, scattererOfCollision, pointCount, transmit,
+  sampleCollision, densityAt, mediaCount, mediumAt, tr, tg, tb, colT, colR, colG, colB, glowR, glowG, glowB,
 } from "./medium";
+import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
+import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, phaseOf, mixture, firstPhase } from "./scatter";
 import {
-  SUN, SKY, NONE, sky, background, sampleSun, lightFrom, approach, nearT, nearGap, chooseForAir, chooseForPoint,
-  chosenChance, lR, lG, lB, lx, ly, lz, lDistance,
+  SUN, SKY, NONE, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf,
 } from "./lights";
+import { sky, background, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
+import { chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
+import { approach, nearT, nearGap } from "./approach";
 import {
-  readSurface, isBlack, bsdf, sampleBsdf, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
+  readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
 } from "./surface";
 
-/** Radiance gathered by the branch last computed. */
+/** Luminance gathered by the branch last computed. */
 export let outR: f64 = 0.0;
 export let outG: f64 = 0.0;
 export let outB: f64 = 0.0;
@@ -33,47 +37,29 @@ export let camR: f64 = 1.0;
 export let camG: f64 = 1.0;
 export let camB: f64 = 1.0;
 
-let g: f64 = 0.0;
 let full: bool = false;
 let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
 let airSamples: i32 = 1;
-let weightBase: usize = 0;
+let environment: bool = false;
 
-// direction drawn from the phase function
-let px: f64 = 0.0, py: f64 = 0.0, pz: f64 = 0.0;
 // point moved off a surface
 let qx: f64 = 0.0, qy: f64 = 0.0, qz: f64 = 0.0;
 
 export function preparePaths(): void {
-  g = param(P_G);
   full = param(P_LEVEL) != 0.0;
   airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
   surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
   airSamples = <i32>param(P_AIR_SAMPLES);
-  weightBase = scratch + SCRATCH_STRIDE - 1024;
+  environment = hasEnvironment();
 }
 
 // @ts-ignore: decorator
 @inline
 function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f64): bool {
   // stops a hair short of the light, so that a light on a surface is not shadowed by it
-  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999) : <f32>1e30;
+  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999 - param(P_EPSILON)) : <f32>1e30;
   return !anyHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, far);
-}
-
-/** Direction (px, py, pz) around the travel direction w by the phase function. */
-function samplePhase(wx: f64, wy: f64, wz: f64, u: f64, v: f64): void {
-  const c = sampleHenyeyGreenstein(g, u);
-  const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
-  const phi = 6.283185307179586 * v;
-  const a = s * Math.cos(phi), b = s * Math.sin(phi);
-  const sign = wz >= 0.0 ? 1.0 : -1.0;
-  const k = -1.0 / (sign + wz);
-  const m = wx * wy * k;
-  px = a * (1.0 + sign * wx * wx * k) + b * m + c * wx;
-  py = a * (sign * m) + b * (sign + wy * wy * k) + c * wy;
-  pz = a * (-sign * wx) - b * wy + c * wz;
 }
 
 /** Moves the surface point to the side on which direction d leaves it. */
@@ -86,63 +72,272 @@ function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
   qz = z + k * gz;
 }
 
-/** Light that one chosen light sends by way of a point in the air. */
-function lightAir(
-  light: i32, chance: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64,
-): void {
-  let p = 1.0 / chance;
-  if (light == SKY) {
-    samplePhase(wx, wy, wz, u, v);
-    if (!visible(x, y, z, px, py, pz, Infinity)) return;
-    transmit(x, y, z, px, py, pz, Infinity);
-    sky(py);
-  } else {
-    if (light == SUN) sampleSun(u, v);
-    else lightFrom(light, x, y, z);
-    if (lR + lG + lB <= 0.0) return;
-    p *= henyeyGreenstein(wx * lx + wy * ly + wz * lz, g);
-    const dx = lx, dy = ly, dz = lz;
-    if (!visible(x, y, z, dx, dy, dz, lDistance)) return;
-    transmit(x, y, z, dx, dy, dz, lDistance);
+// what arrives from a point of glowing air or of the sky
+let iR: f64 = 0.0, iG: f64 = 0.0, iB: f64 = 0.0;
+// direction to it, distance, and the density of drawing it, per steradian (sky) or cubic metre (glow)
+let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
+
+/** Volume of the box about a medium's region; 0 where it has none. */
+function boxVolume(p: usize): f64 {
+  const kind = <i32>word(p, M_REGION);
+  if (kind < BOX || kind == LAYER) return 0.0;
+  return 8.0 * word(p, M_HALF) * word(p, M_HALF + 1) * word(p, M_HALF + 2);
+}
+
+/** One of the media that glow; they are few. @returns its record; `glowChance` its chance */
+let glowChance: f64 = 0.0;
+function chooseGlow(): usize {
+  let sum = 0.0;
+  for (let m = 0; m < mediaCount(); m++) {
+    const p = mediumAt(m);
+    sum += Math.min(1.0, word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2));
   }
-  outR += br * p * lR * tr;
-  outG += bg * p * lG * tg;
-  outB += bb * p * lB * tb;
+  let u = random() * sum;
+  let chosen: usize = 0;
+  for (let m = 0; m < mediaCount(); m++) {
+    const p = mediumAt(m);
+    const e = Math.min(1.0, word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2));
+    if (e <= 0.0) continue;
+    chosen = p;
+    glowChance = e / sum;
+    if (u < e) break;
+    u -= e;
+  }
+  return chosen;
+}
+
+/**
+ * A point of glowing medium p seen from x: by the given direction (drawn with density `pdf`) and uniformly
+ * along it, or uniformly in the box about the region; each weighed against the other. Sets i…: luminance
+ * gained × density⁻¹ still without phase or BSDF. @returns whether there is anything
+ */
+function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, pdf: f64, u: f64): bool {
+  if (!(pdf > 0.0) || !clip(p, x, y, z, dx, dy, dz, 1e9)) return false;
+  const length = clipB - clipA;
+  const volume = boxVolume(p);
+  idx = dx; idy = dy; idz = dz;
+  let t: f64, along: f64;
+  if (volume > 0.0) {
+    t = clipA + u * length;
+    along = 1.0 / length;
+  } else {
+    // without an end near, by what the medium itself lets through
+    const rate = Math.max(1e-6, (word(p, M_SIGMA_T) + word(p, M_SIGMA_T + 1) + word(p, M_SIGMA_T + 2)) / 3.0);
+    const norm = -Math.expm1(-rate * length);
+    t = clipA - Math.log1p(-u * norm) / rate;
+    along = (rate * Math.exp(-rate * (t - clipA))) / norm;
+  }
+  iDistance = t;
+  // the densities times t²: per metre of the ray and steradian
+  const density = volume > 0.0 ? 0.5 * pdf * along + (0.5 * t * t) / volume : pdf * along;
+  return glowAt(p, x + t * dx, y + t * dy, z + t * dz, 1.0 / density);
+}
+
+function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
+  k *= densityAt(p, x, y, z);
+  if (!(k > 0.0) || (<i32>word(p, M_REGION) == MESH && !insideMesh(p, x, y, z))) return false;
+  iR = k * word(p, M_EMISSION);
+  iG = k * word(p, M_EMISSION + 1);
+  iB = k * word(p, M_EMISSION + 2);
+  return true;
+}
+
+/** A point drawn in the box about medium p's region; sets the direction to it. @returns false where it lies outside */
+function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
+  const a = (2.0 * random() - 1.0) * word(p, M_HALF);
+  const b = (2.0 * random() - 1.0) * word(p, M_HALF + 1);
+  const c = (2.0 * random() - 1.0) * word(p, M_HALF + 2);
+  const yx = word(p, M_CENTRE) + a * word(p, M_ROWS) + b * word(p, M_ROWS + 3) + c * word(p, M_ROWS + 6);
+  const yy = word(p, M_CENTRE + 1) + a * word(p, M_ROWS + 1) + b * word(p, M_ROWS + 4) + c * word(p, M_ROWS + 7);
+  const yz = word(p, M_CENTRE + 2) + a * word(p, M_ROWS + 2) + b * word(p, M_ROWS + 5) + c * word(p, M_ROWS + 8);
+  idx = yx - x; idy = yy - y; idz = yz - z;
+  iDistance = Math.sqrt(idx * idx + idy * idy + idz * idz);
+  if (!(iDistance > 1e-9)) return false;
+  idx /= iDistance;
+  idy /= iDistance;
+  idz /= iDistance;
+  return clip(p, x, y, z, idx, idy, idz, 1e9) && iDistance >= clipA && iDistance <= clipB;
+}
+
+/** Adds br × i × transmittance where nothing is in the way. */
+function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
+  if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
+  const r = br * iR, g = bg * iG, b = bb * iB;
+  transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
+  outR += r * tr;
+  outG += g * tg;
+  outB += b * tb;
+}
+
+/**
+ * Light that one chosen light sends by way of a point in the air whose scatterers are listed.
+ * @param goesOn whether the path goes on from here by itself and may meet the sky
+ */
+function lightAir(
+  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+): void {
+  const p = airShare(light) / chanceOf;
+  if (p <= 0.0) return;
+  br *= p;
+  bg *= p;
+  bb *= p;
+  if (light == SKY) {
+    lightAirFromSky(chanceOf, x, y, z, wx, wy, wz, br, bg, bb, u, v, goesOn);
+    return;
+  }
+  if (light == GLOW) {
+    const m = chooseGlow();
+    const volume = boxVolume(m);
+    const k = 1.0 / glowChance;
+    if (volume > 0.0 && random() < 0.5) {
+      if (!glowPoint(m, x, y, z)) return;
+      const t = iDistance, length = clipB - clipA;
+      phaseAt(wx * idx + wy * idy + wz * idz, 0xffffffff);
+      const q = mixture(wx * idx + wy * idy + wz * idz);
+      if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * q) / length + (0.5 * t * t) / volume))) return;
+      gather(x, y, z, br * phR, bg * phG, bb * phB);
+      return;
+    }
+    samplePhase(chooseScatterer(), wx, wy, wz, u, v);
+    const c = wx * px + wy * py + wz * pz;
+    if (!glowAlong(m, x, y, z, px, py, pz, mixture(c), random())) return;
+    phaseAt(c, 0xffffffff);
+    gather(x, y, z, k * br * phR, k * bg * phG, k * bb * phB);
+    return;
+  }
+  if (light == SUN) sampleSun(u, v, x, y, z);
+  else lightFrom(light, x, y, z, u, v);
+  if (lR + lG + lB <= 0.0) return;
+  phaseAt(wx * lx + wy * ly + wz * lz, mediaMask(light));
+  if (!(phR + phG + phB > 0.0)) return;
+  iR = lR; iG = lG; iB = lB;
+  idx = lx; idy = ly; idz = lz;
+  iDistance = lDistance;
+  gather(x, y, z, br * phR, bg * phG, bb * phB);
+}
+
+function lightAirFromSky(
+  chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+): void {
+  iDistance = Infinity;
+  if (environment && (goesOn || random() < 0.5)) {
+    sampleEnvironment(u, v);
+    idx = ex; idy = ey; idz = ez;
+    const c = wx * ex + wy * ey + wz * ez;
+    const pe = environmentPdf(ex, ey, ez), pd = mixture(c);
+    // against the path that goes on and meets the sky, or against the other half of these draws
+    const k = goesOn ? 1.0 / (pe + pd / chanceOf) : 1.0 / (0.5 * pe + 0.5 * pd);
+    phaseAt(c, 0xffffffff);
+    sky(ex, ey, ez);
+    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    gather(x, y, z, br * phR, bg * phG, bb * phB);
+    return;
+  }
+  const m = chooseScatterer();
+  const cR = chR, cG = chG, cB = chB;
+  samplePhase(m, wx, wy, wz, u, v);
+  idx = px; idy = py; idz = pz;
+  sky(px, py, pz);
+  if (!environment) {
+    iR = skyR; iG = skyG; iB = skyB;
+    gather(x, y, z, br * cR, bg * cG, bb * cB);
+    return;
+  }
+  const c = wx * px + wy * py + wz * pz;
+  const k = 1.0 / (0.5 * environmentPdf(px, py, pz) + 0.5 * mixture(c));
+  phaseAt(c, 0xffffffff);
+  iR = k * skyR; iG = k * skyG; iB = k * skyB;
+  gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
 /** Light that one chosen light sends by way of the surface last read, at point x. */
 function lightSurface(
-  light: i32, chance: f64, x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64,
+  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
 ): void {
-  const p = 1.0 / chance;
+  const p = surfaceShare(light) / chanceOf;
+  if (p <= 0.0) return;
+  br *= p;
+  bg *= p;
+  bb *= p;
   if (light == SKY) {
+    iDistance = Infinity;
+    if (environment && (goesOn || random() < 0.5)) {
+      sampleEnvironment(u, v);
+      bsdf(ex, ey, ez);
+      if (fR + fG + fB <= 0.0) return;
+      const pe = environmentPdf(ex, ey, ez);
+      const k = goesOn ? 1.0 / (pe + bsdfPdf / chanceOf) : 1.0 / (0.5 * pe + 0.5 * bsdfPdf);
+      idx = ex; idy = ey; idz = ez;
+      sky(ex, ey, ez);
+      iR = k * skyR; iG = k * skyG; iB = k * skyB;
+      leave(x, y, z, ex, ey, ez);
+      gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+      return;
+    }
     if (!sampleBsdf(u, v)) return;
-    const dx = sx, dy = sy, dz = sz;
-    leave(x, y, z, dx, dy, dz);
-    if (!visible(qx, qy, qz, dx, dy, dz, Infinity)) return;
-    transmit(qx, qy, qz, dx, dy, dz, Infinity);
-    sky(dy);
-    outR += br * p * wR * lR * tr;
-    outG += bg * p * wG * lG * tg;
-    outB += bb * p * wB * lB * tb;
+    const a = wR, b = wG, c = wB;
+    idx = sx; idy = sy; idz = sz;
+    sky(sx, sy, sz);
+    let k = 1.0;
+    if (environment) k = bsdfPdf / (0.5 * environmentPdf(sx, sy, sz) + 0.5 * bsdfPdf);
+    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    leave(x, y, z, sx, sy, sz);
+    gather(qx, qy, qz, br * a, bg * b, bb * c);
     return;
   }
-  if (light == SUN) sampleSun(u, v);
-  else lightFrom(light, x, y, z);
+  if (light == GLOW) {
+    const m = chooseGlow();
+    const volume = boxVolume(m);
+    const k = 1.0 / glowChance;
+    if (volume > 0.0 && random() < 0.5) {
+      if (!glowPoint(m, x, y, z)) return;
+      const t = iDistance, length = clipB - clipA;
+      bsdf(idx, idy, idz);
+      if (fR + fG + fB <= 0.0) return;
+      if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
+      leave(x, y, z, idx, idy, idz);
+      gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+      return;
+    }
+    if (!sampleBsdf(u, v)) return;
+    const a = wR * bsdfPdf, b = wG * bsdfPdf, c = wB * bsdfPdf;
+    if (!glowAlong(m, x, y, z, sx, sy, sz, bsdfPdf, random())) return;
+    leave(x, y, z, idx, idy, idz);
+    gather(qx, qy, qz, k * br * a, k * bg * b, k * bb * c);
+    return;
+  }
+  if (light == SUN) sampleSun(u, v, x, y, z);
+  else lightFrom(light, x, y, z, u, v);
   if (lR + lG + lB <= 0.0) return;
   bsdf(lx, ly, lz);
   if (fR + fG + fB <= 0.0) return;
+  // an emissive surface may also be met by the path as it goes on
+  const k = lPdf > 0.0 && goesOn ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;
+  iR = k * lR; iG = k * lG; iB = k * lB;
+  idx = lx; idy = ly; idz = lz;
+  iDistance = lDistance;
   leave(x, y, z, lx, ly, lz);
-  if (!visible(qx, qy, qz, lx, ly, lz, lDistance)) return;
-  transmit(qx, qy, qz, lx, ly, lz, lDistance);
-  outR += br * p * fR * lR * tr;
-  outG += bg * p * fG * lG * tg;
-  outB += bb * p * fB * lB * tb;
+  gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
 }
 
-/** Random walk from a vertex already lit; adds to out. */
+// the vertex a walk comes from, as its direct light was asked for: density of the direction taken, chances of lights
+let fromPdf: f64 = 0.0, fromSky: f64 = 0.0, fromTotal: f64 = 0.0, fromX: f64 = 0.0, fromY: f64 = 0.0, fromZ: f64 = 0.0;
+let fromAir: bool = false;
+
+/** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
+// @ts-ignore: decorator
+@inline
+function remember(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
+  fromX = x; fromY = y; fromZ = z;
+  fromPdf = pdf;
+  fromTotal = total;
+  fromSky = total > 0.0 ? skyOf / total : 0.0;
+  fromAir = air;
+}
+
+/** Random walk from a vertex already lit and remembered; adds to out. */
 function walk(
-  x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64, airCount: i32, surfaceCount: i32,
+  x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64, airCount: i32, surfaceCount: i32, ray: i32,
 ): void {
   const start = Math.max(br, Math.max(bg, bb));
   let vertices = 1;
@@ -151,12 +346,12 @@ function walk(
     const t: f64 = found ? <f64>hitT : Infinity;
     let scattered = false;
     if (airCount < airLimit) {
-      scattered = sampleCollision(x, y, z, dx, dy, dz, t, br, bg, bb);
+      scattered = sampleCollision(x, y, z, dx, dy, dz, t, br, bg, bb, ray);
       br *= colR;
       bg *= colG;
       bb *= colB;
     } else {
-      transmit(x, y, z, dx, dy, dz, t);
+      transmit(x, y, z, dx, dy, dz, t, ray);
       br *= tr;
       bg *= tg;
       bb *= tb;
@@ -167,40 +362,64 @@ function walk(
       x += colT * dx;
       y += colT * dy;
       z += colT * dz;
-      const light = chooseForPoint(x, y, z, false, weightBase, random());
-      if (light != NONE) lightAir(light, chosenChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random());
-      samplePhase(dx, dy, dz, random(), random());
+      scattererOfCollision();
+      const light = chooseForPoint(x, y, z, environment, true, random());
+      const total = allWeight, skyOf = skyWeight;
+      if (light != NONE) lightAir(light, chance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      const p = chooseScatterer();
+      samplePhase(p, dx, dy, dz, random(), random());
+      remember(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), total, skyOf, true);
       dx = px;
       dy = py;
       dz = pz;
+      ray = RAY_INDIRECT;
     } else {
       if (!found) {
-        sky(dy);
-        outR += br * lR;
-        outG += bg * lG;
-        outB += bb * lB;
+        sky(dx, dy, dz);
+        let k = fromAir ? airShare(SKY) : surfaceShare(SKY);
+        if (environment && fromSky > 0.0) {
+          const pe = fromSky * environmentPdf(dx, dy, dz);
+          k *= fromPdf / (fromPdf + pe);
+        }
+        outR += k * br * skyR;
+        outG += k * bg * skyG;
+        outB += k * bb * skyB;
         return;
       }
       readSurface(dx, dy, dz);
-      outR += br * emR;
-      outG += bg * emG;
-      outB += bb * emB;
+      if (emR + emG + emB > 0.0) {
+        let k = 1.0;
+        const glow = glowIndex(hitTriangle);
+        if (glow >= 0) {
+          const cos = Math.abs(dx * gx + dy * gy + dz * gz);
+          const area = glowArea(glow);
+          const pl = (chanceOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * t * t) / Math.max(1e-30, cos * area);
+          // light scattered by air takes emissive surfaces by choice alone
+          k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
+        }
+        outR += k * br * emR;
+        outG += k * bg * emG;
+        outB += k * bb * emB;
+      }
       if (isBlack()) return;
       x += t * dx;
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      const light = chooseForPoint(x, y, z, last, weightBase, random());
-      if (light != NONE) lightSurface(light, chosenChance, x, y, z, br, bg, bb, random(), random());
+      const light = chooseForPoint(x, y, z, last || environment, false, random());
+      const total = allWeight, skyOf = skyWeight;
+      if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, random(), random(), !last);
       if (last) return;
       surfaceCount++;
       if (!sampleBsdf(random(), random())) return;
+      remember(x, y, z, bsdfPdf, total, skyOf, false);
       br *= wR;
       bg *= wG;
       bb *= wB;
       dx = sx;
       dy = sy;
       dz = sz;
+      ray = sampledRay;
       leave(x, y, z, dx, dy, dz);
       x = qx;
       y = qy;
@@ -220,18 +439,16 @@ function walk(
   }
 }
 
-/** Light scattered into the camera ray before distance tHit; sets out. */
+/** Light scattered or emitted into the camera ray before distance tHit; sets out. */
 export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
-  if (!enter(ox, oy, oz, dx, dy, dz, tHit)) return;
-  if (!beginForced(oy, dy)) return;
-  const a = segA, b = segB;
+  if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const count = airSamples;
   for (let i = 0; i < count; i++) {
     subSample(<u32>i, <u32>count);
-    airSample(ox, oy, oz, dx, dy, dz, a, b);
+    airSample(ox, oy, oz, dx, dy, dz, tHit);
   }
   subSample(0, 1);
   const scale = 1.0 / <f64>count;
@@ -240,38 +457,47 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, 
   outB *= scale;
 }
 
-/** One point of the camera ray's part [a, b] in the medium: the light it scatters towards the lens. */
-function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
-  const sunPhase = henyeyGreenstein(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2), g);
+/** One point of the camera ray's part in the media: the light it sends towards the lens. */
+function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  const glows = param(P_GLOWING_MEDIA) > 0.0;
+  const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   pair(1);
   const u = ru;
-  const light = chooseForAir(ox, oy, oz, dx, dy, dz, a, b, forcedReach(), sunPhase, !full, weightBase, rv);
-  const chance = chosenChance;
-  if (light == NONE && !full) return;
+  const light = chooseForAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunPhase, !full || environment, rv);
+  const lightChance = chance;
+  const total = allWeight, skyOf = skyWeight;
+  if (light == NONE && !full && !glows) return;
   pair(2);
   let t: f64, pdf: f64;
-  if (light >= 0) {
-    approach(light, ox, oy, oz, dx, dy, dz);
-    if (ru < 0.5) t = equiangularSample(nearT, nearGap, a, b, u);
+  if (light >= 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
+    if (ru < 0.5) t = equiangularSample(nearT, nearGap, segA, segB, u);
     else t = forcedDistance(u, 2.0 * ru - 1.0);
-    pdf = 0.5 * equiangularPdf(nearT, nearGap, a, b, t) + 0.5 * forcedPdf(t);
+    pdf = 0.5 * equiangularPdf(nearT, nearGap, segA, segB, t) + 0.5 * forcedPdf(t);
   } else {
     t = forcedDistance(u, ru);
     pdf = forcedPdf(t);
   }
   if (!(pdf > 0.0) || !(t < Infinity)) return;
+  const scatters = scatterersAt(t);
+  if (!scatters && !glows) return;
   const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
-  const k = densityAt(x, y, z) / pdf;
-  if (!(k > 0.0)) return;
-  transmit(ox, oy, oz, dx, dy, dz, t);
-  const br = k * scatterR() * tr, bg = k * scatterG() * tg, bb = k * scatterB() * tb;
-  if (!(br + bg + bb > 0.0)) return;
+  const gR = glowR, gG = glowG, gB = glowB;
+  transmit(ox, oy, oz, dx, dy, dz, t, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
+  const k = 1.0 / pdf;
+  const br = k * tr, bg = k * tg, bb = k * tb;
+  outR += br * gR;
+  outG += bg * gG;
+  outB += bb * gB;
+  if (!scatters || !(br + bg + bb > 0.0)) return;
   pair(3);
-  if (light != NONE) lightAir(light, chance, x, y, z, dx, dy, dz, br, bg, bb, ru, rv);
+  if (light != NONE) lightAir(light, lightChance, x, y, z, dx, dy, dz, br, bg, bb, ru, rv, full);
   if (!full) return;
   pair(4);
-  samplePhase(dx, dy, dz, ru, rv);
-  walk(x, y, z, px, py, pz, br, bg, bb, 1, 0);
+  const p = chooseScatterer();
+  const cR = chR, cG = chG, cB = chB;
+  samplePhase(p, dx, dy, dz, ru, rv);
+  remember(x, y, z, mixture(dx * px + dy * py + dz * pz), total, skyOf, true);
+  walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
 }
 
 /**
@@ -282,18 +508,18 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
-  transmit(ox, oy, oz, dx, dy, dz, tHit);
+  if (found) readSurface(dx, dy, dz);
+  transmit(ox, oy, oz, dx, dy, dz, tHit, found ? RAY_CAMERA : RAY_SKY);
   camR = tr;
   camG = tg;
   camB = tb;
   if (!found) {
     background(dx, dy, dz);
-    outR = camR * lR;
-    outG = camG * lG;
-    outB = camB * lB;
+    outR = camR * skyR;
+    outG = camG * skyG;
+    outB = camB * skyB;
     return;
   }
-  readSurface(dx, dy, dz);
   outR = camR * emR;
   outG = camG * emG;
   outB = camB * emB;
@@ -302,13 +528,16 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   const last = surfaceLimit == 0;
   const br = camR, bg = camG, bb = camB;
   pair(5);
-  const light = chooseForPoint(x, y, z, last, weightBase, ru);
+  const light = chooseForPoint(x, y, z, last || environment, false, ru);
+  const total = allWeight, skyOf = skyWeight;
   pair(6);
-  if (light != NONE) lightSurface(light, chosenChance, x, y, z, br, bg, bb, ru, rv);
+  if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, ru, rv, !last);
   if (last) return;
   pair(7);
   if (!sampleBsdf(ru, rv)) return;
+  remember(x, y, z, bsdfPdf, total, skyOf, false);
   const nextX = sx, nextY = sy, nextZ = sz;
+  const ray = sampledRay;
   leave(x, y, z, nextX, nextY, nextZ);
-  walk(qx, qy, qz, nextX, nextY, nextZ, br * wR, bg * wG, bb * wB, 0, 1);
+  walk(qx, qy, qz, nextX, nextY, nextZ, br * wR, bg * wG, bb * wB, 0, 1, ray);
 }

@@ -85,6 +85,10 @@ export function random(): f64 {
   return <f64>mix(a ^ (counter * 0x27d4eb2f)) * UNIT;
 }
 
+/** Where the stream of independent numbers stands, to repeat a part of it. */
+export function randomState(): u32 { return counter; }
+export function setRandomState(state: u32): void { counter = state; }
+
 /** Exposed for tests: coordinate of the scrambled sequence. */
 export function sequencePoint(seed: u32, x: u32, y: u32, index: u32, dimension: u32, axis: i32): f64 {
   startSample(seed, x, y, index);

@@ -1,8 +1,8 @@
 /** Access to the parameter block and the per-instance scratch of this worker. */
-import { PARAMS, LIGHTS, LIGHT_STRIDE, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../scene/layout";
+import { PARAMS, P_LIGHTS, LIGHT_WORDS, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../scene/layout";
 
 /** Start of this worker's scratch block. */
-export let scratch: usize = <usize>SCRATCH;
+export let scratch: usize = <usize>(SCRATCH + 64);
 /** The run this call belongs to. */
 let run: i32 = 0;
 
@@ -10,7 +10,8 @@ export let raysTraced: f64 = 0.0;
 export let densityLookups: f64 = 0.0;
 
 export function bindWorker(index: i32): void {
-  scratch = <usize>(SCRATCH + index * SCRATCH_STRIDE);
+  // traversal keeps a few words below the start of its stack
+  scratch = <usize>(SCRATCH + 64 + index * SCRATCH_STRIDE);
 }
 
 export function beginRun(id: i32): void {
@@ -42,8 +43,15 @@ export function param(index: i32): f64 {
   return load<f64>(<usize>PARAMS + (<usize>index << 3));
 }
 
+/** One number of a record at address `p`. */
+// @ts-ignore: decorator
+@inline
+export function word(p: usize, index: i32): f64 {
+  return load<f64>(p + (<usize>index << 3));
+}
+
 // @ts-ignore: decorator
 @inline
 export function lightParam(light: i32, index: i32): f64 {
-  return load<f64>(<usize>LIGHTS + (<usize>(light * LIGHT_STRIDE + index) << 3));
+  return load<f64>(<usize>param(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
 }

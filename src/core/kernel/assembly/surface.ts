@@ -3,9 +3,11 @@
  * Smith shadowing; half vectors from the visible normals (Heitz 2018).
  */
 import {
-  P_TRIANGLES, P_MATERIALS, TRIANGLE_SIZE, TRIANGLE_MATERIAL, MATERIAL_SIZE,
+  P_TRIANGLES, P_MATERIALS, TRIANGLE_SIZE, TRIANGLE_MATERIAL, MATERIAL_SIZE, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT,
+  RAY_REFLECTION,
 } from "../../scene/layout";
-import { param } from "./state";
+import { param, word } from "./state";
+import { glowRecord } from "./lights";
 import { hitU, hitV, hitTriangle, hitBlock, hitLane } from "./bvh";
 import { random } from "./random";
 
@@ -25,7 +27,7 @@ export let emB: f64 = 0.0;
 export let fR: f64 = 0.0;
 export let fG: f64 = 0.0;
 export let fB: f64 = 0.0;
-/** Set by sampleBsdf(): direction and weight (value × cosine / pdf). */
+/** Set by sampleBsdf(): direction and weight (value × cosine / density). */
 export let sx: f64 = 0.0;
 export let sy: f64 = 0.0;
 export let sz: f64 = 0.0;
@@ -126,14 +128,31 @@ function smithLambda(c: f64): f64 {
   return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, 1e-12)) - 1.0);
 }
 
-let pdf: f64 = 0.0;
+/** Set by bsdf() and sampleBsdf(): density of the direction (1/sr). */
+export let bsdfPdf: f64 = 0.0;
+/** Kind of ray that sampleBsdf() began (RAY_*). */
+export let sampledRay: i32 = RAY_INDIRECT;
+
+/** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
+export function glowIndex(triangle: i32): i32 {
+  let low = 0, high = <i32>param(P_GLOW_COUNT) - 1;
+  while (low <= high) {
+    const middle = (low + high) >> 1;
+    const t = <i32>word(glowRecord(middle), G_TRIANGLE);
+    if (t == triangle) return middle;
+    if (t < triangle) low = middle + 1;
+    else high = middle - 1;
+  }
+  return -1;
+}
+export function glowArea(i: i32): f64 { return word(glowRecord(i), G_AREA); }
 
 /** BSDF × cosine towards the unit direction l (fR, fG, fB). */
 export function bsdf(lx: f64, ly: f64, lz: f64): void {
   fR = 0.0;
   fG = 0.0;
   fB = 0.0;
-  pdf = 0.0;
+  bsdfPdf = 0.0;
   const cl = nx * lx + ny * ly + nz * lz;
   const cv = nx * vx + ny * vy + nz * vz;
   const face = gx * lx + gy * ly + gz * lz;
@@ -143,13 +162,13 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     fR = baseR * k;
     fG = baseG * k;
     fB = baseB * k;
-    pdf = (1.0 - specularChance) * through * INV_PI * -cl;
+    bsdfPdf = (1.0 - specularChance) * through * INV_PI * -cl;
     return;
   }
   if (face <= 0.0) return;
   const reflected = 1.0 - through;
   let dR = baseR, dG = baseG, dB = baseB;
-  pdf = (1.0 - specularChance) * reflected * cl * INV_PI;
+  bsdfPdf = (1.0 - specularChance) * reflected * cl * INV_PI;
   if (specular) {
     let hx = lx + vx, hy = ly + vy, hz = lz + vz;
     const il = 1.0 / Math.sqrt(Math.max(1e-18, hx * hx + hy * hy + hz * hz));
@@ -169,7 +188,7 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     fR = FR * s;
     fG = FG * s;
     fB = FB * s;
-    pdf += (specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, 1e-9));
+    bsdfPdf += (specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, 1e-9));
     dR *= 1.0 - FR;
     dG *= 1.0 - FG;
     dB *= 1.0 - FB;
@@ -198,6 +217,7 @@ function frame(): void {
 export function sampleBsdf(u: f64, v: f64): bool {
   frame();
   const choose = random();
+  sampledRay = choose < specularChance ? RAY_REFLECTION : RAY_INDIRECT;
   if (choose < specularChance) {
     const ax = vx * t1x + vy * t1y + vz * t1z;
     const ay = vx * t2x + vy * t2y + vz * t2z;
@@ -246,9 +266,9 @@ export function sampleBsdf(u: f64, v: f64): bool {
     sz = a * t1z + b * t2z + c * nz;
   }
   bsdf(sx, sy, sz);
-  if (!(pdf > 0.0)) return false;
-  wR = fR / pdf;
-  wG = fG / pdf;
-  wB = fB / pdf;
+  if (!(bsdfPdf > 0.0)) return false;
+  wR = fR / bsdfPdf;
+  wG = fG / bsdfPdf;
+  wB = fB / bsdfPdf;
   return true;
 }

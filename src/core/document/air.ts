@@ -1,0 +1,121 @@
+/** The media that fill a scene: where they lie, how dense they are, what they do to light. */
+import { z } from "zod";
+import { colour, coordinate, direction, finite, name, positive, share, vec3 } from "./fields";
+
+const turned = { centre: vec3(), rotation: vec3().default([0, 0, 0]).describe("degrees about x, then y, then z") };
+
+export const regionSchema = z.discriminatedUnion("kind", [
+  z.strictObject({ kind: z.literal("everywhere") }),
+  z.strictObject({ kind: z.literal("box"), ...turned, size: z.tuple([positive(), positive(), positive()]) }),
+  z.strictObject({ kind: z.literal("sphere"), centre: vec3(), radius: positive() }),
+  z.strictObject({ kind: z.literal("cylinder"), ...turned, radius: positive(), height: positive().describe("m along its own y") }),
+  z.strictObject({
+    kind: z.literal("cone"),
+    ...turned,
+    radius: positive().describe("of the base, m; the base lies below the centre, the tip above, along its own y"),
+    height: positive(),
+  }),
+  z.strictObject({
+    kind: z.literal("layer"),
+    level: coordinate().describe("all that lies below this height along `up`, m"),
+    up: direction().default([0, 1, 0]),
+  }),
+  z.strictObject({ kind: z.literal("mesh"), object: name().describe("name of an object whose surface is closed; it may be hidden") }),
+]);
+
+export const heightSchema = z.strictObject({
+  shape: z
+    .enum(["exponential", "linear", "quadratic", "inverse-quadratic"])
+    .default("exponential")
+    .describe("density y metres above the level: exp(-y/scale); 1 - y/scale; its square; 1/(1 + y/scale)²"),
+  level: coordinate().default(0).describe("height along `up` at and below which density is held, m"),
+  scale: positive().default(10).describe("scale height, m; for linear and quadratic the height of the top above the level"),
+  up: direction().default([0, 1, 0]),
+});
+
+export const breakUpSchema = z
+  .strictObject({
+    character: z
+      .enum(["soft", "billow", "ridge", "cells", "wisps"])
+      .default("soft")
+      .describe("soft swells, rounded lumps, sharp crests, round cells, or drawn-out wisps"),
+    size: positive().default(4).describe("m, of the largest feature"),
+    stretch: z
+      .tuple([positive(1000), positive(1000), positive(1000)])
+      .default([1, 1, 1])
+      .describe("of features along x, y, z"),
+    octaves: z.int().min(1).max(8).default(3),
+    roughness: share().default(0.5).describe("strength of an octave against the one before"),
+    lacunarity: finite().min(1.2).max(4).default(2.03).describe("fineness of an octave against the one before"),
+    low: share().default(0.3).describe("noise below this is empty air"),
+    high: share().default(0.7).describe("noise above this is full density"),
+    knee: share().default(1).describe("softness of the passage between the thresholds: 0 straight, 1 rounded at both ends"),
+    evenness: share().default(0).describe("0 as broken as the noise is, 1 flat"),
+    invert: z.boolean().default(false),
+    drift: vec3().default([0, 0, 0]).describe("m/s"),
+    change: finite().min(0).max(100).default(0).describe("how often a second the pattern becomes another"),
+    space: z.enum(["world", "region"]).default("world").describe("what the pattern is fixed to"),
+    seed: z.int().min(0).max(1_000_000).default(1),
+  })
+  .refine((b) => b.high > b.low, { message: "high must be above low", path: ["high"] });
+
+export const phaseSchema = z
+  .discriminatedUnion("model", [
+    z.strictObject({ model: z.literal("one-lobe") }).describe("Henyey–Greenstein with the medium's anisotropy"),
+    z
+      .strictObject({
+        model: z.literal("two-lobe"),
+        forward: finite().min(-0.99).max(0.99).default(0.8).describe("g of the first lobe"),
+        backward: finite().min(-0.99).max(0.99).default(-0.3).describe("g of the second lobe"),
+        mix: share().default(0.2).describe("share of the second lobe"),
+      })
+      .describe("two Henyey–Greenstein lobes"),
+    z.strictObject({ model: z.literal("molecular") }).describe("Rayleigh scattering"),
+    z
+      .strictObject({ model: z.literal("droplets"), diameter: finite().min(5).max(50).default(12).describe("of the water droplets, µm") })
+      .describe("water droplets after the fit of Jendersie and d'Eon 2023"),
+  ])
+  .default({ model: "one-lobe" });
+
+const seenShares = {
+  camera: share().default(1).describe("what the lens sees of it"),
+  sky: share().default(1).describe("how far it veils the background for the lens"),
+  reflection: share().default(1),
+  refraction: share().default(1),
+  indirect: share().default(1),
+  shadow: share().default(1).describe("how far it dims light on its way from a light"),
+};
+
+export const mediumSchema = z.strictObject({
+  name: name().default("air"),
+  on: z.boolean().default(true),
+  density: finite().min(0).max(1e9).default(0.02).describe("1/m; multiplies both colours"),
+  scattering: colour().default([1, 1, 1]).describe("σs = density × this, per band"),
+  absorption: colour(100).default([0, 0, 0]).describe("σa = density × this, per band"),
+  emission: z
+    .strictObject({
+      colour: colour().default([1, 0.6, 0.3]),
+      strength: finite().min(0).max(1e9).default(10).describe("cd/m² gained per metre at full density"),
+    })
+    .nullable()
+    .default(null),
+  anisotropy: finite().min(-0.99).max(0.99).default(0.6).describe("g of Henyey–Greenstein; above 0 is forward"),
+  phase: phaseSchema,
+  region: regionSchema.default({ kind: "everywhere" }),
+  edge: finite().min(0).max(1e6).default(0).describe("m over which density rises from the border inwards; not for meshes"),
+  height: heightSchema.nullable().default(null).describe("falloff above a level; held below it"),
+  breakUp: breakUpSchema.nullable().default(null),
+  start: z
+    .strictObject({
+      distance: finite().min(0).max(1e6).default(0).describe("m from the lens"),
+      fade: finite().min(0).max(1e6).default(10).describe("m over which it then comes in"),
+      least: share().default(0).describe("share of the density kept before that"),
+    })
+    .nullable()
+    .default(null)
+    .describe("artistic, not physical: keeps the air away from the lens"),
+  seen: z.strictObject(seenShares).prefault({}).describe("shares with which kinds of rays see this medium; 1 is the physical truth"),
+});
+
+export type Medium = z.output<typeof mediumSchema>;
+export type Region = Medium["region"];

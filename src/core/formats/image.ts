@@ -1,0 +1,53 @@
+/** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG. */
+import { decode } from "fast-png";
+import { InputError } from "../document/parse";
+import type { Picture } from "../scene/pictures";
+import { readExr } from "./exr";
+import { MOST_PIXELS, readHdr } from "./hdr";
+
+/** sRGB-encoded value (0 … 1) to linear light (IEC 61966-2-1). */
+export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
+
+const begins = (bytes: Uint8Array, ...magic: number[]): boolean => magic.every((b, i) => bytes[i] === b);
+
+/** Reads a picture as linear RGB; 8- and 16-bit PNG as sRGB. @throws InputError saying what is wrong */
+export function readPicture(bytes: Uint8Array, what = "picture"): Picture {
+  if (begins(bytes, 0x76, 0x2f, 0x31, 0x01)) return fromExr(bytes, what);
+  if (begins(bytes, 0x23, 0x3f)) return readHdr(bytes, what);
+  if (begins(bytes, 0x89, 0x50, 0x4e, 0x47)) return fromPng(bytes, what);
+  throw new InputError(`${what}: is neither OpenEXR, Radiance HDR nor PNG`);
+}
+
+function fromExr(bytes: Uint8Array, what: string): Picture {
+  const image = readExr(bytes, what);
+  const n = image.width * image.height;
+  const plane = (name: string): ArrayLike<number> | undefined => image.channels.find((c) => c.name === name)?.values;
+  const grey = plane("Y");
+  const planes = ["R", "G", "B"].map((c) => plane(c) ?? grey);
+  if (planes.some((p) => !p)) throw new InputError(`${what}: has no channels R, G, B (or Y)`);
+  const rgb = new Float32Array(3 * n);
+  for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) rgb[3 * i + c] = planes[c]![i]!;
+  return { width: image.width, height: image.height, rgb };
+}
+
+function fromPng(bytes: Uint8Array, what: string): Picture {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.length < 33 || view.getUint32(16) * view.getUint32(20) > MOST_PIXELS)
+    throw new InputError(`${what}: PNG is cut short or larger than ${MOST_PIXELS} pixels`);
+  let image: ReturnType<typeof decode>;
+  try {
+    image = decode(bytes);
+  } catch (error) {
+    throw new InputError(`${what}: not readable as PNG (${error instanceof Error ? error.message : String(error)})`);
+  }
+  const { width, height, channels, depth } = image;
+  const top = 2 ** depth - 1;
+  const table = Float32Array.from({ length: top + 1 }, (_, i) => decodeSrgb(i / top));
+  const rgb = new Float32Array(3 * width * height);
+  for (let i = 0; i < width * height; i++)
+    for (let c = 0; c < 3; c++) {
+      const v = image.palette ? image.palette[image.data[i]!]![c]! : image.data[i * channels + (channels < 3 ? 0 : c)]!;
+      rgb[3 * i + c] = image.palette ? decodeSrgb(v / 255) : table[v]!;
+    }
+  return { width, height, rgb };
+}

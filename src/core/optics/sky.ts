@@ -1,0 +1,78 @@
+/** Luminance of skies. Directions are unit vectors with y up; luminances in cd/m². */
+import { xyzToRgb, type Rgb } from "./colour";
+
+/** Perez's distribution (Perez et al. 1993) at zenith angle θ and angle γ from the sun. */
+function perez(k: readonly number[], cosTheta: number, gamma: number): number {
+  const c = Math.max(cosTheta, 0.01);
+  const cg = Math.cos(gamma);
+  return (1 + k[0]! * Math.exp(k[1]! / c)) * (1 + k[2]! * Math.exp(k[3]! * gamma) + k[4]! * cg * cg);
+}
+
+function coefficients(T: number): { Y: number[]; x: number[]; y: number[] } {
+  return {
+    Y: [0.1787 * T - 1.463, -0.3554 * T + 0.4275, -0.0227 * T + 5.3251, 0.1206 * T - 2.5771, -0.067 * T + 0.3703],
+    x: [-0.0193 * T - 0.2592, -0.0665 * T + 0.0008, -0.0004 * T + 0.2125, -0.0641 * T - 0.8989, -0.0033 * T + 0.0452],
+    y: [-0.0167 * T - 0.2608, -0.095 * T + 0.0092, -0.0079 * T + 0.2102, -0.0441 * T - 1.6537, -0.0109 * T + 0.0529],
+  };
+}
+
+/** Zenith luminance of the clear sky, cd/m²; `thetaSun` is the sun's zenith angle. */
+export function clearZenithLuminance(turbidity: number, thetaSun: number): number {
+  const chi = (4 / 9 - turbidity / 120) * (Math.PI - 2 * thetaSun);
+  return 1000 * Math.max(0, (4.0453 * turbidity - 4.971) * Math.tan(chi) - 0.2155 * turbidity + 2.4192);
+}
+
+/**
+ * The clear sky (linear Rec. 709, cd/m²) of Preetham, Shirley and Smits 1999, "A Practical Analytic Model for
+ * Daylight". Below the horizon the sky of the horizon is held. The model stands for a sun above the horizon;
+ * below it the sky fades over twelve degrees, as twilight does.
+ * @returns luminance by direction
+ */
+export function clearSky(turbidity: number, sun: readonly number[]): (d: readonly number[]) => Rgb {
+  const T = turbidity;
+  const k = coefficients(T);
+  const elevation = Math.asin(Math.max(-1, Math.min(1, sun[1]!)));
+  const held = Math.max(elevation, (1 * Math.PI) / 180);
+  const ts = Math.PI / 2 - held;
+  const fade = elevation >= held ? 1 : Math.max(0, 1 + (elevation - held) / ((12 * Math.PI) / 180)) ** 3;
+  const s = [sun[0]!, Math.sin(held), sun[2]!];
+  const flat = Math.hypot(sun[0]!, sun[2]!);
+  if (flat > 1e-9) {
+    s[0] = (sun[0]! / flat) * Math.cos(held);
+    s[2] = (sun[2]! / flat) * Math.cos(held);
+  }
+  const zenith = [
+    clearZenithLuminance(T, ts),
+    chromaticity(ts, T, [
+      [0.00166, -0.00375, 0.00209, 0],
+      [-0.02903, 0.06377, -0.03202, 0.00394],
+      [0.11693, -0.21196, 0.06052, 0.25886],
+    ]),
+    chromaticity(ts, T, [
+      [0.00275, -0.0061, 0.00317, 0],
+      [-0.04214, 0.0897, -0.04153, 0.00516],
+      [0.15346, -0.26756, 0.0667, 0.26688],
+    ]),
+  ] as const;
+  const at0 = [perez(k.Y, 1, ts), perez(k.x, 1, ts), perez(k.y, 1, ts)];
+  return (d) => {
+    const up = Math.max(d[1]!, 0);
+    const gamma = Math.acos(Math.max(-1, Math.min(1, d[0]! * s[0]! + up * s[1]! + d[2]! * s[2]!)));
+    const Y = (zenith[0] * perez(k.Y, up, gamma)) / at0[0]!;
+    const x = (zenith[1] * perez(k.x, up, gamma)) / at0[1]!;
+    const y = (zenith[2] * perez(k.y, up, gamma)) / at0[2]!;
+    const rgb = xyzToRgb([(x / y) * Y, Y, ((1 - x - y) / y) * Y]);
+    return rgb.map((c) => Math.max(0, c * fade)) as Rgb;
+  };
+}
+
+function chromaticity(ts: number, T: number, m: readonly (readonly number[])[]): number {
+  const powers = [ts ** 3, ts ** 2, ts, 1];
+  const row = (r: readonly number[]): number => r.reduce((a, v, i) => a + v * powers[i]!, 0);
+  return row(m[0]!) * T * T + row(m[1]!) * T + row(m[2]!);
+}
+
+/** CIE standard overcast sky (ISO 15469): one third at the horizon of what it is at the zenith. @param sine of the elevation */
+export function overcast(sine: number): number {
+  return (1 + 2 * Math.max(0, sine)) / 3;
+}

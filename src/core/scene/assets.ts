@@ -1,0 +1,50 @@
+/** Which assets a document uses, and as what; their bytes to what the compiler takes. */
+import type { SceneDocument } from "../document/schema";
+import { readModel } from "../formats/gltf";
+import { photometryGrid, readIes } from "../formats/ies";
+import { readPicture } from "../formats/image";
+import type { Resources } from "./compile";
+import type { Mesh } from "./geometry";
+import type { Picture } from "./pictures";
+
+export type AssetUse = "model" | "picture" | "profile";
+
+/** Assets that a render of the document needs: names with what they are used as. */
+export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
+  const used = new Map<string, AssetUse>();
+  const bounding = new Set(doc.air.flatMap((m) => (m.region.kind === "mesh" ? [m.region.object] : [])));
+  for (const o of doc.objects) if (o.kind === "model" && (!o.hidden || (o.name && bounding.has(o.name)))) used.set(o.asset, "model");
+  const picture = (name: string | null | undefined): void => {
+    if (name) used.set(name, "picture");
+  };
+  if (doc.sky.model === "image") picture(doc.sky.image);
+  picture(doc.sun.gobo?.image);
+  for (const light of doc.lights) {
+    if ("gobo" in light) picture(light.gobo?.image);
+    if (light.kind === "rectangle") picture(light.image);
+    if (light.kind === "profile") used.set(light.asset, "profile");
+  }
+  return used;
+}
+
+/** Reads the assets a document uses. @param bytesOf fetches one by name @throws InputError naming the asset */
+export async function readResources(doc: SceneDocument, bytesOf: (name: string) => Promise<Uint8Array>): Promise<Resources> {
+  const models = new Map<string, Mesh>(),
+    pictures = new Map<string, Picture>(),
+    profiles = new Map<string, Float32Array>();
+  for (const [name, use] of usedAssets(doc)) {
+    const bytes = await bytesOf(name);
+    const what = `assets.${name} (${doc.assets[name]!.uri})`;
+    if (use === "model") models.set(name, (await readModel(bytes, what)).mesh);
+    else if (use === "picture") pictures.set(name, readPicture(bytes, what));
+    else profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
+  }
+  return { models, pictures, profiles };
+}
+
+/** Bytes as text, one character a byte: photometric files are plain ASCII, and nothing in core decodes more. */
+function latin(bytes: Uint8Array): string {
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
+  return text;
+}

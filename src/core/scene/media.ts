@@ -1,0 +1,167 @@
+/** Media of a document as the records the kernel reads. */
+import type { Medium, Region } from "../document/air";
+import type { SceneDocument } from "../document/schema";
+import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
+import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
+import type { CompiledGeometry } from "./compile";
+import { placementMatrix } from "./geometry";
+import * as L from "./layout";
+import type { Tables } from "./tables";
+
+type V3 = [number, number, number];
+const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;
+
+const REGIONS: Record<Region["kind"], number> = { everywhere: 0, box: 1, sphere: 2, cylinder: 3, cone: 4, layer: 5, mesh: 6 };
+const PROFILES = { exponential: 1, linear: 2, quadratic: 3, "inverse-quadratic": 4 } as const;
+const CHARACTERS = { soft: 1, billow: 2, ridge: 3, cells: 4, wisps: 5 } as const;
+
+/** Media that do anything, in the order of the document. */
+export function activeMedia(doc: SceneDocument): Medium[] {
+  return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
+}
+
+function glows(m: Medium): boolean {
+  return m.emission !== null && m.emission.strength > 0 && Math.max(...m.emission.colour) > 0;
+}
+
+/** Bits of the media with these names, for the masks of lights; all where the names are null. */
+export function mediaMask(doc: SceneDocument, names: readonly string[] | null): number {
+  if (!names) return 0xffffffff;
+  return activeMedia(doc).reduce((mask, m, i) => (names.includes(m.name) ? (mask | (1 << i)) >>> 0 : mask), 0);
+}
+
+/** Writes the region; @returns the bounds of its coarse grid in the region's frame, or null where the scene's serve */
+function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry): V3 | null {
+  r[L.M_REGION] = REGIONS[region.kind];
+  r.set([1, 0, 0, 0, 1, 0, 0, 0, 1], L.M_ROWS);
+  let half: V3 | null = null;
+  if ("rotation" in region) {
+    const m = placementMatrix([0, 0, 0], region.rotation);
+    // columns of the rotation are the region's axes: rows of its inverse
+    for (let axis = 0; axis < 3; axis++) r.set([m[axis]!, m[4 + axis]!, m[8 + axis]!], L.M_ROWS + 3 * axis);
+  }
+  if ("centre" in region) r.set(region.centre, L.M_CENTRE);
+  if (region.kind === "box") half = region.size.map((s) => s / 2) as V3;
+  else if (region.kind === "sphere") half = [region.radius, region.radius, region.radius];
+  else if (region.kind === "cylinder" || region.kind === "cone") half = [region.radius, region.height / 2, region.radius];
+  else if (region.kind === "layer") {
+    r.set(unit(region.up), L.M_LAYER_UP);
+    r[L.M_HALF] = region.level;
+  } else if (region.kind === "mesh") {
+    const mesh = geometry.regions[region.object]!;
+    r[L.M_ROOT] = mesh.root;
+    const b = mesh.bounds;
+    r.set([(b[0] + b[3]) / 2, (b[1] + b[4]) / 2, (b[2] + b[5]) / 2], L.M_CENTRE);
+    half = [(b[3] - b[0]) / 2, (b[4] - b[1]) / 2, (b[5] - b[2]) / 2].map((h) => Math.max(h, 1e-6)) as V3;
+  }
+  if (half) r.set(half, L.M_HALF);
+  return half;
+}
+
+function writePhase(r: Float64Array, m: Medium): void {
+  if (m.phase.model === "one-lobe") r[L.M_PHASE_1] = m.anisotropy;
+  else if (m.phase.model === "two-lobe") r.set([1, m.phase.forward, m.phase.backward, m.phase.mix], L.M_PHASE);
+  else if (m.phase.model === "molecular") r[L.M_PHASE] = 2;
+  else {
+    const d = m.phase.diameter;
+    r.set([3, dropletForward(d), dropletDraineG(d), dropletDraineAlpha(d), dropletDraineShare(d)], L.M_PHASE);
+  }
+}
+
+function writeBreakUp(r: Float64Array, m: Medium, time: number): void {
+  const n = m.breakUp!;
+  r[L.M_NOISE] = CHARACTERS[n.character];
+  r.set(
+    n.stretch.map((s) => 1 / (n.size * s)),
+    L.M_NOISE_FREQ,
+  );
+  r[L.M_NOISE_OCTAVES] = n.octaves;
+  r[L.M_NOISE_ROUGHNESS] = n.roughness;
+  r[L.M_NOISE_LACUNARITY] = n.lacunarity;
+  r[L.M_NOISE_LOW] = n.low;
+  r[L.M_NOISE_HIGH] = n.high;
+  r[L.M_NOISE_KNEE] = n.knee;
+  r[L.M_NOISE_EVEN] = n.evenness;
+  r[L.M_NOISE_INVERT] = n.invert ? 1 : 0;
+  r.set(
+    n.drift.map((v) => v * time),
+    L.M_NOISE_OFFSET,
+  );
+  r[L.M_NOISE_CHANGE] = n.change * time;
+  r[L.M_NOISE_SEED] = n.seed;
+  r[L.M_NOISE_LOCAL] = n.space === "region" ? 1 : 0;
+}
+
+/** Cells of a coarse grid, most along one axis and in all. */
+const MOST_CELLS = 48;
+
+/** Plans the coarse grid of upper bounds: cells about a third of the finest thing the density does at large. */
+function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly number[]): V3 | null {
+  const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0]!, bounds[1]!, bounds[2]!];
+  const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3]! - low[0], bounds[4]! - low[1], bounds[5]! - low[2]];
+  const longest = Math.max(...span);
+  if (!(longest > 0)) return null;
+  let feature = longest / 8;
+  if (m.breakUp) feature = Math.min(feature, m.breakUp.size * Math.min(...m.breakUp.stretch));
+  if (m.edge > 0) feature = Math.min(feature, 2 * m.edge);
+  if (m.height) feature = Math.min(feature, 2 * m.height.scale);
+  const cell = Math.max(feature / 3, longest / MOST_CELLS);
+  const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
+  const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
+  r.set(cells, L.M_GRID_CELLS);
+  r.set(low, L.M_GRID_LOW);
+  r.set(
+    size.map((s) => 1 / s),
+    L.M_GRID_SCALE,
+  );
+  r[L.M_GRID_LOCAL] = local ? 1 : 0;
+  return cells;
+}
+
+/**
+ * The records of all active media, MEDIUM_WORDS numbers each. Addresses of coarse grids are relative to the
+ * tables they are added to; `base` is where those will lie.
+ */
+export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): Float64Array {
+  const media = activeMedia(doc);
+  const all = new Float64Array(L.MAX_MEDIA * L.MEDIUM_WORDS);
+  media.forEach((m, i) => {
+    const r = all.subarray(i * L.MEDIUM_WORDS, (i + 1) * L.MEDIUM_WORDS);
+    const scattering = scatteringOf(m);
+    r.set(scattering, L.M_SIGMA_S);
+    r.set(
+      absorptionOf(m).map((a, k) => a + scattering[k]!),
+      L.M_SIGMA_T,
+    );
+    if (glows(m))
+      r.set(
+        m.emission!.colour.map((c) => c * m.emission!.strength),
+        L.M_EMISSION,
+      );
+    writePhase(r, m);
+    const local = writeRegion(r, m.region, geometry);
+    r[L.M_EDGE] = m.region.kind === "mesh" ? 0 : m.edge;
+    r.set([0, 1, 0], L.M_UP);
+    r[L.M_SCALE] = 1;
+    if (m.height) {
+      r[L.M_PROFILE] = PROFILES[m.height.shape];
+      r[L.M_LEVEL] = m.height.level;
+      r[L.M_SCALE] = m.height.scale;
+      r.set(unit(m.height.up), L.M_UP);
+    }
+    if (m.breakUp) writeBreakUp(r, m, doc.time);
+    if (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1) {
+      r.set([1, m.start.distance, m.start.fade, m.start.least, ...doc.camera.position], L.M_START);
+    }
+    const s = m.seen;
+    r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
+    r[L.M_BIT] = i;
+    r[L.M_FACTOR] = m.breakUp || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
+    r[L.M_STEP] = doc.render.stepSize === "auto" ? automaticStep(m) : doc.render.stepSize;
+    if (r[L.M_FACTOR]) {
+      const cells = planGrid(r, m, local, geometry.bounds);
+      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1));
+    }
+  });
+  return all;
+}

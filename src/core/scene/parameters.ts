@@ -1,0 +1,148 @@
+/** Everything of a document that changes without rebuilding geometry, as the kernel's parameters and tables. */
+import type { SceneDocument } from "../document/schema";
+import { temperatureRgb } from "../optics/colour";
+import type { CompiledGeometry, MemoryPlan } from "./compile";
+import { across, cameraFrame, sunDirection } from "./directions";
+import { goboPicture } from "./gobo";
+import * as L from "./layout";
+import { lightRecords, lightTree } from "./lights";
+import { activeMedia, mediaMask, mediaRecords } from "./media";
+import { skyTable } from "./sky";
+import { Tables } from "./tables";
+
+/** Tables of a document, and the parameters that depend on where they lie. */
+export interface SceneTables {
+  tables: Tables;
+  media: Float64Array;
+  /** Parameter values by index, set over the rest. */
+  parameters: Map<number, number>;
+}
+
+/** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
+export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number): SceneTables {
+  const tables = new Tables();
+  const p = new Map<number, number>();
+  const add = (values: Float32Array | Float64Array): number => base + tables.add(values);
+  const media = mediaRecords(doc, geometry, tables, base);
+  p.set(L.P_MEDIA, activeMedia(doc).length);
+  p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter((m) => m.emission && m.emission.strength > 0).length);
+
+  const { records, count, distant } = lightRecords(doc, geometry, tables, base);
+  p.set(L.P_LIGHTS, add(records));
+  p.set(L.P_LIGHT_COUNT, count);
+  p.set(L.P_DISTANT_COUNT, distant);
+  const glow = geometry.glow.slice();
+  const glowing = glow.length / L.GLOW_WORDS;
+  if (glowing > 0 || count - distant >= L.FEW_LIGHTS) {
+    const tree = lightTree(records, count, distant, glow);
+    p.set(L.P_TREE, add(tree));
+    p.set(L.P_TREE_NODES, tree.length / L.TREE_WORDS);
+  }
+  p.set(L.P_GLOW_COUNT, glowing);
+  if (glowing > 0) p.set(L.P_GLOW, add(glow));
+
+  const sky = skyTable(doc, geometry.pictures);
+  if (sky) {
+    p.set(L.P_ENV, add(sky.rgb));
+    p.set(L.P_ENV_WIDTH, sky.width);
+    p.set(L.P_ENV_HEIGHT, sky.height);
+    p.set(L.P_ENV_TURN, doc.sky.model === "image" ? (doc.sky.turn * Math.PI) / 180 : 0);
+    p.set(L.P_ENV_POWER, sky.power);
+    p.set(L.P_ENV_CDF, add(sky.cdf));
+  }
+  const { gobo } = doc.sun;
+  if (doc.sun.on && gobo) {
+    const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
+    const picture = goboPicture(gobo, geometry.pictures, gobo.size, radius);
+    p.set(L.P_SUN_GOBO, add(picture.rgb));
+    p.set(L.P_SUN_GOBO_WIDTH, picture.width);
+    p.set(L.P_SUN_GOBO_HEIGHT, picture.height);
+    p.set(L.P_SUN_GOBO_SCALE, 1 / gobo.size);
+    const [u, v] = across(sunDirection(doc.sun.azimuth, doc.sun.elevation), gobo.turn);
+    u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
+    v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
+  }
+  return { tables, media, parameters: p };
+}
+
+/** Writes everything that changes without rebuilding geometry. @param width,height pixels of the film */
+export function writeParameters(
+  memory: ArrayBufferLike,
+  doc: SceneDocument,
+  geometry: CompiledGeometry,
+  plan: MemoryPlan,
+  width: number,
+  height: number,
+): void {
+  const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
+  p.fill(0);
+  p[L.P_NODES] = plan.nodes;
+  p[L.P_LEAVES] = plan.leaves;
+  p[L.P_TRIANGLES] = plan.triangles;
+  p[L.P_MATERIALS] = plan.materials;
+  p[L.P_FILM] = plan.film;
+  p[L.P_WIDTH] = width;
+  p[L.P_HEIGHT] = height;
+  p[L.P_ROOT] = geometry.bvh.root;
+  const b = geometry.bounds;
+  p[L.P_EPSILON] = 2e-6 * Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
+  p[L.P_SEED] = doc.render.seed;
+  p[L.P_LEVEL] = doc.render.level === "full" ? 1 : 0;
+  p[L.P_AIR_BOUNCES] = doc.render.airBounces;
+  p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
+  p[L.P_AIR_SAMPLES] = doc.render.airSamples;
+  p[L.P_ESTIMATOR] = doc.render.estimator === "stepping" ? 1 : 0;
+  p[L.P_MAX_STEPS] = 100_000;
+
+  const frame = cameraFrame(doc.camera);
+  p.set(doc.camera.position, L.P_CAM_ORIGIN);
+  p.set(frame.right, L.P_CAM_RIGHT);
+  p.set(frame.up, L.P_CAM_UP);
+  p.set(frame.forward, L.P_CAM_FORWARD);
+  const half = doc.camera.kind === "perspective" ? Math.tan((doc.camera.fieldOfView * Math.PI) / 360) : doc.camera.height / 2;
+  p[L.P_CAM_KIND] = doc.camera.kind === "perspective" ? 0 : 1;
+  p[L.P_CAM_HALF_Y] = half;
+  p[L.P_CAM_HALF_X] = (half * width) / height;
+
+  writeSunAndSky(p, doc);
+  const content = plan.content;
+  if (!content) return;
+  for (const [index, value] of content.parameters) p[index] = value;
+  new Float64Array(memory, L.MEDIA, content.media.length).set(content.media);
+  // a memory that holds parameters alone gets its tables another way
+  if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables);
+}
+
+function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {
+  const { sun, sky } = doc;
+  if (sun.on)
+    p.set(
+      temperatureRgb(sun.temperature).map((c) => c * sun.illuminance),
+      L.P_SUN_E,
+    );
+  p.set(sunDirection(sun.azimuth, sun.elevation), L.P_SUN_DIR);
+  p[L.P_SUN_COS] = Math.cos((sun.angularDiameter * Math.PI) / 360);
+  p[L.P_SUN_DISK] = sun.on && sun.diskVisible ? 1 : 0;
+  p[L.P_SUN_AIR] = sun.air;
+  p[L.P_SUN_SURFACES] = sun.surfaces;
+  p[L.P_SUN_MASK] = mediaMask(doc, sun.media);
+  p[L.P_SKY_AIR] = sky.air;
+  p[L.P_SKY_SURFACES] = sky.surfaces;
+  if (sky.on) {
+    p.set(
+      sky.zenith.map((c) => c * sky.luminance),
+      L.P_SKY_ZENITH,
+    );
+    p.set(
+      sky.horizon.map((c) => c * sky.luminance),
+      L.P_SKY_HORIZON,
+    );
+  }
+  if (sky.stars) {
+    p[L.P_STARS] = sky.stars.count;
+    p[L.P_STARS_SIZE] = (sky.stars.size * Math.PI) / 360;
+    p[L.P_STARS_LUMINANCE] = sky.stars.brightness;
+    p[L.P_STARS_HUE] = sky.stars.hueVariation;
+    p[L.P_STARS_SEED] = sky.stars.seed;
+  }
+}
