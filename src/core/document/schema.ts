@@ -39,6 +39,12 @@ export const materialSchema = z
     specular: share().default(1).describe("weight of the dielectric reflection (0: purely diffuse)"),
     diffuseTransmission: share().default(0).describe("share of diffuse light that passes through, as in a leaf"),
     emission: colour(1e9).default([0, 0, 0]).describe("luminance per band, cd/m²"),
+    opacity: share().default(1).describe("share of light that meets the surface at all"),
+    transmission: share().default(0).describe("share of light that passes as through glass, tinted by the base colour"),
+    solid: z.boolean().default(false).describe("glass with an inside: refracts and absorbs; else a thin pane that light passes straight"),
+    ior: finite().min(1).max(4).default(1.5).describe("index of refraction"),
+    attenuationColor: colour().default([1, 1, 1]).describe("colour left of white light after the attenuation distance inside a solid"),
+    attenuationDistance: positive(1e6).default(1e6).describe("m"),
   })
   .describe("metal–rough material after glTF 2.0");
 

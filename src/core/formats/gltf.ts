@@ -3,13 +3,18 @@ import { Primitive, WebIO, type Document, type Material as GltfMaterial, type No
 import {
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
   KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
   KHRMaterialsUnlit,
+  KHRMaterialsVolume,
+  KHRTextureTransform,
 } from "@gltf-transform/extensions";
-import type { DiffuseTransmission, EmissiveStrength, Specular } from "@gltf-transform/extensions";
+import type { DiffuseTransmission, EmissiveStrength, IOR, Specular, Transmission, Volume } from "@gltf-transform/extensions";
 import { InputError } from "../document/parse";
-import type { Colour, Material } from "../document/schema";
-import type { Mesh } from "../scene/geometry";
+import { materialSchema, type Colour } from "../document/schema";
+import type { Mesh, SurfaceMaterial } from "../scene/geometry";
+import { TextureReader } from "./gltf-textures";
 
 export const MODEL_LIMITS = { bytes: 512 * 1024 * 1024, triangles: 8_000_000, nodes: 100_000 } as const;
 
@@ -26,6 +31,10 @@ export function modelIO(): WebIO {
     KHRMaterialsSpecular,
     KHRMaterialsDiffuseTransmission,
     KHRMaterialsUnlit,
+    KHRMaterialsIOR,
+    KHRMaterialsTransmission,
+    KHRMaterialsVolume,
+    KHRTextureTransform,
   ]);
 }
 
@@ -48,19 +57,45 @@ function checkContainer(bytes: Uint8Array, what: string): void {
   }
 }
 
-function materialOf(m: GltfMaterial | null): Material {
-  if (!m) return { baseColor: [1, 1, 1], metallic: 1, roughness: 1, specular: 1, diffuseTransmission: 0, emission: [0, 0, 0] };
+function materialOf(m: GltfMaterial | null, textures: TextureReader): SurfaceMaterial {
+  if (!m) return materialSchema.parse({ baseColor: [1, 1, 1], metallic: 1 });
   const clamp = (v: number): number => Math.max(0, Math.min(1, v));
   const strength = m.getExtension<EmissiveStrength>("KHR_materials_emissive_strength")?.getEmissiveStrength() ?? 1;
+  const transmission = m.getExtension<Transmission>("KHR_materials_transmission");
+  const volume = m.getExtension<Volume>("KHR_materials_volume");
+  const diffuse = m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission");
+  const mode = m.getAlphaMode();
   return {
-    baseColor: m.getBaseColorFactor().slice(0, 3).map(clamp) as Colour,
-    metallic: clamp(m.getMetallicFactor()),
-    roughness: clamp(m.getRoughnessFactor()),
-    specular: clamp(m.getExtension<Specular>("KHR_materials_specular")?.getSpecularFactor() ?? 1),
-    diffuseTransmission: clamp(
-      m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission")?.getDiffuseTransmissionFactor() ?? 0,
-    ),
-    emission: m.getEmissiveFactor().map((v) => Math.max(0, v * strength)) as Colour,
+    ...materialSchema.parse({
+      baseColor: m.getBaseColorFactor().slice(0, 3).map(clamp),
+      metallic: clamp(m.getMetallicFactor()),
+      roughness: clamp(m.getRoughnessFactor()),
+      specular: clamp(m.getExtension<Specular>("KHR_materials_specular")?.getSpecularFactor() ?? 1),
+      diffuseTransmission: clamp(diffuse?.getDiffuseTransmissionFactor() ?? 0),
+      emission: m.getEmissiveFactor().map((v) => Math.max(0, Math.min(1e9, v * strength))) as Colour,
+      opacity: mode === "OPAQUE" ? 1 : clamp(m.getAlpha()),
+      transmission: clamp(transmission?.getTransmissionFactor() ?? 0),
+      solid: (volume?.getThicknessFactor() ?? 0) > 0,
+      ior: Math.max(1, Math.min(4, m.getExtension<IOR>("KHR_materials_ior")?.getIOR() ?? 1.5)),
+      ...(volume
+        ? {
+            attenuationColor: volume.getAttenuationColor().map(clamp),
+            attenuationDistance: Math.max(1e-6, Math.min(1e6, volume.getAttenuationDistance())),
+          }
+        : {}),
+    }),
+    alphaMode: mode === "MASK" ? "mask" : mode === "BLEND" ? "blend" : "opaque",
+    cutoff: m.getAlphaCutoff(),
+    normalScale: m.getNormalScale(),
+    textures: {
+      ...textures.use("base", m.getBaseColorTexture(), m.getBaseColorTextureInfo(), true),
+      ...textures.use("rough", m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo(), false),
+      ...textures.use("normal", m.getNormalTexture(), m.getNormalTextureInfo(), false),
+      ...textures.use("emission", m.getEmissiveTexture(), m.getEmissiveTextureInfo(), true),
+      ...(transmission
+        ? textures.use("transmission", transmission.getTransmissionTexture(), transmission.getTransmissionTextureInfo(), false)
+        : {}),
+    },
   };
 }
 
@@ -99,9 +134,9 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     throw new InputError(`${what}: not readable as glTF (${error instanceof Error ? error.message : String(error)})`);
   }
   const left: string[] = [];
-  if (doc.getRoot().listTextures().length) left.push(`${doc.getRoot().listTextures().length} textures`);
+  const textures = new TextureReader(what, left);
   const parts = collect(doc, what, left);
-  const materials: Material[] = [];
+  const materials: SurfaceMaterial[] = [];
   const indexOf = new Map<GltfMaterial | null, number>();
   let total = 0;
   for (const part of parts) {
@@ -117,13 +152,15 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     normals: new Float32Array(9 * total),
     material: new Int32Array(total),
     materials,
+    textures: textures.textures,
+    ...(doc.getRoot().listTextures().length ? { uvs: new Float32Array(6 * total) } : {}),
   };
   let at = 0;
   for (const part of parts) {
     const gltf = part.primitive.getMaterial();
     let material = indexOf.get(gltf);
     if (material === undefined) {
-      material = materials.push(materialOf(gltf)) - 1;
+      material = materials.push(materialOf(gltf, textures)) - 1;
       indexOf.set(gltf, material);
     }
     at = appendPart(part, mesh, at, material, what);
@@ -138,6 +175,8 @@ function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: 
   const normal = part.primitive.getAttribute("NORMAL");
   const indices = part.primitive.getIndices()?.getArray() ?? null;
   const p = position.getArray()!;
+  const coordinates = mesh.uvs ? part.primitive.getAttribute("TEXCOORD_0") : null;
+  const uv: number[] = [0, 0];
   const n = normal && normal.getCount() === position.getCount() ? normal.getArray()! : null;
   const corners = indices ? indices.length : position.getCount();
   if (!(p instanceof Float32Array) || (n && !(n instanceof Float32Array)))
@@ -167,6 +206,11 @@ function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: 
     const wz = m[2]! * x + m[6]! * y + m[10]! * z + m[14]!;
     if (!(Math.abs(wx) < 1e7 && Math.abs(wy) < 1e7 && Math.abs(wz) < 1e7))
       throw new InputError(`${what}: mesh "${part.name}", corner ${v}: position (${wx}, ${wy}, ${wz}) is not a number or is out of range`);
+    if (coordinates && v < coordinates.getCount()) {
+      // values that are not numbers would make whole pictures so
+      coordinates.getElement(v, uv);
+      for (let k = 0; k < 2; k++) mesh.uvs![6 * at + 2 * i + k] = Number.isFinite(uv[k]) ? uv[k]! : 0;
+    }
     mesh.positions[o] = wx;
     mesh.positions[o + 1] = wy;
     mesh.positions[o + 2] = wz;

@@ -3,7 +3,7 @@
  * costs count packed blocks of four triangles, collapsed to four children a node.
  */
 import { splitReferences } from "./split";
-import { BLOCK_INDEX, BLOCK_SIZE, NODE_CHILDREN, NODE_SIZE } from "./layout";
+import { BLOCK_INDEX, BLOCK_SIZE, LOOK_AT, NODE_CHILDREN, NODE_SIZE } from "./layout";
 
 export interface Bvh {
   /** NODE_SIZE bytes a node. */
@@ -23,9 +23,10 @@ const BLOCK_COST = 1.1;
 /**
  * Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes.
  * @param split whether badly filled triangles may stand in several leaves
+ * @param lookAt 1 for triangles that a ray must look at when it meets them; they stand in one leaf only
  */
-export function buildBvh(positions: Float32Array, split = true): Bvh {
-  const { bounds, triangle } = splitReferences(positions, split);
+export function buildBvh(positions: Float32Array, split = true, lookAt: Uint8Array | null = null): Bvh {
+  const { bounds, triangle } = splitReferences(positions, split, lookAt);
   const n = triangle.length;
   const order = new Int32Array(n);
   for (let i = 0; i < n; i++) order[i] = i;
@@ -189,7 +190,7 @@ export function buildBvh(positions: Float32Array, split = true): Bvh {
   }
 
   for (let i = 0; i < n; i++) order[i] = triangle[order[i]!]!;
-  return pack(positions, order, { box, left, right, start, count, used });
+  return pack(positions, order, lookAt, { box, left, right, start, count, used });
 }
 
 interface Binary {
@@ -202,7 +203,7 @@ interface Binary {
 }
 
 /** Collapses the binary tree to four children a node and packs the leaves. */
-function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
+function pack(positions: Float32Array, order: Int32Array, lookAt: Uint8Array | null, tree: Binary): Bvh {
   const { box, left, right, start, count } = tree;
   let blockTotal = 0,
     interior = 0;
@@ -235,7 +236,7 @@ function pack(positions: Float32Array, order: Int32Array, tree: Binary): Bvh {
           leafF[base + 12 + 4 * axis + lane] = positions[p + 3 + axis]! - v;
           leafF[base + 24 + 4 * axis + lane] = positions[p + 6 + axis]! - v;
         }
-        leafI[base + BLOCK_INDEX / 4 + lane] = tri;
+        leafI[base + BLOCK_INDEX / 4 + lane] = lookAt?.[tri] ? tri | LOOK_AT : tri;
       }
     }
     nextBlock += blocks;

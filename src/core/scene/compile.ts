@@ -2,11 +2,21 @@
  * Compiles a document and its models to the kernel's buffers. Geometry (slow, cached by what it
  * depends on) and parameters (instant) are separate, so that moving a light never rebuilds a BVH.
  */
-import type { Material, SceneDocument } from "../document/schema";
+import type { SceneDocument } from "../document/schema";
 import { InputError } from "../document/parse";
 import { appendTree, buildBvh, type Bvh } from "./bvh";
 import { checkClosed } from "./closed";
-import { boundsOf, emptyGeometry, placeMesh, placementMatrix, type Mesh, type SceneGeometry } from "./geometry";
+import {
+  boundsOf,
+  emptyGeometry,
+  movedTextures,
+  placeMesh,
+  placementMatrix,
+  type Mesh,
+  type SceneGeometry,
+  type SurfaceMaterial,
+  type Texture,
+} from "./geometry";
 import { emissiveTriangles } from "./glow";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
@@ -25,7 +35,10 @@ export interface CompiledGeometry {
   /** TRIANGLE_SIZE bytes a triangle. */
   triangles: ArrayBuffer;
   triangleCount: number;
-  materials: Material[];
+  materials: SurfaceMaterial[];
+  /** 6 floats a triangle where anything is textured, and the textures. */
+  uvs: Float32Array | null;
+  textures: Texture[];
   /** minx, miny, minz, maxx, maxy, maxz in metres */
   bounds: [number, number, number, number, number, number];
   /** Emissive triangles, GLOW_WORDS numbers each, by rising triangle number. */
@@ -73,12 +86,14 @@ function assembleObjects(doc: SceneDocument, models: ReadonlyMap<string, Mesh>, 
   const parts = wanted.map((object) => ({ mesh: meshOf(doc, object, models), object }));
   const triangles = parts.reduce((n, p) => n + p.mesh.material.length, 0);
   if (triangles > MOST_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MOST_TRIANGLES}`);
-  const out = emptyGeometry(triangles);
+  const textured = parts.some((p) => p.mesh.textures?.length);
+  const out = emptyGeometry(triangles, textured);
   let at = 0;
   for (const { mesh, object } of parts) {
     const o = doc.objects[object]!;
     placeMesh(mesh, placementMatrix(o.position, o.rotation, o.kind === "model" ? o.scale : 1), out, at, out.materials.length, object);
-    out.materials.push(...mesh.materials);
+    out.materials.push(...movedTextures(mesh.materials, out.textures!.length));
+    out.textures!.push(...(mesh.textures ?? []));
     at += mesh.material.length;
   }
   return out;
@@ -108,6 +123,15 @@ export function compileScene(doc: SceneDocument, resources: Resources): Compiled
   return compiled;
 }
 
+/** Which triangles a ray must look at when it meets them: cut-outs, and panes that light passes straight. */
+function lookedAt(geometry: SceneGeometry): Uint8Array {
+  const looks = geometry.materials.map((m) => passes(m));
+  const out = new Uint8Array(geometry.material.length);
+  for (let i = 0; i < out.length; i++) out[i] = looks[geometry.material[i]!] ? 1 : 0;
+  return out;
+}
+const passes = (m: SurfaceMaterial): boolean => m.opacity < 1 || (m.alphaMode ?? "opaque") !== "opaque" || (m.transmission > 0 && !m.solid);
+
 /** Builds the BVH and packs triangle attributes. */
 export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
   const count = geometry.material.length;
@@ -121,8 +145,10 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
     i32[stride * i + L.TRIANGLE_OBJECT / 4] = geometry.object[i]!;
   }
   return {
-    bvh: buildBvh(geometry.positions),
+    bvh: buildBvh(geometry.positions, true, lookedAt(geometry)),
     triangles,
+    uvs: geometry.uvs ?? null,
+    textures: geometry.textures ?? [],
     triangleCount: count,
     materials: geometry.materials,
     bounds: boundsOf(geometry.positions),
@@ -139,6 +165,9 @@ export interface MemoryPlan {
   leaves: number;
   triangles: number;
   materials: number;
+  uvs: number;
+  /** Texture records, and the texels behind them. */
+  textures: number;
   /** Tables of lights, sky and media. */
   tables: number;
   film: number;
@@ -158,12 +187,14 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const leaves = align(nodes + geometry.bvh.nodes.byteLength);
   const triangles = align(leaves + geometry.bvh.leaves.byteLength);
   const materials = align(triangles + geometry.triangles.byteLength);
-  const tables = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
+  const uvs = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
+  const textures = align(uvs + (geometry.uvs?.byteLength ?? 0));
+  const tables = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
   const content = doc ? buildTables(doc, geometry, tables) : null;
   const film = align(tables + (content?.tables.byteLength ?? 0));
   const end = film + pixels * L.PIXEL_SIZE;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, materials, tables, film, end, content };
+  return { nodes, leaves, triangles, materials, uvs, textures, tables, film, end, content };
 }
 
 /** Copies geometry into kernel memory. */
@@ -172,15 +203,47 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   copy(geometry.bvh.nodes, plan.nodes);
   copy(geometry.bvh.leaves, plan.leaves);
   copy(geometry.triangles, plan.triangles);
-  const m = new Float32Array(memory, plan.materials, Math.max(1, geometry.materials.length) * (L.MATERIAL_SIZE / 4));
-  geometry.materials.forEach((material, i) => {
-    const at = i * (L.MATERIAL_SIZE / 4);
-    m.set(material.baseColor, at);
-    m[at + 3] = material.metallic;
-    m.set(material.emission, at + 4);
-    m[at + 7] = material.roughness;
-    m[at + 8] = material.specular;
-    m[at + 9] = material.diffuseTransmission;
+  if (geometry.uvs) new Float32Array(memory, plan.uvs, geometry.uvs.length).set(geometry.uvs);
+  writeMaterials(memory, geometry.materials, plan.materials);
+  let texels = plan.textures + geometry.textures.length * L.TEXTURE_SIZE;
+  geometry.textures.forEach((t, i) => {
+    const record = new Int32Array(memory, plan.textures + i * L.TEXTURE_SIZE, L.TEXTURE_SIZE / 4);
+    record.set([texels, t.width, t.height, ...t.wrap, t.srgb ? 1 : 0, t.nearest ? 1 : 0]);
+    new Uint8Array(memory, texels, t.rgba.length).set(t.rgba);
+    texels += t.rgba.length;
+  });
+}
+
+const TEXTURES = { base: L.T_BASE, rough: L.T_ROUGH, normal: L.T_NORMAL, emission: L.T_EMISSION, transmission: L.T_TRANSMISSION } as const;
+
+function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMaterial[], at: number): void {
+  const all = new Float32Array(memory, at, Math.max(1, materials.length) * (L.MATERIAL_SIZE / 4));
+  materials.forEach((material, i) => {
+    const m = all.subarray(i * (L.MATERIAL_SIZE / 4), (i + 1) * (L.MATERIAL_SIZE / 4));
+    m.set(material.baseColor, L.MT_BASE);
+    m[L.MT_METAL] = material.metallic;
+    m.set(material.emission, L.MT_EMISSION);
+    m[L.MT_ROUGHNESS] = material.roughness;
+    m[L.MT_SPECULAR] = material.specular;
+    m[L.MT_THROUGH] = material.diffuseTransmission;
+    m[L.MT_OPACITY] = material.opacity;
+    const mode = material.alphaMode ?? "opaque";
+    m[L.MT_ALPHA_MODE] = mode === "mask" ? 1 : mode === "blend" || material.opacity < 1 ? 2 : 0;
+    m[L.MT_CUTOFF] = material.cutoff ?? 0.5;
+    m[L.MT_TRANSMISSION] = material.transmission;
+    m[L.MT_SOLID] = material.solid ? 1 : 0;
+    m[L.MT_IOR] = material.ior;
+    m.set(
+      material.attenuationColor.map((c) => Math.min(1e6, -Math.log(Math.max(c, 1e-30)) / material.attenuationDistance)),
+      L.MT_ABSORPTION,
+    );
+    m[L.MT_NORMAL_SCALE] = material.normalScale ?? 1;
+    for (const [name, slot] of Object.entries(TEXTURES)) {
+      const use = material.textures?.[name as keyof typeof TEXTURES];
+      const to = L.MT_TEXTURES + slot * L.TEXTURE_WORDS;
+      m[to] = use ? use.texture : -1;
+      m.set(use?.transform ?? [1, 0, 0, 0, 1, 0], to + 1);
+    }
   });
 }
 

@@ -1,12 +1,41 @@
 /** Triangle geometry of a scene in flat arrays, and how parts are put together. */
 import type { Material } from "../document/schema";
 
+/** An image on a surface: RGBA bytes, rows from the top. */
+export interface Texture {
+  width: number;
+  height: number;
+  rgba: Uint8Array;
+  /** Whether its colours are sRGB-encoded (base colour, emission) or plain numbers. */
+  srgb: boolean;
+  /** What lies past its edges: 0 it repeats, 1 it is mirrored, 2 its border is held. */
+  wrap: [number, number];
+  nearest: boolean;
+}
+
+/** Use of a texture: its number, and how texture coordinates become places in it (row-major 2×3). */
+export interface TextureUse {
+  texture: number;
+  transform: readonly [number, number, number, number, number, number];
+}
+
+/** A material with what only models bring: textures and cut-outs. */
+export interface SurfaceMaterial extends Material {
+  alphaMode?: "opaque" | "mask" | "blend";
+  cutoff?: number;
+  normalScale?: number;
+  textures?: Partial<Record<"base" | "rough" | "normal" | "emission" | "transmission", TextureUse>>;
+}
+
 /** Triangles without an index: `positions` and `normals` 9 floats a triangle (m), `material` one index a triangle. */
 export interface Mesh {
   positions: Float32Array;
   normals: Float32Array;
   material: Int32Array;
-  materials: Material[];
+  materials: SurfaceMaterial[];
+  /** 6 floats a triangle, where anything has textures. */
+  uvs?: Float32Array;
+  textures?: Texture[];
 }
 
 /** All triangles of a scene, with the object each came from. */
@@ -58,14 +87,26 @@ export function placeMesh(mesh: Mesh, m: Affine, into: SceneGeometry, at: number
     into.normals[q + 1] = (m[4] * nx + m[5] * ny + m[6] * nz) / length;
     into.normals[q + 2] = (m[8] * nx + m[9] * ny + m[10] * nz) / length;
   }
+  if (mesh.uvs && into.uvs) into.uvs.set(mesh.uvs, 6 * at);
   for (let i = 0; i < n; i++) {
     into.material[at + i] = mesh.material[i]! + firstMaterial;
     into.object[at + i] = object;
   }
 }
 
-export function emptyGeometry(triangles: number): SceneGeometry {
+/** Materials of a part, their textures renumbered to begin at `first`. */
+export function movedTextures(materials: readonly SurfaceMaterial[], first: number): SurfaceMaterial[] {
+  return materials.map((m) =>
+    m.textures
+      ? { ...m, textures: Object.fromEntries(Object.entries(m.textures).map(([k, t]) => [k, { ...t, texture: t.texture + first }])) }
+      : m,
+  );
+}
+
+export function emptyGeometry(triangles: number, textured = false): SceneGeometry {
   return {
+    ...(textured ? { uvs: new Float32Array(6 * triangles) } : {}),
+    textures: [],
     positions: new Float32Array(9 * triangles),
     normals: new Float32Array(9 * triangles),
     material: new Int32Array(triangles),

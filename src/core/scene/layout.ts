@@ -39,6 +39,9 @@ export const P_MATERIALS: i32 = 3;
 export const P_FILM: i32 = 4;
 export const P_WIDTH: i32 = 5;
 export const P_HEIGHT: i32 = 6;
+/** Addresses of texture coordinates and texture records (0 without textures). */
+export const P_UVS: i32 = 15;
+export const P_TEXTURES: i32 = 16;
 /** Child code of the BVH root (see NODE_SIZE). */
 export const P_ROOT: i32 = 7;
 /** Absolute part of the ray offset, metres. */
@@ -52,8 +55,6 @@ export const P_SURFACE_BOUNCES: i32 = 12;
 export const P_AIR_SAMPLES: i32 = 18;
 /** Sum of PASS_* bits that the kernel must fill. */
 export const P_PASSES: i32 = 13;
-/** Crop in pixels: first column, first row, end column, end row. */
-export const P_CROP: i32 = 14;
 
 // camera: origin, right, up, forward (unit vectors), kind (0 perspective, 1 orthographic), half extents
 export const P_CAM_ORIGIN: i32 = 20;
@@ -282,11 +283,41 @@ export const BLOCK_INDEX: i32 = 144;
 export const TRIANGLE_SIZE: i32 = 48;
 export const TRIANGLE_MATERIAL: i32 = 36;
 export const TRIANGLE_OBJECT: i32 = 40;
-/**
- * Material, 64 bytes of f32: base colour rgb, metalness, emission rgb (cd/m²), roughness,
- * specular weight, diffuse transmission, spare.
- */
-export const MATERIAL_SIZE: i32 = 64;
+/** Texture coordinates, 24 bytes a triangle: u, v of its three corners (f32). */
+export const UV_SIZE: i32 = 24;
+/** Set in a block's triangle index where a hit must be looked at: cut-outs, and panes that light passes straight. */
+export const LOOK_AT: i32 = 0x40000000;
+
+/** Material (f32 index unless said): base colour rgb, metalness, emission rgb (cd/m²), roughness, specular, diffuse transmission. */
+export const MATERIAL_SIZE: i32 = 256;
+export const MT_BASE: i32 = 0;
+export const MT_METAL: i32 = 3;
+export const MT_EMISSION: i32 = 4;
+export const MT_ROUGHNESS: i32 = 7;
+export const MT_SPECULAR: i32 = 8;
+export const MT_THROUGH: i32 = 9;
+export const MT_OPACITY: i32 = 10;
+/** 0 opaque, 1 cut out below the threshold, 2 blended. */
+export const MT_ALPHA_MODE: i32 = 11;
+export const MT_CUTOFF: i32 = 12;
+/** Share of light that is refracted or passed instead of scattered by the body; 1 when solid, 0 when a thin pane. */
+export const MT_TRANSMISSION: i32 = 13;
+export const MT_SOLID: i32 = 14;
+export const MT_IOR: i32 = 15;
+/** Absorption of a solid's inside, 1/m. */
+export const MT_ABSORPTION: i32 = 16;
+export const MT_NORMAL_SCALE: i32 = 19;
+/** Texture numbers (-1 none): base colour, metalness and roughness, normal, emission, transmission; each with six of a transform. */
+export const MT_TEXTURES: i32 = 20;
+export const TEXTURE_WORDS: i32 = 7;
+export const T_BASE: i32 = 0;
+export const T_ROUGH: i32 = 1;
+export const T_NORMAL: i32 = 2;
+export const T_EMISSION: i32 = 3;
+export const T_TRANSMISSION: i32 = 4;
+
+/** Texture record, 32 bytes of i32: address of RGBA bytes, width, height, wrap along u and v (0 repeat, 1 mirror, 2 clamp), 1 when sRGB, 1 when nearest. */
+export const TEXTURE_SIZE: i32 = 32;
 
 /**
  * Film pixel, 80 bytes of f32 sums over samples: air rgb, surfaces rgb, transmittance rgb,

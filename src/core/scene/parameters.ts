@@ -80,6 +80,8 @@ export function writeParameters(
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_TRIANGLES] = plan.triangles;
   p[L.P_MATERIALS] = plan.materials;
+  p[L.P_UVS] = geometry.uvs ? plan.uvs : 0;
+  p[L.P_TEXTURES] = geometry.textures.length ? plan.textures : 0;
   p[L.P_FILM] = plan.film;
   p[L.P_WIDTH] = width;
   p[L.P_HEIGHT] = height;

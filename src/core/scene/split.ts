@@ -15,7 +15,7 @@ const BUDGET = 1.3;
 const MOST_PIECES = 64;
 
 /** Splits triangles (9 floats each) into references. */
-export function splitReferences(positions: Float32Array, allowed = true): References {
+export function splitReferences(positions: Float32Array, allowed = true, whole: Uint8Array | null = null): References {
   const n = positions.length / 9;
   const boxes = new Float32Array(6 * Math.max(1, n));
   const priority = new Float32Array(n);
@@ -33,7 +33,7 @@ export function splitReferences(positions: Float32Array, allowed = true): Refere
       z = boxes[6 * i + 5]! - boxes[6 * i + 2]!;
     // area of the box that no split can save: that of the triangle seen along the axes
     const excess = x * y + y * z + z * x - seenArea(positions, 9 * i);
-    priority[i] = excess > 0 ? Math.cbrt(excess) : 0;
+    priority[i] = excess > 0 && !whole?.[i] ? Math.cbrt(excess) : 0;
     total += priority[i]!;
   }
   const scale = !allowed ? 0 : fitScale(priority, total > 0 ? n / total : 0, (BUDGET - 1) * n);

@@ -4,9 +4,10 @@
  * through a shared face is never lost.
  */
 import {
-  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, BLOCK_SIZE, BLOCK_INDEX,
+  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, BLOCK_SIZE, BLOCK_INDEX, LOOK_AT,
 } from "../../scene/layout";
 import { param, scratch, countRay } from "./state";
+import { isHole, passShadow } from "./look";
 
 export let hitT: f32 = 0.0;
 export let hitU: f32 = 0.0;
@@ -152,10 +153,12 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
             const at = <usize>lane << 2;
             const d = load<f32>(base - 16 + at);
             if (d < best) {
+              const index = load<i32>(block + at, BLOCK_INDEX);
+              if ((index & LOOK_AT) != 0 && isHole(index & ~LOOK_AT, load<f32>(base - 32 + at), load<f32>(base - 48 + at))) continue;
               best = d;
               hitU = load<f32>(base - 32 + at);
               hitV = load<f32>(base - 48 + at);
-              hitTriangle = load<i32>(block + at, BLOCK_INDEX);
+              hitTriangle = index & ~LOOK_AT;
               hitBlock = block;
               hitLane = lane;
             }
@@ -178,9 +181,45 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
   }
 }
 
-/** Whether anything lies in (0, tmax). */
+/** Light left by the panes and cut-outs of the last anyHit() that returned false, per band. */
+export let passR: f64 = 1.0;
+export let passG: f64 = 1.0;
+export let passB: f64 = 1.0;
+
+/** Looks at the lanes that were hit. @returns whether one of them stops light; what panes let through multiplies pass… */
+function stops(block: usize, mask: i32, u: v128, v: v128, dx: f32, dy: f32, dz: f32): bool {
+  const indices = v128.load(block, BLOCK_INDEX);
+  // lanes without the flag are solid
+  if ((mask & ~i32x4.bitmask(i32x4.shl(indices, 1))) != 0) return true;
+  const at = scratch - 48;
+  v128.store(at, u);
+  v128.store(at + 16, v);
+  do {
+    const lane = <usize>ctz(mask);
+    mask &= mask - 1;
+    const b = block + (lane << 2);
+    const e1x = <f64>load<f32>(b, 48), e1y = <f64>load<f32>(b, 64), e1z = <f64>load<f32>(b, 80);
+    const e2x = <f64>load<f32>(b, 96), e2y = <f64>load<f32>(b, 112), e2z = <f64>load<f32>(b, 128);
+    const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
+    const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, 1e-30);
+    const triangle = load<i32>(b, BLOCK_INDEX) & ~LOOK_AT;
+    const c = passShadow(triangle, load<f32>(at + (lane << 2)), load<f32>(at + 16 + (lane << 2)), cos);
+    if (c == 0) return true;
+    passR *= <f64>load<f32>(c);
+    passG *= <f64>load<f32>(c, 4);
+    passB *= <f64>load<f32>(c, 8);
+    if (!(passR + passG + passB > 0.0)) return true;
+  } while (mask != 0);
+  return false;
+}
+
+/** Whether anything in (0, tmax) stops light; where not, pass… says what panes on the way leave of it. */
 export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
   countRay();
+  passR = 1.0;
+  passG = 1.0;
+  passB = 1.0;
   const nodes = <usize>param(P_NODES);
   const leaves = <usize>param(P_LEAVES);
   dx = awayFromZero(dx);
@@ -254,12 +293,13 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
         const qz = f32x4.sub(f32x4.mul(sx, e1y), f32x4.mul(sy, e1x));
         const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
         const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
-        if (v128.any_true(
+        const mask = i32x4.bitmask(
           v128.and(
             v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one)),
             v128.and(f32x4.gt(t, zero), f32x4.lt(t, far)),
           ),
-        )) return true;
+        );
+        if (mask != 0 && stops(block, mask, u, v, dx, dy, dz)) return true;
         block += BLOCK_SIZE;
       } while (block < end);
     }

@@ -12,7 +12,10 @@ import { prepareLights, lightFrom, lR, lG, lB, lx, ly, lz } from "./lights";
 import { prepareChoice } from "./choose";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
 import { phaseOf, sampleCosine } from "./scatter";
-import { preparePaths, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB } from "./path";
+import {
+  preparePaths, cameraHit, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB, camFound, camT,
+} from "./path";
+import { prepareLook } from "./look";
 import { breakUp } from "./noise";
 
 export { bindWorker, sequencePoint };
@@ -27,6 +30,7 @@ export function begin(id: i32): void {
   prepareLights();
   prepareChoice();
   preparePaths();
+  prepareLook();
 }
 
 /** Rays traced since begin(). */
@@ -78,10 +82,10 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   pair(0);
   cameraRay(<f64>x + ru, <f64>y + rv);
   const ox = rox, oy = roy, oz = roz, dx = rdx, dy = rdy, dz = rdz;
-  const found = closestHit(<f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
-  const t: f64 = found ? <f64>hitT : Infinity;
+  cameraHit(ox, oy, oz, dx, dy, dz);
+  const found = camFound, t = camT;
   if ((passes & PASS_CLEAR) != 0) {
-    surfaceBranch(ox, oy, oz, dx, dy, dz, found, t);
+    surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
       add(pixel, F_CLEAR, outR);
       add(pixel, F_CLEAR + 1, outG);
@@ -93,7 +97,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   let sr = 0.0, sg = 0.0, sb = 0.0;
   let Tr = 1.0, Tg = 1.0, Tb = 1.0;
   if ((passes & PASS_SURFACES) != 0) {
-    surfaceBranch(ox, oy, oz, dx, dy, dz, found, t);
+    surfaceBranch(ox, oy, oz, dx, dy, dz);
     sr = outR;
     sg = outG;
     sb = outB;
@@ -103,7 +107,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   }
   let ar = 0.0, ag = 0.0, ab = 0.0;
   if ((passes & PASS_AIR) != 0) {
-    airBranch(ox, oy, oz, dx, dy, dz, t);
+    airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
     ag = outG;
     ab = outB;

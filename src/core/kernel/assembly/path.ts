@@ -11,7 +11,7 @@ import {
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, word } from "./state";
 import { pair, subSample, random, ru, rv } from "./random";
-import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
+import { closestHit, anyHit, hitT, hitTriangle, passR, passG, passB } from "./bvh";
 import {
   beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, scattererOfCollision, pointCount, transmit,
   sampleCollision, densityAt, mediaCount, mediumAt, tr, tg, tb, colT, colR, colG, colB, glowR, glowG, glowB,
@@ -25,7 +25,7 @@ import { sky, background, sampleEnvironment, environmentPdf, hasEnvironment, sky
 import { chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
 import { approach, nearT, nearGap } from "./approach";
 import {
-  readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
+  readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, PASSED, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
 } from "./surface";
 
 /** Luminance gathered by the branch last computed. */
@@ -42,6 +42,9 @@ let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
 let airSamples: i32 = 1;
 let environment: bool = false;
+
+/** Panes that one way may pass straight. */
+const MOST_PANES: i32 = 16;
 
 // point moved off a surface
 let qx: f64 = 0.0, qy: f64 = 0.0, qz: f64 = 0.0;
@@ -162,7 +165,7 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
 /** Adds br × i × transmittance where nothing is in the way. */
 function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
   if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
-  const r = br * iR, g = bg * iG, b = bb * iB;
+  const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
   transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
   outR += r * tr;
   outG += g * tg;
@@ -274,7 +277,7 @@ function lightSurface(
       gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
       return;
     }
-    if (!sampleBsdf(u, v)) return;
+    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
     const a = wR, b = wG, c = wB;
     idx = sx; idy = sy; idz = sz;
     sky(sx, sy, sz);
@@ -299,7 +302,7 @@ function lightSurface(
       gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
       return;
     }
-    if (!sampleBsdf(u, v)) return;
+    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
     const a = wR * bsdfPdf, b = wG * bsdfPdf, c = wB * bsdfPdf;
     if (!glowAlong(m, x, y, z, sx, sy, sz, bsdfPdf, random())) return;
     leave(x, y, z, idx, idy, idz);
@@ -341,6 +344,9 @@ function walk(
 ): void {
   const start = Math.max(br, Math.max(bg, bb));
   let vertices = 1;
+  let panes = 0;
+  // way since the vertex remembered
+  let gone = 0.0;
   while (true) {
     const found = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
     const t: f64 = found ? <f64>hitT : Infinity;
@@ -373,6 +379,7 @@ function walk(
       dy = py;
       dz = pz;
       ray = RAY_INDIRECT;
+      gone = 0.0;
     } else {
       if (!found) {
         sky(dx, dy, dz);
@@ -387,13 +394,18 @@ function walk(
         return;
       }
       readSurface(dx, dy, dz);
+      if (insideR + insideG + insideB > 0.0) {
+        br *= Math.exp(-insideR * t);
+        bg *= Math.exp(-insideG * t);
+        bb *= Math.exp(-insideB * t);
+      }
       if (emR + emG + emB > 0.0) {
         let k = 1.0;
         const glow = glowIndex(hitTriangle);
         if (glow >= 0) {
           const cos = Math.abs(dx * gx + dy * gy + dz * gz);
           const area = glowArea(glow);
-          const pl = (chanceOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * t * t) / Math.max(1e-30, cos * area);
+          const pl = (chanceOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(1e-30, cos * area);
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
@@ -409,13 +421,35 @@ function walk(
       const light = chooseForPoint(x, y, z, last || environment, false, random());
       const total = allWeight, skyOf = skyWeight;
       if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, random(), random(), !last);
-      if (last) return;
+      let passes = false;
+      if (last) {
+        // light goes on straight through panes even where no bounce is left
+        if (!isPane()) return;
+        br *= paneTintR;
+        bg *= paneTintG;
+        bb *= paneTintB;
+        passes = true;
+      } else {
+        if (!sampleBsdf(random(), random())) return;
+        br *= wR;
+        bg *= wG;
+        bb *= wB;
+        passes = bsdfPdf >= PASSED;
+      }
+      if (passes) {
+        // no vertex: the one before asked for its lights through the pane
+        gone += t;
+        panes++;
+        if (panes > MOST_PANES) return;
+        leave(x, y, z, dx, dy, dz);
+        x = qx;
+        y = qy;
+        z = qz;
+        continue;
+      }
       surfaceCount++;
-      if (!sampleBsdf(random(), random())) return;
+      gone = 0.0;
       remember(x, y, z, bsdfPdf, total, skyOf, false);
-      br *= wR;
-      bg *= wG;
-      bb *= wB;
       dx = sx;
       dy = sy;
       dz = sz;
@@ -439,11 +473,70 @@ function walk(
   }
 }
 
-/** Light scattered or emitted into the camera ray before distance tHit; sets out. */
-export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+// --- the camera ray, which goes straight on through panes
+
+/** Set by cameraHit(): whether and where the ray ends, and its weight there. */
+export let camFound: bool = false;
+export let camT: f64 = 0.0;
+let camWeightR: f64 = 1.0, camWeightG: f64 = 1.0, camWeightB: f64 = 1.0;
+/** Weight of what is not straight where the ray ends at a pane. */
+let camRest: f64 = 1.0;
+let camPanes: i32 = 0;
+const paneList: usize = memory.data(512);
+
+/** Traces a camera ray to its end: it passes panes by chance, weighted. The hit's record is that of the end. */
+export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
+  camWeightR = 1.0;
+  camWeightG = 1.0;
+  camWeightB = 1.0;
+  camRest = 1.0;
+  camPanes = 0;
+  let x = ox, y = oy, z = oz;
+  camT = 0.0;
+  while (true) {
+    camFound = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
+    if (!camFound) {
+      camT = Infinity;
+      return;
+    }
+    const t = <f64>hitT;
+    camT += t;
+    readSurface(dx, dy, dz);
+    if (!isPane()) return;
+    if (camPanes >= MOST_PANES || random() >= paneChance) {
+      camRest = 1.0 / (1.0 - paneChance);
+      withoutPassing();
+      return;
+    }
+    const k = 1.0 / paneChance;
+    camWeightR *= k * paneTintR;
+    camWeightG *= k * paneTintG;
+    camWeightB *= k * paneTintB;
+    const at = paneList + (<usize>camPanes << 5);
+    store<f64>(at, camT);
+    store<f64>(at, camWeightR, 8);
+    store<f64>(at, camWeightG, 16);
+    store<f64>(at, camWeightB, 24);
+    camPanes++;
+    x += t * dx;
+    y += t * dy;
+    z += t * dz;
+    leave(x, y, z, dx, dy, dz);
+    // the place moves along the ray alone, so that distances add up
+    const e = Math.abs((qx - x) * dx + (qy - y) * dy + (qz - z) * dz);
+    camT += e;
+    x = ox + camT * dx;
+    y = oy + camT * dy;
+    z = oz + camT * dz;
+  }
+}
+
+/** Light scattered or emitted into the camera ray before its end; sets out. Follows cameraHit(). */
+export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
+  const tHit = camT;
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const count = airSamples;
   for (let i = 0; i < count; i++) {
@@ -484,7 +577,16 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   const gR = glowR, gG = glowG, gB = glowB;
   transmit(ox, oy, oz, dx, dy, dz, t, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
   const k = 1.0 / pdf;
-  const br = k * tr, bg = k * tg, bb = k * tb;
+  let br = k * tr, bg = k * tg, bb = k * tb;
+  // behind panes it is seen through them
+  for (let i = camPanes - 1; i >= 0; i--) {
+    const at = paneList + (<usize>i << 5);
+    if (t <= load<f64>(at)) continue;
+    br *= load<f64>(at, 8);
+    bg *= load<f64>(at, 16);
+    bb *= load<f64>(at, 24);
+    break;
+  }
   outR += br * gR;
   outG += bg * gG;
   outB += bb * gB;
@@ -500,33 +602,38 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
 }
 
-/**
- * Light of the first surface (or the background) as the medium attenuates it; sets out and cam.
- * Must follow the closestHit() of the camera ray at once, since it reads that hit.
- */
-export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, found: bool, tHit: f64): void {
+/** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
+export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
-  if (found) readSurface(dx, dy, dz);
-  transmit(ox, oy, oz, dx, dy, dz, tHit, found ? RAY_CAMERA : RAY_SKY);
+  const tHit = camT;
+  transmit(ox, oy, oz, dx, dy, dz, tHit, camFound ? RAY_CAMERA : RAY_SKY);
   camR = tr;
   camG = tg;
   camB = tb;
-  if (!found) {
+  let br = tr * camWeightR, bg = tg * camWeightG, bb = tb * camWeightB;
+  if (!camFound) {
     background(dx, dy, dz);
-    outR = camR * skyR;
-    outG = camG * skyG;
-    outB = camB * skyB;
+    outR = br * skyR;
+    outG = bg * skyG;
+    outB = bb * skyB;
     return;
   }
-  outR = camR * emR;
-  outG = camG * emG;
-  outB = camB * emB;
-  if (isBlack() || camR + camG + camB <= 0.0) return;
+  br *= camRest;
+  bg *= camRest;
+  bb *= camRest;
+  if (insideR + insideG + insideB > 0.0) {
+    br *= Math.exp(-insideR * tHit);
+    bg *= Math.exp(-insideG * tHit);
+    bb *= Math.exp(-insideB * tHit);
+  }
+  outR = br * emR;
+  outG = bg * emG;
+  outB = bb * emB;
+  if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
   const last = surfaceLimit == 0;
-  const br = camR, bg = camG, bb = camB;
   pair(5);
   const light = chooseForPoint(x, y, z, last || environment, false, ru);
   const total = allWeight, skyOf = skyWeight;

@@ -1,15 +1,20 @@
 /**
- * The surface under a hit: glTF 2.0 metal–rough with diffuse transmission. GGX with height-correlated
- * Smith shadowing; half vectors from the visible normals (Heitz 2018).
+ * The surface under a hit: glTF 2.0 metal–rough with textures and diffuse transmission, thin panes, solid glass.
+ * GGX with height-correlated Smith shadowing; half vectors from the visible normals (Heitz 2018); refraction
+ * through rough faces after Walter et al. 2007.
  */
 import {
-  P_TRIANGLES, P_MATERIALS, TRIANGLE_SIZE, TRIANGLE_MATERIAL, MATERIAL_SIZE, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT,
-  RAY_REFLECTION,
+  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
+  MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
+  MT_NORMAL_SCALE, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
 } from "../../scene/layout";
 import { param, word } from "./state";
-import { glowRecord } from "./lights";
 import { hitU, hitV, hitTriangle, hitBlock, hitLane } from "./bvh";
 import { random } from "./random";
+import { glowRecord } from "./lights";
+import {
+  coordinates, fresnel, material, materialOf, paneReflectance, sample, textureUse, transmissionOf, texR, texG, texB,
+} from "./look";
 
 /** Shading normal and geometric normal, both on the side the ray came from. */
 export let nx: f64 = 0.0;
@@ -22,6 +27,10 @@ export let gz: f64 = 0.0;
 export let emR: f64 = 0.0;
 export let emG: f64 = 0.0;
 export let emB: f64 = 0.0;
+/** Absorption (1/m) of the solid that the ray came through, 0 where it came from outside. */
+export let insideR: f64 = 0.0;
+export let insideG: f64 = 0.0;
+export let insideB: f64 = 0.0;
 
 /** Set by bsdf(): value × cosine per band. */
 export let fR: f64 = 0.0;
@@ -34,6 +43,12 @@ export let sz: f64 = 0.0;
 export let wR: f64 = 0.0;
 export let wG: f64 = 0.0;
 export let wB: f64 = 0.0;
+/** Set by bsdf() and sampleBsdf(): density of the direction (1/sr); PASSED where light goes straight on. */
+export let bsdfPdf: f64 = 0.0;
+/** Kind of ray that sampleBsdf() began (RAY_*). */
+export let sampledRay: i32 = RAY_INDIRECT;
+/** Stands for the density of a single direction. */
+export const PASSED: f64 = 1e20;
 
 // direction back along the ray
 let vx: f64 = 0.0, vy: f64 = 0.0, vz: f64 = 0.0;
@@ -45,93 +60,16 @@ let alpha: f64 = 1.0;
 let through: f64 = 0.0; // diffuse transmission
 let specularChance: f64 = 0.0;
 let f90: f64 = 1.0;
+/** Share of light that glass passes or refracts. */
+let glass: f64 = 0.0;
+let solid: bool = false;
+/** Index on the far side over that on the side the ray came from. */
+let eta: f64 = 1.5;
+let paneR: f64 = 0.0;
+/** Chance that a pane throws back what is drawn from it. */
+let panePick: f64 = 0.0;
 
 const INV_PI: f64 = 0.3183098861837907;
-
-/** Reads the surface last hit by a ray travelling along d. */
-export function readSurface(dx: f64, dy: f64, dz: f64): void {
-  const lane = <usize>hitLane << 2;
-  const e1x = <f64>load<f32>(hitBlock + lane, 48), e1y = <f64>load<f32>(hitBlock + lane, 64), e1z = <f64>load<f32>(hitBlock + lane, 80);
-  const e2x = <f64>load<f32>(hitBlock + lane, 96), e2y = <f64>load<f32>(hitBlock + lane, 112), e2z = <f64>load<f32>(hitBlock + lane, 128);
-  gx = e1y * e2z - e1z * e2y;
-  gy = e1z * e2x - e1x * e2z;
-  gz = e1x * e2y - e1y * e2x;
-  const l = 1.0 / Math.sqrt(gx * gx + gy * gy + gz * gz);
-  const side = gx * dx + gy * dy + gz * dz > 0.0 ? -l : l;
-  gx *= side;
-  gy *= side;
-  gz *= side;
-  const tri = <usize>param(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
-  const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
-  nx = w * <f64>load<f32>(tri) + u * <f64>load<f32>(tri, 12) + v * <f64>load<f32>(tri, 24);
-  ny = w * <f64>load<f32>(tri, 4) + u * <f64>load<f32>(tri, 16) + v * <f64>load<f32>(tri, 28);
-  nz = w * <f64>load<f32>(tri, 8) + u * <f64>load<f32>(tri, 20) + v * <f64>load<f32>(tri, 32);
-  const nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
-  if (nl > 1e-9) {
-    const s = nx * gx + ny * gy + nz * gz < 0.0 ? -1.0 / nl : 1.0 / nl;
-    nx *= s;
-    ny *= s;
-    nz *= s;
-    // a shading normal turned away from the viewer would lose energy: fall back to the face
-    if (nx * dx + ny * dy + nz * dz > -1e-3) {
-      nx = gx;
-      ny = gy;
-      nz = gz;
-    }
-  } else {
-    nx = gx;
-    ny = gy;
-    nz = gz;
-  }
-  vx = -dx;
-  vy = -dy;
-  vz = -dz;
-  const m = <usize>param(P_MATERIALS) + <usize>load<i32>(tri, TRIANGLE_MATERIAL) * MATERIAL_SIZE;
-  baseR = <f64>load<f32>(m);
-  baseG = <f64>load<f32>(m, 4);
-  baseB = <f64>load<f32>(m, 8);
-  const metal = <f64>load<f32>(m, 12);
-  emR = <f64>load<f32>(m, 16);
-  emG = <f64>load<f32>(m, 20);
-  emB = <f64>load<f32>(m, 24);
-  const rough = <f64>load<f32>(m, 28);
-  const weight = <f64>load<f32>(m, 32);
-  through = <f64>load<f32>(m, 36);
-  diffuse = 1.0 - metal;
-  const dielectric = 0.04 * weight;
-  f0R = dielectric + (baseR - dielectric) * metal;
-  f0G = dielectric + (baseG - dielectric) * metal;
-  f0B = dielectric + (baseB - dielectric) * metal;
-  f90 = weight + (1.0 - weight) * metal;
-  specular = metal > 0.0 || weight > 0.0;
-  alpha = Math.max(1e-3, rough * rough);
-  specularChance = 0.0;
-  if (specular) {
-    const c = Math.max(0.0, nx * vx + ny * vy + nz * vz);
-    const k = Math.pow(1.0 - c, 5.0);
-    const s = (f0R + f0G + f0B) / 3.0 + (f90 - (f0R + f0G + f0B) / 3.0) * k;
-    const d = (diffuse * (baseR + baseG + baseB)) / 3.0;
-    specularChance = s + d > 0.0 ? Math.max(0.1, Math.min(0.9, s / (s + d))) : 0.5;
-    if (diffuse == 0.0) specularChance = 1.0;
-  }
-}
-
-/** True where nothing can be reflected or passed on. */
-export function isBlack(): bool {
-  return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular;
-}
-
-// @ts-ignore: decorator
-@inline
-function smithLambda(c: f64): f64 {
-  const c2 = c * c;
-  return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, 1e-12)) - 1.0);
-}
-
-/** Set by bsdf() and sampleBsdf(): density of the direction (1/sr). */
-export let bsdfPdf: f64 = 0.0;
-/** Kind of ray that sampleBsdf() began (RAY_*). */
-export let sampledRay: i32 = RAY_INDIRECT;
 
 /** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
 export function glowIndex(triangle: i32): i32 {
@@ -147,28 +85,260 @@ export function glowIndex(triangle: i32): i32 {
 }
 export function glowArea(i: i32): f64 { return word(glowRecord(i), G_AREA); }
 
-/** BSDF × cosine towards the unit direction l (fR, fG, fB). */
+/** Reads the surface last hit by a ray travelling along d. */
+export function readSurface(dx: f64, dy: f64, dz: f64): void {
+  const lane = <usize>hitLane << 2;
+  const e1x = <f64>load<f32>(hitBlock + lane, 48), e1y = <f64>load<f32>(hitBlock + lane, 64), e1z = <f64>load<f32>(hitBlock + lane, 80);
+  const e2x = <f64>load<f32>(hitBlock + lane, 96), e2y = <f64>load<f32>(hitBlock + lane, 112), e2z = <f64>load<f32>(hitBlock + lane, 128);
+  gx = e1y * e2z - e1z * e2y;
+  gy = e1z * e2x - e1x * e2z;
+  gz = e1x * e2y - e1y * e2x;
+  const l = 1.0 / Math.sqrt(gx * gx + gy * gy + gz * gz);
+  const back = gx * dx + gy * dy + gz * dz > 0.0;
+  const side = back ? -l : l;
+  gx *= side;
+  gy *= side;
+  gz *= side;
+  const tri = <usize>param(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
+  const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
+  nx = w * <f64>load<f32>(tri) + u * <f64>load<f32>(tri, 12) + v * <f64>load<f32>(tri, 24);
+  ny = w * <f64>load<f32>(tri, 4) + u * <f64>load<f32>(tri, 16) + v * <f64>load<f32>(tri, 28);
+  nz = w * <f64>load<f32>(tri, 8) + u * <f64>load<f32>(tri, 20) + v * <f64>load<f32>(tri, 32);
+  const nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
+  const m = materialOf(hitTriangle);
+  coordinates(hitTriangle, u, v);
+  if (nl > 1e-9) {
+    const s = nx * gx + ny * gy + nz * gz < 0.0 ? -1.0 / nl : 1.0 / nl;
+    nx *= s;
+    ny *= s;
+    nz *= s;
+    const bumps = textureUse(m, T_NORMAL);
+    if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), e1x, e1y, e1z, e2x, e2y, e2z, back);
+    // a shading normal turned away from the viewer would lose energy: fall back to the face
+    if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
+      nx = gx;
+      ny = gy;
+      nz = gz;
+    }
+  } else {
+    nx = gx;
+    ny = gy;
+    nz = gz;
+  }
+  vx = -dx;
+  vy = -dy;
+  vz = -dz;
+  baseR = material(m, MT_BASE);
+  baseG = material(m, MT_BASE + 1);
+  baseB = material(m, MT_BASE + 2);
+  let metal = material(m, MT_METAL);
+  let rough = material(m, MT_ROUGHNESS);
+  emR = material(m, MT_EMISSION);
+  emG = material(m, MT_EMISSION + 1);
+  emB = material(m, MT_EMISSION + 2);
+  let use = textureUse(m, T_BASE);
+  if (use != 0) {
+    sample(use);
+    baseR *= texR;
+    baseG *= texG;
+    baseB *= texB;
+  }
+  use = textureUse(m, T_ROUGH);
+  if (use != 0) {
+    sample(use);
+    rough *= texG;
+    metal *= texB;
+  }
+  use = textureUse(m, T_EMISSION);
+  if (use != 0 && emR + emG + emB > 0.0) {
+    sample(use);
+    emR *= texR;
+    emG *= texG;
+    emB *= texB;
+  }
+  const weight = material(m, MT_SPECULAR);
+  const ior = material(m, MT_IOR);
+  through = material(m, MT_THROUGH);
+  diffuse = 1.0 - metal;
+  const r0 = (ior - 1.0) / (ior + 1.0);
+  const dielectric = r0 * r0 * weight;
+  f0R = dielectric + (baseR - dielectric) * metal;
+  f0G = dielectric + (baseG - dielectric) * metal;
+  f0B = dielectric + (baseB - dielectric) * metal;
+  f90 = weight + (1.0 - weight) * metal;
+  specular = metal > 0.0 || weight > 0.0;
+  alpha = Math.max(1e-3, rough * rough);
+  specularChance = 0.0;
+  const cos = Math.max(0.0, nx * vx + ny * vy + nz * vz);
+  if (specular) {
+    const k = Math.pow(1.0 - cos, 5.0);
+    const s = (f0R + f0G + f0B) / 3.0 + (f90 - (f0R + f0G + f0B) / 3.0) * k;
+    const d = (diffuse * (baseR + baseG + baseB)) / 3.0;
+    specularChance = s + d > 0.0 ? Math.max(0.1, Math.min(0.9, s / (s + d))) : 0.5;
+    if (diffuse == 0.0) specularChance = 1.0;
+  }
+  glass = (1.0 - metal) * transmissionOf(m);
+  solid = material(m, MT_SOLID) != 0.0;
+  insideR = 0.0;
+  insideG = 0.0;
+  insideB = 0.0;
+  if (glass > 0.0) {
+    eta = solid && back ? 1.0 / ior : ior;
+    paneR = paneReflectance(Math.min(1.0, cos), ior);
+    panePick = paneR;
+    if (solid && back) {
+      insideR = material(m, MT_ABSORPTION);
+      insideG = material(m, MT_ABSORPTION + 1);
+      insideB = material(m, MT_ABSORPTION + 2);
+    }
+  }
+}
+
+/** Turns the shading normal by a normal map; tangents from the texture coordinates of the triangle. */
+function bump(
+  use: usize, scale: f64, e1x: f64, e1y: f64, e1z: f64, e2x: f64, e2y: f64, e2z: f64, back: bool,
+): void {
+  const p = <usize>param(P_UVS) + <usize>hitTriangle * UV_SIZE;
+  const u0 = <f64>load<f32>(p), v0 = <f64>load<f32>(p, 4);
+  const u1 = <f64>load<f32>(p, 8) - u0, v1 = <f64>load<f32>(p, 12) - v0;
+  const u2 = <f64>load<f32>(p, 16) - u0, v2 = <f64>load<f32>(p, 20) - v0;
+  const det = u1 * v2 - u2 * v1;
+  if (!(Math.abs(det) > 1e-20)) return;
+  let tx = (e1x * v2 - e2x * v1) / det, ty = (e1y * v2 - e2y * v1) / det, tz = (e1z * v2 - e2z * v1) / det;
+  const d = tx * nx + ty * ny + tz * nz;
+  tx -= d * nx;
+  ty -= d * ny;
+  tz -= d * nz;
+  const l = Math.sqrt(tx * tx + ty * ty + tz * tz);
+  if (!(l > 1e-20)) return;
+  tx /= l;
+  ty /= l;
+  tz /= l;
+  // v grows downwards in glTF, so that the map's green lies against it; the far side of a sheet turns it over
+  const hand = (det < 0.0 ? -1.0 : 1.0) * (back ? -1.0 : 1.0);
+  const bx = hand * (ny * tz - nz * ty), by = hand * (nz * tx - nx * tz), bz = hand * (nx * ty - ny * tx);
+  sample(use);
+  const a = (2.0 * texR - 1.0) * scale, b = (2.0 * texG - 1.0) * scale, c = Math.max(1e-3, 2.0 * texB - 1.0);
+  const mx = a * tx + b * bx + c * nx, my = a * ty + b * by + c * ny, mz = a * tz + b * bz + c * nz;
+  const k = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
+  if (!(k < 1e9)) return;
+  nx = mx * k;
+  ny = my * k;
+  nz = mz * k;
+}
+
+/** True where nothing can be reflected or passed on. */
+export function isBlack(): bool {
+  return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular && glass <= 0.0;
+}
+
+/** True where light passes straight: a thin pane. Its tint and chance are set. */
+export let paneTintR: f64 = 0.0;
+export let paneTintG: f64 = 0.0;
+export let paneTintB: f64 = 0.0;
+export let paneChance: f64 = 0.0;
+export function isPane(): bool {
+  if (glass <= 0.0 || solid) return false;
+  const k = glass * (1.0 - paneR);
+  paneTintR = k * baseR;
+  paneTintG = k * baseG;
+  paneTintB = k * baseB;
+  paneChance = Math.max(paneTintR, Math.max(paneTintG, paneTintB));
+  return paneChance > 0.0;
+}
+
+/** From here on only what the pane throws back is drawn from it: what passes straight was taken care of. */
+export function withoutPassing(): void { panePick = 1.0; }
+
+// @ts-ignore: decorator
+@inline
+function smithLambda(c: f64): f64 {
+  const c2 = c * c;
+  return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, 1e-12)) - 1.0);
+}
+
+// @ts-ignore: decorator
+@inline
+function ggx(ch: f64): f64 {
+  const a2 = alpha * alpha;
+  const q = ch * ch * (a2 - 1.0) + 1.0;
+  return (a2 * INV_PI) / (q * q);
+}
+
+/** Refraction and reflection of a solid's face: adds to f… and bsdfPdf, weighed by `share` and by the chance of the lobe. */
+function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
+  const cl = nx * lx + ny * ly + nz * lz;
+  const cv = nx * vx + ny * vy + nz * vz;
+  const face = gx * lx + gy * ly + gz * lz;
+  if (cv <= 0.0 || cl == 0.0 || cl * face <= 0.0) return;
+  const reflects = cl > 0.0;
+  // the half vector lies on the viewer's side
+  const k = reflects ? 1.0 : eta;
+  let hx = vx + k * lx, hy = vy + k * ly, hz = vz + k * lz;
+  const hl = Math.sqrt(hx * hx + hy * hy + hz * hz);
+  if (!(hl > 1e-12)) return;
+  hx /= hl;
+  hy /= hl;
+  hz /= hl;
+  if (hx * nx + hy * ny + hz * nz < 0.0) {
+    hx = -hx;
+    hy = -hy;
+    hz = -hz;
+  }
+  const vh = vx * hx + vy * hy + vz * hz, lh = lx * hx + ly * hy + lz * hz;
+  if (vh <= 0.0 || (!reflects && lh >= 0.0)) return;
+  const D = ggx(hx * nx + hy * ny + hz * nz);
+  const lv = smithLambda(cv), ll = smithLambda(cl);
+  const G1 = 1.0 / (1.0 + lv);
+  const F = fresnel(vh, eta);
+  if (reflects) {
+    const G2 = 1.0 / (1.0 + lv + ll);
+    const s = (share * F * D) / (4.0 * cv);
+    fR += s * G2;
+    fG += s * G2;
+    fB += s * G2;
+    bsdfPdf += s * G1;
+    return;
+  }
+  // separable masking across the face
+  const G = G1 / (1.0 + ll);
+  const d = vh + eta * lh;
+  // without the change of radiance between the two sides: it cancels where light leaves again
+  const s = (share * (1.0 - F) * D * vh * -lh * eta * eta) / (cv * d * d);
+  fR += s * G * baseR;
+  fG += s * G * baseG;
+  fB += s * G * baseB;
+  bsdfPdf += s * G1;
+}
+
+/** BSDF × cosine towards the unit direction l (fR, fG, fB), and its density. Light that passes panes straight is not in it. */
 export function bsdf(lx: f64, ly: f64, lz: f64): void {
   fR = 0.0;
   fG = 0.0;
   fB = 0.0;
   bsdfPdf = 0.0;
+  const body = 1.0 - glass;
+  if (glass > 0.0) {
+    if (solid) glassBsdf(lx, ly, lz, glass);
+    else paneReflection(lx, ly, lz);
+    if (body <= 0.0) return;
+  }
   const cl = nx * lx + ny * ly + nz * lz;
   const cv = nx * vx + ny * vy + nz * vz;
   const face = gx * lx + gy * ly + gz * lz;
   if (cl <= 0.0) {
     if (through <= 0.0 || face >= 0.0) return;
-    const k = diffuse * through * INV_PI * -cl;
-    fR = baseR * k;
-    fG = baseG * k;
-    fB = baseB * k;
-    bsdfPdf = (1.0 - specularChance) * through * INV_PI * -cl;
+    const k = body * diffuse * through * INV_PI * -cl;
+    fR += baseR * k;
+    fG += baseG * k;
+    fB += baseB * k;
+    bsdfPdf += body * (1.0 - specularChance) * through * INV_PI * -cl;
     return;
   }
   if (face <= 0.0) return;
   const reflected = 1.0 - through;
   let dR = baseR, dG = baseG, dB = baseB;
-  bsdfPdf = (1.0 - specularChance) * reflected * cl * INV_PI;
+  bsdfPdf += body * (1.0 - specularChance) * reflected * cl * INV_PI;
   if (specular) {
     let hx = lx + vx, hy = ly + vy, hz = lz + vz;
     const il = 1.0 / Math.sqrt(Math.max(1e-18, hx * hx + hy * hy + hz * hz));
@@ -179,24 +349,39 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     const vh = Math.max(0.0, vx * hx + vy * hy + vz * hz);
     const k = Math.pow(1.0 - vh, 5.0);
     const FR = f0R + (f90 - f0R) * k, FG = f0G + (f90 - f0G) * k, FB = f0B + (f90 - f0B) * k;
-    const a2 = alpha * alpha;
-    const q = ch * ch * (a2 - 1.0) + 1.0;
-    const D = (a2 * INV_PI) / (q * q);
+    const D = ggx(ch);
     const lv = smithLambda(cv), ll = smithLambda(cl);
     const G2 = 1.0 / (1.0 + lv + ll);
-    const s = (D * G2) / Math.max(4.0 * cv, 1e-9);
-    fR = FR * s;
-    fG = FG * s;
-    fB = FB * s;
-    bsdfPdf += (specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, 1e-9));
+    const s = (body * D * G2) / Math.max(4.0 * cv, 1e-9);
+    fR += FR * s;
+    fG += FG * s;
+    fB += FB * s;
+    bsdfPdf += (body * specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, 1e-9));
     dR *= 1.0 - FR;
     dG *= 1.0 - FG;
     dB *= 1.0 - FB;
   }
-  const k2 = diffuse * reflected * INV_PI * cl;
+  const k2 = body * diffuse * reflected * INV_PI * cl;
   fR += dR * k2;
   fG += dG * k2;
   fB += dB * k2;
+}
+
+/** What a thin pane throws back, as a rough mirror of its reflectance. */
+function paneReflection(lx: f64, ly: f64, lz: f64): void {
+  const cl = nx * lx + ny * ly + nz * lz;
+  const cv = nx * vx + ny * vy + nz * vz;
+  if (cl <= 0.0 || cv <= 0.0 || gx * lx + gy * ly + gz * lz <= 0.0) return;
+  let hx = lx + vx, hy = ly + vy, hz = lz + vz;
+  const il = 1.0 / Math.sqrt(Math.max(1e-18, hx * hx + hy * hy + hz * hz));
+  const ch = (nx * hx + ny * hy + nz * hz) * il;
+  const lv = smithLambda(cv), ll = smithLambda(cl);
+  const s = (glass * ggx(ch)) / (4.0 * cv);
+  const k = (s * paneR) / (1.0 + lv + ll);
+  fR += k;
+  fG += k;
+  fB += k;
+  bsdfPdf += (s * panePick) / (1.0 + lv);
 }
 
 /** Orthonormal frame around n (Duff et al. 2017). */
@@ -213,57 +398,104 @@ function frame(): void {
   t2z = -ny;
 }
 
+// half vector drawn from the visible normals
+let mhx: f64 = 0.0, mhy: f64 = 0.0, mhz: f64 = 0.0;
+function visibleNormal(u: f64, v: f64): void {
+  const ax = vx * t1x + vy * t1y + vz * t1z;
+  const ay = vx * t2x + vy * t2y + vz * t2z;
+  const az = Math.max(1e-6, vx * nx + vy * ny + vz * nz);
+  // Heitz 2018, stretched view, sample a disk, project back
+  let hx = alpha * ax, hy = alpha * ay, hz = az;
+  const hl = 1.0 / Math.sqrt(hx * hx + hy * hy + hz * hz);
+  hx *= hl;
+  hy *= hl;
+  hz *= hl;
+  const len = hx * hx + hy * hy;
+  let ux = 1.0, uy = 0.0;
+  if (len > 1e-12) {
+    const il = 1.0 / Math.sqrt(len);
+    ux = -hy * il;
+    uy = hx * il;
+  }
+  const wx = -hz * uy, wy = hz * ux, wz = hx * uy - hy * ux;
+  const r = Math.sqrt(u), phi = 6.283185307179586 * v;
+  const p1 = r * Math.cos(phi);
+  let p2 = r * Math.sin(phi);
+  const s = 0.5 * (1.0 + hz);
+  p2 = (1.0 - s) * Math.sqrt(Math.max(0.0, 1.0 - p1 * p1)) + s * p2;
+  const p3 = Math.sqrt(Math.max(0.0, 1.0 - p1 * p1 - p2 * p2));
+  let mx = p1 * ux + p2 * wx + p3 * hx, my = p1 * uy + p2 * wy + p3 * hy, mz = p2 * wz + p3 * hz;
+  mx *= alpha;
+  my *= alpha;
+  mz = Math.max(1e-9, mz);
+  const ml = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
+  mx *= ml;
+  my *= ml;
+  mz *= ml;
+  mhx = mx * t1x + my * t2x + mz * nx;
+  mhy = mx * t1y + my * t2y + mz * ny;
+  mhz = mx * t1z + my * t2z + mz * nz;
+}
+
+function mirror(): void {
+  const vh = vx * mhx + vy * mhy + vz * mhz;
+  sx = 2.0 * vh * mhx - vx;
+  sy = 2.0 * vh * mhy - vy;
+  sz = 2.0 * vh * mhz - vz;
+}
+
 /** Draws a direction (sx, sy, sz) and its weight. @returns false where the path ends */
 export function sampleBsdf(u: f64, v: f64): bool {
   frame();
-  const choose = random();
-  sampledRay = choose < specularChance ? RAY_REFLECTION : RAY_INDIRECT;
-  if (choose < specularChance) {
-    const ax = vx * t1x + vy * t1y + vz * t1z;
-    const ay = vx * t2x + vy * t2y + vz * t2z;
-    const az = Math.max(1e-6, vx * nx + vy * ny + vz * nz);
-    // Heitz 2018, stretched view, sample a disk, project back
-    let hx = alpha * ax, hy = alpha * ay, hz = az;
-    const hl = 1.0 / Math.sqrt(hx * hx + hy * hy + hz * hz);
-    hx *= hl;
-    hy *= hl;
-    hz *= hl;
-    const len = hx * hx + hy * hy;
-    let ux = 1.0, uy = 0.0;
-    if (len > 1e-12) {
-      const il = 1.0 / Math.sqrt(len);
-      ux = -hy * il;
-      uy = hx * il;
+  let choose = random();
+  if (choose < glass) {
+    choose = Math.min(0.9999999, choose / glass);
+    visibleNormal(u, v);
+    if (solid) {
+      const vh = vx * mhx + vy * mhy + vz * mhz;
+      const F = fresnel(Math.max(0.0, vh), eta);
+      if (choose < F) {
+        sampledRay = RAY_REFLECTION;
+        mirror();
+      } else {
+        sampledRay = RAY_REFRACTION;
+        const k = 1.0 / eta;
+        const t = Math.sqrt(Math.max(0.0, 1.0 - k * k * (1.0 - vh * vh)));
+        const c = k * vh - t;
+        sx = c * mhx - k * vx;
+        sy = c * mhy - k * vy;
+        sz = c * mhz - k * vz;
+      }
+    } else if (choose < panePick) {
+      sampledRay = RAY_REFLECTION;
+      mirror();
+    } else {
+      sampledRay = RAY_REFRACTION;
+      sx = -vx;
+      sy = -vy;
+      sz = -vz;
+      bsdfPdf = PASSED;
+      wR = baseR;
+      wG = baseG;
+      wB = baseB;
+      return true;
     }
-    const wx = -hz * uy, wy = hz * ux, wz = hx * uy - hy * ux;
-    const r = Math.sqrt(u), phi = 6.283185307179586 * v;
-    const p1 = r * Math.cos(phi);
-    let p2 = r * Math.sin(phi);
-    const s = 0.5 * (1.0 + hz);
-    p2 = (1.0 - s) * Math.sqrt(Math.max(0.0, 1.0 - p1 * p1)) + s * p2;
-    const p3 = Math.sqrt(Math.max(0.0, 1.0 - p1 * p1 - p2 * p2));
-    let mx = p1 * ux + p2 * wx + p3 * hx, my = p1 * uy + p2 * wy + p3 * hy, mz = p2 * wz + p3 * hz;
-    mx *= alpha;
-    my *= alpha;
-    mz = Math.max(1e-9, mz);
-    const ml = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
-    mx *= ml;
-    my *= ml;
-    mz *= ml;
-    const wxh = mx * t1x + my * t2x + mz * nx, wyh = mx * t1y + my * t2y + mz * ny, wzh = mx * t1z + my * t2z + mz * nz;
-    const vh = vx * wxh + vy * wyh + vz * wzh;
-    sx = 2.0 * vh * wxh - vx;
-    sy = 2.0 * vh * wyh - vy;
-    sz = 2.0 * vh * wzh - vz;
   } else {
-    const r = Math.sqrt(u), phi = 6.283185307179586 * v;
-    const a = r * Math.cos(phi), b = r * Math.sin(phi);
-    let c = Math.sqrt(Math.max(1e-12, 1.0 - u));
-    const rest = (choose - specularChance) / (1.0 - specularChance);
-    if (rest < through) c = -c;
-    sx = a * t1x + b * t2x + c * nx;
-    sy = a * t1y + b * t2y + c * ny;
-    sz = a * t1z + b * t2z + c * nz;
+    choose = Math.min(0.9999999, (choose - glass) / (1.0 - glass));
+    sampledRay = choose < specularChance ? RAY_REFLECTION : RAY_INDIRECT;
+    if (choose < specularChance) {
+      visibleNormal(u, v);
+      mirror();
+    } else {
+      const r = Math.sqrt(u), phi = 6.283185307179586 * v;
+      const a = r * Math.cos(phi), b = r * Math.sin(phi);
+      let c = Math.sqrt(Math.max(1e-12, 1.0 - u));
+      const rest = (choose - specularChance) / (1.0 - specularChance);
+      if (rest < through) c = -c;
+      sx = a * t1x + b * t2x + c * nx;
+      sy = a * t1y + b * t2y + c * ny;
+      sz = a * t1z + b * t2z + c * nz;
+    }
   }
   bsdf(sx, sy, sz);
   if (!(bsdfPdf > 0.0)) return false;

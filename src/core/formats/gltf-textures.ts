@@ -1,0 +1,107 @@
+/** Textures of a glTF model: decoded once each, with their wrapping and transforms. */
+import type { Texture as GltfTexture, TextureInfo } from "@gltf-transform/core";
+import type { Transform } from "@gltf-transform/extensions";
+import { decode as decodePng } from "fast-png";
+import jpeg from "jpeg-js";
+import { InputError } from "../document/parse";
+import type { SurfaceMaterial, Texture, TextureUse } from "../scene/geometry";
+
+/** Most pixels of one texture. */
+const MOST_PIXELS = 8192 * 8192;
+
+type Slot = keyof NonNullable<SurfaceMaterial["textures"]>;
+const WRAP: Record<number, number> = { 10497: 0, 33648: 1, 33071: 2 };
+
+export class TextureReader {
+  readonly textures: Texture[] = [];
+  private readonly known = new Map<string, number>();
+  private readonly ids = new Map<GltfTexture, number>();
+
+  /** @param left takes note of what is left out */
+  constructor(
+    private readonly what: string,
+    private readonly left: string[],
+  ) {}
+
+  /** The use of a texture in a slot, as an entry to spread; nothing where there is none or it cannot be used. */
+  use(slot: Slot, texture: GltfTexture | null, info: TextureInfo | null, srgb: boolean): Partial<Record<Slot, TextureUse>> {
+    if (!texture || !info) return {};
+    const transform = info.getExtension<Transform>("KHR_texture_transform");
+    const set = transform?.getTexCoord() ?? info.getTexCoord();
+    if (set !== 0) {
+      this.left.push(`texture "${texture.getName()}": uses texture coordinates ${set}; only the first are read`);
+      return {};
+    }
+    const wrap: [number, number] = [WRAP[info.getWrapS()] ?? 0, WRAP[info.getWrapT()] ?? 0];
+    const nearest = info.getMagFilter() === 9728;
+    if (!this.ids.has(texture)) this.ids.set(texture, this.ids.size);
+    const key = [this.ids.get(texture), ...wrap, nearest, srgb].join();
+    let number = this.known.get(key);
+    if (number === undefined) {
+      const image = this.decoded(texture);
+      if (!image) return {};
+      number = this.textures.push({ ...image, srgb, wrap, nearest }) - 1;
+      this.known.set(key, number);
+    }
+    const [ox, oy] = transform?.getOffset() ?? [0, 0];
+    const [sx, sy] = transform?.getScale() ?? [1, 1];
+    const a = transform?.getRotation() ?? 0;
+    // offset × rotation × scale, as the extension says
+    const [c, s] = [Math.cos(a), Math.sin(a)];
+    return { [slot]: { texture: number, transform: [c * sx, s * sy, ox, -s * sx, c * sy, oy] } };
+  }
+
+  private readonly images = new Map<GltfTexture, { width: number; height: number; rgba: Uint8Array } | null>();
+
+  private decoded(texture: GltfTexture): { width: number; height: number; rgba: Uint8Array } | null {
+    const had = this.images.get(texture);
+    if (had !== undefined) return had;
+    const image = this.decode(texture);
+    this.images.set(texture, image);
+    return image;
+  }
+
+  private decode(texture: GltfTexture): { width: number; height: number; rgba: Uint8Array } | null {
+    const name = `${this.what}: texture "${texture.getName() || texture.getURI() || "unnamed"}"`;
+    const bytes = texture.getImage();
+    if (!bytes) {
+      this.left.push(`texture "${texture.getName()}": has no image`);
+      return null;
+    }
+    let size: [number, number] | null = null;
+    try {
+      size = texture.getSize();
+    } catch {
+      throw new InputError(`${name}: not readable (its header is cut short)`);
+    }
+    if (size && size[0] * size[1] > MOST_PIXELS)
+      throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MOST_PIXELS}`);
+    try {
+      if (bytes[0] === 0x89) return fromPng(bytes);
+      if (bytes[0] === 0xff && bytes[1] === 0xd8) {
+        const { width, height, data } = jpeg.decode(bytes, { useTArray: true, formatAsRGBA: true, maxMemoryUsageInMB: 1024 });
+        return { width, height, rgba: data };
+      }
+    } catch (error) {
+      throw new InputError(`${name}: not readable (${error instanceof Error ? error.message : String(error)})`);
+    }
+    this.left.push(`texture "${texture.getName()}": ${texture.getMimeType()} is not read, PNG and JPEG are`);
+    return null;
+  }
+}
+
+function fromPng(bytes: Uint8Array): { width: number; height: number; rgba: Uint8Array } {
+  const { width, height, data, channels, depth, palette } = decodePng(bytes);
+  const rgba = new Uint8Array(4 * width * height);
+  const scale = 255 / (2 ** depth - 1);
+  for (let i = 0; i < width * height; i++) {
+    for (let c = 0; c < 3; c++)
+      rgba[4 * i + c] = palette ? palette[data[i]!]![c]! : Math.round(data[i * channels + (channels < 3 ? 0 : c)]! * scale);
+    rgba[4 * i + 3] = palette
+      ? (palette[data[i]!]![3] ?? 255)
+      : channels === 2 || channels === 4
+        ? Math.round(data[i * channels + channels - 1]! * scale)
+        : 255;
+  }
+  return { width, height, rgba };
+}

@@ -1,0 +1,198 @@
+/** Surfaces that a ray must look at: textures, cut-outs, and panes that light passes straight. */
+import {
+  P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_MATERIAL, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
+  TEXTURE_WORDS, MT_BASE, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
+  T_TRANSMISSION,
+} from "../../scene/layout";
+import { param } from "./state";
+import { random } from "./random";
+
+/** Set by sample(): the texel, 0 … 1, colours linear. */
+export let texR: f64 = 1.0;
+export let texG: f64 = 1.0;
+export let texB: f64 = 1.0;
+export let texA: f64 = 1.0;
+
+const linear: usize = memory.data(1024);
+let ready: bool = false;
+
+/** Table of sRGB bytes as linear light. */
+export function prepareLook(): void {
+  if (ready) return;
+  for (let i = 0; i < 256; i++) {
+    const x = <f64>i / 255.0;
+    store<f32>(linear + (<usize>i << 2), <f32>(x <= 0.04045 ? x / 12.92 : Math.pow((x + 0.055) / 1.055, 2.4)));
+  }
+  ready = true;
+}
+
+// @ts-ignore: decorator
+@inline
+export function materialOf(triangle: i32): usize {
+  const tri = <usize>param(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE;
+  return <usize>param(P_MATERIALS) + <usize>load<i32>(tri, TRIANGLE_MATERIAL) * MATERIAL_SIZE;
+}
+// @ts-ignore: decorator
+@inline
+export function material(m: usize, i: i32): f64 { return <f64>load<f32>(m + (<usize>i << 2)); }
+
+/** Texture coordinates at a place of a triangle. */
+export let uvU: f64 = 0.0;
+export let uvV: f64 = 0.0;
+export function coordinates(triangle: i32, u: f64, v: f64): void {
+  const uvs = <usize>param(P_UVS);
+  if (uvs == 0) return;
+  const p = uvs + <usize>triangle * UV_SIZE;
+  const w = 1.0 - u - v;
+  uvU = w * <f64>load<f32>(p) + u * <f64>load<f32>(p, 8) + v * <f64>load<f32>(p, 16);
+  uvV = w * <f64>load<f32>(p, 4) + u * <f64>load<f32>(p, 12) + v * <f64>load<f32>(p, 20);
+}
+
+/** Address of a material's use of a texture; 0 where it has none. */
+// @ts-ignore: decorator
+@inline
+export function textureUse(m: usize, slot: i32): usize {
+  const p = m + (<usize>(MT_TEXTURES + slot * TEXTURE_WORDS) << 2);
+  return load<f32>(p) < 0.0 ? 0 : p;
+}
+
+// @ts-ignore: decorator
+@inline
+function wrapped(i: i32, n: i32, mode: i32): i32 {
+  if (mode == 2) return i < 0 ? 0 : i >= n ? n - 1 : i;
+  if (mode == 0) {
+    i %= n;
+    return i < 0 ? i + n : i;
+  }
+  i %= 2 * n;
+  if (i < 0) i += 2 * n;
+  return i < n ? i : 2 * n - 1 - i;
+}
+
+// @ts-ignore: decorator
+@inline
+function add(at: usize, k: f64, srgb: bool): void {
+  if (srgb) {
+    texR += k * <f64>load<f32>(linear + (<usize>load<u8>(at) << 2));
+    texG += k * <f64>load<f32>(linear + (<usize>load<u8>(at, 1) << 2));
+    texB += k * <f64>load<f32>(linear + (<usize>load<u8>(at, 2) << 2));
+  } else {
+    texR += (k / 255.0) * <f64>load<u8>(at);
+    texG += (k / 255.0) * <f64>load<u8>(at, 1);
+    texB += (k / 255.0) * <f64>load<u8>(at, 2);
+  }
+  texA += (k / 255.0) * <f64>load<u8>(at, 3);
+}
+
+/** Looks a texture up at the coordinates last computed; sets tex…. */
+export function sample(use: usize): void {
+  const record = <usize>param(P_TEXTURES) + <usize>load<f32>(use) * TEXTURE_SIZE;
+  const u = <f64>load<f32>(use, 4) * uvU + <f64>load<f32>(use, 8) * uvV + <f64>load<f32>(use, 12);
+  const v = <f64>load<f32>(use, 16) * uvU + <f64>load<f32>(use, 20) * uvV + <f64>load<f32>(use, 24);
+  const at = <usize>load<i32>(record);
+  const w = load<i32>(record, 4), h = load<i32>(record, 8);
+  const mu = load<i32>(record, 12), mv = load<i32>(record, 16);
+  const srgb = load<i32>(record, 20) != 0;
+  texR = 0.0;
+  texG = 0.0;
+  texB = 0.0;
+  texA = 0.0;
+  // broken coordinates read the first texel
+  const ok = u > -1e6 && u < 1e6 && v > -1e6 && v < 1e6;
+  const x = ok ? u * <f64>w - 0.5 : 0.0, y = ok ? v * <f64>h - 0.5 : 0.0;
+  if (load<i32>(record, 24) != 0) {
+    add(at + ((<usize>wrapped(<i32>Math.floor(y + 0.5), h, mv) * w + wrapped(<i32>Math.floor(x + 0.5), w, mu)) << 2), 1.0, srgb);
+    return;
+  }
+  const fx = Math.floor(x), fy = Math.floor(y);
+  const a = x - fx, b = y - fy;
+  const x0 = wrapped(<i32>fx, w, mu), x1 = wrapped(<i32>fx + 1, w, mu);
+  const y0 = <usize>(wrapped(<i32>fy, h, mv) * w), y1 = <usize>(wrapped(<i32>fy + 1, h, mv) * w);
+  add(at + ((y0 + x0) << 2), (1.0 - a) * (1.0 - b), srgb);
+  add(at + ((y0 + x1) << 2), a * (1.0 - b), srgb);
+  add(at + ((y1 + x0) << 2), (1.0 - a) * b, srgb);
+  add(at + ((y1 + x1) << 2), a * b, srgb);
+}
+
+/** Share of light that meets a surface at the coordinates last computed. */
+function opacity(m: usize): f64 {
+  let a = material(m, MT_OPACITY);
+  const use = textureUse(m, T_BASE);
+  if (use != 0 && material(m, MT_ALPHA_MODE) != 0.0) {
+    sample(use);
+    a *= texA;
+  }
+  return a;
+}
+
+/** Whether a ray passes a cut-out at this place; blended surfaces let pass by chance. */
+export function isHole(triangle: i32, u: f32, v: f32): bool {
+  const m = materialOf(triangle);
+  const mode = material(m, MT_ALPHA_MODE);
+  if (mode == 0.0) return false;
+  coordinates(triangle, u, v);
+  const a = opacity(m);
+  return mode == 1.0 ? a < material(m, MT_CUTOFF) : a < 1.0 && random() >= a;
+}
+
+/** Fresnel reflectance of a dielectric of relative index `eta` (inside over outside) at |cos| on the outside. */
+export function fresnel(cos: f64, eta: f64): f64 {
+  const s2 = (1.0 - cos * cos) / (eta * eta);
+  if (s2 >= 1.0) return 1.0;
+  const t = Math.sqrt(1.0 - s2);
+  const a = (cos - eta * t) / (cos + eta * t), b = (t - eta * cos) / (t + eta * cos);
+  return 0.5 * (a * a + b * b);
+}
+
+/** Reflectance of a thin pane: all the passes between its two faces summed. */
+export function paneReflectance(cos: f64, ior: f64): f64 {
+  const f = fresnel(cos, ior);
+  return (2.0 * f) / (1.0 + f);
+}
+
+/** Share of transmission of a material at the coordinates last computed. */
+export function transmissionOf(m: usize): f64 {
+  const t = material(m, MT_TRANSMISSION);
+  if (t <= 0.0) return 0.0;
+  const use = textureUse(m, T_TRANSMISSION);
+  if (use == 0) return t;
+  sample(use);
+  return t * texR;
+}
+
+const passed: usize = memory.data(16);
+
+/** Colour (3 f32) that light keeps as it passes straight through a triangle; 0 where it is stopped. */
+export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): usize {
+  const m = materialOf(triangle);
+  coordinates(triangle, u, v);
+  let through = 0.0;
+  const mode = material(m, MT_ALPHA_MODE);
+  if (mode != 0.0) {
+    const a = opacity(m);
+    through = mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 1.0 : 0.0) : 1.0 - Math.min(1.0, a);
+  }
+  let r = through, g = through, b = through;
+  if (material(m, MT_SOLID) == 0.0) {
+    const t = transmissionOf(m);
+    if (t > 0.0) {
+      const k = (1.0 - through) * t * (1.0 - paneReflectance(cos, material(m, MT_IOR)));
+      let cr = material(m, MT_BASE), cg = material(m, MT_BASE + 1), cb = material(m, MT_BASE + 2);
+      const use = textureUse(m, T_BASE);
+      if (use != 0) {
+        sample(use);
+        cr *= texR;
+        cg *= texG;
+        cb *= texB;
+      }
+      r += k * cr;
+      g += k * cg;
+      b += k * cb;
+    }
+  }
+  if (!(r + g + b > 0.0)) return 0;
+  store<f32>(passed, <f32>r);
+  store<f32>(passed, <f32>g, 4);
+  store<f32>(passed, <f32>b, 8);
+  return passed;
+}

@@ -1,0 +1,329 @@
+import { Document } from "@gltf-transform/core";
+import { KHRTextureTransform } from "@gltf-transform/extensions";
+import { encode } from "fast-png";
+import { describe, expect, it } from "vitest";
+import { passValues } from "#core/film/film";
+import { modelIO, readModel } from "#core/formats/gltf";
+import { PASS_SURFACES } from "#core/scene/layout";
+import { bandMean, pencil, pixelErrors, render, type PartialDocument } from "../support/kernel";
+
+type V3 = [number, number, number];
+const dark = { sun: { on: false }, sky: { on: false } };
+const furnace: PartialDocument = {
+  sun: { on: false },
+  sky: { luminance: 1, zenith: [1, 1, 1], horizon: [1, 1, 1] },
+  camera: { position: [0, 0.3, 6], target: [0, 0, 0], fieldOfView: 40 },
+  render: { level: "full", airBounces: 1000, surfaceBounces: 1000, airSamples: 1 },
+  film: { size: [24, 24] },
+};
+const white = { baseColor: [1, 1, 1] as V3, transmission: 1 };
+
+describe("glass in a white furnace", () => {
+  for (const [name, glass, objects] of [
+    ["a thin pane", { ...white, roughness: 0 }, [{ kind: "rectangle", size: [3, 3], rotation: [70, 20, 0] }]],
+    [
+      "three panes behind each other",
+      { ...white, roughness: 0 },
+      [1, 0, -1].map((z) => ({ kind: "rectangle", size: [3, 3], position: [0, 0, z], rotation: [80, 0, 0] })),
+    ],
+    [
+      "half a pane, half matt",
+      { ...white, transmission: 0.5, specular: 0, roughness: 0.1 },
+      [{ kind: "rectangle", size: [3, 3], rotation: [70, 20, 0] }],
+    ],
+    ["a solid ball, smooth", { ...white, solid: true, roughness: 0 }, [{ kind: "sphere", radius: 1.4 }]],
+    [
+      "a veil of half opacity",
+      { baseColor: [1, 1, 1], specular: 0, opacity: 0.5 },
+      [{ kind: "rectangle", size: [3, 3], rotation: [70, 20, 0] }],
+    ],
+  ] as const)
+    it(name, async () => {
+      const scene = { ...furnace, materials: { glass } as never, objects: objects.map((o) => ({ ...o, material: "glass" })) as never };
+      // what panes throw back is drawn seldom and weighs much: it takes samples until the errors are known
+      const film = await render(scene, 768);
+      for (const p of pixelErrors(film)) expect(Math.abs(p.mean - 1)).toBeLessThan(5 * p.error + 0.004);
+      const m = bandMean(film, "beauty", 1);
+      expect(m.error).toBeLessThan(0.01);
+      expect(Math.abs(m.mean - 1)).toBeLessThan(3.5 * m.error + 1e-3);
+    });
+
+  it("a rough solid ball loses only what single-bounce microfacets do, and gains nothing", async () => {
+    const scene = {
+      ...furnace,
+      materials: { glass: { ...white, solid: true, roughness: 0.4 } },
+      objects: [{ kind: "sphere" as const, material: "glass", radius: 1.4 }],
+    };
+    const m = bandMean(await render(scene, 192), "beauty", 1);
+    expect(m.mean).toBeLessThan(1 + 3.5 * m.error);
+    expect(m.mean).toBeGreaterThan(0.95);
+  });
+});
+
+describe("glass and light", () => {
+  const glowing = { baseColor: [0, 0, 0] as V3, specular: 0, emission: [100, 100, 100] as V3 };
+  it("a tinted pane keeps its tint times what Fresnel's equations let through: for the lens, and for light on its way", async () => {
+    const tint: V3 = [0.8, 0.4, 0.1];
+    const f = (0.5 / 2.5) ** 2;
+    const through = 1 - (2 * f) / (1 + f);
+    const seen = await render(
+      {
+        ...dark,
+        materials: { wall: glowing, pane: { baseColor: tint, transmission: 1, roughness: 0 } },
+        objects: [
+          { kind: "rectangle", material: "wall", position: [0, 0, -4], size: [10, 10], rotation: [90, 0, 0] },
+          { kind: "rectangle", material: "pane", position: [0, 0, -2], size: [10, 10], rotation: [90, 0, 0] },
+        ],
+        camera: pencil([0, 0, 0], [0, 0, -1]),
+        film: { size: [48, 48] },
+      },
+      64,
+    );
+    // what the pane throws back is dark; depth is that of the wall where the way went on
+    for (const band of [0, 1, 2]) {
+      const m = bandMean(seen, "surfaces", band);
+      expect(Math.abs(m.mean - 100 * through * tint[band]!)).toBeLessThan(4 * m.error + 1e-3);
+    }
+    const lit = (pane: boolean): Promise<import("#core/film/film").Film> =>
+      render(
+        {
+          sky: { on: false },
+          sun: { azimuth: 0, elevation: 90, illuminance: 1000, angularDiameter: 0.01, temperature: 6500 },
+          materials: { floor: { baseColor: [1, 1, 1], specular: 0 }, pane: { baseColor: tint, transmission: 1, roughness: 0 } },
+          objects: [
+            { kind: "rectangle", material: "floor", size: [9, 9] },
+            ...(pane
+              ? [{ kind: "rectangle" as const, material: "pane", position: [0, 2, 0] as V3, size: [9, 9] as [number, number] }]
+              : []),
+          ],
+          camera: { kind: "orthographic", position: [0, 1, 0], target: [0, 0, 0], height: 1e-6 },
+          air: [{ density: 0.01, anisotropy: 0, region: { kind: "box", centre: [0, 0.5, 0], size: [9, 1, 9] } }],
+          render: { surfaceBounces: 0 },
+          film: { size: [16, 16] },
+        },
+        64,
+      );
+    const [a, b] = [await lit(true), await lit(false)];
+    for (const pass of ["surfaces", "air"] as const)
+      for (const band of [0, 1, 2])
+        expect(bandMean(a, pass, band).mean / bandMean(b, pass, band).mean / (through * tint[band]!)).toBeCloseTo(
+          1,
+          pass === "air" ? 1 : 3,
+        );
+  });
+
+  it("air behind a pane is seen through it, and the passes still add up", async () => {
+    const scene = (pane: boolean): PartialDocument => ({
+      ...dark,
+      lights: [{ kind: "point", position: [0, 1, -3], intensity: 500, temperature: 6500 }],
+      materials: { pane: { baseColor: [0.5, 0.5, 0.5], transmission: 1, roughness: 0, ior: 1 } },
+      objects: pane ? [{ kind: "rectangle", material: "pane", position: [0, 0, -1], size: [10, 10], rotation: [90, 0, 0] }] : [],
+      camera: pencil([0, 0, 0], [0, 0, -1]),
+      air: [{ density: 0.1, anisotropy: 0.3, region: { kind: "box", centre: [0, 0, -4], size: [4, 4, 4] } }],
+      film: { size: [32, 32] },
+    });
+    const [a, b] = [bandMean(await render(scene(true), 64), "air", 1), bandMean(await render(scene(false), 64), "air", 1)];
+    expect(Math.abs(a.mean / b.mean - 0.5)).toBeLessThan((4 * Math.hypot(a.error, b.error)) / b.mean);
+  });
+
+  it("a solid slab absorbs by what lies inside it, and bends no ray that meets it straight", async () => {
+    const film = await render(
+      {
+        ...dark,
+        materials: {
+          wall: glowing,
+          slab: { ...white, solid: true, roughness: 0, attenuationColor: [0.5, 0.25, 1], attenuationDistance: 2 },
+        },
+        objects: [
+          { kind: "rectangle", material: "wall", position: [0, 0, -6], size: [20, 20], rotation: [90, 0, 0] },
+          { kind: "box", material: "slab", position: [0, 0, -3], size: [9, 9, 2] },
+        ],
+        camera: pencil([0, 0, 0], [0, 0, -1]),
+        render: { surfaceBounces: 40 },
+        film: { size: [48, 48] },
+      },
+      64,
+    );
+    const f = (0.5 / 2.5) ** 2;
+    for (const band of [0, 1, 2]) {
+      const inside = [0.5, 0.25, 1][band]!;
+      // all the passes between two faces: T² a / (1 - R² a²)
+      const want = (100 * (1 - f) ** 2 * inside) / (1 - f * f * inside * inside);
+      const m = bandMean(film, "surfaces", band);
+      expect(Math.abs(m.mean - want)).toBeLessThan(4 * m.error + 0.004 * want);
+    }
+  });
+});
+
+/** A square model, 2 × 2 m facing up, with a texture of four texels in every slot asked for. */
+async function square(
+  change: (doc: Document, m: ReturnType<Document["createMaterial"]>, t: (rgba: number[]) => ReturnType<Document["createTexture"]>) => void,
+): Promise<Uint8Array> {
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const accessor = (type: "VEC3" | "VEC2" | "SCALAR", array: Float32Array | Uint16Array) =>
+    doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const texture = (rgba: number[]) =>
+    doc
+      .createTexture("t")
+      .setMimeType("image/png")
+      .setImage(encode({ width: 2, height: 2, channels: 4, depth: 8, data: new Uint8Array(rgba) }));
+  const material = doc.createMaterial("m").setMetallicFactor(0).setRoughnessFactor(1);
+  change(doc, material, texture);
+  const primitive = doc
+    .createPrimitive()
+    .setAttribute("POSITION", accessor("VEC3", new Float32Array([-1, 0, -1, 1, 0, -1, 1, 0, 1, -1, 0, 1])))
+    .setAttribute("NORMAL", accessor("VEC3", new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0])))
+    .setAttribute("TEXCOORD_0", accessor("VEC2", new Float32Array([0, 0, 1, 0, 1, 1, 0, 1])))
+    .setIndices(accessor("SCALAR", new Uint16Array([0, 2, 1, 0, 3, 2])))
+    .setMaterial(material);
+  doc.createScene().addChild(doc.createNode().setMesh(doc.createMesh().addPrimitive(primitive)));
+  return modelIO().writeBinary(doc);
+}
+/** Looks straight down at the square, so that x runs right and z down the frame, as u and v do. */
+const above: PartialDocument = {
+  sun: { on: false },
+  sky: { luminance: Math.PI / Math.PI, zenith: [1, 1, 1], horizon: [1, 1, 1] },
+  assets: { square: { uri: "square.glb" } },
+  objects: [{ kind: "model", asset: "square" }],
+  camera: { kind: "orthographic", position: [0, 3, 0], target: [0, 0, 0], height: 2 },
+  render: { surfaceBounces: 0 },
+  film: { size: [8, 8] },
+};
+async function look(
+  bytes: Uint8Array,
+  more: PartialDocument = {},
+  samples = 64,
+): Promise<{ at(x: number, y: number): number[]; left: string[] }> {
+  const { mesh, report } = await readModel(bytes);
+  const film = await render({ ...above, ...more }, samples, PASS_SURFACES, 0, { models: new Map([["square", mesh]]) });
+  const v = passValues(film, "surfaces");
+  return { at: (x, y) => [...v.slice(3 * (y * 8 + x), 3 * (y * 8 + x) + 3)], left: report.left };
+}
+const FOUR = [255, 0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 188, 188, 188, 255];
+
+describe("textures of models", () => {
+  it("base colour: sRGB decoded, in place, filtered between texels or not, repeated, transformed", async () => {
+    const nearest = await look(
+      await square((_, m, t) => {
+        m.setBaseColorTexture(t(FOUR));
+        m.getBaseColorTextureInfo()!.setMagFilter(9728);
+      }),
+    );
+    // dielectrics reflect some of the even sky besides
+    expect(nearest.at(1, 1)[0]! - nearest.at(1, 1)[1]!).toBeGreaterThan(0.8);
+    expect(nearest.at(6, 1)[1]! - nearest.at(6, 1)[0]!).toBeGreaterThan(0.8);
+    expect(nearest.at(1, 6)[2]! - nearest.at(1, 6)[0]!).toBeGreaterThan(0.8);
+    const grey = nearest.at(6, 6)[0]!;
+    expect(grey).toBeGreaterThan(0.48);
+    expect(grey).toBeLessThan(0.58);
+    expect(nearest.at(3, 3)[0]! - nearest.at(3, 3)[1]!).toBeGreaterThan(0.8);
+    const smooth = await look(await square((_, m, t) => m.setBaseColorTexture(t(FOUR))));
+    expect(smooth.at(3, 1)[0]!).toBeGreaterThan(smooth.at(4, 1)[0]!);
+    expect(smooth.at(3, 1)[1]!).toBeGreaterThan(0.2);
+    const moved = await look(
+      await square((doc, m, t) => {
+        m.setBaseColorTexture(t(FOUR));
+        const info = m.getBaseColorTextureInfo()!.setMagFilter(9728);
+        info.setExtension(
+          "KHR_texture_transform",
+          doc.createExtension(KHRTextureTransform).createTransform().setOffset([0.5, 0]).setScale([1, 1]),
+        );
+      }),
+    );
+    expect(moved.at(1, 1)[1]! - moved.at(1, 1)[0]!).toBeGreaterThan(0.8);
+    expect(moved.at(6, 1)[0]! - moved.at(6, 1)[1]!).toBeGreaterThan(0.8);
+  });
+
+  it("cut-outs let rays pass below their threshold, for the lens and for light; blended ones in part", async () => {
+    const holes = [255, 255, 255, 0, 255, 255, 255, 255, 255, 255, 255, 100, 255, 255, 255, 200];
+    for (const [mode, shares] of [
+      ["MASK", [0, 1, 0, 1]],
+      ["BLEND", [0, 1, 100 / 255, 200 / 255]],
+    ] as const) {
+      const bytes = await square((_, m, t) => {
+        m.setBaseColorTexture(t(holes)).setAlphaMode(mode).setEmissiveFactor([1, 1, 1]).setBaseColorFactor([1, 1, 1, 1]);
+        m.getBaseColorTextureInfo()!.setMagFilter(9728);
+      });
+      const seen = await look(bytes, { sky: { on: false } }, 4096);
+      [seen.at(1, 1), seen.at(6, 1), seen.at(1, 6), seen.at(6, 6)].forEach((c, i) => expect(c[0]).toBeCloseTo(shares[i]!, 1));
+      // the shadow it throws on a floor a metre below
+      const { mesh } = await readModel(bytes);
+      const shadow = await render(
+        {
+          ...above,
+          sky: { on: false },
+          sun: { azimuth: 0, elevation: 90, illuminance: Math.PI * 100, angularDiameter: 0.01, temperature: 6500 },
+          materials: { floor: { baseColor: [1, 1, 1], specular: 0 } },
+          objects: [
+            { kind: "model", asset: "square", position: [0, 1, 0] },
+            { kind: "rectangle", material: "floor", size: [4, 4] },
+          ],
+          camera: { kind: "orthographic", position: [0, 0.5, 0], target: [0, 0, 0], height: 2 },
+          film: { size: [8, 8] },
+        },
+        64,
+        PASS_SURFACES,
+        0,
+        { models: new Map([["square", mesh]]) },
+      );
+      const v = passValues(shadow, "surfaces");
+      const at = (x: number, y: number): number => v[3 * (y * 8 + x) + 1]! / 100;
+      [at(1, 1), at(6, 1), at(1, 6), at(6, 6)].forEach((c, i) => expect(Math.abs(c - (1 - shares[i]!))).toBeLessThan(0.02));
+    }
+  });
+
+  it("normal maps turn the light, roughness and metalness maps the reflection, emission maps the glow", async () => {
+    const sun: PartialDocument = { sky: { on: false }, sun: { azimuth: 90, elevation: 45, illuminance: Math.PI * 100, temperature: 6500 } };
+    // half of the square leans towards +x (u), half away
+    const lean = [218, 128, 218, 255, 38, 128, 218, 255, 218, 128, 218, 255, 38, 128, 218, 255];
+    const bumpy = await look(
+      await square((_, m, t) => {
+        m.setNormalTexture(t(lean));
+        m.getNormalTextureInfo()!.setMagFilter(9728);
+      }),
+      sun,
+    );
+    expect(bumpy.at(1, 1)[1]!).toBeGreaterThan(80);
+    expect(bumpy.at(6, 1)[1]!).toBeLessThan(15);
+    const glow = await look(
+      await square((_, m, t) => {
+        m.setEmissiveFactor([1, 1, 1]).setEmissiveTexture(t(FOUR)).setBaseColorFactor([0, 0, 0, 1]);
+        m.getEmissiveTextureInfo()!.setMagFilter(9728);
+      }),
+      { sky: { on: false } },
+    );
+    expect(glow.at(1, 1)).toEqual([1, 0, 0]);
+    const metal = await look(
+      await square((_, m, t) => {
+        m.setMetallicFactor(1).setRoughnessFactor(1).setBaseColorFactor([1, 0, 0, 1]);
+        m.setMetallicRoughnessTexture(t([0, 255, 0, 255, 0, 255, 255, 255, 0, 255, 0, 255, 0, 255, 255, 255]));
+        m.getMetallicRoughnessTextureInfo()!.setMagFilter(9728);
+      }),
+    );
+    // without metal there is a colourless reflection of the even sky in green too
+    expect(metal.at(1, 1)[1]!).toBeGreaterThan(0.01);
+    expect(metal.at(6, 1)[1]!).toBeLessThan(metal.at(1, 1)[1]!);
+  });
+
+  it("says what it leaves out, and refuses broken images", async () => {
+    const odd = await square((doc, m) =>
+      m.setBaseColorTexture(
+        doc
+          .createTexture("odd")
+          .setMimeType("image/webp")
+          .setImage(new Uint8Array([1, 2, 3])),
+      ),
+    );
+    expect((await look(odd)).left.join()).toMatch(/texture "odd": image\/webp is not read/);
+    const broken = await square((doc, m) =>
+      m.setBaseColorTexture(
+        doc
+          .createTexture("torn")
+          .setMimeType("image/png")
+          .setImage(new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0, 0])),
+      ),
+    );
+    await expect(readModel(broken, "x.glb")).rejects.toThrow(/x\.glb: texture "torn": not readable/);
+  });
+});
