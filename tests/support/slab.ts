@@ -77,7 +77,12 @@ export function slab(tau: number, omega: number, g: number, n = 16): { mu: numbe
   let R = mu.map((m, i) => mu.map((_, j) => ((omega * thin) / (2 * m)) * backward[i]![j]! * w[j]!));
   let T = mu.map((m, i) => mu.map((_, j) => (i === j ? 1 - thin / m : 0) + ((omega * thin) / (2 * m)) * forward[i]![j]! * w[j]!));
   for (let k = 0; k < doublings; k++) {
-    const between = inverse(plus(identity, multiply(R, R).map((r) => r.map((v) => -v))));
+    const between = inverse(
+      plus(
+        identity,
+        multiply(R, R).map((r) => r.map((v) => -v)),
+      ),
+    );
     const TB = multiply(T, between);
     R = plus(R, multiply(multiply(TB, R), T));
     T = multiply(TB, T);

@@ -118,7 +118,11 @@ describe("a half-space of even scattering", () => {
   it("lets light decay with depth at the rate of the transcendental equation", async () => {
     const omega = 0.98;
     const at = async (depth: number): Promise<{ mean: number; error: number }> =>
-      bandMean(await render({ ...sunny(90), film: { size: [48, 48] }, air: ground(omega), camera: pencil([0, -depth, 0], [1, 0, 0]) }, 48), "air", 1);
+      bandMean(
+        await render({ ...sunny(90), film: { size: [48, 48] }, air: ground(omega), camera: pencil([0, -depth, 0], [1, 0, 0]) }, 48),
+        "air",
+        1,
+      );
     const [a, b] = [await at(6), await at(12)];
     const k = Math.log(a.mean / b.mean) / 6;
     const error = Math.hypot(a.error / a.mean, b.error / b.mean) / 6;

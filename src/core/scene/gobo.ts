@@ -27,7 +27,7 @@ function leaves(g: Gobo): Float32Array {
   const random = dice(g.seed);
   const length = (SIDE / g.count) * 1.1;
   let open = SIDE * SIDE;
-  for (let n = 0; n < 20000 && open > g.open * SIDE * SIDE; n++) {
+  for (let n = 0; n < 3000 && open > g.open * SIDE * SIDE; n++) {
     const [cx, cy] = [random() * SIDE, random() * SIDE];
     const a = random() * 2 * Math.PI;
     const l = length * (0.5 + 0.7 * random());

@@ -94,7 +94,7 @@ export function writeParameters(
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
   p[L.P_AIR_SAMPLES] = doc.render.airSamples;
   p[L.P_ESTIMATOR] = doc.render.estimator === "stepping" ? 1 : 0;
-  p[L.P_MAX_STEPS] = 100_000;
+  p[L.P_MAX_STEPS] = doc.render.mostSteps;
 
   const frame = cameraFrame(doc.camera);
   p.set(doc.camera.position, L.P_CAM_ORIGIN);

@@ -30,7 +30,9 @@ const ROUND = 64;
 function disk(b: Builder, radius: number, y: number, up: 1 | -1): void {
   for (let i = 0; i < ROUND; i++) {
     const [s, t] = [(2 * Math.PI * i) / ROUND, (2 * Math.PI * (i + 1)) / ROUND];
-    b.triangle([0, y, 0], [radius * Math.cos(t), y, radius * Math.sin(t)], [radius * Math.cos(s), y, radius * Math.sin(s)], [0, up, 0]);
+    // corners turn about the side that faces out
+    const [p, q] = up > 0 ? [t, s] : [s, t];
+    b.triangle([0, y, 0], [radius * Math.cos(p), y, radius * Math.sin(p)], [radius * Math.cos(q), y, radius * Math.sin(q)], [0, up, 0]);
   }
 }
 

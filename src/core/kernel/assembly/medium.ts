@@ -326,8 +326,14 @@ function leastExtinction(p: usize): f64 {
   return least;
 }
 
+/**
+ * Collisions, real or not, that one segment may have. Broken air whose bound is so dense that more would be needed
+ * counts as opaque: a coefficient of 1e9 must not hold a render up for ever.
+ */
+const MOST_EVENTS: i32 = 4000;
+
 /** Endless broken air is followed up to this many mean free paths of its bound. */
-const FOLLOWED: f64 = 2000.0;
+const FOLLOWED: f64 = 500.0;
 
 /** End of a segment as far as it is worth following, at most `limit`. */
 function usefulEnd(s: usize, p: usize, limit: f64): f64 {
@@ -392,6 +398,13 @@ function dim(k: f64, qr: f64, qg: f64, qb: f64): bool {
   return true;
 }
 
+function opaque(): bool {
+  tr = 0.0;
+  tg = 0.0;
+  tb = 0.0;
+  return false;
+}
+
 /** Multiplies the transmittance by that of one segment by ratio tracking. @returns false when nothing is left */
 function ratioTrack(s: usize, p: usize): bool {
   const share = load<f64>(s, S_SHARE);
@@ -401,6 +414,7 @@ function ratioTrack(s: usize, p: usize): bool {
   if (!(rate > 0.0)) return true;
   const qr = er / most, qg = eg / most, qb = eb / most;
   const a = load<f64>(s, S_A);
+  let events = 0;
   if (load<i32>(s, S_TYPE) == GRIDDED) {
     startCells(p, rx, ry, rz, ux, uy, uz, a, load<f64>(s, S_B));
     let left = -Math.log(1.0 - random());
@@ -416,6 +430,7 @@ function ratioTrack(s: usize, p: usize): bool {
         }
         t += d;
         left = -Math.log(1.0 - random());
+        if (++events > MOST_EVENTS) return opaque();
         if (!dim(densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) / m, qr, qg, qb)) return false;
       }
     }
@@ -427,6 +442,7 @@ function ratioTrack(s: usize, p: usize): bool {
     depth -= Math.log(1.0 - random()) / rate;
     if (depth >= total) return true;
     const t = a + profileDistance(s, p, depth);
+    if (++events > MOST_EVENTS) return opaque();
     if (!dim(factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz), qr, qg, qb)) return false;
   }
 }
@@ -760,7 +776,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
         }
         t += d;
         bounded += d * m;
-        if (random() * m < densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz)) return t;
+        if (random() * m < densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MOST_EVENTS) return t;
         nulls += 1.0;
         left = -Math.log(1.0 - random());
       }
@@ -777,7 +793,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
     if (next >= total) break;
     bounded = next;
     const t = a + profileDistance(s, p, bounded);
-    if (random() < factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz)) return t;
+    if (random() < factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MOST_EVENTS) return t;
     nulls += 1.0;
   }
   bounded = total;

@@ -1,0 +1,204 @@
+/** Random valid documents, odd on purpose: tiny and huge, thick and empty, nested, degenerate. Seeded. */
+import type { SceneDocumentInput } from "#core/document/schema";
+
+export function randomDocument(seed: number): SceneDocumentInput {
+  let state = (seed * 2654435761 + 12345) >>> 0;
+  const next = (): number => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t ^= t + Math.imul(t ^ (t >>> 7), 61 | t);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+  const chance = (p: number): boolean => next() < p;
+  const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)]!;
+  const between = (a: number, b: number): number => a + (b - a) * next();
+  /** Over many magnitudes, now and then at an end. */
+  const wide = (low: number, high: number): number => (chance(0.06) ? pick([low, high]) : Math.exp(between(Math.log(low), Math.log(high))));
+  const scale = pick([1, 1, 1, 1e-3, 1e5]);
+  const place = (r = 6): [number, number, number] =>
+    chance(0.05) ? [0, 0, 0] : [between(-r, r) * scale, between(-r, r) * scale, between(-r, r) * scale];
+  const share = (): number => (chance(0.3) ? pick([0, 1]) : next());
+  const colour = (): [number, number, number] =>
+    chance(0.2)
+      ? pick([
+          [0, 0, 0],
+          [1, 1, 1],
+          [1, 0, 0],
+        ])
+      : [share(), share(), share()];
+  const turned = (): [number, number, number] => (chance(0.4) ? [0, 0, 0] : [between(-180, 180), between(-180, 180), between(-180, 180)]);
+  const size = (): number => Math.min(900, wide(0.01, 20) * scale);
+  const direction = (): [number, number, number] =>
+    chance(0.3)
+      ? pick([
+          [0, 1, 0],
+          [0, -1, 0],
+          [1, 0, 0],
+        ])
+      : [between(-1, 1), between(-1, 1), between(0.1, 1)];
+
+  const materials = Object.fromEntries(
+    ["a", "b", "c"].map((k) => [
+      k,
+      {
+        baseColor: colour(),
+        metallic: share(),
+        roughness: share(),
+        specular: share(),
+        diffuseTransmission: chance(0.3) ? share() : 0,
+        emission: chance(0.2)
+          ? ([wide(1e-3, 1e9), wide(1e-3, 1e5), 0] as [number, number, number])
+          : ([0, 0, 0] as [number, number, number]),
+        opacity: chance(0.2) ? share() : 1,
+        transmission: chance(0.3) ? share() : 0,
+        solid: chance(0.5),
+        ior: pick([1, 1.33, 1.5, 4]),
+        attenuationColor: colour(),
+        attenuationDistance: wide(1e-5, 1e6),
+      },
+    ]),
+  );
+  const objects = Array.from({ length: Math.floor(between(0, 5)) }, (_, i) => {
+    const common = { material: pick(["a", "b", "c"]), position: place(), rotation: turned(), name: `o${i}`, hidden: chance(0.1) };
+    return pick([
+      { kind: "box" as const, ...common, size: [size(), size(), size()] as [number, number, number] },
+      { kind: "sphere" as const, ...common, radius: size() },
+      { kind: "rectangle" as const, ...common, size: [size(), size()] as [number, number] },
+      { kind: "disk" as const, ...common, radius: size() },
+      { kind: "cylinder" as const, ...common, radius: size(), height: size() },
+    ]);
+  });
+  const closed = objects.filter((o) => o.kind === "box" || o.kind === "sphere" || o.kind === "cylinder");
+  const region = (): object => {
+    const at = { centre: place(), rotation: turned() };
+    return pick<() => object>([
+      () => ({ kind: "everywhere" }),
+      () => ({ kind: "box", ...at, size: [size(), size(), size()] }),
+      () => ({ kind: "sphere", centre: at.centre, radius: size() }),
+      () => ({ kind: "cylinder", ...at, radius: size(), height: size() }),
+      () => ({ kind: "cone", ...at, radius: size(), height: size() }),
+      () => ({ kind: "layer", level: between(-3, 3) * scale, up: direction() }),
+      () => (closed.length ? { kind: "mesh", object: pick(closed).name } : { kind: "everywhere" }),
+    ])();
+  };
+  const air = Array.from({ length: Math.floor(between(0, 5)) }, (_, i) => {
+    const r = region();
+    return {
+      name: `m${i}`,
+      density: chance(0.1) ? pick([0, 1e9, 1e-12]) : wide(1e-5, 100) / scale,
+      scattering: colour(),
+      absorption: chance(0.5) ? colour() : ([0, 0, 0] as [number, number, number]),
+      emission: chance(0.2) ? { colour: colour(), strength: wide(1e-3, 1e6) } : null,
+      anisotropy: between(-0.99, 0.99),
+      phase: pick([
+        { model: "one-lobe" as const },
+        { model: "two-lobe" as const, forward: between(-0.99, 0.99), backward: between(-0.99, 0.99), mix: share() },
+        { model: "molecular" as const },
+        { model: "droplets" as const, diameter: between(5, 50) },
+      ]),
+      region: r as never,
+      edge: (r as { kind: string }).kind !== "everywhere" && chance(0.3) ? size() : 0,
+      height: chance(0.4)
+        ? {
+            shape: pick(["exponential", "linear", "quadratic", "inverse-quadratic"] as const),
+            level: between(-3, 3) * scale,
+            scale: size(),
+            up: direction(),
+          }
+        : null,
+      breakUp: chance(0.35)
+        ? {
+            character: pick(["soft", "billow", "ridge", "cells", "wisps"] as const),
+            size: wide(0.05, 20) * scale,
+            stretch: [wide(0.1, 10), 1, wide(0.1, 10)] as [number, number, number],
+            octaves: Math.floor(between(1, 5)),
+            roughness: share(),
+            low: between(0, 0.5),
+            high: between(0.5001, 1),
+            knee: share(),
+            evenness: chance(0.7) ? 0 : share(),
+            invert: chance(0.3),
+            drift: place(1),
+            change: chance(0.3) ? next() : 0,
+            space: pick(["world", "region"] as const),
+          }
+        : null,
+      start: chance(0.2) ? { distance: size(), fade: pick([0, size()]), least: share() } : null,
+      seen: chance(0.3)
+        ? { camera: share(), sky: share(), reflection: share(), refraction: share(), indirect: share(), shadow: share() }
+        : {},
+    };
+  });
+  const lights = Array.from({ length: chance(0.1) ? 20 : Math.floor(between(0, 4)) }, () => {
+    const position = place();
+    const target = position.map((c, k) => c + [1, -1, 0.3][k]! * scale) as [number, number, number];
+    const common = {
+      position,
+      intensity: chance(0.1) ? pick([0, 1e9]) : wide(1e-3, 1e6),
+      unit: pick(["cd", "lm", "lux", "W"] as const),
+      temperature: between(1000, 40000),
+      tint: colour(),
+      air: share(),
+      surfaces: share(),
+      fade: chance(0.2) ? { nearFrom: 0, nearTo: size(), farFrom: size(), farTo: size() } : null,
+      media: chance(0.2) && air.length ? [air[0]!.name] : null,
+    };
+    const gobo = chance(0.4) ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() } : null;
+    return pick([
+      { kind: "point" as const, ...common },
+      { kind: "spot" as const, ...common, target, cone: between(0.1, 178), softness: share(), radius: pick([0, size()]), gobo },
+      {
+        kind: "rectangle" as const,
+        ...common,
+        target,
+        size: [size(), size()] as [number, number],
+        spread: between(0.02, 1),
+        bothSides: chance(0.5),
+        gobo,
+      },
+      { kind: "disk" as const, ...common, target, radius: size(), spread: between(0.02, 1) },
+      { kind: "sphere" as const, ...common, radius: size() },
+      { kind: "tube" as const, ...common, direction: direction(), length: size(), radius: size() },
+    ]);
+  });
+  const position = place();
+  return {
+    fumarium: 1,
+    materials,
+    objects,
+    camera: {
+      kind: chance(0.2) ? "orthographic" : "perspective",
+      position,
+      target: position.map((c, k) => c + direction()[k]! * scale + (k === 2 ? -0.2 * scale : 0)) as [number, number, number],
+      fieldOfView: between(0.1, 170),
+      height: size(),
+    },
+    sun: {
+      on: chance(0.7),
+      azimuth: between(-180, 180),
+      elevation: between(-90, 90),
+      illuminance: wide(1e-3, 1e7),
+      angularDiameter: wide(0.01, 90),
+    },
+    moon: { on: chance(0.2), elevation: between(-90, 90) },
+    sky: {
+      on: chance(0.8),
+      model: pick(["gradient", "clear", "overcast"] as const),
+      luminance: wide(1e-3, 1e6),
+      turbidity: between(1.7, 10),
+      stars: chance(0.2) ? { count: Math.floor(between(0, 5000)) } : null,
+    },
+    lights,
+    air,
+    time: between(-100, 100),
+    render: {
+      level: pick(["shafts", "full"] as const),
+      airBounces: Math.floor(between(1, 12)),
+      surfaceBounces: Math.floor(between(0, 5)),
+      airSamples: Math.floor(between(1, 4)),
+      estimator: chance(0.15) ? "stepping" : "tracking",
+      seed,
+    },
+    film: { size: [5, 4] },
+  };
+}
