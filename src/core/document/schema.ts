@@ -102,6 +102,7 @@ export const renderSchema = z.strictObject({
     .union([z.literal("auto"), positive()])
     .default("auto")
     .describe("m"),
+  mostSteps: z.int().min(1).max(100_000).default(2048).describe("steps one ray may take through a medium; longer ways take longer steps"),
   samples: z.int().min(1).max(LIMITS.samples).default(256),
   seed: z.int().min(0).max(4294967295).default(1),
 });
