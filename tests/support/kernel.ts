@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument, SceneDocumentInput } from "#core/document/schema";
-import { passValues, type Film, type PassName } from "#core/film/film";
+import { passValues, type Film, type PassName, type ScalarPass } from "#core/film/film";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import { compileScene, planMemory, writeGeometry, writeParameters, type Resources } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES, PIXEL_FLOATS, PIXEL_SIZE } from "#core/scene/layout";
@@ -53,7 +53,7 @@ export async function render(
 }
 
 /** Mean over pixels of one band of a pass, with its standard error taken across pixels. */
-export function bandMean(film: Film, pass: Exclude<PassName, "depth">, band: number): { mean: number; error: number } {
+export function bandMean(film: Film, pass: Exclude<PassName, ScalarPass>, band: number): { mean: number; error: number } {
   const v = passValues(film, pass);
   const n = v.length / 3;
   let sum = 0,

@@ -56,10 +56,24 @@ describe("fumarium render", () => {
       "air.B",
       "air.G",
       "air.R",
+      "albedo.B",
+      "albedo.G",
+      "albedo.R",
       "clear.B",
       "clear.G",
       "clear.R",
+      "cost.V",
       "depth.Z",
+      "distance.Z",
+      "glow.B",
+      "glow.G",
+      "glow.R",
+      "height.V",
+      "mist.V",
+      "noise.V",
+      "normal.X",
+      "normal.Y",
+      "normal.Z",
       "surfaces.B",
       "surfaces.G",
       "surfaces.R",
@@ -95,7 +109,7 @@ describe("fumarium render", () => {
     const r = await run("render", "scene.json", "-o", "late.exr", "--samples", "60000", "--time", "0.7", "--json");
     expect(r.code).toBe(3);
     expect(JSON.parse(r.out)).toMatchObject({ outcome: "time" });
-    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(16);
+    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(30);
   });
 
   it.each([

@@ -90,6 +90,8 @@ export const cameraSchema = z.strictObject({
   roll: finite().min(-360).max(360).default(0).describe("degrees"),
   fieldOfView: finite().min(0.1).max(170).default(45).describe("vertical angle, degrees; perspective only"),
   height: positive().default(10).describe("height of the frame, m; orthographic only"),
+  aperture: finite().min(0).max(10).default(0).describe("diameter of the lens opening, m; 0 keeps everything sharp"),
+  focus: positive().default(5).describe("distance along the lens axis that is sharp, m"),
 });
 
 export const renderSchema = z.strictObject({
@@ -103,7 +105,18 @@ export const renderSchema = z.strictObject({
     .default("auto")
     .describe("m"),
   mostSteps: z.int().min(1).max(100_000).default(2048).describe("steps one ray may take through a medium; longer ways take longer steps"),
-  samples: z.int().min(1).max(LIMITS.samples).default(256),
+  samples: z.int().min(1).max(LIMITS.samples).default(256).describe("a pixel, at most where there is a noise threshold"),
+  noiseThreshold: finite()
+    .gt(0)
+    .max(1)
+    .nullable()
+    .default(null)
+    .describe("stops where the standard error is this share of the brightness; null samples all pixels alike"),
+  leastSamples: z.int().min(2).max(LIMITS.samples).default(16).describe("a pixel, before the noise threshold may stop it"),
+  outlierLimit: positive(1e9)
+    .nullable()
+    .default(null)
+    .describe("most that one sample may give, in multiples of the exposure's white; takes away light, so null for reference"),
   seed: z.int().min(0).max(4294967295).default(1),
 });
 
@@ -118,6 +131,10 @@ export const filmSchema = z.strictObject({
     .nullable()
     .default(null)
     .describe("part of the frame to render alone, as shares of it"),
+  filter: z
+    .enum(["box", "tent"])
+    .default("box")
+    .describe("how samples gather into pixels: over the pixel, or over two with falling weight"),
   exposure: finite().min(-20).max(30).default(12).describe("EV at ISO 100"),
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
 });

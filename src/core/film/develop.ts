@@ -1,9 +1,21 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
-import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS } from "../scene/layout";
+import {
+  F_AIR,
+  F_ALBEDO,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_GLOW,
+  F_HITS,
+  F_NORMAL,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  PIXEL_FLOATS,
+} from "../scene/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
-import type { Film, PassName } from "./film";
+import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
 
 export interface Development {
   /** EV at ISO 100: a luminance of 1.2 · 2^EV cd/m² becomes 1. */
@@ -45,8 +57,8 @@ function display(x: number): number {
 
 /**
  * Develops a pass into RGBA bytes (width × height × 4). Pixels not sampled yet show the nearest coarser
- * sample; outside the crop the picture is left as it is. Transmittance is shown as it is, depth from
- * near (bright) to far.
+ * sample; outside the crop the picture is left as it is. Transmittance, albedo and mist are shown as they are,
+ * normals around mid grey, depth and distance from near (bright) to far, height, noise and cost against their median.
  * @param stride spacing of the coarsest sampled grid (1 when every pixel has samples)
  */
 export function develop(film: Film, pass: PassName, development: Development, out: Uint8ClampedArray, stride = 8): void {
@@ -55,8 +67,8 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const counter = pass === "clear" ? F_CLEAR_COUNT : F_COUNT;
   const scale = 1 / (1.2 * Math.pow(2, development.exposure));
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
-  const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : F_AIR;
-  const depthScale = pass === "depth" ? 1 / medianDepth(film) : 0;
+  const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : pass === "glow" ? F_GLOW : F_AIR;
+  const usual = isScalar(pass) ? median(film, pass) : 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
       let p = (y * film.width + x) * PIXEL_FLOATS;
@@ -76,9 +88,17 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         for (let k = 0; k < 3; k++) out[o + k] = 255 * encode(Math.min(1, d[p + F_TRANSMITTANCE + k]! / n)) + wobble;
         continue;
       }
-      if (pass === "depth") {
-        const hits = d[p + F_HITS]!;
-        out[o] = out[o + 1] = out[o + 2] = hits > 0 ? 255 / (1 + (d[p + F_DEPTH]! / hits) * depthScale) + wobble : 0;
+      if (isScalar(pass)) {
+        out[o] = out[o + 1] = out[o + 2] = shownScalar(pass, scalarAt(d, p, pass), usual) + wobble;
+        continue;
+      }
+      if (pass === "albedo" || pass === "normal") {
+        const hits = Math.max(1, d[p + F_HITS]!);
+        for (let k = 0; k < 3; k++)
+          out[o + k] =
+            pass === "normal"
+              ? 127.5 * (1 + d[p + F_NORMAL + k]! / hits) + wobble
+              : 255 * encode(Math.min(1, d[p + F_ALBEDO + k]! / hits)) + wobble;
         continue;
       }
       let r = d[p + first]!,
@@ -97,12 +117,21 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   }
 }
 
-function medianDepth(film: Film): number {
+/** Display value (0 … 255) of a number whose median over the frame is `usual`. */
+function shownScalar(pass: ScalarPass, v: number, usual: number): number {
+  if (pass === "mist") return 255 * Math.max(0, Math.min(1, v));
+  if (pass === "depth" || pass === "distance") return v < Infinity ? 255 / (1 + v / usual) : 0;
+  if (pass === "height") return 255 * (0.5 + Math.atan(v / usual) / Math.PI);
+  return (255 * Math.max(0, v)) / (Math.max(0, v) + usual);
+}
+
+/** Median size of a pass over the frame, above 0. */
+function median(film: Film, pass: ScalarPass): number {
   const found: number[] = [];
   const step = Math.max(1, Math.floor((film.width * film.height) / 2000));
   for (let i = 0; i < film.width * film.height; i += step) {
-    const p = i * PIXEL_FLOATS;
-    if (film.data[p + F_HITS]! > 0) found.push(film.data[p + F_DEPTH]! / film.data[p + F_HITS]!);
+    const v = Math.abs(scalarAt(film.data, i * PIXEL_FLOATS, pass));
+    if (v > 0 && v < Infinity) found.push(v);
   }
   found.sort((a, b) => a - b);
   return found[found.length >> 1] ?? 1;

@@ -1,12 +1,18 @@
 /** Accumulated samples of a frame, and the passes read from them. */
 import {
   F_AIR,
+  F_ALBEDO,
   F_CLEAR,
   F_CLEAR_COUNT,
   F_COUNT,
   F_DEPTH,
+  F_DISTANCE,
+  F_GLOW,
+  F_HEIGHT,
   F_HITS,
   F_LUMINANCE2,
+  F_NORMAL,
+  F_RAYS,
   F_SURFACES,
   F_TRANSMITTANCE,
   PIXEL_FLOATS,
@@ -21,9 +27,28 @@ export interface Film {
   crop: readonly [number, number, number, number];
 }
 
-/** Colour passes, then those of one value. */
-export const PASS_NAMES = ["beauty", "clear", "air", "surfaces", "transmittance", "depth"] as const;
+/** Colour passes, then those of three numbers that are no light, then those of one number. */
+export const PASS_NAMES = [
+  "beauty",
+  "clear",
+  "air",
+  "surfaces",
+  "transmittance",
+  "glow",
+  "albedo",
+  "normal",
+  "depth",
+  "distance",
+  "height",
+  "mist",
+  "noise",
+  "cost",
+] as const;
 export type PassName = (typeof PASS_NAMES)[number];
+/** Passes of one number a pixel. */
+export const SCALAR_PASSES = ["depth", "distance", "height", "mist", "noise", "cost"] as const;
+export type ScalarPass = (typeof SCALAR_PASSES)[number];
+export const isScalar = (pass: PassName): pass is ScalarPass => (SCALAR_PASSES as readonly string[]).includes(pass);
 
 export function emptyFilm(width: number, height: number): Film {
   return { data: new Float32Array(width * height * PIXEL_FLOATS), width, height, crop: [0, 0, width, height] };
@@ -34,24 +59,64 @@ export function copyFilm(film: Film): Film {
   return { ...film, data: film.data.slice() };
 }
 
+/** First sum and counter of each pass of three numbers. */
+const PLACES: Record<Exclude<PassName, ScalarPass>, readonly [number, number]> = {
+  beauty: [F_AIR, F_COUNT],
+  clear: [F_CLEAR, F_CLEAR_COUNT],
+  air: [F_AIR, F_COUNT],
+  surfaces: [F_SURFACES, F_COUNT],
+  transmittance: [F_TRANSMITTANCE, F_COUNT],
+  glow: [F_GLOW, F_COUNT],
+  albedo: [F_ALBEDO, F_HITS],
+  normal: [F_NORMAL, F_HITS],
+};
+
 /**
- * One pass as linear values: 3 a pixel, or 1 for depth (metres along the lens axis, the mean of the
- * samples that hit; Infinity where none did). Pixels without samples are 0 (depth Infinity).
+ * One number of a pixel: depth (m along the lens axis) and distance (m along the ray), means over the samples that
+ * hit, Infinity where none did; height (m, 0 where none did); mist (share of light the air keeps from the lens);
+ * noise (standard error of luminance, cd/m²); cost (rays traced a sample).
+ */
+export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
+  const n = d[p + F_COUNT]!,
+    hits = d[p + F_HITS]!;
+  switch (pass) {
+    case "depth":
+      return hits > 0 ? d[p + F_DEPTH]! / hits : Infinity;
+    case "distance":
+      return hits > 0 ? d[p + F_DISTANCE]! / hits : Infinity;
+    case "height":
+      return hits > 0 ? d[p + F_HEIGHT]! / hits : 0;
+    case "mist":
+      return n > 0 ? 1 - luminance(d[p + F_TRANSMITTANCE]!, d[p + F_TRANSMITTANCE + 1]!, d[p + F_TRANSMITTANCE + 2]!) / n : 0;
+    case "noise":
+      return Math.sqrt(varianceAt(d, p));
+    case "cost":
+      return n > 0 ? d[p + F_RAYS]! / n : 0;
+  }
+}
+
+/** Variance of the mean luminance of a pixel's beauty; 0 below two samples. */
+function varianceAt(d: Float32Array, p: number): number {
+  const n = d[p + F_COUNT]!;
+  if (n < 2) return 0;
+  const m = luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
+  return Math.max(0, d[p + F_LUMINANCE2]! / n - m * m) / (n - 1);
+}
+
+/**
+ * One pass as linear values: 3 a pixel, or 1 for those of {@link SCALAR_PASSES}. Normals are those of the shaded
+ * surface in the scene's axes, on the lens's side. Pixels without samples are 0 (depth and distance Infinity).
  */
 export function passValues(film: Film, pass: PassName): Float32Array {
   const n = film.width * film.height;
   const d = film.data;
-  if (pass === "depth") {
+  if (isScalar(pass)) {
     const out = new Float32Array(n);
-    for (let i = 0; i < n; i++) {
-      const hits = d[i * PIXEL_FLOATS + F_HITS]!;
-      out[i] = hits > 0 ? d[i * PIXEL_FLOATS + F_DEPTH]! / hits : Infinity;
-    }
+    for (let i = 0; i < n; i++) out[i] = scalarAt(d, i * PIXEL_FLOATS, pass);
     return out;
   }
   const out = new Float32Array(3 * n);
-  const from = pass === "clear" ? F_CLEAR : pass === "transmittance" ? F_TRANSMITTANCE : pass === "surfaces" ? F_SURFACES : F_AIR;
-  const counter = pass === "clear" ? F_CLEAR_COUNT : F_COUNT;
+  const [from, counter] = PLACES[pass];
   for (let i = 0; i < n; i++) {
     const p = i * PIXEL_FLOATS;
     const count = d[p + counter]!;
@@ -96,7 +161,7 @@ export function measureFilm(film: Film): FilmStatistics {
       const m = luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
       mean += m;
       if (n >= 2) {
-        variance += Math.max(0, d[p + F_LUMINANCE2]! / n - m * m) / (n - 1);
+        variance += varianceAt(d, p);
         measured++;
       }
     }

@@ -2,7 +2,7 @@
 import { encode } from "fast-png";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
-import { PASS_NAMES, passValues, type Film, type FilmStatistics, type PassName } from "../film/film";
+import { isScalar, PASS_NAMES, passValues, type Film, type FilmStatistics, type PassName } from "../film/film";
 import { writeExr, type ExrChannel, type ExrOptions } from "./exr";
 
 /** Facts of a render that travel in its file. */
@@ -12,7 +12,8 @@ export interface RenderFacts extends Partial<FilmStatistics> {
 }
 
 /**
- * Channels of the wanted passes: beauty as R, G, B, others as layers (air.R, …); depth.Z is always float.
+ * Channels of the wanted passes: beauty as R, G, B, others as layers (air.R, …, normal.X, mist.V); layers of one number are
+ * always float.
  */
 export function filmChannels(film: Film, passes: readonly PassName[], type: "half" | "float"): ExrChannel[] {
   const channels: ExrChannel[] = [];
@@ -20,11 +21,11 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
   for (const pass of PASS_NAMES) {
     if (!passes.includes(pass)) continue;
     const values = passValues(film, pass);
-    if (pass === "depth") {
-      channels.push({ name: "depth.Z", type: "float", values });
+    if (isScalar(pass)) {
+      channels.push({ name: pass === "depth" || pass === "distance" ? `${pass}.Z` : `${pass}.V`, type: "float", values });
       continue;
     }
-    for (const [k, band] of ["R", "G", "B"].entries()) {
+    for (const [k, band] of (pass === "normal" ? ["X", "Y", "Z"] : ["R", "G", "B"]).entries()) {
       const plane = new Float32Array(n);
       for (let i = 0; i < n; i++) plane[i] = values[3 * i + k]!;
       channels.push({ name: pass === "beauty" ? band : `${pass}.${band}`, type, values: plane });

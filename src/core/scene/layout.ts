@@ -66,6 +66,16 @@ export const P_CAM_KIND: i32 = 32;
 export const P_CAM_HALF_X: i32 = 33;
 export const P_CAM_HALF_Y: i32 = 34;
 
+/** Lens opening: radius (m, 0 for a pinhole), focus distance; 1 for the tent filter. */
+export const P_CAM_RADIUS: i32 = 35;
+export const P_CAM_FOCUS: i32 = 36;
+export const P_FILTER: i32 = 37;
+/** Adaptive sampling: threshold (0 off), least samples, luminance that counts as dark; most luminance of a sample (0 no limit). */
+export const P_NOISE_THRESHOLD: i32 = 142;
+export const P_LEAST_SAMPLES: i32 = 143;
+export const P_DARK: i32 = 144;
+export const P_OUTLIER: i32 = 145;
+
 // media in all
 export const P_MEDIA: i32 = 40;
 /** Address of the local lights. */
@@ -319,11 +329,8 @@ export const T_TRANSMISSION: i32 = 4;
 /** Texture record, 32 bytes of i32: address of RGBA bytes, width, height, wrap along u and v (0 repeat, 1 mirror, 2 clamp), 1 when sRGB, 1 when nearest. */
 export const TEXTURE_SIZE: i32 = 32;
 
-/**
- * Film pixel, 80 bytes of f32 sums over samples: air rgb, surfaces rgb, transmittance rgb,
- * depth of hits (m along the axis), hits, luminance², samples, clear rgb, clear samples, rays, spare.
- */
-export const PIXEL_SIZE: i32 = 80;
+/** Film pixel: f32 sums over samples. */
+export const PIXEL_SIZE: i32 = 128;
 export const F_AIR: i32 = 0;
 export const F_SURFACES: i32 = 3;
 export const F_TRANSMITTANCE: i32 = 6;
@@ -333,4 +340,15 @@ export const F_LUMINANCE2: i32 = 11;
 export const F_COUNT: i32 = 12;
 export const F_CLEAR: i32 = 13;
 export const F_CLEAR_COUNT: i32 = 16;
-export const PIXEL_FLOATS: i32 = 20;
+/** Of samples that hit: distance along the ray (m), height of the place (m), normal, base colour. */
+export const F_DISTANCE: i32 = 17;
+export const F_HEIGHT: i32 = 18;
+export const F_NORMAL: i32 = 19;
+export const F_ALBEDO: i32 = 22;
+/** The part of air that the media emit themselves. */
+export const F_GLOW: i32 = 25;
+/** Luminance² of the air alone. */
+export const F_AIR_LUMINANCE2: i32 = 28;
+/** Rays traced. */
+export const F_RAYS: i32 = 29;
+export const PIXEL_FLOATS: i32 = 32;

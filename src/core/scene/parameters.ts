@@ -65,6 +65,9 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   return { tables, media, parameters: p };
 }
 
+/** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
+const DARK = 0.02;
+
 /** Writes everything that changes without rebuilding geometry. @param width,height pixels of the film */
 export function writeParameters(
   memory: ArrayBufferLike,
@@ -105,6 +108,16 @@ export function writeParameters(
   p[L.P_CAM_KIND] = doc.camera.kind === "perspective" ? 0 : 1;
   p[L.P_CAM_HALF_Y] = half;
   p[L.P_CAM_HALF_X] = (half * width) / height;
+
+  p[L.P_CAM_RADIUS] = doc.camera.aperture / 2;
+  p[L.P_CAM_FOCUS] = doc.camera.focus;
+  p[L.P_FILTER] = doc.film.filter === "tent" ? 1 : 0;
+  // luminance that the exposure makes white (develop.ts)
+  const white = 1.2 * 2 ** doc.film.exposure;
+  p[L.P_NOISE_THRESHOLD] = doc.render.noiseThreshold ?? 0;
+  p[L.P_LEAST_SAMPLES] = doc.render.leastSamples;
+  p[L.P_DARK] = DARK * white;
+  p[L.P_OUTLIER] = doc.render.outlierLimit === null ? 0 : doc.render.outlierLimit * white;
 
   writeSunAndSky(p, doc);
   const content = plan.content;

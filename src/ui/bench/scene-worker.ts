@@ -6,7 +6,25 @@ import { readExr } from "#core/formats/exr";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
-import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS } from "#core/scene/layout";
+import { luminance } from "#core/optics/colour";
+import {
+  F_AIR,
+  F_ALBEDO,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_DEPTH,
+  F_DISTANCE,
+  F_GLOW,
+  F_HEIGHT,
+  F_HITS,
+  F_LUMINANCE2,
+  F_NORMAL,
+  F_RAYS,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  PIXEL_FLOATS,
+} from "#core/scene/layout";
 
 const known = new Map<string, Uint8Array>();
 
@@ -47,23 +65,38 @@ const api = {
     if (!response.ok) throw new Error(`The proof's film could not be loaded (${response.status}).`);
     const image = readExr(new Uint8Array(await response.arrayBuffer()), "proof");
     const film = emptyFilm(image.width, image.height);
-    const layers: Record<string, number> = { "air.": F_AIR, "surfaces.": F_SURFACES, "clear.": F_CLEAR, "transmittance.": F_TRANSMITTANCE };
+    const layers: Record<string, number> = {
+      "air.": F_AIR,
+      "surfaces.": F_SURFACES,
+      "clear.": F_CLEAR,
+      "transmittance.": F_TRANSMITTANCE,
+      "glow.": F_GLOW,
+      "albedo.": F_ALBEDO,
+      "normal.": F_NORMAL,
+    };
+    const numbers: Record<string, number> = { "depth.Z": F_DEPTH, "distance.Z": F_DISTANCE, "height.V": F_HEIGHT, "cost.V": F_RAYS };
     const n = image.width * image.height;
+    const d = film.data;
+    const put = (values: ArrayLike<number>, at: number): void => {
+      // as the sums of two samples, so that the noise can be told too
+      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + at] = values[i] === Infinity ? 0 : 2 * values[i]!;
+    };
+    let noise: ArrayLike<number> | null = null;
     for (const c of image.channels) {
-      if (c.name === "depth.Z") {
-        for (let i = 0; i < n; i++) {
-          if (c.values[i]! === Infinity) continue;
-          film.data[i * PIXEL_FLOATS + F_DEPTH] = c.values[i]!;
-          film.data[i * PIXEL_FLOATS + F_HITS] = 1;
-        }
-        continue;
-      }
+      if (c.name in numbers) put(c.values, numbers[c.name]!);
+      if (c.name === "depth.Z") for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + F_HITS] = c.values[i] === Infinity ? 0 : 2;
+      if (c.name === "noise.V") noise = c.values;
       const layer = Object.keys(layers).find((l) => c.name.startsWith(l));
       if (!layer) continue;
-      const at = layers[layer]! + "RGB".indexOf(c.name.slice(layer.length));
-      for (let i = 0; i < n; i++) film.data[i * PIXEL_FLOATS + at] = c.values[i]!;
-      if (layer === "clear.") for (let i = 0; i < n; i++) film.data[i * PIXEL_FLOATS + F_CLEAR_COUNT] = 1;
-      else for (let i = 0; i < n; i++) film.data[i * PIXEL_FLOATS + F_COUNT] = 1;
+      put(c.values, layers[layer]! + (layer === "normal." ? "XYZ" : "RGB").indexOf(c.name.slice(layer.length)));
+      const counter = layer === "clear." ? F_CLEAR_COUNT : F_COUNT;
+      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + counter] = 2;
+    }
+    for (let i = 0; noise && i < n; i++) {
+      const p = i * PIXEL_FLOATS;
+      const band = (k: number): number => (d[p + F_AIR + k]! + d[p + F_SURFACES + k]!) / 2;
+      const m = luminance(band(0), band(1), band(2));
+      d[p + F_LUMINANCE2] = 2 * (noise[i]! ** 2 + m * m);
     }
     return transfer(film, [film.data.buffer as ArrayBuffer]);
   },

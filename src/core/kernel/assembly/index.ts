@@ -2,7 +2,8 @@
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_PASSES, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
   P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, PIXEL_SIZE,
-  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, RAY_SHADOW, RAY_INDIRECT,
+  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
+  F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
 import { beginRun, bindWorker, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
@@ -14,7 +15,9 @@ import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } 
 import { phaseOf, sampleCosine } from "./scatter";
 import {
   preparePaths, cameraHit, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB, camFound, camT,
+  glowSumR, glowSumG, glowSumB,
 } from "./path";
+import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
 import { prepareLook } from "./look";
 import { breakUp } from "./noise";
 
@@ -31,6 +34,13 @@ export function begin(id: i32): void {
   prepareChoice();
   preparePaths();
   prepareLook();
+}
+
+/** Offset within two pixels whose density falls from the middle: drawn so, it filters without weights. */
+// @ts-ignore: decorator
+@inline
+function tent(u: f64): f64 {
+  return u < 0.5 ? Math.sqrt(2.0 * u) - 1.0 : 1.0 - Math.sqrt(2.0 - 2.0 * u);
 }
 
 /** Rays traced since begin(). */
@@ -70,6 +80,28 @@ function cameraRay(x: f64, y: f64): void {
   rdz *= l;
 }
 
+/** Moves the ray to a point of the lens opening, still through its point of the plane in focus. */
+function throughLens(): void {
+  pair(8);
+  const r = param(P_CAM_RADIUS) * Math.sqrt(ru), phi = 6.283185307179586 * rv;
+  const a = r * Math.cos(phi), b = r * Math.sin(phi);
+  const axis = rdx * param(P_CAM_FORWARD) + rdy * param(P_CAM_FORWARD + 1) + rdz * param(P_CAM_FORWARD + 2);
+  const t = param(P_CAM_FOCUS) / axis;
+  const lx = a * param(P_CAM_RIGHT) + b * param(P_CAM_UP);
+  const ly = a * param(P_CAM_RIGHT + 1) + b * param(P_CAM_UP + 1);
+  const lz = a * param(P_CAM_RIGHT + 2) + b * param(P_CAM_UP + 2);
+  rdx = rdx * t - lx;
+  rdy = rdy * t - ly;
+  rdz = rdz * t - lz;
+  rox += lx;
+  roy += ly;
+  roz += lz;
+  const l = 1.0 / Math.sqrt(rdx * rdx + rdy * rdy + rdz * rdz);
+  rdx *= l;
+  rdy *= l;
+  rdz *= l;
+}
+
 // @ts-ignore: decorator
 @inline
 function add(pixel: usize, channel: i32, value: f64): void {
@@ -77,13 +109,20 @@ function add(pixel: usize, channel: i32, value: f64): void {
   store<f32>(at, load<f32>(at) + <f32>value);
 }
 
+let emittedR: f64 = 0.0, emittedG: f64 = 0.0, emittedB: f64 = 0.0;
+
 function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   startSample(<u32>param(P_SEED), <u32>x, <u32>y, index);
   pair(0);
-  cameraRay(<f64>x + ru, <f64>y + rv);
+  if (param(P_FILTER) != 0.0) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
+  else cameraRay(<f64>x + ru, <f64>y + rv);
+  if (param(P_CAM_RADIUS) > 0.0) throughLens();
+  const raysBefore = raysTraced;
   const ox = rox, oy = roy, oz = roz, dx = rdx, dy = rdy, dz = rdz;
   cameraHit(ox, oy, oz, dx, dy, dz);
   const found = camFound, t = camT;
+  const sx = nx, sy = ny, sz = nz;
+  const cr = albedoR(), cg = albedoG(), cb = albedoB();
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
@@ -106,16 +145,35 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     Tb = camB;
   }
   let ar = 0.0, ag = 0.0, ab = 0.0;
+  emittedR = 0.0;
+  emittedG = 0.0;
+  emittedB = 0.0;
   if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
     ag = outG;
     ab = outB;
+    emittedR = glowSumR;
+    emittedG = glowSumG;
+    emittedB = glowSumB;
   }
   if (!isFinite(ar + ag + ab + sr + sg + sb)) {
     invalid += 1.0;
     ar = 0.0; ag = 0.0; ab = 0.0; sr = 0.0; sg = 0.0; sb = 0.0;
+    emittedR = 0.0; emittedG = 0.0; emittedB = 0.0;
   }
+  const limit = param(P_OUTLIER);
+  if (limit > 0.0) {
+    const l = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
+    if (l > limit) {
+      const k = limit / l;
+      ar *= k; ag *= k; ab *= k; sr *= k; sg *= k; sb *= k;
+      emittedR *= k; emittedG *= k; emittedB *= k;
+    }
+  }
+  add(pixel, F_GLOW, emittedR);
+  add(pixel, F_GLOW + 1, emittedG);
+  add(pixel, F_GLOW + 2, emittedB);
   add(pixel, F_AIR, ar);
   add(pixel, F_AIR + 1, ag);
   add(pixel, F_AIR + 2, ab);
@@ -129,10 +187,52 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     const axis = dx * param(P_CAM_FORWARD) + dy * param(P_CAM_FORWARD + 1) + dz * param(P_CAM_FORWARD + 2);
     add(pixel, F_DEPTH, t * axis);
     add(pixel, F_HITS, 1.0);
+    add(pixel, F_DISTANCE, t);
+    add(pixel, F_HEIGHT, oy + t * dy);
+    add(pixel, F_NORMAL, sx);
+    add(pixel, F_NORMAL + 1, sy);
+    add(pixel, F_NORMAL + 2, sz);
+    add(pixel, F_ALBEDO, cr);
+    add(pixel, F_ALBEDO + 1, cg);
+    add(pixel, F_ALBEDO + 2, cb);
   }
+  const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
+  add(pixel, F_AIR_LUMINANCE2, air * air);
+  add(pixel, F_RAYS, raysTraced - raysBefore);
   const luminance = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
   add(pixel, F_LUMINANCE2, luminance * luminance);
   add(pixel, F_COUNT, 1.0);
+}
+
+/** Sides of the blocks that are sampled or left together: one pixel's own estimate would stop where it is low by chance. */
+const BLOCK_SHIFT: i32 = 3;
+const BLOCK: i32 = 8;
+let settled: u32 = 0;
+
+/** Marks the blocks of a row of them, by column, whose noise is below the threshold. */
+function settle(film: usize, width: i32, x0: i32, x1: i32, y: i32, y1: i32): void {
+  settled = 0;
+  const end = y + BLOCK < y1 ? y + BLOCK : y1;
+  for (let x = x0; x < x1; x += BLOCK) {
+    const right = x + BLOCK < x1 ? x + BLOCK : x1;
+    let variance = 0.0, mean = 0.0;
+    for (let j = y; j < end; j++)
+      for (let i = x; i < right; i++) {
+        const p = film + <usize>(j * width + i) * PIXEL_SIZE;
+        const n = <f64>load<f32>(p, F_COUNT * 4);
+        if (n < 2.0) continue;
+        const r = <f64>load<f32>(p, F_AIR * 4) + <f64>load<f32>(p, F_SURFACES * 4);
+        const g = <f64>load<f32>(p, F_AIR * 4 + 4) + <f64>load<f32>(p, F_SURFACES * 4 + 4);
+        const b = <f64>load<f32>(p, F_AIR * 4 + 8) + <f64>load<f32>(p, F_SURFACES * 4 + 8);
+        const m = (0.2126 * r + 0.7152 * g + 0.0722 * b) / n;
+        mean += m;
+        variance += Math.max(0.0, <f64>load<f32>(p, F_LUMINANCE2 * 4) / n - m * m) / (n - 1.0);
+      }
+    const count = <f64>((end - y) * (right - x));
+    mean /= count;
+    const error = Math.sqrt(variance / count);
+    if (error <= param(P_NOISE_THRESHOLD) * Math.max(mean, param(P_DARK))) settled |= 1 << <u32>((x - x0) >> BLOCK_SHIFT);
+  }
 }
 
 /**
@@ -150,12 +250,15 @@ export function renderTile(
   prepareMedia(!clear);
   prepareChoice();
   let pixels = 0;
+  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= <i32>param(P_LEAST_SAMPLES);
   for (let y = y0; y < y1; y++) {
+    if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, width, x0, x1, y, y1);
     if ((y - originY) % stride != 0) continue;
     if (cancelled()) return pixels;
     for (let x = x0; x < x1; x++) {
       if ((x - originX) % stride != 0) continue;
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
+      if (adapts && ((settled >> <u32>((x - x0) >> BLOCK_SHIFT)) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * PIXEL_SIZE;
       for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
       pixels++;

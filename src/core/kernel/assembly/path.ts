@@ -37,6 +37,11 @@ export let camR: f64 = 1.0;
 export let camG: f64 = 1.0;
 export let camB: f64 = 1.0;
 
+/** Part of the light last gathered by airBranch() that the media emit themselves. */
+export let glowSumR: f64 = 0.0;
+export let glowSumG: f64 = 0.0;
+export let glowSumB: f64 = 0.0;
+
 let full: bool = false;
 let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
@@ -536,6 +541,9 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
+  glowSumR = 0.0;
+  glowSumG = 0.0;
+  glowSumB = 0.0;
   const tHit = camT;
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const count = airSamples;
@@ -548,6 +556,9 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   outR *= scale;
   outG *= scale;
   outB *= scale;
+  glowSumR *= scale;
+  glowSumG *= scale;
+  glowSumB *= scale;
 }
 
 /** One point of the camera ray's part in the media: the light it sends towards the lens. */
@@ -590,6 +601,9 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   outR += br * gR;
   outG += bg * gG;
   outB += bb * gB;
+  glowSumR += br * gR;
+  glowSumG += bg * gG;
+  glowSumB += bb * gB;
   if (!scatters || !(br + bg + bb > 0.0)) return;
   pair(3);
   if (light != NONE) lightAir(light, lightChance, x, y, z, dx, dy, dz, br, bg, bb, ru, rv, full);

@@ -227,6 +227,11 @@ function bump(
   nz = mz * k;
 }
 
+/** Base colour of the surface last read. */
+export function albedoR(): f64 { return baseR; }
+export function albedoG(): f64 { return baseG; }
+export function albedoB(): f64 { return baseB; }
+
 /** True where nothing can be reflected or passed on. */
 export function isBlack(): bool {
   return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular && glass <= 0.0;
