@@ -16,7 +16,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --size WxH             pixels of the picture
       --samples N            samples a pixel
       --first-sample N       begin with this sample (default 0)
-      --level shafts|full    single or multiple scattering
+      --level veil|shafts|full  analytic air, single or multiple scattering
       --seed N               another set of random numbers
       --passes LIST          of ${PASS_NAMES.join(",")}
       --depth half|float     numbers in the OpenEXR file (depth.Z is always float)
@@ -76,7 +76,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const passes = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", PASS_NAMES)!) as PassName[] | undefined;
   const samples = whole(v.samples, "samples", 1, LIMITS.samples);
   const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);
-  const level = oneOf(v.level, "level", ["shafts", "full"]);
+  const level = oneOf(v.level, "level", ["veil", "shafts", "full"]);
   const seed = whole(v.seed, "seed", 0, 4294967295);
   const threads = whole(v.threads, "threads", 1, 64);
   const depth = oneOf(v.depth, "depth", ["half", "float"]);

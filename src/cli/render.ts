@@ -20,7 +20,7 @@ export interface RenderOptions {
   size?: [number, number];
   samples?: number;
   firstSample?: number;
-  level?: "shafts" | "full";
+  level?: "veil" | "shafts" | "full";
   seed?: number;
   passes?: PassName[];
   seconds?: number;

@@ -95,8 +95,16 @@ export const cameraSchema = z.strictObject({
 });
 
 export const renderSchema = z.strictObject({
-  level: z.enum(["shafts", "full"]).default("shafts"),
-  airBounces: z.int().min(1).max(LIMITS.bounces).default(8).describe("scatterings in the air along a path, level full"),
+  level: z
+    .enum(["veil", "shafts", "full"])
+    .default("shafts")
+    .describe("veil: analytic air without shadows in it; shafts: light scatters once in the air; full: again and again"),
+  airBounces: z
+    .int()
+    .min(1)
+    .max(LIMITS.bounces)
+    .default(8)
+    .describe("scatterings in the air along a path, level full; 1 keeps a veil to light scattered once"),
   surfaceBounces: z.int().min(0).max(LIMITS.bounces).default(1).describe("indirect bounces off surfaces"),
   airSamples: z.int().min(1).max(64).default(4).describe("points of each camera ray asked for scattered light, per sample"),
   estimator: z.enum(["tracking", "stepping"]).default("tracking").describe("for air with break-up; other air has closed forms"),

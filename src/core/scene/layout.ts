@@ -47,7 +47,7 @@ export const P_ROOT: i32 = 7;
 /** Absolute part of the ray offset, metres. */
 export const P_EPSILON: i32 = 8;
 export const P_SEED: i32 = 9;
-/** 0 = shafts, 1 = full. */
+/** 0 = shafts, 1 = full, 2 = veil. */
 export const P_LEVEL: i32 = 10;
 export const P_AIR_BOUNCES: i32 = 11;
 export const P_SURFACE_BOUNCES: i32 = 12;
@@ -75,6 +75,10 @@ export const P_NOISE_THRESHOLD: i32 = 142;
 export const P_LEAST_SAMPLES: i32 = 143;
 export const P_DARK: i32 = 144;
 export const P_OUTLIER: i32 = 145;
+
+/** Level veil: height of the ground below the air, m; mean luminance of the sky above, per band. */
+export const P_GROUND: i32 = 146;
+export const P_SKY_MEAN: i32 = 147;
 
 // media in all
 export const P_MEDIA: i32 = 40;

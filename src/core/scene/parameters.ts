@@ -7,7 +7,7 @@ import { goboPicture } from "./gobo";
 import * as L from "./layout";
 import { lightRecords, lightTree } from "./lights";
 import { activeMedia, mediaMask, mediaRecords } from "./media";
-import { skyTable } from "./sky";
+import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
 /** Tables of a document, and the parameters that depend on where they lie. */
@@ -27,8 +27,10 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   p.set(L.P_MEDIA, activeMedia(doc).length);
   p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter((m) => m.emission && m.emission.strength > 0).length);
 
+  const sky = skyTable(doc, geometry.pictures);
   const { records, count, distant } = lightRecords(doc, geometry, tables, base);
   p.set(L.P_LIGHTS, add(records));
+  meanSky(doc, sky).forEach((v, k) => p.set(L.P_SKY_MEAN + k, v));
   p.set(L.P_LIGHT_COUNT, count);
   p.set(L.P_DISTANT_COUNT, distant);
   const glow = geometry.glow.slice();
@@ -41,7 +43,6 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   p.set(L.P_GLOW_COUNT, glowing);
   if (glowing > 0) p.set(L.P_GLOW, add(glow));
 
-  const sky = skyTable(doc, geometry.pictures);
   if (sky) {
     p.set(L.P_ENV, add(sky.rgb));
     p.set(L.P_ENV_WIDTH, sky.width);
@@ -68,6 +69,21 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
 const DARK = 0.02;
 
+/** Mean luminance per band of the sky above the horizon, as a level plane sees it. */
+function meanSky(doc: SceneDocument, table: SkyTable | null): number[] {
+  const { sky } = doc;
+  if (!sky.on) return [0, 0, 0];
+  // the gradient falls with the sine, whose cosine-weighted mean is two thirds
+  if (!table) return sky.zenith.map((z, k) => sky.luminance * (sky.horizon[k]! + ((z - sky.horizon[k]!) * 2) / 3));
+  const out = [0, 0, 0];
+  const { width, height, rgb } = table;
+  for (let y = 0; y < height / 2; y++) {
+    const [a, b] = [Math.cos((Math.PI * y) / height), Math.max(0, Math.cos((Math.PI * (y + 1)) / height))];
+    for (let x = 0; x < width; x++) for (let k = 0; k < 3; k++) out[k]! += (rgb[3 * (y * width + x) + k]! * (a * a - b * b)) / width;
+  }
+  return out;
+}
+
 /** Writes everything that changes without rebuilding geometry. @param width,height pixels of the film */
 export function writeParameters(
   memory: ArrayBufferLike,
@@ -92,7 +108,8 @@ export function writeParameters(
   const b = geometry.bounds;
   p[L.P_EPSILON] = 2e-6 * Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
   p[L.P_SEED] = doc.render.seed;
-  p[L.P_LEVEL] = doc.render.level === "full" ? 1 : 0;
+  p[L.P_LEVEL] = { shafts: 0, full: 1, veil: 2 }[doc.render.level];
+  p[L.P_GROUND] = geometry.bounds[1];
   p[L.P_AIR_BOUNCES] = doc.render.airBounces;
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
   p[L.P_AIR_SAMPLES] = doc.render.airSamples;

@@ -249,6 +249,7 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
         label="Level"
         value={doc.render.level}
         options={[
+          ["veil", "veil"],
           ["shafts", "shafts"],
           ["full", "full"],
         ]}

@@ -5,9 +5,9 @@
  * multiplies their transmittances and takes the nearest of their collisions.
  */
 import {
-  MEDIA, MEDIUM_WORDS, P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_REGION, M_EDGE,
+  MEDIA, MEDIUM_WORDS, P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, P_LEVEL, M_FACTOR, M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_REGION, M_EDGE,
   M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE, M_START_LEAST, M_START_LENS,
-  M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS,
+  M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS, RAY_SHADOW,
 } from "../../scene/layout";
 import { profileDensity, profileIntegral, profileInverse } from "../../optics/profile";
 import { param, scratch, word, countLookup } from "./state";
@@ -32,6 +32,8 @@ let stepping: bool = false;
 let maxSteps: f64 = 1024.0;
 /** Whether any medium treats the bands differently: else one band speaks for all. */
 let chromatic: bool = false;
+/** Level veil: factors without closed form are left out. */
+let veiling: bool = false;
 
 // --- a segment: the part of a ray inside one medium
 const SEGMENT: usize = 128;
@@ -64,7 +66,8 @@ const GRIDDED: i32 = 2;
 
 export function prepareMedia(on: bool): void {
   count = on ? <i32>param(P_MEDIA) : 0;
-  stepping = param(P_ESTIMATOR) != 0.0;
+  veiling = param(P_LEVEL) == 2.0;
+  stepping = param(P_ESTIMATOR) != 0.0 && !veiling;
   maxSteps = param(P_MAX_STEPS);
   chromatic = false;
   for (let m = 0; m < count; m++) {
@@ -122,7 +125,7 @@ function startFactor(p: usize, distance: f64): f64 {
 /** Relative density of a medium at a point of its region. */
 export function densityAt(p: usize, x: f64, y: f64, z: f64): f64 {
   const h = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, x, y, z), word(p, M_SCALE));
-  return h > 0.0 && word(p, M_FACTOR) != 0.0 ? h * factorAt(p, x, y, z) : h;
+  return h > 0.0 && word(p, M_FACTOR) != 0.0 && !veiling ? h * factorAt(p, x, y, z) : h;
 }
 
 // --- which media a ray passes
@@ -145,7 +148,7 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
 
 /** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
 function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
-  if (word(p, M_FACTOR) == 0.0) return push(list, n, p, a, b, share, CLOSED);
+  if (word(p, M_FACTOR) == 0.0 || veiling) return push(list, n, p, a, b, share, CLOSED);
   if (word(p, M_GRID) == 0.0 || stepping) return push(list, n, p, a, b, share, UNDER_PROFILE);
   const kind = <i32>word(p, M_REGION);
   if (kind != EVERYWHERE && kind != LAYER) return push(list, n, p, a, b, share, GRIDDED);
@@ -487,6 +490,28 @@ export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, t
   }
 }
 
+/** Set by opticalDepth(): per band, of closed forms alone. */
+export let depthR: f64 = 0.0;
+export let depthG: f64 = 0.0;
+export let depthB: f64 = 0.0;
+
+/** Optical depth of [0, tmax] of a shadow ray through the media's closed forms. */
+export function opticalDepth(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): void {
+  depthR = 0.0;
+  depthG = 0.0;
+  depthB = 0.0;
+  const list = scratch + LIST_B;
+  const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, RAY_SHADOW);
+  for (let i = 0; i < n; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const p = <usize>load<u32>(s);
+    const k = Math.min(1e12, profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
+    depthR += k * word(p, M_SIGMA_T);
+    depthG += k * word(p, M_SIGMA_T + 1);
+    depthB += k * word(p, M_SIGMA_T + 2);
+  }
+}
+
 // --- drawing from the camera ray, for single scattering and glow
 
 /** Part of the ray that holds media, set by beginForced(). */
@@ -657,6 +682,55 @@ export function forcedPdf(t: f64): f64 {
     sum += pick * density * q;
   }
   return sum;
+}
+
+// --- the same ray without randomness, a segment at a time
+
+/** Segments of the ray being drawn from. */
+export function forcedSegments(): i32 { return forcedCount; }
+
+/** Band of segment s that scatters most. */
+function leadOf(s: usize): i32 {
+  const r = load<f64>(s, S_BAND), g = load<f64>(s + 8, S_BAND), b = load<f64>(s + 16, S_BAND);
+  return g >= r && g >= b ? 1 : r >= b ? 0 : 2;
+}
+
+/** Distance in segment i at which a share u of what its leading band can scatter lies behind; negative where nothing scatters. */
+export function forcedAt(i: i32, u: f64): f64 {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  if (load<f64>(s, S_PICK) <= 0.0) return -1.0;
+  const p = <usize>load<u32>(s);
+  const band = leadOf(s);
+  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  const depth = e * total > 1e-9 ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, 1e9);
+  return load<f64>(s, S_A) + profileDistance(s, p, Math.min(depth, total * 0.9999999999));
+}
+
+/** Share of u a metre at distance t of segment i: what forcedAt() stretches by. */
+export function forcedSlope(i: i32, t: f64): f64 {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const p = <usize>load<u32>(s);
+  const band = leadOf(s);
+  const along = t - load<f64>(s, S_A);
+  const density = profileDensity(<i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_SCALE));
+  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  if (!(e * total > 1e-9)) return density / Math.min(total, 1e9);
+  return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + (<usize>band << 3), S_NORM);
+}
+
+/** Makes the medium of segment i the only scatterer at distance t. @returns whether it scatters there */
+export function scattererOfSegment(i: i32, t: f64): bool {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const p = <usize>load<u32>(s);
+  pointCount = 0;
+  const k = load<f64>(s, S_SHARE) * densityAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
+  glowR = k * word(p, M_EMISSION);
+  glowG = k * word(p, M_EMISSION + 1);
+  glowB = k * word(p, M_EMISSION + 2);
+  if (k > 0.0) addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+  return pointCount > 0;
 }
 
 // --- what scatters at a point

@@ -23,6 +23,7 @@ import {
 } from "./lights";
 import { sky, background, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
+import { veil, veilR, veilG, veilB, veilGlowR, veilGlowG, veilGlowB } from "./veil";
 import { approach, nearT, nearGap } from "./approach";
 import {
   readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, PASSED, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
@@ -43,6 +44,7 @@ export let glowSumG: f64 = 0.0;
 export let glowSumB: f64 = 0.0;
 
 let full: bool = false;
+let veils: bool = false;
 let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
 let airSamples: i32 = 1;
@@ -55,7 +57,8 @@ const MOST_PANES: i32 = 16;
 let qx: f64 = 0.0, qy: f64 = 0.0, qz: f64 = 0.0;
 
 export function preparePaths(): void {
-  full = param(P_LEVEL) != 0.0;
+  full = param(P_LEVEL) == 1.0;
+  veils = param(P_LEVEL) == 2.0;
   airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
   surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
   airSamples = <i32>param(P_AIR_SAMPLES);
@@ -545,6 +548,16 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   glowSumG = 0.0;
   glowSumB = 0.0;
   const tHit = camT;
+  if (veils) {
+    veil(ox, oy, oz, dx, dy, dz, tHit);
+    outR = veilR;
+    outG = veilG;
+    outB = veilB;
+    glowSumR = veilGlowR;
+    glowSumG = veilGlowG;
+    glowSumB = veilGlowB;
+    return;
+  }
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const count = airSamples;
   for (let i = 0; i < count; i++) {
