@@ -1,12 +1,15 @@
 /** Benchmarks; each prints ratios or latencies measured within this one run. */
 import { benchEngine } from "./engine";
+import { benchEqualTime } from "./equal-time";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
 
 const which = process.argv[2] ?? "all";
-if (which === "all" || which === "rays") await benchRays();
-if (which !== "rays") {
+const wanted = (name: string): boolean => which === "all" || which === name;
+if (wanted("rays")) await benchRays();
+if (wanted("equal-time")) await benchEqualTime();
+if (wanted("palm") || wanted("engine")) {
   const geometry = await palmScene();
-  if (which === "all" || which === "palm") await benchPalm(geometry);
-  if (which === "all" || which === "engine") await benchEngine(geometry);
+  if (wanted("palm")) await benchPalm(geometry);
+  if (wanted("engine")) await benchEngine(geometry);
 }

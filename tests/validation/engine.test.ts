@@ -2,7 +2,7 @@ import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
-import { PASS_CLEAR } from "#core/scene/layout";
+import { PASS_CLEAR, PIXEL_FLOATS } from "#core/scene/layout";
 import { RenderEngine, type RunResult } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, liveSchedule, MEDIUM_PASSES } from "#engine/schedule";
@@ -101,8 +101,8 @@ describe("the engine", () => {
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
         const inside = x >= x0 && x < x1 && y >= y0 && y < y1;
-        const p = 20 * (y * width + x);
-        for (let k = 0; k < 17; k++) expect(part.data[p + k]).toBe(inside ? whole[p + k] : 0);
+        const p = PIXEL_FLOATS * (y * width + x);
+        for (let k = 0; k < PIXEL_FLOATS; k++) expect(part.data[p + k]).toBe(inside ? whole[p + k] : 0);
       }
   });
 });

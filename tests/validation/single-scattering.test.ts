@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { henyeyGreenstein } from "#core/optics/phase";
 import { luminance, temperatureRgb } from "#core/optics/colour";
+import { holds } from "../support/record";
 import { bandMean, pencil, render, simpson, type PartialDocument } from "../support/kernel";
 
 /**
@@ -85,7 +86,18 @@ async function compare(input: PartialDocument, want: (band: number) => number, s
   for (const band of [0, 1, 2]) {
     const m = bandMean(film, "air", band);
     expect(m.error / m.mean).toBeLessThan(0.01);
-    expect(Math.abs(m.mean - want(band))).toBeLessThan(4 * m.error + 1e-4 * m.mean);
+    holds(
+      {
+        case: `single scattering: ${expect.getState().currentTestName?.split(" > ").pop() ?? ""}`,
+        quantity: `air luminance, band ${"RGB"[band]}`,
+        expected: want(band),
+        source: "quadrature",
+        measured: m.mean,
+        error: m.error,
+      },
+      4,
+      1e-4 * m.mean,
+    );
   }
 }
 

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { temperatureRgb } from "#core/optics/colour";
 import { bandMean, pencil, render, type PartialDocument } from "../support/kernel";
+import { holds } from "../support/record";
 import { chandrasekharH, decayRate, gauss, slab } from "../support/slab";
 
 type V3 = [number, number, number];
@@ -76,7 +77,18 @@ describe("slabs against the doubling solver", () => {
           const m = bandMean(await render(scene(mu, below), 96, undefined, 0, { pictures }), "beauty", 1);
           const expected = below ? want.through[node]! : want.back[node]!;
           expect(m.error).toBeLessThan(0.01);
-          expect(Math.abs(m.mean - expected)).toBeLessThan(4 * m.error + 1e-3);
+          holds(
+            {
+              case: `slab τ ${tau}, ω ${omega}, g ${g}`,
+              quantity: `luminance ${below ? "let through" : "sent back"} at cosine ${mu.toFixed(3)}`,
+              expected,
+              source: "adding and doubling",
+              measured: m.mean,
+              error: m.error,
+            },
+            4,
+            1e-3,
+          );
         }
       }
     });
@@ -111,7 +123,18 @@ describe("a half-space of even scattering", () => {
         const m = bandMean(await render({ ...sunny(elevation), air: ground(omega), camera: pencil([0, 1, 0], [0, -mu, s]) }, 96), "air", 1);
         const want = ((omega / 4) * mu0 * h(mu) * h(mu0)) / (mu + mu0);
         expect(m.error / want).toBeLessThan(0.02);
-        expect(Math.abs(m.mean - want * green)).toBeLessThan(4 * m.error + 1e-4 * want);
+        holds(
+          {
+            case: `half-space, ω ${omega}`,
+            quantity: `luminance back at cosine ${mu}, sun at ${elevation}°`,
+            expected: want * green,
+            source: "Chandrasekhar's H functions",
+            measured: m.mean,
+            error: m.error,
+          },
+          4,
+          1e-4 * want,
+        );
       }
     });
 
@@ -127,6 +150,17 @@ describe("a half-space of even scattering", () => {
     const k = Math.log(a.mean / b.mean) / 6;
     const error = Math.hypot(a.error / a.mean, b.error / b.mean) / 6;
     expect(error).toBeLessThan(0.01);
-    expect(Math.abs(k - decayRate(omega))).toBeLessThan(4 * error + 5e-4);
+    holds(
+      {
+        case: "deep inside, ω 0.98",
+        quantity: "decay rate per mean free path",
+        expected: decayRate(omega),
+        source: "transcendental equation",
+        measured: k,
+        error,
+      },
+      4,
+      5e-4,
+    );
   });
 });

@@ -4,6 +4,7 @@ import { eddington, diffuseMean } from "#core/optics/eddington";
 import { henyeyGreenstein } from "#core/optics/phase";
 import { temperatureRgb } from "#core/optics/colour";
 import { bandMean, pencil, pixelErrors, render, type PartialDocument } from "../support/kernel";
+import { holds } from "../support/record";
 import { gauss, slab } from "../support/slab";
 
 type V3 = [number, number, number];
@@ -43,7 +44,18 @@ describe("the veil, light scattered once", () => {
       const phase = henyeyGreenstein(d[0] * Math.cos((elevation * Math.PI) / 180) + climb * s, g);
       const want =
         ((sigma * phase * 1000 * green * H) / climb) * Math.exp((-sigma * H * x0) / climb) * ((Math.exp(a * x0) - Math.exp(a * x1)) / a);
-      expect(passValues(film, "air")[1]! / want).toBeCloseTo(1, 4);
+      holds(
+        {
+          case: `veil, sun in an exponential layer, climb ${climb}`,
+          quantity: "air luminance",
+          expected: want,
+          source: "closed form",
+          measured: passValues(film, "air")[1]!,
+          error: 0,
+        },
+        4,
+        1e-4 * want,
+      );
     }
   });
 
@@ -93,18 +105,18 @@ describe("the veil, light scattered once", () => {
       const all: PartialDocument = {
         ...noSky,
         camera: { position: [0, 1.5, 6], target: [0, 1, 0], fieldOfView: 50 },
-        film: { size: [24, 16] },
+        film: { size: [96, 64] },
         ...scene,
       };
-      const exact = await render({ ...all, render: once }, 256);
-      const traced = await render({ ...all, render: { level: "shafts", airSamples: 4 } }, 512);
+      const exact = await render({ ...all, render: once }, 4);
+      const traced = await render({ ...all, render: { level: "shafts", airSamples: 4 } }, 32);
       const [pe, pt] = [pixelErrors(exact), pixelErrors(traced)];
       // the veil has no noise but from places within the pixel: beside a lamp that is a lot
       const n = pe.length;
       const error = Math.sqrt(pt.reduce((a, p, i) => a + p.error ** 2 + pe[i]!.error ** 2, 0)) / n;
       const difference = pe.reduce((a, p, i) => a + p.mean - pt[i]!.mean, 0) / n;
       const mean = pt.reduce((a, p) => a + p.mean, 0) / n;
-      expect(error).toBeLessThan(0.02 * mean);
+      expect(error).toBeLessThan(0.03 * mean);
       expect(Math.abs(difference)).toBeLessThan(4 * error + 2e-3 * mean);
     });
 

@@ -1,6 +1,8 @@
 /** The compiled kernel as typed calls. One instance per worker over one memory. */
 export interface KernelExports {
   bindWorker(index: number): void;
+  /** Switches ways of working off, for benchmarks: 1 choice of lights, 2 equiangular distances, 4 local bounds. */
+  setPlain(bits: number): void;
   begin(run: number): void;
   rays(): number;
   lookups(): number;

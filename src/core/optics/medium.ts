@@ -4,6 +4,25 @@
  */
 import type { Medium } from "../document/schema";
 import { luminance, type Rgb } from "./colour";
+import { draine, dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward, henyeyGreenstein, rayleigh } from "./phase";
+
+/** The medium's phase function (1/sr) of the cosine between the directions of travel. */
+export function phaseFunction(m: Medium): (cos: number) => number {
+  const { phase } = m;
+  switch (phase.model) {
+    case "one-lobe":
+      return (c) => henyeyGreenstein(c, m.anisotropy);
+    case "two-lobe":
+      return (c) => (1 - phase.mix) * henyeyGreenstein(c, phase.forward) + phase.mix * henyeyGreenstein(c, phase.backward);
+    case "molecular":
+      return rayleigh;
+    case "droplets": {
+      const d = phase.diameter;
+      const [g, gd, alpha, share] = [dropletForward(d), dropletDraineG(d), dropletDraineAlpha(d), dropletDraineShare(d)];
+      return (c) => (1 - share) * henyeyGreenstein(c, g) + share * draine(c, gd, alpha);
+    }
+  }
+}
 
 /** Contrast left at the visibility limit: 5 % is the meteorological optical range, 2 % Koschmieder's. */
 export const VISIBILITY_THRESHOLD = 0.05;

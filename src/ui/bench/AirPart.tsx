@@ -1,7 +1,7 @@
 /** The air: how much, which colour, where to, how high, how broken, and how truly it is computed. */
 import { formatNumber } from "#core/document/quantities";
-import { breakUpSchema, heightSchema } from "#core/document/air";
-import { mediumSchema, type Medium } from "#core/document/schema";
+import { breakUpSchema, heightSchema, phaseSchema } from "#core/document/air";
+import { LIMITS, mediumSchema, type Medium } from "#core/document/schema";
 import {
   automaticStep,
   colourLeft,
@@ -11,15 +11,16 @@ import {
   glowOf,
   meanExtinction,
   meanFreePath,
+  phaseFunction,
   surviving,
   visibility,
 } from "#core/optics/medium";
 import { useState } from "react";
 import { ColourField, cssColour } from "../shared/ColourField";
 import { NumberField } from "../shared/NumberField";
-import { useBench, useDocument, useSession } from "./context";
+import { useBench, useDocument, useSession, useView } from "./context";
 import { PhaseLobe } from "./PhaseLobe";
-import { Choice, Heading, Said, Switch } from "./Sheet";
+import { Choice, Heading, Said, Select, Switch } from "./Sheet";
 import { withMedium } from "./store";
 
 /** Longest distance that matters in this set, m. */
@@ -31,34 +32,66 @@ export function useReach(): number {
 }
 
 export function AirPart() {
-  const { store } = useBench();
+  const { store, view } = useBench();
   const doc = useDocument();
-  const medium = doc.air[0];
+  const chosen = useView((s) => s.medium);
+  const index = Math.min(chosen, doc.air.length - 1);
+  const medium = doc.air[index];
   const reach = useReach();
+  const fill = (): void => {
+    const name = doc.air.length ? `air ${doc.air.length + 1}` : "haze";
+    store.getState().set((d) => ({ ...d, air: [...d.air, mediumSchema.parse({ name, density: Number((0.7 / reach).toPrecision(2)) })] }));
+    view.setState({ medium: doc.air.length });
+  };
   if (!medium)
     return (
       <>
         <p className="text-sm quiet">The air is clear: light travels unchanged.</p>
-        <button
-          className="btn btn-sm btn-primary btn-outline"
-          onClick={() =>
-            store
-              .getState()
-              .set((d) => ({ ...d, air: [mediumSchema.parse({ name: "haze", density: Number((0.7 / reach).toPrecision(2)) })] }))
-          }
-        >
+        <button className="btn btn-sm btn-primary btn-outline" onClick={fill}>
           Fill the scene with haze
         </button>
       </>
     );
-  return <AirFields medium={medium} reach={reach} />;
+  return (
+    <>
+      <div className="space-y-0.5" role="radiogroup" aria-label="Media">
+        {doc.air.length > 1 &&
+          doc.air.map((m, i) => (
+            <button
+              key={i}
+              role="radio"
+              aria-checked={i === index}
+              className={`flex w-full items-center gap-2 py-0.5 text-left text-sm ${i === index ? "text-primary" : "quiet"}`}
+              onClick={() => view.setState({ medium: i })}
+            >
+              <span className="inline-block h-3 w-5" style={{ background: cssColour(glowOf(m)) }} />
+              <span className="grow truncate">{m.name}</span>
+              {!m.on && <span className="text-xs">muted</span>}
+            </button>
+          ))}
+      </div>
+      <div className="flex gap-2">
+        <button className="btn btn-xs btn-outline hair flex-1" disabled={doc.air.length >= LIMITS.media} onClick={fill}>
+          Add another medium
+        </button>
+        <button
+          className="btn btn-xs btn-ghost quiet"
+          title="Undo brings it back."
+          onClick={() => store.getState().set((d) => ({ ...d, air: d.air.filter((_, i) => i !== index) }))}
+        >
+          Remove {medium.name}
+        </button>
+      </div>
+      <AirFields key={index} medium={medium} index={index} reach={reach} />
+    </>
+  );
 }
 
-function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
+function AirFields({ medium, index, reach }: { medium: Medium; index: number; reach: number }) {
   const { store } = useBench();
   const doc = useDocument();
   const [distance, setDistance] = useState(10);
-  const set = (change: Partial<Medium>): void => store.getState().set((d) => withMedium(d, change));
+  const set = (change: Partial<Medium>): void => store.getState().set((d) => withMedium(d, index, change));
   const gesture = (a: boolean): void => store.gesture(a);
   const sigma = meanExtinction(medium);
   const toSigma = (v: number): void => set({ density: Number(densityForExtinction(medium, v).toPrecision(6)) });
@@ -174,20 +207,35 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
       </Said>
 
       <Heading>Direction</Heading>
-      <NumberField
-        label="Anisotropy"
-        unit="g"
-        value={medium.anisotropy}
-        min={-0.99}
-        max={0.99}
-        useful={[-0.99, 0.99]}
-        step={0.01}
-        reset={0.6}
-        onGesture={gesture}
-        teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back."
-        onChange={(anisotropy) => set({ anisotropy })}
+      <Select
+        label="Particles"
+        value={medium.phase.model}
+        options={[
+          ["one-lobe", "one lobe"],
+          ["two-lobe", "two lobes"],
+          ["molecular", "molecules"],
+          ["droplets", "water droplets"],
+        ]}
+        teach="How light that meets a particle goes on: by one or two adjustable lobes, as air's molecules turn it, or as droplets of fog and cloud do."
+        onChange={(model) => set({ phase: phaseSchema.parse({ model }) })}
       />
-      <PhaseLobe g={medium.anisotropy} />
+      {medium.phase.model === "one-lobe" && (
+        <NumberField
+          label="Anisotropy"
+          unit="g"
+          value={medium.anisotropy}
+          min={-0.99}
+          max={0.99}
+          useful={[-0.99, 0.99]}
+          step={0.01}
+          reset={0.6}
+          onGesture={gesture}
+          teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back."
+          onChange={(anisotropy) => set({ anisotropy })}
+        />
+      )}
+      <PhaseFields phase={medium.phase} set={(phase) => set({ phase })} />
+      <PhaseLobe phase={phaseFunction(medium)} />
 
       <Heading>Height</Heading>
       <Switch
@@ -198,6 +246,18 @@ function AirFields({ medium, reach }: { medium: Medium; reach: number }) {
       />
       {medium.height && (
         <>
+          <Select
+            label="Falls off"
+            value={medium.height.shape}
+            options={[
+              ["exponential", "exponentially"],
+              ["linear", "linearly, to a top"],
+              ["quadratic", "quadratically, to a top"],
+              ["inverse-quadratic", "with a long tail"],
+            ]}
+            teach="Shape of the density above the level: as air under gravity, in a straight line to a top, softly to a top, or with a long tail."
+            onChange={(shape) => set({ height: { ...medium.height!, shape } })}
+          />
           <NumberField
             label="Level"
             unit="m"
@@ -313,6 +373,55 @@ function Swatch({ colour, words }: { colour: readonly number[]; words: string })
   );
 }
 
+type Phase = Medium["phase"];
+const PHASE_FIELDS = {
+  forward: { word: "First lobe", unit: "g", min: -0.99, max: 0.99, reset: 0.8, teach: "g of the first lobe; above 0 throws light onward." },
+  backward: {
+    word: "Second lobe",
+    unit: "g",
+    min: -0.99,
+    max: 0.99,
+    reset: -0.3,
+    teach: "g of the second lobe; below 0 throws light back.",
+  },
+  mix: { word: "Share of second", unit: "", min: 0, max: 1, reset: 0.2, teach: "How much of the scattered light the second lobe takes." },
+  diameter: {
+    word: "Droplets across",
+    unit: "µm",
+    min: 5,
+    max: 50,
+    reset: 12,
+    teach: "Diameter of the droplets: fog has 5 to 20 µm. Larger ones throw light more sharply onward.",
+  },
+} as const;
+
+function PhaseFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) {
+  const { store } = useBench();
+  const values = phase as Record<string, unknown>;
+  return (
+    <>
+      {Object.entries(PHASE_FIELDS).map(([what, f]) =>
+        what in values ? (
+          <NumberField
+            key={what}
+            label={f.word}
+            unit={f.unit}
+            value={values[what] as number}
+            min={f.min}
+            max={f.max}
+            useful={[f.min, f.max]}
+            step={what === "diameter" ? 0.25 : 0.01}
+            reset={f.reset}
+            onGesture={(a) => store.gesture(a)}
+            teach={f.teach}
+            onChange={(v) => set({ ...phase, [what]: v } as Phase)}
+          />
+        ) : null,
+      )}
+    </>
+  );
+}
+
 function BreakUpFields({ medium, reach, set }: { medium: Medium; reach: number; set(change: Partial<Medium>): void }) {
   const { store } = useBench();
   const doc = useDocument();
@@ -325,6 +434,19 @@ function BreakUpFields({ medium, reach, set }: { medium: Medium; reach: number; 
   const render = (c: Partial<typeof doc.render>): void => store.getState().set((d) => ({ ...d, render: { ...d.render, ...c } }));
   return (
     <>
+      <Select
+        label="Character"
+        value={b.character}
+        options={[
+          ["soft", "soft swells"],
+          ["billow", "rounded lumps"],
+          ["ridge", "sharp crests"],
+          ["cells", "round cells"],
+          ["wisps", "drawn-out wisps"],
+        ]}
+        teach="What the drifts look like."
+        onChange={(character) => change({ character })}
+      />
       <NumberField
         logarithmic
         label="Size"
@@ -439,63 +561,129 @@ function BreakUpFields({ medium, reach, set }: { medium: Medium; reach: number; 
   );
 }
 
+type Region = Medium["region"];
+const REGION_NAMES: [Region["kind"], string][] = [
+  ["everywhere", "everywhere"],
+  ["box", "box"],
+  ["sphere", "sphere"],
+  ["cylinder", "cylinder"],
+  ["cone", "cone"],
+  ["layer", "layer"],
+];
+
+/** A region of another kind in the place and about the size of the scene. */
+function regionOf(kind: Region["kind"], bounds: readonly number[]): Region {
+  const tidy = (v: number): number => Number(v.toFixed(3));
+  const centre = [0, 1, 2].map((k) => tidy((bounds[k]! + bounds[k + 3]!) / 2)) as [number, number, number];
+  const size = [0, 1, 2].map((k) => tidy(Math.max(0.1, bounds[k + 3]! - bounds[k]!))) as [number, number, number];
+  const radius = tidy(Math.max(size[0], size[2]) / 2);
+  const rotation: [number, number, number] = [0, 0, 0];
+  switch (kind) {
+    case "box":
+      return { kind, centre, size, rotation };
+    case "sphere":
+      return { kind, centre, radius };
+    case "cylinder":
+    case "cone":
+      return { kind, centre, radius, height: size[1], rotation };
+    case "layer":
+      return { kind, level: centre[1], up: [0, 1, 0] };
+    default:
+      return { kind: "everywhere" };
+  }
+}
+
+const VECTORS = {
+  centre: { word: "Centre", teach: "Middle of the region." },
+  size: { word: "Size", teach: "Length of the box along its own axis." },
+  rotation: { word: "Turn", teach: "Turn of the region about this axis." },
+} as const;
+const NUMBERS = {
+  radius: { word: "Radius", teach: "From the axis or the middle to the border; of a cone, at its base." },
+  height: { word: "Tall", teach: "Length along the region's own upright axis." },
+  level: { word: "Up to", teach: "The air lies below this height." },
+} as const;
+
 function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; set(change: Partial<Medium>): void }) {
   const { store } = useBench();
   const bounds = useSession((s) => s.bounds);
   const region = medium.region;
   const gesture = (a: boolean): void => store.gesture(a);
-  const start = (): void => {
-    const b = bounds ?? [-5, 0, -5, 5, 5, 5];
-    const tidy = (v: number): number => Number(v.toFixed(3));
-    set({
-      region: {
-        kind: "box",
-        centre: [0, 1, 2].map((k) => tidy((b[k]! + b[k + 3]!) / 2)) as [number, number, number],
-        size: [0, 1, 2].map((k) => tidy(Math.max(0.1, b[k + 3]! - b[k]!))) as [number, number, number],
-        rotation: [0, 0, 0],
-      },
-    });
-  };
+  const values = region as Record<string, unknown>;
+  const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } as Region });
   return (
     <>
-      <Choice
+      <Select
         label="Region"
         value={region.kind}
-        options={[
-          ["everywhere", "everywhere"],
-          ["box", "box"],
-        ]}
-        teach="Everywhere fills all space; a box bounds the air, turned as you like. The lens may be inside, outside or on its border."
-        onChange={(kind) => (kind === "box" ? start() : set({ region: { kind: "everywhere" } }))}
+        options={region.kind === "mesh" ? [...REGION_NAMES, ["mesh", `inside ${region.object}`]] : REGION_NAMES}
+        teach="Where this medium lies. The lens may be inside, outside or on its border."
+        onChange={(kind) =>
+          kind !== region.kind &&
+          set({ region: regionOf(kind, bounds ?? [-5, 0, -5, 5, 5, 5]), ...(kind === "everywhere" ? { edge: 0 } : {}) })
+        }
       />
-      {region.kind === "box" &&
-        (["centre", "size", "rotation"] as const).map((what) =>
-          (["x", "y", "z"] as const).map((axis, k) => (
-            <NumberField
-              key={what + axis}
-              label={`${what === "centre" ? "Centre" : what === "size" ? "Size" : "Turn"} ${axis}`}
-              unit={what === "rotation" ? "°" : "m"}
-              quantity={what === "rotation" ? "angle" : "length"}
-              value={region[what][k]!}
-              min={what === "size" ? 1e-3 : what === "rotation" ? -360 : -1e5}
-              max={what === "rotation" ? 360 : 1e5}
-              useful={what === "size" ? [reach / 100, reach] : what === "rotation" ? [-180, 180] : [-reach / 2, reach / 2]}
-              step={what === "rotation" ? 1 : reach / 400}
-              reset={what === "size" ? reach / 2 : 0}
-              onGesture={gesture}
-              teach={
-                what === "centre"
-                  ? "Middle of the box."
-                  : what === "size"
-                    ? "Length of the box along its own axis."
-                    : "Turn of the box about this axis."
-              }
-              onChange={(v) =>
-                set({ region: { ...region, [what]: region[what].map((old, i) => (i === k ? v : old)) } as Medium["region"] })
-              }
-            />
-          )),
-        )}
+      {Object.entries(VECTORS).map(([what, { word, teach }]) =>
+        what in values
+          ? (["x", "y", "z"] as const).map((axis, k) => (
+              <NumberField
+                key={what + axis}
+                label={`${word} ${axis}`}
+                unit={what === "rotation" ? "°" : "m"}
+                quantity={what === "rotation" ? "angle" : "length"}
+                value={(values[what] as number[])[k]!}
+                min={what === "size" ? 1e-3 : what === "rotation" ? -360 : -1e5}
+                max={what === "rotation" ? 360 : 1e5}
+                useful={what === "size" ? [reach / 100, reach] : what === "rotation" ? [-180, 180] : [-reach / 2, reach / 2]}
+                step={what === "rotation" ? 1 : reach / 400}
+                reset={what === "size" ? reach / 2 : 0}
+                onGesture={gesture}
+                teach={teach}
+                onChange={(v) =>
+                  put(
+                    what,
+                    (values[what] as number[]).map((old, i) => (i === k ? v : old)),
+                  )
+                }
+              />
+            ))
+          : null,
+      )}
+      {Object.entries(NUMBERS).map(([what, { word, teach }]) =>
+        what in values ? (
+          <NumberField
+            key={what}
+            label={word}
+            unit="m"
+            quantity="length"
+            value={values[what] as number}
+            min={what === "level" ? -1e5 : 1e-3}
+            max={1e5}
+            useful={what === "level" ? [-reach / 2, reach / 2] : [reach / 100, reach]}
+            step={reach / 400}
+            reset={what === "level" ? 0 : reach / 4}
+            onGesture={gesture}
+            teach={teach}
+            onChange={(v) => put(what, v)}
+          />
+        ) : null,
+      )}
+      {region.kind !== "everywhere" && region.kind !== "mesh" && (
+        <NumberField
+          label="Soft edge"
+          unit="m"
+          quantity="length"
+          value={medium.edge}
+          min={0}
+          max={1e5}
+          useful={[0, reach / 4]}
+          step={reach / 800}
+          reset={0}
+          onGesture={gesture}
+          teach="Density rises from nothing at the border to its whole over this distance inwards."
+          onChange={(edge) => set({ edge })}
+        />
+      )}
     </>
   );
 }

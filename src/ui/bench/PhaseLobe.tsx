@@ -1,17 +1,16 @@
 /** Polar picture of the phase function: light comes from the left; the lobe shows where it goes on to. */
-import { henyeyGreenstein } from "#core/optics/phase";
 import { formatNumber } from "#core/document/quantities";
 
-export function PhaseLobe({ g }: { g: number }) {
-  const peak = henyeyGreenstein(g >= 0 ? 1 : -1, g);
+export function PhaseLobe({ phase }: { phase(cos: number): number }) {
+  const peak = Math.max(phase(1), phase(-1), phase(0));
   // radius by the cube root, so that side light stays visible beside a strong peak
   const points = Array.from({ length: 121 }, (_, i) => {
     const a = (Math.PI * 2 * i) / 120;
-    const r = 40 * Math.cbrt(henyeyGreenstein(Math.cos(a), g) / peak);
+    const r = 40 * Math.cbrt(phase(Math.cos(a)) / peak);
     return `${(100 + r * Math.cos(a)).toFixed(2)},${(44 - r * Math.sin(a)).toFixed(2)}`;
   }).join(" ");
   const isotropic = 1 / (4 * Math.PI);
-  const times = (cos: number): string => formatNumber(henyeyGreenstein(cos, g) / isotropic, 3);
+  const times = (cos: number): string => formatNumber(phase(cos) / isotropic, 3);
   return (
     <figure
       className="pl-[7.7rem]"

@@ -73,6 +73,28 @@ export function Choice<T extends string>(p: {
   );
 }
 
+/** One of several, where there are too many for buttons in a row. */
+export function Select<T extends string>(p: {
+  label: string;
+  value: T;
+  options: readonly (readonly [T, string])[];
+  teach: string;
+  onChange(v: T): void;
+}) {
+  return (
+    <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title={p.teach}>
+      <span className="quiet">{p.label}</span>
+      <select className="select select-xs w-full" value={p.value} onChange={(e) => p.onChange(e.target.value as T)}>
+        {p.options.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
 export function Switch(p: { label: string; on: boolean; teach: string; onChange(on: boolean): void }) {
   return (
     <label className="flex cursor-pointer items-center justify-between text-sm" title={p.teach}>
@@ -93,7 +115,11 @@ export function Sheet() {
       <Part id="lights" title="Lights" summary={`${doc.sun.on ? "sun " : ""}${doc.sky.on ? "sky " : ""}${doc.lights.length || ""}`}>
         <LightsPart />
       </Part>
-      <Part id="air" title="Air" summary={air ? (air.on ? air.name : `${air.name}, muted`) : "clear"}>
+      <Part
+        id="air"
+        title="Air"
+        summary={air ? (doc.air.length > 1 ? `${doc.air.length} media` : air.on ? air.name : `${air.name}, muted`) : "clear"}
+      >
         <AirPart />
       </Part>
       <Part id="finish" title="Finish" summary={`EV ${doc.film.exposure.toFixed(1)}`}>

@@ -53,8 +53,7 @@ export function createBenchStore(initial: SceneDocument) {
 
 export type BenchStore = ReturnType<typeof createBenchStore>;
 
-/** The document with its medium changed. */
-export function withMedium(doc: SceneDocument, change: Partial<Medium>): SceneDocument {
-  const medium = doc.air[0];
-  return medium ? { ...doc, air: [{ ...medium, ...change }] } : doc;
+/** The document with one of its media changed; the others stay as they are. */
+export function withMedium(doc: SceneDocument, index: number, change: Partial<Medium>): SceneDocument {
+  return { ...doc, air: doc.air.map((m, i) => (i === index ? { ...m, ...change } : m)) };
 }

@@ -17,6 +17,8 @@ export interface ViewState {
   /** What dragging in the picture does. */
   tool: "none" | "sun" | "region";
   open: string;
+  /** Which of the media is open. */
+  medium: number;
   surround: number;
   keys: boolean;
 }
@@ -32,6 +34,7 @@ export function createView() {
     edge: 0.5,
     tool: "none",
     open: "air",
+    medium: 0,
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
   }));

@@ -3,9 +3,9 @@ import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_PASSES, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
   P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, PIXEL_SIZE,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
-  F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, RAY_SHADOW, RAY_INDIRECT,
+  F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
-import { beginRun, bindWorker, cancelled, param, raysTraced, densityLookups } from "./state";
+import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
 import { prepareMedia, mediumAt, transmit, tr, tg, tb, densityAt, boundAt, sampleCollision, colT, colR, colG, colB } from "./medium";
@@ -21,7 +21,7 @@ import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
 import { prepareLook } from "./look";
 import { breakUp } from "./noise";
 
-export { bindWorker, sequencePoint };
+export { bindWorker, setPlain, sequencePoint };
 
 let invalid: f64 = 0.0;
 
@@ -148,7 +148,16 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   emittedR = 0.0;
   emittedG = 0.0;
   emittedB = 0.0;
-  if ((passes & PASS_AIR) != 0) {
+  const had = <f64>load<f32>(pixel, F_COUNT * 4);
+  if ((passes & PASS_AIR) != 0 && param(P_LEVEL) == 2.0 && had >= 4.0) {
+    // a veil has no noise but from the place in the pixel: four places are enough, later samples repeat their mean
+    ar = <f64>load<f32>(pixel, F_AIR * 4) / had;
+    ag = <f64>load<f32>(pixel, F_AIR * 4 + 4) / had;
+    ab = <f64>load<f32>(pixel, F_AIR * 4 + 8) / had;
+    emittedR = <f64>load<f32>(pixel, F_GLOW * 4) / had;
+    emittedG = <f64>load<f32>(pixel, F_GLOW * 4 + 4) / had;
+    emittedB = <f64>load<f32>(pixel, F_GLOW * 4 + 8) / had;
+  } else if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
     ag = outG;

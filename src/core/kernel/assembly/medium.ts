@@ -10,7 +10,7 @@ import {
   M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS, RAY_SHADOW,
 } from "../../scene/layout";
 import { profileDensity, profileIntegral, profileInverse } from "../../optics/profile";
-import { param, scratch, word, countLookup } from "./state";
+import { param, scratch, word, countLookup, plain } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { breakUp, rawNoise, threshold, noiseMargin } from "./noise";
 import { clip, clipA, clipB, depthInside, meshIntervals, intervalStart, intervalEnd, EVERYWHERE, LAYER, MESH } from "./region";
@@ -149,7 +149,7 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
 /** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
 function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
   if (word(p, M_FACTOR) == 0.0 || veiling) return push(list, n, p, a, b, share, CLOSED);
-  if (word(p, M_GRID) == 0.0 || stepping) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  if (word(p, M_GRID) == 0.0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
   const kind = <i32>word(p, M_REGION);
   if (kind != EVERYWHERE && kind != LAYER) return push(list, n, p, a, b, share, GRIDDED);
   let c = a, d = b;

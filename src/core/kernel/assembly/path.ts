@@ -9,7 +9,7 @@ import {
   RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF, P_GLOWING_MEDIA,
 } from "../../scene/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
-import { param, word } from "./state";
+import { param, word, plain } from "./state";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, passR, passG, passB } from "./bvh";
 import {
@@ -586,7 +586,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   if (light == NONE && !full && !glows) return;
   pair(2);
   let t: f64, pdf: f64;
-  if (light >= 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
+  if (light >= 0 && (plain & 2) == 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
     if (ru < 0.5) t = equiangularSample(nearT, nearGap, segA, segB, u);
     else t = forcedDistance(u, 2.0 * ru - 1.0);
     pdf = 0.5 * equiangularPdf(nearT, nearGap, segA, segB, t) + 0.5 * forcedPdf(t);

@@ -9,6 +9,13 @@ let run: i32 = 0;
 export let raysTraced: f64 = 0.0;
 export let densityLookups: f64 = 0.0;
 
+/**
+ * Ways of working switched off, for benchmarks that measure what they gain: 1 lights are chosen evenly, 2 distances
+ * follow transmittance alone, 4 broken air has one bound for all of it.
+ */
+export let plain: i32 = 0;
+export function setPlain(bits: i32): void { plain = bits; }
+
 export function bindWorker(index: i32): void {
   // traversal keeps a few words below the start of its stack
   scratch = <usize>(SCRATCH + 64 + index * SCRATCH_STRIDE);
