@@ -67,6 +67,8 @@ export class RenderEngine {
   private readonly slots: Slot[] = [];
   private geometry: CompiledGeometry | null = null;
   private written: { geometry: CompiledGeometry; plan: MemoryPlan } | null = null;
+  /** What the bounds of media now in memory belong to. */
+  private bounds = "";
   private run = 0;
   private current: Promise<unknown> = Promise.resolve();
   private stopping: (() => void) | null = null;
@@ -306,7 +308,17 @@ export class RenderEngine {
     if (this.host.shared) {
       growMemory(this.memory, plan.end);
       if (this.written?.geometry !== geometry) writeGeometry(this.memory.buffer, geometry, plan);
-      writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
+      const bounds = plan.content?.boundsKey ?? "";
+      writeParameters(
+        this.memory.buffer,
+        doc,
+        geometry,
+        plan,
+        width,
+        height,
+        this.written?.geometry === geometry && this.bounds === bounds,
+      );
+      this.bounds = bounds;
       const data = new Float32Array(this.memory.buffer, plan.film, width * height * PIXEL_FLOATS);
       data.fill(0);
       this.written = { geometry, plan };

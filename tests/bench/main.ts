@@ -1,6 +1,6 @@
 /** Benchmarks; each prints ratios or latencies measured within this one run. */
 import { benchEngine } from "./engine";
-import { benchEqualTime } from "./equal-time";
+import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
 
@@ -8,6 +8,7 @@ const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
 if (wanted("rays")) await benchRays();
 if (wanted("equal-time")) await benchEqualTime();
+if (wanted("bounds")) await benchBounds();
 if (wanted("palm") || wanted("engine")) {
   const geometry = await palmScene();
   if (wanted("palm")) await benchPalm(geometry);

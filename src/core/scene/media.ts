@@ -95,7 +95,7 @@ function writeBreakUp(r: Float64Array, m: Medium, time: number): void {
 /** Cells of a coarse grid, most along one axis and in all. */
 const MOST_CELLS = 48;
 
-/** Plans the coarse grid of upper bounds: cells about a third of the finest thing the density does at large. */
+/** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */
 function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly number[]): V3 | null {
   const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0]!, bounds[1]!, bounds[2]!];
   const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3]! - low[0], bounds[4]! - low[1], bounds[5]! - low[2]];
@@ -105,7 +105,7 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly
   if (m.breakUp) feature = Math.min(feature, m.breakUp.size * Math.min(...m.breakUp.stretch));
   if (m.edge > 0) feature = Math.min(feature, 2 * m.edge);
   if (m.height) feature = Math.min(feature, 2 * m.height.scale);
-  const cell = Math.max(feature / 3, longest / MOST_CELLS);
+  const cell = Math.max(feature / 4, longest / MOST_CELLS);
   const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
   const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
   r.set(cells, L.M_GRID_CELLS);
@@ -160,7 +160,7 @@ export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tab
     r[L.M_STEP] = doc.render.stepSize === "auto" ? automaticStep(m) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry.bounds);
-      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1));
+      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), true);
     }
   });
   return all;

@@ -16,6 +16,8 @@ export interface SceneTables {
   media: Float64Array;
   /** Parameter values by index, set over the rest. */
   parameters: Map<number, number>;
+  /** Equal keys over the same geometry at the same place: bounds of media that the kernel found still hold. */
+  boundsKey: string;
 }
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
@@ -63,7 +65,8 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
     v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
   }
-  return { tables, media, parameters: p };
+  const boundsKey = JSON.stringify([base, [...media]]);
+  return { tables, media, parameters: p, boundsKey };
 }
 
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
@@ -84,7 +87,10 @@ function meanSky(doc: SceneDocument, table: SkyTable | null): number[] {
   return out;
 }
 
-/** Writes everything that changes without rebuilding geometry. @param width,height pixels of the film */
+/**
+ * Writes everything that changes without rebuilding geometry. @param width,height pixels of the film
+ * @param keepBounds leaves the bounds of media that an earlier run found
+ */
 export function writeParameters(
   memory: ArrayBufferLike,
   doc: SceneDocument,
@@ -92,6 +98,7 @@ export function writeParameters(
   plan: MemoryPlan,
   width: number,
   height: number,
+  keepBounds = false,
 ): void {
   const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
   p.fill(0);
@@ -142,7 +149,7 @@ export function writeParameters(
   for (const [index, value] of content.parameters) p[index] = value;
   new Float64Array(memory, L.MEDIA, content.media.length).set(content.media);
   // a memory that holds parameters alone gets its tables another way
-  if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables);
+  if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables, keepBounds);
 }
 
 function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {

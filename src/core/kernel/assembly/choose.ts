@@ -1,6 +1,8 @@
 /**
  * Which light to ask: one of sun, sky, glowing media and lights, by what each is estimated to give. Few lights
- * are weighed one by one; many lie in a tree that is walked down by the weight and nearness of its halves.
+ * are weighed one by one. Many lie in a tree: near the place, where a node's size would blur what its lights give,
+ * it is opened (after Conty Estevez and Kulla 2018); one of the nodes of that cut is drawn by weight, and walked
+ * down by the weight and nearness of its halves.
  */
 import {
   L_KIND, L_POSITION, L_WEIGHT, L_REACH, L_AIR, L_SURFACES, L_AXIS, L_COS_OUTER, P_SUN_E, P_SUN_AIR, P_SUN_SURFACES,
@@ -13,7 +15,11 @@ import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";
 import { mediaCount, mediumAt } from "./medium";
 
 const INV_4PI: f64 = 0.07957747154594767;
-const WEIGHTS: usize = 32768;
+/** Where choices are prepared: what can be chosen, with its weight. For the air of a camera ray, and for points. */
+const FOR_POINT: usize = 32768;
+const FOR_AIR: usize = 57856;
+const MOST_CHOICES: i32 = 320;
+const IDS: usize = 4096;
 
 let sunPower: f64 = 0.0;
 let skyPower: f64 = 0.0;
@@ -40,14 +46,24 @@ export function prepareChoice(): void {
 
 /** Chance of the light last chosen. */
 export let chance: f64 = 0.0;
-/** Sum of all weights at the last choice, and those of the sky and of the tree. */
+/** Sum of all weights at the last choice, and that of the sky. */
 export let allWeight: f64 = 0.0;
 export let skyWeight: f64 = 0.0;
-let treeWeight: f64 = 0.0;
+
+// choices being prepared: lights as they are numbered, nodes of the tree behind them
+let base: usize = 0;
+let choices: i32 = 0;
+let choiceSum: f64 = 0.0;
+const NODE: i32 = 0x20000000;
 
 // @ts-ignore: decorator
 @inline
-function slot(i: i32): usize { return scratch + WEIGHTS + (<usize>i << 3); }
+function put(id: i32, w: f64): void {
+  store<f64>(base + (<usize>choices << 3), w);
+  store<i32>(base + IDS + (<usize>choices << 2), id);
+  choices++;
+  choiceSum += w;
+}
 // @ts-ignore: decorator
 @inline
 function nodeAt(i: i32): usize { return tree + <usize>(i * TREE_WORDS * 8); }
@@ -55,17 +71,30 @@ function nodeAt(i: i32): usize { return tree + <usize>(i * TREE_WORDS * 8); }
 // the point or the ray part that weights are for
 let wx: f64 = 0.0, wy: f64 = 0.0, wz: f64 = 0.0, wdx: f64 = 0.0, wdy: f64 = 0.0, wdz: f64 = 0.0, wa: f64 = 0.0, wb: f64 = 0.0;
 let alongRay: bool = false;
+let thinning: f64 = 0.0;
+/** Distance² found by the last nearness(). */
+let away2: f64 = 0.0;
 
-/** Irradiance (times a constant) from something of weight w (cd) within r of c. */
+/** Irradiance (times a constant) from something of weight w (cd) within r of c: along a ray, about its integral. */
 // @ts-ignore: decorator
 @inline
 function nearness(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
   const px = cx - wx, py = cy - wy, pz = cz - wz;
-  if (!alongRay) return w / Math.max(px * px + py * py + pz * pz, r * r + 1e-12);
+  const d2 = px * px + py * py + pz * pz;
+  if (!alongRay) {
+    away2 = d2;
+    return w / Math.max(d2, r * r + 1e-12);
+  }
   const t = px * wdx + py * wdy + pz * wdz;
-  const qx = px - t * wdx, qy = py - t * wdy, qz = pz - t * wdz;
-  const gap = Math.max(Math.max(r, 1e-5), Math.sqrt(qx * qx + qy * qy + qz * qz));
-  return (w * INV_4PI * (Math.atan((wb - t) / gap) - Math.atan((wa - t) / gap))) / gap;
+  const at = Math.max(wa, Math.min(wb, t));
+  away2 = Math.max(0.0, d2 - t * t) + (t - at) * (t - at);
+  const gap2 = Math.max(Math.max(d2 - t * t, r * r), 1e-10);
+  const gap = Math.sqrt(gap2);
+  // sines in place of the angles: as good for weighing, and far cheaper
+  const b = wb - t, a = wa - t;
+  const sb = b < 1e15 ? b / Math.sqrt(gap2 + b * b) : 1.0;
+  const thin = 1.0 + thinning * Math.max(0.0, at - wa);
+  return (w * INV_4PI * (sb - a / Math.sqrt(gap2 + a * a))) / (gap * thin * thin);
 }
 
 // @ts-ignore: decorator
@@ -107,92 +136,80 @@ function glowWeight(): f64 {
   return sum;
 }
 
-/** Any of the lights there are, with the same chance: what benchmarks compare with. */
-function chooseEvenly(sun: f64, skyShare: f64, glow: f64, u: f64): i32 {
-  const n = <f64>localCount + (sun > 0.0 ? 1.0 : 0.0) + (skyShare > 0.0 ? 1.0 : 0.0) + (glow > 0.0 ? 1.0 : 0.0);
-  allWeight = n;
-  if (n <= 0.0) return NONE;
-  chance = 1.0 / n;
-  let i = <i32>Math.floor(u * n);
-  if (i < localCount) return i;
-  i -= localCount;
-  if (sun > 0.0) {
-    if (i == 0) return SUN;
-    i--;
-  }
-  if (skyShare > 0.0 && i == 0) return SKY;
-  return glow > 0.0 ? GLOW : sun > 0.0 ? SUN : NONE;
+let sunNow: f64 = 0.0, glowNow: f64 = 0.0, skyNow: f64 = 0.0;
+
+/** Lists what can be chosen at the place the weights are for. */
+function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): void {
+  base = at;
+  choices = 0;
+  choiceSum = 0.0;
+  sunNow = sun;
+  skyNow = skyShare;
+  glowNow = glow;
+  const few = tree != 0 ? distantCount : localCount;
+  for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
+  if (tree != 0) open(0, nodeWeight(0));
 }
 
-function choose(sun: f64, skyShare: f64, glow: f64, share: i32, u: f64): i32 {
-  skyWeight = skyShare;
-  if ((plain & 1) != 0) return chooseEvenly(sun, skyShare, glow, u);
-  let distant = 0.0;
-  for (let i = 0; i < distantCount; i++) {
-    const w = lightWeight(i, share);
-    store<f64>(slot(i), w);
-    distant += w;
+/** Puts a node, or what it holds where it is large for its distance. */
+function open(node: i32, w: f64): void {
+  const p = nodeAt(node);
+  const first = <i32>word(p, T_FIRST);
+  const r = word(p, T_RADIUS);
+  if (first < 0 || choices >= MOST_CHOICES || away2 > OPENED * r * r) {
+    put(node | NODE, w);
+    return;
   }
-  let local = 0.0;
-  if (tree != 0) {
-    treeWeight = nodeWeight(0);
-    local = treeWeight;
-  } else {
-    for (let i = distantCount; i < localCount; i++) {
-      const w = lightWeight(i, share);
-      store<f64>(slot(i), w);
-      local += w;
-    }
-  }
-  const total = sun + skyShare + glow + distant + local;
+  open(first, nodeWeight(first));
+  const second = <i32>word(p, T_SECOND);
+  open(second, nodeWeight(second));
+}
+/** A node is opened within this many of its radii (squared). */
+const OPENED: f64 = 4.0;
+
+/** Draws from what was prepared; sets the chance. @param u in [0, 1) */
+function draw(u: f64): i32 {
+  skyWeight = skyNow;
+  const total = sunNow + skyNow + glowNow + choiceSum;
   allWeight = total;
   if (!(total > 0.0)) return NONE;
+  if ((plain & 1) != 0) return drawEvenly(u);
   u *= total;
-  if (u < sun) {
-    chance = sun / total;
+  if (u < sunNow) {
+    chance = sunNow / total;
     return SUN;
   }
-  u -= sun;
-  if (u < skyShare) {
-    chance = skyShare / total;
+  u -= sunNow;
+  if (u < skyNow) {
+    chance = skyNow / total;
     return SKY;
   }
-  u -= skyShare;
-  if (u < glow) {
-    chance = glow / total;
+  u -= skyNow;
+  if (u < glowNow) {
+    chance = glowNow / total;
     return GLOW;
   }
-  u -= glow;
-  const few = tree != 0 ? distantCount : localCount;
-  let last = NONE;
-  let weight = 0.0;
-  for (let i = 0; i < few; i++) {
-    const w = load<f64>(slot(i));
-    if (w <= 0.0) continue;
+  u -= glowNow;
+  let last = -1;
+  let w = 0.0;
+  for (let i = 0; i < choices; i++) {
+    const c = load<f64>(base + (<usize>i << 3));
+    if (c <= 0.0) continue;
     last = i;
-    weight = w;
-    if (u < w) {
-      chance = w / total;
-      return i;
-    }
-    u -= w;
+    w = c;
+    if (u < c) break;
+    u -= c;
   }
-  if (tree == 0 || local <= 0.0) {
+  if (last < 0) {
     // rounding at the upper end
-    if (last != NONE) {
-      chance = weight / total;
-      return last;
-    }
-    if (sun > 0.0) {
-      chance = sun / total;
-      return SUN;
-    }
-    chance = skyShare / total;
-    return skyShare > 0.0 ? SKY : NONE;
+    chance = Math.max(sunNow, skyNow) / total;
+    return sunNow >= skyNow ? SUN : SKY;
   }
-  chance = local / total;
-  u = Math.min(0.9999999999, u / local);
-  let node = 0;
+  chance = w / total;
+  const id = load<i32>(base + IDS + (<usize>last << 2));
+  if ((id & NODE) == 0) return id;
+  u = Math.max(0.0, Math.min(0.9999999999, u / w));
+  let node = id & ~NODE;
   while (true) {
     const p = nodeAt(node);
     const first = <i32>word(p, T_FIRST);
@@ -211,6 +228,23 @@ function choose(sun: f64, skyShare: f64, glow: f64, share: i32, u: f64): i32 {
   }
 }
 
+/** Any of the lights there are, with the same chance: what benchmarks compare with. */
+function drawEvenly(u: f64): i32 {
+  const n = <f64>localCount + (sunNow > 0.0 ? 1.0 : 0.0) + (skyNow > 0.0 ? 1.0 : 0.0) + (glowNow > 0.0 ? 1.0 : 0.0);
+  allWeight = n;
+  if (n <= 0.0) return NONE;
+  chance = 1.0 / n;
+  let i = <i32>Math.floor(u * n);
+  if (i < localCount) return i;
+  i -= localCount;
+  if (sunNow > 0.0) {
+    if (i == 0) return SUN;
+    i--;
+  }
+  if (skyNow > 0.0 && i == 0) return SKY;
+  return glowNow > 0.0 ? GLOW : sunNow > 0.0 ? SUN : NONE;
+}
+
 /** Chance of the first of two siblings; neither is ever left out. */
 // @ts-ignore: decorator
 @inline
@@ -219,39 +253,70 @@ function half(first: i32, second: i32): f64 {
   return a + b > 0.0 ? Math.max(0.001, Math.min(0.999, a / (a + b))) : 0.5;
 }
 
-/** One light for the part [a, b] of a ray in air that scatters over `reach` metres. */
-export function chooseForAir(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, withSky: bool, u: f64,
-): i32 {
+/** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres. */
+export function prepareAir(
+  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, withSky: bool,
+): void {
   wx = ox; wy = oy; wz = oz;
   wdx = dx; wdy = dy; wdz = dz;
   wa = a; wb = b;
   alongRay = true;
   reachNow = reach;
+  thinning = 0.5 / Math.max(reach, 1e-9);
   const sun = sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * INV_4PI);
-  return choose(sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR, u);
+  prepare(scratch + FOR_AIR, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
+  airChoices = choices;
+  airSum = choiceSum;
+  airSun = sunNow;
+  airSky = skyNow;
+  airGlow = glowNow;
+  airX = ox; airY = oy; airZ = oz;
 }
+let airChoices: i32 = 0;
+let airSum: f64 = 0.0, airSun: f64 = 0.0, airSky: f64 = 0.0, airGlow: f64 = 0.0;
+
+/** One light for the air last prepared. */
+export function chooseForAir(u: f64): i32 {
+  base = scratch + FOR_AIR;
+  choices = airChoices;
+  choiceSum = airSum;
+  sunNow = airSun;
+  skyNow = airSky;
+  glowNow = airGlow;
+  // the halves of nodes are weighed for the ray again
+  alongRay = true;
+  wx = airX; wy = airY; wz = airZ;
+  return draw(u);
+}
+let airX: f64 = 0.0, airY: f64 = 0.0, airZ: f64 = 0.0;
 
 /** One light for a point, by irradiance. @param air whether the point lies in the air or on a surface */
 export function chooseForPoint(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
+  preparePoint(x, y, z, withSky, air);
+  return draw(u);
+}
+
+function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   wx = x; wy = y; wz = z;
   alongRay = false;
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES);
   const skyShare = withSky ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 : 0.0;
-  return choose(sun, skyShare, glowPower > 0.0 ? glowWeight() : 0.0, air ? L_AIR : L_SURFACES, u);
+  prepare(scratch + FOR_POINT, sun, skyShare, glowPower > 0.0 ? glowWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
 /**
- * Chance that chooseForPoint() at point x, whose weights summed to `total`, takes emissive triangle `i`:
+ * Chance that chooseForPoint() at surface point x, whose weights summed to `total`, takes emissive triangle `i`:
  * for weighing a triangle that a ray met by itself.
  */
 export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
   if (!(total > 0.0) || tree == 0) return 0.0;
-  wx = x; wy = y; wz = z;
-  alongRay = false;
+  preparePoint(x, y, z, false, false);
   let node = <i32>word(glowRecord(i), G_LEAF);
   let c = 1.0;
-  while (node != 0) {
+  while (true) {
+    for (let k = 0; k < choices; k++)
+      if (load<i32>(base + IDS + (<usize>k << 2)) == (node | NODE)) return (c * load<f64>(base + (<usize>k << 3))) / total;
+    if (node == 0) return 0.0;
     const parent = <i32>word(nodeAt(node), T_PARENT);
     const p = nodeAt(parent);
     const first = <i32>word(p, T_FIRST);
@@ -259,7 +324,6 @@ export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f6
     c *= node == first ? h : 1.0 - h;
     node = parent;
   }
-  return (c * nodeWeight(0)) / total;
 }
 
 export function hasGlowingTriangles(): bool { return param(P_GLOW_COUNT) > 0.0; }

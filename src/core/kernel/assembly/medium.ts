@@ -58,7 +58,7 @@ const POINTS: usize = 28672;
 /** Cells of the camera ray through coarse grids: where each ends (m), its bound, the depth up to it. */
 const CELLS: usize = 40960;
 const CELL: usize = 24;
-const MOST_CELLS: i32 = 1000;
+const MOST_CELLS: i32 = 700;
 
 const CLOSED: i32 = 0;
 const UNDER_PROFILE: i32 = 1;
@@ -217,15 +217,15 @@ function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   if (word(p, M_START) != 0.0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
   if (bound > 0.0 && word(p, M_NOISE) != 0.0) {
     let least = 1e9, most = -1e9;
-    for (let i = -1; i <= 1; i++)
-      for (let j = -1; j <= 1; j++)
-        for (let k = -1; k <= 1; k++) {
-          const a = lx + (<f64>i * wx) / 3.0, b = ly + (<f64>j * wy) / 3.0, c = lz + (<f64>k * wz) / 3.0;
+    for (let i = 0; i < 4; i++)
+      for (let j = 0; j < 4; j++)
+        for (let k = 0; k < 4; k++) {
+          const a = lx + (<f64>i * 0.25 - 0.375) * wx, b = ly + (<f64>j * 0.25 - 0.375) * wy, c = lz + (<f64>k * 0.25 - 0.375) * wz;
           const v = rawNoise(p, worldOf(p, local, 0, a, b, c), worldOf(p, local, 1, a, b, c), worldOf(p, local, 2, a, b, c));
           least = Math.min(least, v);
           most = Math.max(most, v);
         }
-    const margin = noiseMargin(p, half / 3.0);
+    const margin = noiseMargin(p, half / 4.0);
     bound *= Math.max(threshold(p, most + margin), threshold(p, least - margin));
   }
   // rounded up, so that the single-precision bound still bounds

@@ -22,7 +22,7 @@ import {
   SUN, SKY, NONE, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf,
 } from "./lights";
 import { sky, background, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
-import { chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
+import { prepareAir, chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
 import { veil, veilR, veilG, veilB, veilGlowR, veilGlowG, veilGlowB } from "./veil";
 import { approach, nearT, nearGap } from "./approach";
 import {
@@ -559,6 +559,8 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     return;
   }
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
+  const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
+  prepareAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunPhase, !full || environment);
   const count = airSamples;
   for (let i = 0; i < count; i++) {
     subSample(<u32>i, <u32>count);
@@ -577,19 +579,20 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
 /** One point of the camera ray's part in the media: the light it sends towards the lens. */
 function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
   const glows = param(P_GLOWING_MEDIA) > 0.0;
-  const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   pair(1);
   const u = ru;
-  const light = chooseForAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunPhase, !full || environment, rv);
+  const light = chooseForAir(rv);
   const lightChance = chance;
   const total = allWeight, skyOf = skyWeight;
   if (light == NONE && !full && !glows) return;
   pair(2);
   let t: f64, pdf: f64;
   if (light >= 0 && (plain & 2) == 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
-    if (ru < 0.5) t = equiangularSample(nearT, nearGap, segA, segB, u);
-    else t = forcedDistance(u, 2.0 * ru - 1.0);
-    pdf = 0.5 * equiangularPdf(nearT, nearGap, segA, segB, t) + 0.5 * forcedPdf(t);
+    // thin air: nearly all by the light's nearness, which bounds what a sample gives; thick air: by what survives
+    const q = nearT < 2.0 * reach ? 0.9 : 0.5;
+    if (ru < q) t = equiangularSample(nearT, nearGap, segA, segB, u);
+    else t = forcedDistance(u, (ru - q) / (1.0 - q));
+    pdf = q * equiangularPdf(nearT, nearGap, segA, segB, t) + (1.0 - q) * forcedPdf(t);
   } else {
     t = forcedDistance(u, ru);
     pdf = forcedPdf(t);
