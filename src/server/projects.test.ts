@@ -96,6 +96,6 @@ describe("the blob store", () => {
     await expect(blobs.put(broken(), 10)).rejects.toThrow(/cut/);
     const { readdirSync } = await import("node:fs");
     expect(readdirSync(join(folder, "assets"))).toEqual([sha256]);
-    expect(() => blobs.open("../fumarium.db")).rejects.toThrow(/64 hexadecimal/);
+    await expect(() => blobs.open("../fumarium.db")).rejects.toThrow(/64 hexadecimal/);
   });
 });

@@ -1,6 +1,7 @@
 /** Benchmarks; each prints ratios or latencies measured within this one run. */
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
+import { benchGrowth } from "./growth";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
 
@@ -9,6 +10,7 @@ const wanted = (name: string): boolean => which === "all" || which === name;
 if (wanted("rays")) await benchRays();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
+if (wanted("growth")) await benchGrowth();
 if (wanted("palm") || wanted("engine")) {
   const geometry = await palmScene();
   if (wanted("palm")) await benchPalm(geometry);
