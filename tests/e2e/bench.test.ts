@@ -118,6 +118,46 @@ describe("the bench", () => {
     expect((await brightness(page)).every(Number.isFinite)).toBe(true);
   });
 
+  it("several media lie over each other, each with its own fields; none is lost when another changes", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await page.getByRole("button", { name: "Add another medium" }).click();
+    await expect.poll(() => page.getByRole("radio", { name: "air 2" }).getAttribute("aria-checked")).toBe("true");
+    await page.getByLabel("Region", { exact: true }).selectOption("sphere");
+    await type("Radius", "3");
+    await page.getByLabel("Particles", { exact: true }).selectOption("droplets");
+    await type("Droplets across", "20");
+    await finished(page);
+    const thick = await brightness(page);
+    await page.getByRole("radio", { name: "haze" }).click();
+    await page.getByLabel("Falls off", { exact: true }).selectOption("linear");
+    await type("Extinction", "0.05");
+    await saved(page);
+    const air = (await stored(app, id)).document.air as unknown as Record<string, { kind?: string; shape?: string; model?: string }>[];
+    expect(air).toHaveLength(2);
+    expect(air[0]).toMatchObject({ name: "haze", density: 0.05, height: { shape: "linear", scale: 6 } });
+    expect(air[1]).toMatchObject({ name: "air 2", region: { kind: "sphere", radius: 3 }, phase: { model: "droplets", diameter: 20 } });
+    await page.getByRole("radio", { name: "air 2" }).click();
+    await page.getByRole("button", { name: "Remove air 2" }).click();
+    await finished(page);
+    expect(await brightness(page)).not.toEqual(thick);
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => page.getByRole("radio", { name: "air 2" }).count()).toBe(1);
+  });
+
+  it("the veil answers without noise in the air, and is one click from shafts", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await page.getByText("veil", { exact: true }).first().click();
+    await finished(page);
+    await saved(page);
+    expect((await stored(app, id)).document.render).toMatchObject({ level: "veil" });
+    await page.getByText("shafts", { exact: true }).first().click();
+    await finished(page);
+    await saved(page);
+    expect((await stored(app, id)).document.render).toMatchObject({ level: "shafts" });
+  });
+
   it("clear air is one key away, with no new render of the frame", async () => {
     await openBench(page, app, await putProject(app, { ...SMALL, air: [{ density: 0.3, height: { level: 0, scale: 6 } }] }));
     await finished(page);

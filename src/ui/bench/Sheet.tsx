@@ -84,7 +84,7 @@ export function Select<T extends string>(p: {
   return (
     <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title={p.teach}>
       <span className="quiet">{p.label}</span>
-      <select className="select select-xs w-full" value={p.value} onChange={(e) => p.onChange(e.target.value as T)}>
+      <select aria-label={p.label} className="select select-xs w-full" value={p.value} onChange={(e) => p.onChange(e.target.value as T)}>
         {p.options.map(([value, words]) => (
           <option key={value} value={value}>
             {words}
