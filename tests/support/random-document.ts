@@ -172,6 +172,8 @@ export function randomDocument(seed: number): SceneDocumentInput {
       target: position.map((c, k) => c + direction()[k]! * scale + (k === 2 ? -0.2 * scale : 0)) as [number, number, number],
       fieldOfView: between(0.1, 170),
       height: size(),
+      aperture: chance(0.3) ? between(0, 10) : 0,
+      focus: size(),
     },
     sun: {
       on: chance(0.7),
@@ -192,13 +194,16 @@ export function randomDocument(seed: number): SceneDocumentInput {
     air,
     time: between(-100, 100),
     render: {
-      level: pick(["shafts", "full"] as const),
+      level: pick(["veil", "shafts", "full"] as const),
+      noiseThreshold: chance(0.2) ? wide(1e-3, 1) : null,
+      leastSamples: 2,
+      outlierLimit: chance(0.2) ? wide(1e-3, 1e6) : null,
       airBounces: Math.floor(between(1, 12)),
       surfaceBounces: Math.floor(between(0, 5)),
       airSamples: Math.floor(between(1, 4)),
       estimator: chance(0.15) ? "stepping" : "tracking",
       seed,
     },
-    film: { size: [5, 4] },
+    film: { size: [5, 4], filter: pick(["box", "tent"] as const), exposure: between(-20, 30) },
   };
 }

@@ -50,6 +50,8 @@ describe("height profiles", () => {
     for (const s of [2, 3, 4]) {
       expect(profileInverse(s, 0, 0.5, 10, 1e4)).toBe(Infinity);
       expect(profileIntegral(s, 0, -0.5, 10, Infinity)).toBe(Infinity);
+      expect(profileIntegral(s, 2, 0, 10, Infinity)).toBe(Infinity);
+      expect(profileIntegral(s, 12, 0, 10, Infinity)).toBe(s === 4 ? Infinity : 0);
     }
   });
 

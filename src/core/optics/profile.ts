@@ -32,6 +32,8 @@ function within(shape: i32, y: f64, slope: f64, H: f64, length: f64): f64 {
     return length / (v * (v + s * length));
   }
   const u1 = 1.0 - y / H;
+  // an endless level ray keeps its density for ever
+  if (length == Infinity) return u1 > 0.0 ? Infinity : 0.0;
   const u2 = Math.max(0.0, u1 - (slope * length) / H);
   if (shape == PROFILE_LINEAR) return 0.5 * length * (u1 + u2);
   return (length * (u1 * u1 + u1 * u2 + u2 * u2)) / 3.0;
