@@ -2,8 +2,8 @@
  * OpenEXR scan-line files with named layers (half and float), written with ZIP or no compression, and
  * read back. After "OpenEXR File Layout" and "Technical Introduction to OpenEXR".
  */
-import { getFloat16, setFloat16 } from "@petamoriken/float16";
 import { unzlibSync, zlibSync } from "fflate";
+import { HALVES, halfBits } from "./half";
 import { InputError } from "../document/parse";
 
 export interface ExrChannel {
@@ -159,7 +159,8 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
     for (let y = y0; y < y1; y++)
       for (const c of channels) {
         const from = y * width;
-        if (c.type === "half") for (let x = 0; x < width; x++, at += 2) setFloat16(view, at, toHalfRange(c.values[from + x]!), true);
+        if (c.type === "half")
+          for (let x = 0; x < width; x++, at += 2) view.setUint16(at, halfBits(toHalfRange(c.values[from + x]!)), true);
         else for (let x = 0; x < width; x++, at += 4) view.setFloat32(at, c.values[from + x]!, true);
       }
     let packed = raw;
@@ -293,7 +294,7 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     for (let y = y0; y < y0 + lines; y++)
       for (const [k, c] of channels.entries()) {
         const to = images[k]!.values;
-        if (c.type === HALF) for (let x = 0; x < width; x++, p += 2) to[y * width + x] = getFloat16(v, p, true);
+        if (c.type === HALF) for (let x = 0; x < width; x++, p += 2) to[y * width + x] = HALVES[v.getUint16(p, true)]!;
         else for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getFloat32(p, true);
       }
   }

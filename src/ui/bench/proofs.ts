@@ -58,11 +58,8 @@ export class ProofShelf {
     try {
       const { film, document, statistics, seconds } = still;
       const png = await this.session.worker.png(film, "beauty", document);
-      const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, {
-        ...statistics,
-        seconds,
-        seed: document.render.seed,
-      });
+      const facts = { ...statistics, seconds, seed: document.render.seed };
+      const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, facts, true);
       const [picture, filmFile] = [
         await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),
         await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>])),
