@@ -395,10 +395,8 @@ describe("glow", () => {
     const edge = Math.asin(r / h);
     return simpson(
       (theta) => {
-        const b = h * Math.cos(theta),
-          q = Math.sqrt(Math.max(0, r * r - h * h * Math.sin(theta) ** 2));
+        const q = Math.sqrt(Math.max(0, r * r - h * h * Math.sin(theta) ** 2));
         const depth = sigma > 0 ? -Math.expm1(-sigma * 2 * q) / sigma : 2 * q;
-        void b;
         return 2 * Math.PI * Math.sin(theta) * f(Math.cos(theta)) * depth;
       },
       0,

@@ -59,6 +59,17 @@ describe("the engine", () => {
     expect(bits(live)).toEqual(final);
   });
 
+  it("bounds of broken air kept from an earlier run, or not, give the same film", async () => {
+    const used = await engine(2);
+    await used.start(request(1));
+    const thicker = { ...doc, air: doc.air.map((m) => ({ ...m, density: 0.16, anisotropy: 0 })) };
+    const broken = { ...thicker, air: thicker.air.map((m) => ({ ...m, breakUp: { ...m.breakUp!, size: 0.7 } })) };
+    for (const document of [thicker, broken, doc]) {
+      const kept = await used.start({ ...request(2), document });
+      expect(bits(kept)).toEqual(bits(await (await engine(1)).start({ ...request(2), document })));
+    }
+  });
+
   it("a pause in the middle changes nothing", async () => {
     for (const shared of [true, false]) {
       const e = await engine(2, shared);

@@ -184,9 +184,8 @@ export const P_DISTANT_COUNT: i32 = 111;
 /** Emissive triangles: how many, address of their records. */
 export const P_GLOW_COUNT: i32 = 112;
 export const P_GLOW: i32 = 113;
-/** Tree over local lights and emissive triangles: address (0: lights are few, each is weighed), nodes. */
+/** Tree over local lights and emissive triangles: its address (0: lights are few, each is weighed). */
 export const P_TREE: i32 = 114;
-export const P_TREE_NODES: i32 = 115;
 /**
  * Sky from a table: address of RGB f32 rows (0: the gradient), columns, rows, turn (radians), mean luminance;
  * address of the cumulative distribution (f32: rows + 1 of the rows, then columns + 1 of each row), density scale.

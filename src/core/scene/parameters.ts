@@ -38,9 +38,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const glow = geometry.glow.slice();
   const glowing = glow.length / L.GLOW_WORDS;
   if (glowing > 0 || count - distant >= L.FEW_LIGHTS) {
-    const tree = lightTree(records, count, distant, glow);
-    p.set(L.P_TREE, add(tree));
-    p.set(L.P_TREE_NODES, tree.length / L.TREE_WORDS);
+    p.set(L.P_TREE, add(lightTree(records, count, distant, glow)));
   }
   p.set(L.P_GLOW_COUNT, glowing);
   if (glowing > 0) p.set(L.P_GLOW, add(glow));
@@ -65,12 +63,19 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
     v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
   }
-  const boundsKey = JSON.stringify([base, [...media]]);
+  const boundsKey = JSON.stringify([base, ...activeMedia(doc).map((_, i) => shapeOf(media, i))]);
   return { tables, media, parameters: p, boundsKey };
 }
 
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
 const DARK = 0.02;
+
+/** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
+function shapeOf(media: Float64Array, index: number): number[] {
+  const from = index * L.MEDIUM_WORDS;
+  const words = (a: number, b: number): number[] => [...media.subarray(from + a, from + b)];
+  return [...words(0, L.M_SIGMA_S), ...words(L.M_CENTRE, L.M_SEEN), ...words(L.M_GRID, L.M_BIT)];
+}
 
 /** Mean luminance per band of the sky above the horizon, as a level plane sees it. */
 function meanSky(doc: SceneDocument, table: SkyTable | null): number[] {

@@ -325,5 +325,3 @@ export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f6
     node = parent;
   }
 }
-
-export function hasGlowingTriangles(): bool { return param(P_GLOW_COUNT) > 0.0; }

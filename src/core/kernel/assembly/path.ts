@@ -13,7 +13,7 @@ import { param, word, plain } from "./state";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, passR, passG, passB } from "./bvh";
 import {
-  beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, scattererOfCollision, pointCount, transmit,
+  beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, scattererOfCollision, transmit,
   sampleCollision, densityAt, mediaCount, mediumAt, tr, tg, tb, colT, colR, colG, colB, glowR, glowG, glowB,
 } from "./medium";
 import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
