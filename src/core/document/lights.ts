@@ -80,7 +80,11 @@ const local = {
   name: name().default("light"),
   on: z.boolean().default(true),
   position: vec3(),
-  intensity: finite().min(0).max(1e9).default(1000).describe("strength, in its unit; a profile has its candela from its file, and only goes dark at 0"),
+  intensity: finite()
+    .min(0)
+    .max(1e9)
+    .default(1000)
+    .describe("strength, in its unit; a profile has its candela from its file, and only goes dark at 0"),
   unit: z
     .enum(["cd", "lm", "lux", "W", "cd/m2"])
     .default("cd")
