@@ -28,7 +28,7 @@ for (const kind of ["shared", "plain"]) {
     "stub",
     "--importMemory",
     "--initialMemory",
-    "67",
+    "131",
     "--maximumMemory",
     "65536",
     "--use",

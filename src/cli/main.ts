@@ -18,7 +18,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --first-sample N       begin with this sample (default 0)
       --level veil|shafts|full  analytic air, single or multiple scattering
       --seed N               another set of random numbers
-      --passes LIST          of ${PASS_NAMES.join(",")}
+      --passes LIST          of ${PASS_NAMES.join(",")};
+                             with lights and mattes: every light group, object and material apart
       --depth half|float     numbers in the OpenEXR file (depth.Z is always float)
       --time SECONDS         stop after this time with what is there (exit code 3)
       --threads N            worker threads (default: all cores)
@@ -73,7 +74,8 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const seconds = v.time === undefined ? undefined : Number(v.time);
   if (seconds !== undefined && !(seconds > 0 && seconds < 1e7))
     throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
-  const passes = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", PASS_NAMES)!) as PassName[] | undefined;
+  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const)!);
+  const passes = wanted?.filter((p): p is PassName => p !== "lights" && p !== "mattes");
   const samples = whole(v.samples, "samples", 1, LIMITS.samples);
   const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);
   const level = oneOf(v.level, "level", ["veil", "shafts", "full"]);
@@ -90,7 +92,9 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     ...(firstSample !== undefined ? { firstSample } : {}),
     ...(level ? { level } : {}),
     ...(seed !== undefined ? { seed } : {}),
-    ...(passes ? { passes } : {}),
+    ...(passes?.length ? { passes } : {}),
+    ...(wanted?.includes("lights") ? { lightParts: true } : {}),
+    ...(wanted?.includes("mattes") ? { mattes: true } : {}),
     ...(seconds !== undefined ? { seconds } : {}),
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),

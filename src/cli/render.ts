@@ -26,6 +26,9 @@ export interface RenderOptions {
   seconds?: number;
   threads?: number;
   depth?: "half" | "float";
+  /** Keep light groups and mattes apart, whatever the document says. */
+  lightParts?: boolean;
+  mattes?: boolean;
   json: boolean;
   buildDirectory: string;
   /** Writes progress lines; undefined where nobody reads them. */
@@ -46,11 +49,19 @@ export interface RenderReport {
 }
 
 /** The document with what the command line overrides, validated again. */
-export function overridden(doc: SceneDocument, o: Pick<RenderOptions, "size" | "samples" | "level" | "seed">): SceneDocument {
+export function overridden(
+  doc: SceneDocument,
+  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "lightParts" | "mattes">,
+): SceneDocument {
   return parseDocument(
     {
       ...doc,
-      film: { ...doc.film, ...(o.size ? { size: o.size } : {}) },
+      film: {
+        ...doc.film,
+        ...(o.size ? { size: o.size } : {}),
+        ...(o.lightParts ? { lightParts: true } : {}),
+        ...(o.mattes ? { mattes: true } : {}),
+      },
       render: {
         ...doc.render,
         ...(o.samples !== undefined ? { samples: o.samples } : {}),

@@ -17,11 +17,9 @@ import {
   MEDIA,
   MEDIUM_WORDS,
   PARAMS,
-  PIXEL_FLOATS,
-  PIXEL_SIZE,
   SCENE,
 } from "#core/scene/layout";
-import type { Film } from "#core/film/film";
+import { emptyFilm, type Film } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
 import { TILE, type Stage } from "./schedule";
@@ -194,7 +192,7 @@ export class RenderEngine {
     const crop = cropOf(doc, width, height);
     if (this.failure) throw this.failure;
     if (!this.geometry) throw new Error("engine: no geometry set");
-    const empty: Film = { data: new Float32Array(0), width, height, crop };
+    const empty: Film = { ...emptyFilm(0, 0), width, height, crop };
     if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
     const film = this.prepare(doc, this.geometry, width, height, crop);
     this.present = film;
@@ -295,8 +293,8 @@ export class RenderEngine {
     let from = 0;
     forTiles(work, index, this.slots.length, (x, y, w, h) => {
       for (let row = y; row < y + h; row++) {
-        film.data.set(tiles.subarray(from, from + w * PIXEL_FLOATS), (row * film.width + x) * PIXEL_FLOATS);
-        from += w * PIXEL_FLOATS;
+        film.data.set(tiles.subarray(from, from + w * film.stride), (row * film.width + x) * film.stride);
+        from += w * film.stride;
       }
     });
   }
@@ -304,7 +302,9 @@ export class RenderEngine {
   /** Brings scene, parameters and an empty film into the kernels' memory. */
   private prepare(doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
     const plan = planMemory(geometry, width * height, doc);
-    const filmBytes = width * height * PIXEL_SIZE;
+    const { stride } = plan;
+    const floats = width * height * stride;
+    const rest = { stride, width, height, crop, ...plan.extras };
     if (this.host.shared) {
       growMemory(this.memory, plan.end);
       if (this.written?.geometry !== geometry) writeGeometry(this.memory.buffer, geometry, plan);
@@ -319,10 +319,10 @@ export class RenderEngine {
         this.written?.geometry === geometry && this.bounds === bounds,
       );
       this.bounds = bounds;
-      const data = new Float32Array(this.memory.buffer, plan.film, width * height * PIXEL_FLOATS);
+      const data = new Float32Array(this.memory.buffer, plan.film, floats);
       data.fill(0);
       this.written = { geometry, plan };
-      return { data, width, height, crop };
+      return { data, ...rest };
     }
     if (this.written?.geometry !== geometry) {
       const scratch = new ArrayBuffer(plan.tables);
@@ -337,8 +337,8 @@ export class RenderEngine {
     for (const slot of this.slots) {
       slot.port.post({ kind: "write", at: PARAMS, bytes: bytes.slice(0), end: plan.end });
       slot.port.post({ kind: "write", at: plan.tables, bytes: tables.slice(0), end: plan.end });
-      slot.port.post({ kind: "clear", at: plan.film, bytes: filmBytes, end: plan.end });
+      slot.port.post({ kind: "clear", at: plan.film, bytes: 4 * floats, end: plan.end });
     }
-    return { data: new Float32Array(width * height * PIXEL_FLOATS), width, height, crop };
+    return { data: new Float32Array(floats), ...rest };
   }
 }

@@ -1,6 +1,6 @@
 /** The worker's side: takes tiles of the current stage until none is left or the run is over. */
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, PARAMS, PIXEL_FLOATS, P_FILM, P_WIDTH, SCENE } from "#core/scene/layout";
+import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, PARAMS, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/scene/layout";
 import type { FromWorker, ToWorker, Work } from "./protocol";
 import { TILE } from "./schedule";
 
@@ -37,14 +37,15 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
   const packTiles = (work: Work): ArrayBuffer => {
     const p = new Float64Array(memory.buffer, PARAMS, 16);
     const width = p[P_WIDTH]!;
+    const stride = p[P_STRIDE]! / 4;
     const film = new Float32Array(memory.buffer, p[P_FILM]!);
     const rows: Float32Array[] = [];
     let length = 0;
     forTiles(work, index, workers, (x, y, w, h) => {
       for (let row = y; row < y + h; row++) {
-        const at = (row * width + x) * PIXEL_FLOATS;
-        rows.push(film.subarray(at, at + w * PIXEL_FLOATS));
-        length += w * PIXEL_FLOATS;
+        const at = (row * width + x) * stride;
+        rows.push(film.subarray(at, at + w * stride));
+        length += w * stride;
       }
     });
     const out = new Float32Array(length);

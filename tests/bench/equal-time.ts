@@ -7,7 +7,7 @@ import { parseDocument } from "#core/document/parse";
 import type { SceneDocumentInput } from "#core/document/schema";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
 import { compileScene, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
-import { CONTROL, F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR, PIXEL_FLOATS, PIXEL_SIZE } from "#core/scene/layout";
+import { CONTROL, F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR, PIXEL_FLOATS } from "#core/scene/layout";
 
 type Scene = Omit<SceneDocumentInput, "fumarium">;
 const size: [number, number] = [96, 54];
@@ -107,7 +107,7 @@ export async function benchEqualTime(): Promise<void> {
     const measure = (bits: number, samples: number): { variance: number; seconds: number } => {
       kernel.setPlain(bits);
       kernel.begin(1);
-      new Uint8Array(memory.buffer, plan.film, width * height * PIXEL_SIZE).fill(0);
+      new Uint8Array(memory.buffer, plan.film, 4 * width * height * PIXEL_FLOATS).fill(0);
       const from = performance.now();
       kernel.renderTile(0, 0, width, height, 0, 0, 1, 0, 0, samples, PASS_AIR);
       const seconds = (performance.now() - from) / 1000 / samples;

@@ -5,8 +5,8 @@ import { parseDocument } from "#core/document/parse";
 import type { SceneDocument, SceneDocumentInput } from "#core/document/schema";
 import { passValues, type Film, type PassName, type ScalarPass } from "#core/film/film";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { compileScene, planMemory, writeGeometry, writeParameters, type Resources } from "#core/scene/compile";
-import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES, PIXEL_FLOATS, PIXEL_SIZE } from "#core/scene/layout";
+import { compileScene, planMemory, writeGeometry, writeParameters, type MemoryPlan, type Resources } from "#core/scene/compile";
+import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
 
 const wasm = (): WebAssembly.Module =>
   new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url))));
@@ -18,6 +18,7 @@ export interface Loaded {
   kernel: KernelExports;
   memory: WebAssembly.Memory;
   filmAt: number;
+  plan: MemoryPlan;
 }
 
 /** A kernel with the document's scene in its memory, ready for single computations. */
@@ -32,7 +33,7 @@ export async function load(input: PartialDocument, resources: Partial<Resources>
   new Int32Array(memory.buffer, CONTROL, 4)[0] = 1;
   const kernel = await instantiateKernel(wasm(), memory);
   kernel.begin(1);
-  return { doc, kernel, memory, filmAt: plan.film };
+  return { doc, kernel, memory, filmAt: plan.film, plan };
 }
 
 /** Renders `samples` samples of every pixel. */
@@ -43,13 +44,13 @@ export async function render(
   first = 0,
   resources: Partial<Resources> = {},
 ): Promise<Film> {
-  const { doc, kernel, memory, filmAt } = await load(input, resources);
+  const { doc, kernel, memory, filmAt, plan } = await load(input, resources);
   const [width, height] = doc.film.size;
   for (const pass of [passes & ~PASS_CLEAR, passes & PASS_CLEAR])
     if (pass) kernel.renderTile(0, 0, width, height, 0, 0, 1, 0, first, first + samples, pass);
   if (kernel.invalidSamples() !== 0) throw new Error(`${kernel.invalidSamples()} samples were not finite`);
-  const data = new Float32Array(memory.buffer.slice(filmAt, filmAt + width * height * PIXEL_SIZE));
-  return { data, width, height, crop: [0, 0, width, height] };
+  const data = new Float32Array(memory.buffer.slice(filmAt, filmAt + 4 * width * height * plan.stride));
+  return { data, stride: plan.stride, width, height, crop: [0, 0, width, height], ...plan.extras };
 }
 
 /** Mean over pixels of one band of a pass, with its standard error taken across pixels. */
@@ -69,7 +70,7 @@ export function bandMean(film: Film, pass: Exclude<PassName, ScalarPass>, band: 
 /** Per pixel luminance mean and standard error of the beauty. */
 export function pixelErrors(film: Film): { mean: number; error: number }[] {
   return Array.from({ length: film.width * film.height }, (_, i) => {
-    const p = i * PIXEL_FLOATS;
+    const p = i * film.stride;
     const d = film.data;
     const n = d[p + 12]!;
     const mean = (0.2126 * (d[p]! + d[p + 3]!) + 0.7152 * (d[p + 1]! + d[p + 4]!) + 0.0722 * (d[p + 2]! + d[p + 5]!)) / n;

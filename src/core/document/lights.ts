@@ -12,6 +12,7 @@ const given = {
   air: share().default(1).describe("share of it that lights the air"),
   surfaces: share().default(1).describe("share of it that lights surfaces"),
   media: z.array(name()).max(32).nullable().default(null).describe("names of the media it lights; null for all"),
+  group: name().nullable().default(null).describe("light group it is kept with on the film; null for one by its own name"),
 };
 
 export const goboSchema = z
@@ -74,6 +75,7 @@ export const skySchema = z.strictObject({
   stars: starsSchema.nullable().default(null),
   air: given.air,
   surfaces: given.surfaces,
+  group: given.group,
 });
 
 const local = {

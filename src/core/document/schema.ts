@@ -143,6 +143,11 @@ export const filmSchema = z.strictObject({
     .enum(["box", "tent"])
     .default("box")
     .describe("how samples gather into pixels: over the pixel, or over two with falling weight"),
+  lightParts: z
+    .boolean()
+    .default(false)
+    .describe("keeps what each light group gives to air and surfaces apart, to balance them after the render"),
+  mattes: z.boolean().default(false).describe("keeps the share of each pixel that every object and material covers"),
   exposure: finite().min(-20).max(30).default(12).describe("EV at ISO 100"),
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
 });

@@ -1,19 +1,7 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
-import {
-  F_AIR,
-  F_ALBEDO,
-  F_CLEAR,
-  F_CLEAR_COUNT,
-  F_COUNT,
-  F_GLOW,
-  F_HITS,
-  F_NORMAL,
-  F_SURFACES,
-  F_TRANSMITTANCE,
-  PIXEL_FLOATS,
-} from "../scene/layout";
+import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_GLOW, F_HITS, F_NORMAL, F_SURFACES, F_TRANSMITTANCE } from "../scene/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
 
@@ -71,10 +59,10 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const usual = isScalar(pass) ? median(film, pass) : 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
-      let p = (y * film.width + x) * PIXEL_FLOATS;
+      let p = (y * film.width + x) * film.stride;
       let n = d[p + counter]!;
       for (let s = 2; n === 0 && s <= stride; s *= 2) {
-        p = ((y - ((y - y0) % s)) * film.width + (x - ((x - x0) % s))) * PIXEL_FLOATS;
+        p = ((y - ((y - y0) % s)) * film.width + (x - ((x - x0) % s))) * film.stride;
         n = d[p + counter]!;
       }
       const o = 4 * (y * film.width + x);
@@ -130,7 +118,7 @@ function median(film: Film, pass: ScalarPass): number {
   const found: number[] = [];
   const step = Math.max(1, Math.floor((film.width * film.height) / 2000));
   for (let i = 0; i < film.width * film.height; i += step) {
-    const v = Math.abs(scalarAt(film.data, i * PIXEL_FLOATS, pass));
+    const v = Math.abs(scalarAt(film.data, i * film.stride, pass));
     if (v > 0 && v < Infinity) found.push(v);
   }
   found.sort((a, b) => a - b);

@@ -15,13 +15,32 @@ import {
   F_RAYS,
   F_SURFACES,
   F_TRANSMITTANCE,
+  GROUP_FLOATS,
+  MATTE_FLOATS,
+  MATTE_SLOTS,
   PIXEL_FLOATS,
 } from "../scene/layout";
 import { luminance } from "../optics/colour";
 
-/** A film: PIXEL_FLOATS sums a pixel (see layout), rows from the top. `crop` is [x0, y0, x1, y1). */
-export interface Film {
+/** What a film keeps beyond the usual passes. */
+export interface FilmExtras {
+  /** Names of the light groups kept apart; none where they are not. */
+  lights: readonly string[];
+  /** Names of objects and materials by number, where mattes are kept. */
+  mattes: { objects: readonly string[]; materials: readonly string[] } | null;
+}
+export const NO_EXTRAS: FilmExtras = { lights: [], mattes: null };
+
+/** Floats of a pixel: the usual sums, mattes, light groups, to a multiple of four. */
+export function pixelFloats(extras: FilmExtras): number {
+  const n = PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * extras.lights.length;
+  return Math.ceil(n / 4) * 4;
+}
+
+/** A film: `stride` sums a pixel (see layout), rows from the top. `crop` is [x0, y0, x1, y1). */
+export interface Film extends FilmExtras {
   data: Float32Array;
+  stride: number;
   width: number;
   height: number;
   crop: readonly [number, number, number, number];
@@ -51,7 +70,14 @@ export type ScalarPass = (typeof SCALAR_PASSES)[number];
 export const isScalar = (pass: PassName): pass is ScalarPass => (SCALAR_PASSES as readonly string[]).includes(pass);
 
 export function emptyFilm(width: number, height: number): Film {
-  return { data: new Float32Array(width * height * PIXEL_FLOATS), width, height, crop: [0, 0, width, height] };
+  return {
+    data: new Float32Array(width * height * PIXEL_FLOATS),
+    stride: PIXEL_FLOATS,
+    width,
+    height,
+    crop: [0, 0, width, height],
+    ...NO_EXTRAS,
+  };
 }
 
 /** A copy that later rendering does not change. */
@@ -112,13 +138,13 @@ export function passValues(film: Film, pass: PassName): Float32Array {
   const d = film.data;
   if (isScalar(pass)) {
     const out = new Float32Array(n);
-    for (let i = 0; i < n; i++) out[i] = scalarAt(d, i * PIXEL_FLOATS, pass);
+    for (let i = 0; i < n; i++) out[i] = scalarAt(d, i * film.stride, pass);
     return out;
   }
   const out = new Float32Array(3 * n);
   const [from, counter] = PLACES[pass];
   for (let i = 0; i < n; i++) {
-    const p = i * PIXEL_FLOATS;
+    const p = i * film.stride;
     const count = d[p + counter]!;
     if (count === 0) continue;
     for (let k = 0; k < 3; k++) {
@@ -126,6 +152,43 @@ export function passValues(film: Film, pass: PassName): Float32Array {
       // the beauty is the sum of the two rounded passes, so that files add up to the last bit
       out[3 * i + k] = pass === "beauty" ? Math.fround(v) + Math.fround(d[p + F_SURFACES + k]! / count) : v;
     }
+  }
+  return out;
+}
+
+/**
+ * What one light group gives to the air or to surfaces, linear, 3 a pixel; all groups of a side add up to that pass.
+ * @throws RangeError for a group the film does not keep
+ */
+export function lightValues(film: Film, group: string, side: "air" | "surfaces"): Float32Array {
+  const index = film.lights.indexOf(group);
+  if (index < 0) throw new RangeError(`the film keeps no light group "${group}"`);
+  const n = film.width * film.height;
+  const out = new Float32Array(3 * n);
+  const from = PIXEL_FLOATS + (film.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * index + (side === "air" ? 0 : 3);
+  for (let i = 0; i < n; i++) {
+    const p = i * film.stride;
+    const count = film.data[p + F_COUNT]!;
+    if (count > 0) for (let k = 0; k < 3; k++) out[3 * i + k] = film.data[p + from + k]! / count;
+  }
+  return out;
+}
+
+/**
+ * Share of each pixel, 0 to 1, that an object or material covers as the lens sees it (through panes, out of focus).
+ * A pixel keeps the first MATTE_SLOTS that it meets of either kind.
+ * @throws RangeError where the film keeps no mattes
+ */
+export function matteValues(film: Film, kind: "object" | "material", index: number): Float32Array {
+  if (!film.mattes) throw new RangeError("the film keeps no mattes");
+  const n = film.width * film.height;
+  const out = new Float32Array(n);
+  const from = PIXEL_FLOATS + (kind === "object" ? 0 : 2 * MATTE_SLOTS);
+  for (let i = 0; i < n; i++) {
+    const p = i * film.stride;
+    const count = film.data[p + F_COUNT]!;
+    for (let k = 0; k < MATTE_SLOTS && count > 0; k++)
+      if (film.data[p + from + 2 * k] === index + 1) out[i] = film.data[p + from + 2 * k + 1]! / count;
   }
   return out;
 }
@@ -151,7 +214,7 @@ export function measureFilm(film: Film): FilmStatistics {
     measured = 0;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
-      const p = (y * film.width + x) * PIXEL_FLOATS;
+      const p = (y * film.width + x) * film.stride;
       const n = film.data[p + F_COUNT]!;
       pixels++;
       samples += n;

@@ -66,6 +66,7 @@ function materialOf(m: GltfMaterial | null, textures: TextureReader): SurfaceMat
   const diffuse = m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission");
   const mode = m.getAlphaMode();
   return {
+    ...(m.getName() ? { name: m.getName().slice(0, 120) } : {}),
     ...materialSchema.parse({
       baseColor: m.getBaseColorFactor().slice(0, 3).map(clamp),
       metallic: clamp(m.getMetallicFactor()),

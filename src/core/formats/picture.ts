@@ -2,7 +2,7 @@
 import { encode } from "fast-png";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
-import { isScalar, PASS_NAMES, passValues, type Film, type FilmStatistics, type PassName } from "../film/film";
+import { isScalar, lightValues, matteValues, PASS_NAMES, passValues, type Film, type FilmStatistics, type PassName } from "../film/film";
 import { writeExr, type ExrChannel, type ExrOptions } from "./exr";
 
 /** Facts of a render that travel in its file. */
@@ -13,7 +13,7 @@ export interface RenderFacts extends Partial<FilmStatistics> {
 
 /**
  * Channels of the wanted passes: beauty as R, G, B, others as layers (air.R, …, normal.X, mist.V); layers of one number are
- * always float.
+ * always float. Light groups and mattes that the film keeps follow (air.sun.R, object.column.V).
  */
 export function filmChannels(film: Film, passes: readonly PassName[], type: "half" | "float"): ExrChannel[] {
   const channels: ExrChannel[] = [];
@@ -31,7 +31,35 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
       channels.push({ name: pass === "beauty" ? band : `${pass}.${band}`, type, values: plane });
     }
   }
+  const add = (name: string, values: Float32Array): void => {
+    for (const [k, band] of ["R", "G", "B"].entries()) {
+      const plane = new Float32Array(n);
+      for (let i = 0; i < n; i++) plane[i] = values[3 * i + k]!;
+      channels.push({ name: `${name}.${band}`, type, values: plane });
+    }
+  };
+  // channel names part layers by dots
+  const plain = (name: string): string => name.replace(/[.\0]/g, "_");
+  for (const light of film.lights)
+    for (const side of ["air", "surfaces"] as const) add(`${side}.${plain(light)}`, lightValues(film, light, side));
+  for (const { kind, name, values } of mattes(film)) channels.push({ name: `${kind}.${plain(name)}.V`, type, values });
   return channels;
+}
+
+/** Mattes of everything in sight, things of one name together. */
+function mattes(film: Film): { kind: "object" | "material"; name: string; values: Float32Array }[] {
+  if (!film.mattes) return [];
+  return (["object", "material"] as const).flatMap((kind) => {
+    const found = new Map<string, Float32Array>();
+    for (const [index, name] of film.mattes![`${kind}s`].entries()) {
+      const values = matteValues(film, kind, index);
+      if (!values.some((v) => v > 0)) continue;
+      const had = found.get(name);
+      if (had) for (let i = 0; i < had.length; i++) had[i]! += values[i]!;
+      else found.set(name, values);
+    }
+    return [...found].map(([name, values]) => ({ kind, name, values }));
+  });
 }
 
 /** A film as OpenEXR, with the document and the render's facts in the header. */

@@ -37,7 +37,7 @@ export interface KernelExports {
 
 const PAGE = 65536;
 /** Pages of the fixed part of a kernel memory, as the compiled module declares. */
-const LEAST_PAGES = 67;
+const LEAST_PAGES = 131;
 /** Pages of a kernel memory at most: what the compiled module declares. */
 const MOST_PAGES = 65536;
 

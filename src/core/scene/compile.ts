@@ -17,7 +17,9 @@ import {
   type SurfaceMaterial,
   type Texture,
 } from "./geometry";
+import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
 import { emissiveTriangles } from "./glow";
+import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
 import { shapeMesh } from "./shapes";
@@ -75,7 +77,7 @@ export function geometryKey(doc: SceneDocument): string {
 
 function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>): Mesh {
   const object = doc.objects[i]!;
-  if (object.kind !== "model") return shapeMesh(object, doc.materials[object.material]!);
+  if (object.kind !== "model") return shapeMesh(object, { ...doc.materials[object.material]!, name: object.material });
   const model = models.get(object.asset);
   if (!model) throw new InputError(`objects[${i}]: model "${object.asset}" is missing`);
   return model;
@@ -159,6 +161,19 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
   };
 }
 
+/** What a document asks its film to keep beyond the usual passes. */
+export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): FilmExtras {
+  return {
+    lights: doc.film.lightParts ? lightGroups(doc).names : [],
+    mattes: doc.film.mattes
+      ? {
+          objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
+          materials: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
+        }
+      : null,
+  };
+}
+
 /** Where each buffer lies in kernel memory. */
 export interface MemoryPlan {
   nodes: number;
@@ -171,6 +186,9 @@ export interface MemoryPlan {
   /** Tables of lights, sky and media. */
   tables: number;
   film: number;
+  /** Floats of a film pixel, and what the film keeps. */
+  stride: number;
+  extras: FilmExtras;
   /** Bytes in all. */
   end: number;
   /** What is written to the parameters and tables. */
@@ -192,9 +210,11 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const tables = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
   const content = doc ? buildTables(doc, geometry, tables) : null;
   const film = align(tables + (content?.tables.byteLength ?? 0));
-  const end = film + pixels * L.PIXEL_SIZE;
+  const extras = doc ? filmExtras(doc, geometry) : NO_EXTRAS;
+  const stride = pixelFloats(extras);
+  const end = film + pixels * stride * 4;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, materials, uvs, textures, tables, film, end, content };
+  return { nodes, leaves, triangles, materials, uvs, textures, tables, film, stride, extras, end, content };
 }
 
 /** Copies geometry into kernel memory. */

@@ -21,6 +21,8 @@ export interface TextureUse {
 
 /** A material with what only models bring: textures and cut-outs. */
 export interface SurfaceMaterial extends Material {
+  /** As the document or the model calls it. */
+  name?: string;
   alphaMode?: "opaque" | "mask" | "blend";
   cutoff?: number;
   normalScale?: number;

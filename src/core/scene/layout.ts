@@ -19,9 +19,9 @@ export const MEDIUM_WORDS: i32 = 128;
 export const CONTROL: i32 = 106496;
 export const CONTROL_COUNT: i32 = 64;
 export const SCRATCH: i32 = 131072;
-export const SCRATCH_STRIDE: i32 = 65536;
+export const SCRATCH_STRIDE: i32 = 131072;
 export const MAX_WORKERS: i32 = 64;
-export const SCENE: i32 = 4325376;
+export const SCENE: i32 = 8519680;
 
 // --- control words (i32 index)
 /** Number of the run now allowed to work; a kernel whose run differs stops within a row. */
@@ -39,6 +39,10 @@ export const P_MATERIALS: i32 = 3;
 export const P_FILM: i32 = 4;
 export const P_WIDTH: i32 = 5;
 export const P_HEIGHT: i32 = 6;
+/** Bytes of a film pixel (see PIXEL_FLOATS), light groups kept apart (0: none), 1 where mattes are kept. */
+export const P_STRIDE: i32 = 14;
+export const P_GROUPS: i32 = 17;
+export const P_MATTES: i32 = 19;
 /** Addresses of texture coordinates and texture records (0 without textures). */
 export const P_UVS: i32 = 15;
 export const P_TEXTURES: i32 = 16;
@@ -79,6 +83,12 @@ export const P_OUTLIER: i32 = 145;
 /** Level veil: height of the ground below the air, m; mean luminance of the sky above, per band. */
 export const P_GROUND: i32 = 146;
 export const P_SKY_MEAN: i32 = 147;
+
+/** Light groups of sun, sky, glowing media, emissive surfaces. */
+export const P_SUN_GROUP: i32 = 150;
+export const P_SKY_GROUP: i32 = 151;
+export const P_GLOW_GROUP: i32 = 152;
+export const P_SHINE_GROUP: i32 = 153;
 
 // media in all
 export const P_MEDIA: i32 = 40;
@@ -251,6 +261,7 @@ export const L_IMAGE_HEIGHT: i32 = 39;
 /** For weighing: intensity as a distant point would have it, summed over bands; radius of its bounds. */
 export const L_WEIGHT: i32 = 40;
 export const L_REACH: i32 = 41;
+export const L_GROUP: i32 = 42;
 export const LIGHT_WORDS: i32 = 48;
 export const LP_ROWS: i32 = 181;
 export const LP_COLUMNS: i32 = 360;
@@ -332,8 +343,7 @@ export const T_TRANSMISSION: i32 = 4;
 /** Texture record, 32 bytes of i32: address of RGBA bytes, width, height, wrap along u and v (0 repeat, 1 mirror, 2 clamp), 1 when sRGB, 1 when nearest. */
 export const TEXTURE_SIZE: i32 = 32;
 
-/** Film pixel: f32 sums over samples. */
-export const PIXEL_SIZE: i32 = 128;
+/** Film pixel: f32 sums over samples. Behind these PIXEL_FLOATS lie mattes, then light groups, where a document asks for them. */
 export const F_AIR: i32 = 0;
 export const F_SURFACES: i32 = 3;
 export const F_TRANSMITTANCE: i32 = 6;
@@ -355,3 +365,9 @@ export const F_AIR_LUMINANCE2: i32 = 28;
 /** Rays traced. */
 export const F_RAYS: i32 = 29;
 export const PIXEL_FLOATS: i32 = 32;
+/** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
+export const MATTE_SLOTS: i32 = 6;
+export const MATTE_FLOATS: i32 = 24;
+/** One light group: air, surfaces. */
+export const GROUP_FLOATS: i32 = 6;
+export const MOST_GROUPS: i32 = 64;

@@ -5,6 +5,7 @@ import { temperatureRgb } from "../optics/colour";
 import type { CompiledGeometry } from "./compile";
 import { across, sub, sunDirection, unit, type V3 } from "./directions";
 import { goboPicture } from "./gobo";
+import { lightGroups } from "./groups";
 import * as L from "./layout";
 import { mediaMask } from "./media";
 import type { Tables } from "./tables";
@@ -159,7 +160,8 @@ export function lightRecords(
   tables: Tables,
   base: number,
 ): { records: Float64Array; count: number; distant: number } {
-  const shining = doc.lights.filter((l) => l.on && l.intensity > 0);
+  const groups = lightGroups(doc);
+  const shining = doc.lights.flatMap((light, i) => (light.on && light.intensity > 0 ? [{ light, group: groups.lights[i]! }] : []));
   const moon = doc.moon.on && doc.moon.illuminance > 0;
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
@@ -172,11 +174,13 @@ export function lightRecords(
     records[L.L_AIR] = doc.moon.air;
     records[L.L_SURFACES] = doc.moon.surfaces;
     records[L.L_MASK] = mediaMask(doc, doc.moon.media);
+    records[L.L_GROUP] = groups.moon;
     records[L.L_WEIGHT] = colour[0]! + colour[1]! + colour[2]!;
   }
-  shining.forEach((light, i) => {
+  shining.forEach(({ light, group }, i) => {
     const at = (i + distant) * L.LIGHT_WORDS;
     writeLight(records.subarray(at, at + L.LIGHT_WORDS), light, doc, geometry, tables, base);
+    records[at + L.L_GROUP] = group;
   });
   return { records, count: shining.length + distant, distant };
 }

@@ -5,6 +5,7 @@ import type { CompiledGeometry, MemoryPlan } from "./compile";
 import { across, cameraFrame, sunDirection } from "./directions";
 import { goboPicture } from "./gobo";
 import * as L from "./layout";
+import { lightGroups } from "./groups";
 import { lightRecords, lightTree } from "./lights";
 import { activeMedia, mediaMask, mediaRecords } from "./media";
 import { skyTable, type SkyTable } from "./sky";
@@ -51,6 +52,11 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
   }
+  const groups = lightGroups(doc);
+  p.set(L.P_SUN_GROUP, groups.sun);
+  p.set(L.P_SKY_GROUP, groups.sky);
+  p.set(L.P_GLOW_GROUP, groups.glow);
+  p.set(L.P_SHINE_GROUP, groups.shine);
   const { gobo } = doc.sun;
   if (doc.sun.on && gobo) {
     const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
@@ -114,6 +120,9 @@ export function writeParameters(
   p[L.P_UVS] = geometry.uvs ? plan.uvs : 0;
   p[L.P_TEXTURES] = geometry.textures.length ? plan.textures : 0;
   p[L.P_FILM] = plan.film;
+  p[L.P_STRIDE] = 4 * plan.stride;
+  p[L.P_GROUPS] = plan.extras.lights.length;
+  p[L.P_MATTES] = plan.extras.mattes ? 1 : 0;
   p[L.P_WIDTH] = width;
   p[L.P_HEIGHT] = height;
   p[L.P_ROOT] = geometry.bvh.root;

@@ -1,6 +1,6 @@
 /** Primitive shapes as triangles, centred on the origin, y up. */
-import type { Material, SceneObject } from "../document/schema";
-import type { Mesh } from "./geometry";
+import type { SceneObject } from "../document/schema";
+import type { Mesh, SurfaceMaterial } from "./geometry";
 
 type Vertex = [number, number, number];
 
@@ -15,7 +15,7 @@ class Builder {
     this.triangle(a, b, c, n);
     this.triangle(a, c, d, n);
   }
-  mesh(material: Material): Mesh {
+  mesh(material: SurfaceMaterial): Mesh {
     return {
       positions: new Float32Array(this.p),
       normals: new Float32Array(this.n),
@@ -64,7 +64,7 @@ function sphere(b: Builder, r: number): void {
 }
 
 /** Triangles of a primitive shape object, before its placement. */
-export function shapeMesh(object: Exclude<SceneObject, { kind: "model" }>, material: Material): Mesh {
+export function shapeMesh(object: Exclude<SceneObject, { kind: "model" }>, material: SurfaceMaterial): Mesh {
   const b = new Builder();
   switch (object.kind) {
     case "rectangle": {

@@ -87,7 +87,8 @@ const api = {
       if (c.name in numbers) put(c.values, numbers[c.name]!);
       if (c.name === "depth.Z") for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + F_HITS] = c.values[i] === Infinity ? 0 : 2;
       if (c.name === "noise.V") noise = c.values;
-      const layer = Object.keys(layers).find((l) => c.name.startsWith(l));
+      // not a light group's own layer (air.sun.R)
+      const layer = Object.keys(layers).find((l) => c.name.startsWith(l) && c.name.length === l.length + 1);
       if (!layer) continue;
       put(c.values, layers[layer]! + (layer === "normal." ? "XYZ" : "RGB").indexOf(c.name.slice(layer.length)));
       const counter = layer === "clear." ? F_CLEAR_COUNT : F_COUNT;

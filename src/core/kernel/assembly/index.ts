@@ -1,7 +1,7 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
-  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, PIXEL_SIZE,
+  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_MATERIAL, TRIANGLE_OBJECT,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
@@ -14,9 +14,10 @@ import { prepareChoice } from "./choose";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
 import { phaseOf, sampleCosine } from "./scatter";
 import {
-  preparePaths, cameraHit, airBranch, surfaceBranch, outR, outG, outB, camR, camG, camB, camFound, camT,
+  preparePaths, cameraHit, airBranch, surfaceBranch, camR, camG, camB, camFound, camT,
   glowSumR, glowSumG, glowSumB,
 } from "./path";
+import { prepareParts, storeParts, forgetParts, repeatParts, storeMattes, outR, outG, outB } from "./parts";
 import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
 import { prepareLook } from "./look";
 import { breakUp } from "./noise";
@@ -33,6 +34,7 @@ export function begin(id: i32): void {
   prepareLights();
   prepareChoice();
   preparePaths();
+  prepareParts();
   prepareLook();
 }
 
@@ -123,6 +125,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   const found = camFound, t = camT;
   const sx = nx, sy = ny, sz = nz;
   const cr = albedoR(), cg = albedoG(), cb = albedoB();
+  const met = hitTriangle;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
@@ -131,6 +134,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
       add(pixel, F_CLEAR + 2, outB);
     } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
+    forgetParts();
     return;
   }
   let sr = 0.0, sg = 0.0, sb = 0.0;
@@ -157,6 +161,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     emittedR = <f64>load<f32>(pixel, F_GLOW * 4) / had;
     emittedG = <f64>load<f32>(pixel, F_GLOW * 4 + 4) / had;
     emittedB = <f64>load<f32>(pixel, F_GLOW * 4 + 8) / had;
+    repeatParts(pixel);
   } else if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
@@ -170,16 +175,20 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     invalid += 1.0;
     ar = 0.0; ag = 0.0; ab = 0.0; sr = 0.0; sg = 0.0; sb = 0.0;
     emittedR = 0.0; emittedG = 0.0; emittedB = 0.0;
+    forgetParts();
   }
+  let left = 1.0;
   const limit = param(P_OUTLIER);
   if (limit > 0.0) {
     const l = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
     if (l > limit) {
       const k = limit / l;
+      left = k;
       ar *= k; ag *= k; ab *= k; sr *= k; sg *= k; sb *= k;
       emittedR *= k; emittedG *= k; emittedB *= k;
     }
   }
+  storeParts(pixel, left);
   add(pixel, F_GLOW, emittedR);
   add(pixel, F_GLOW + 1, emittedG);
   add(pixel, F_GLOW + 2, emittedB);
@@ -204,6 +213,8 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO, cr);
     add(pixel, F_ALBEDO + 1, cg);
     add(pixel, F_ALBEDO + 2, cb);
+    const tri = <usize>param(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
+    storeMattes(pixel, load<i32>(tri, TRIANGLE_OBJECT), load<i32>(tri, TRIANGLE_MATERIAL));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);
@@ -219,7 +230,7 @@ const BLOCK: i32 = 8;
 let settled: u32 = 0;
 
 /** Marks the blocks of a row of them, by column, whose noise is below the threshold. */
-function settle(film: usize, width: i32, x0: i32, x1: i32, y: i32, y1: i32): void {
+function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32, y1: i32): void {
   settled = 0;
   const end = y + BLOCK < y1 ? y + BLOCK : y1;
   for (let x = x0; x < x1; x += BLOCK) {
@@ -227,7 +238,7 @@ function settle(film: usize, width: i32, x0: i32, x1: i32, y: i32, y1: i32): voi
     let variance = 0.0, mean = 0.0;
     for (let j = y; j < end; j++)
       for (let i = x; i < right; i++) {
-        const p = film + <usize>(j * width + i) * PIXEL_SIZE;
+        const p = film + <usize>(j * width + i) * stride;
         const n = <f64>load<f32>(p, F_COUNT * 4);
         if (n < 2.0) continue;
         const r = <f64>load<f32>(p, F_AIR * 4) + <f64>load<f32>(p, F_SURFACES * 4);
@@ -254,6 +265,7 @@ export function renderTile(
   x0: i32, y0: i32, x1: i32, y1: i32, originX: i32, originY: i32, stride: i32, done: i32, first: i32, end: i32, passes: i32,
 ): i32 {
   const film = <usize>param(P_FILM);
+  const size = <usize>param(P_STRIDE);
   const width = <i32>param(P_WIDTH);
   const clear = (passes & PASS_CLEAR) != 0;
   prepareMedia(!clear);
@@ -261,14 +273,14 @@ export function renderTile(
   let pixels = 0;
   const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= <i32>param(P_LEAST_SAMPLES);
   for (let y = y0; y < y1; y++) {
-    if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, width, x0, x1, y, y1);
+    if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, size, width, x0, x1, y, y1);
     if ((y - originY) % stride != 0) continue;
     if (cancelled()) return pixels;
     for (let x = x0; x < x1; x++) {
       if ((x - originX) % stride != 0) continue;
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
       if (adapts && ((settled >> <u32>((x - x0) >> BLOCK_SHIFT)) & 1) != 0) continue;
-      const pixel = film + <usize>(y * width + x) * PIXEL_SIZE;
+      const pixel = film + <usize>(y * width + x) * size;
       for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
       pixels++;
     }

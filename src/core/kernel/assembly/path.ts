@@ -7,6 +7,7 @@
 import {
   P_EPSILON, P_SUN_DIR, P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT,
   RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF, P_GLOWING_MEDIA,
+  P_GLOW_GROUP, P_SHINE_GROUP, P_STARS, P_SUN_DISK, P_DISTANT_COUNT,
 } from "../../scene/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, word, plain } from "./state";
@@ -21,18 +22,15 @@ import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px
 import {
   SUN, SKY, NONE, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf,
 } from "./lights";
-import { sky, background, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
+import { sky, stars, sunDisk, moonDisk, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { prepareAir, chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
-import { veil, veilR, veilG, veilB, veilGlowR, veilGlowG, veilGlowB } from "./veil";
+import { veil, veilGlowR, veilGlowG, veilGlowB } from "./veil";
+import { beginBranch, give, groupOf } from "./parts";
 import { approach, nearT, nearGap } from "./approach";
 import {
   readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, PASSED, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
 } from "./surface";
 
-/** Luminance gathered by the branch last computed. */
-export let outR: f64 = 0.0;
-export let outG: f64 = 0.0;
-export let outB: f64 = 0.0;
 /** Transmittance of the camera ray, set by surfaceBranch(). */
 export let camR: f64 = 1.0;
 export let camG: f64 = 1.0;
@@ -86,6 +84,7 @@ function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
 // what arrives from a point of glowing air or of the sky
 let iR: f64 = 0.0, iG: f64 = 0.0, iB: f64 = 0.0;
 // direction to it, distance, and the density of drawing it, per steradian (sky) or cubic metre (glow)
+let iGroup: i32 = 0;
 let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
 
 /** Volume of the box about a medium's region; 0 where it has none. */
@@ -175,9 +174,7 @@ function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
   if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
   const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
   transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
-  outR += r * tr;
-  outG += g * tg;
-  outB += b * tb;
+  give(iGroup, r * tr, g * tg, b * tb);
 }
 
 /**
@@ -189,6 +186,7 @@ function lightAir(
 ): void {
   const p = airShare(light) / chanceOf;
   if (p <= 0.0) return;
+  iGroup = groupOf(light);
   br *= p;
   bg *= p;
   bb *= p;
@@ -267,6 +265,7 @@ function lightSurface(
 ): void {
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
+  iGroup = groupOf(light);
   br *= p;
   bg *= p;
   bb *= p;
@@ -396,9 +395,7 @@ function walk(
           const pe = fromSky * environmentPdf(dx, dy, dz);
           k *= fromPdf / (fromPdf + pe);
         }
-        outR += k * br * skyR;
-        outG += k * bg * skyG;
-        outB += k * bb * skyB;
+        give(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
         return;
       }
       readSurface(dx, dy, dz);
@@ -417,9 +414,7 @@ function walk(
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
-        outR += k * br * emR;
-        outG += k * bg * emG;
-        outB += k * bb * emB;
+        give(<i32>param(P_SHINE_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
       }
       if (isBlack()) return;
       x += t * dx;
@@ -541,18 +536,13 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
 
 /** Light scattered or emitted into the camera ray before its end; sets out. Follows cameraHit(). */
 export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
-  outR = 0.0;
-  outG = 0.0;
-  outB = 0.0;
+  beginBranch(true, 1.0);
   glowSumR = 0.0;
   glowSumG = 0.0;
   glowSumB = 0.0;
   const tHit = camT;
   if (veils) {
     veil(ox, oy, oz, dx, dy, dz, tHit);
-    outR = veilR;
-    outG = veilG;
-    outB = veilB;
     glowSumR = veilGlowR;
     glowSumG = veilGlowG;
     glowSumB = veilGlowB;
@@ -562,15 +552,13 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   prepareAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunPhase, !full || environment);
   const count = airSamples;
+  beginBranch(true, 1.0 / <f64>count);
   for (let i = 0; i < count; i++) {
     subSample(<u32>i, <u32>count);
     airSample(ox, oy, oz, dx, dy, dz, tHit);
   }
   subSample(0, 1);
   const scale = 1.0 / <f64>count;
-  outR *= scale;
-  outG *= scale;
-  outB *= scale;
   glowSumR *= scale;
   glowSumG *= scale;
   glowSumB *= scale;
@@ -614,9 +602,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
     bb *= load<f64>(at, 24);
     break;
   }
-  outR += br * gR;
-  outG += bg * gG;
-  outB += bb * gB;
+  if (glows) give(<i32>param(P_GLOW_GROUP), br * gR, bg * gG, bb * gB);
   glowSumR += br * gR;
   glowSumG += bg * gG;
   glowSumB += bb * gB;
@@ -632,11 +618,25 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
 }
 
+/** Sky, stars and the visible disks, as the lens sees them with weight (br, bg, bb). */
+function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void {
+  const distant = <i32>param(P_DISTANT_COUNT);
+  let hidden = false;
+  for (let i = 0; i < distant; i++) {
+    if (!moonDisk(i, dx, dy, dz)) continue;
+    give(groupOf(i), br * skyR, bg * skyG, bb * skyB);
+    hidden = true;
+  }
+  // the moon hides the stars behind it, and the sun
+  if (!hidden && param(P_SUN_DISK) != 0.0 && sunDisk(dx, dy, dz)) give(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
+  sky(dx, dy, dz);
+  if (!hidden && param(P_STARS) > 0.0) stars(dx, dy, dz);
+  give(groupOf(SKY), br * skyR, bg * skyG, bb * skyB);
+}
+
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
 export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
-  outR = 0.0;
-  outG = 0.0;
-  outB = 0.0;
+  beginBranch(false, 1.0);
   const tHit = camT;
   transmit(ox, oy, oz, dx, dy, dz, tHit, camFound ? RAY_CAMERA : RAY_SKY);
   camR = tr;
@@ -644,10 +644,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   camB = tb;
   let br = tr * camWeightR, bg = tg * camWeightG, bb = tb * camWeightB;
   if (!camFound) {
-    background(dx, dy, dz);
-    outR = br * skyR;
-    outG = bg * skyG;
-    outB = bb * skyB;
+    background(dx, dy, dz, br, bg, bb);
     return;
   }
   br *= camRest;
@@ -658,9 +655,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg *= Math.exp(-insideG * tHit);
     bb *= Math.exp(-insideB * tHit);
   }
-  outR = br * emR;
-  outG = bg * emG;
-  outB = bb * emB;
+  if (emR + emG + emB > 0.0) give(<i32>param(P_SHINE_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
   const last = surfaceLimit == 0;

@@ -1,11 +1,11 @@
 /** The background at infinity: sky from a gradient or a table, the disks of sun and moon, stars. */
 import {
-  P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_TURN, P_ENV_CDF, P_SUN_DISK, P_SUN_DIR, P_SUN_COS,
-  P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, P_DISTANT_COUNT, L_AXIS, L_COS_OUTER, L_INTENSITY,
+  P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_TURN, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
+  P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
 } from "../../scene/layout";
 import { param, lightParam } from "./state";
 
-/** Set by sky() and background(): luminance per band. */
+/** Set by sky(), sunDisk() and moonDisk(): luminance per band. */
 export let skyR: f64 = 0.0;
 export let skyG: f64 = 0.0;
 export let skyB: f64 = 0.0;
@@ -106,7 +106,7 @@ function hash(x: u32): u32 {
 }
 
 /** Adds the stars along a direction: at most one in each cell of rings of equal height. */
-function stars(dx: f64, dy: f64, dz: f64): void {
+export function stars(dx: f64, dy: f64, dz: f64): void {
   const n = param(P_STARS);
   // cells of about equal area: rings in the sine of elevation, as many cells in each; four cells a star
   const rings = Math.max(4.0, Math.floor(Math.sqrt(2.0 * n)));
@@ -136,30 +136,24 @@ function stars(dx: f64, dy: f64, dz: f64): void {
   skyB += l * (1.0 - 0.5 * hue);
 }
 
-/** Sky, stars and the visible disks, as the lens sees them. */
-export function background(dx: f64, dy: f64, dz: f64): void {
-  sky(dx, dy, dz);
-  if (param(P_STARS) > 0.0) stars(dx, dy, dz);
-  if (param(P_SUN_DISK) != 0.0) {
-    const c = dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2);
-    const edge = param(P_SUN_COS);
-    if (c >= edge) {
-      const k = 1.0 / (TWO_PI * (1.0 - edge));
-      skyR += param(P_SUN_E) * k;
-      skyG += param(P_SUN_E + 1) * k;
-      skyB += param(P_SUN_E + 2) * k;
-    }
-  }
-  const distant = <i32>param(P_DISTANT_COUNT);
-  for (let i = 0; i < distant; i++) {
-    const c = dx * lightParam(i, L_AXIS) + dy * lightParam(i, L_AXIS + 1) + dz * lightParam(i, L_AXIS + 2);
-    const edge = lightParam(i, L_COS_OUTER);
-    if (c < edge) continue;
-    // the moon hides the stars behind it
-    const k = 1.0 / (TWO_PI * (1.0 - edge));
-    sky(dx, dy, dz);
-    skyR += lightParam(i, L_INTENSITY) * k;
-    skyG += lightParam(i, L_INTENSITY + 1) * k;
-    skyB += lightParam(i, L_INTENSITY + 2) * k;
-  }
+/** Luminance of the sun's disk along a direction. @returns whether the direction meets it */
+export function sunDisk(dx: f64, dy: f64, dz: f64): bool {
+  const edge = param(P_SUN_COS);
+  if (dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2) < edge) return false;
+  const k = 1.0 / (TWO_PI * (1.0 - edge));
+  skyR = param(P_SUN_E) * k;
+  skyG = param(P_SUN_E + 1) * k;
+  skyB = param(P_SUN_E + 2) * k;
+  return true;
+}
+
+/** Luminance of the disk of distant light i along a direction. @returns whether the direction meets it */
+export function moonDisk(i: i32, dx: f64, dy: f64, dz: f64): bool {
+  const edge = lightParam(i, L_COS_OUTER);
+  if (dx * lightParam(i, L_AXIS) + dy * lightParam(i, L_AXIS + 1) + dz * lightParam(i, L_AXIS + 2) < edge) return false;
+  const k = 1.0 / (TWO_PI * (1.0 - edge));
+  skyR = lightParam(i, L_INTENSITY) * k;
+  skyG = lightParam(i, L_INTENSITY + 1) * k;
+  skyB = lightParam(i, L_INTENSITY + 2) * k;
+  return true;
 }

@@ -14,12 +14,11 @@ import {
   scattererWeight, pointCount, glowR, glowG, glowB, segA, segB, transmit, tr, tg, tb,
 } from "./medium";
 import { phaseAt, phR, phG, phB } from "./scatter";
-import { lightFrom, mediaMask, SUN, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
+import { lightFrom, mediaMask, SUN, SKY, GLOW, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
+import { give, groupOf, keepsParts } from "./parts";
 import { approach, nearT, nearGap } from "./approach";
 
-export let veilR: f64 = 0.0;
-export let veilG: f64 = 0.0;
-export let veilB: f64 = 0.0;
+/** Part of what veil() gathered that the media emit themselves. */
 export let veilGlowR: f64 = 0.0;
 export let veilGlowG: f64 = 0.0;
 export let veilGlowB: f64 = 0.0;
@@ -74,15 +73,15 @@ function ratio(p: usize, band: i32, w: f64): f64 {
   return s > 0.0 ? (w * word(p, M_SIGMA_T + band)) / s : 0.0;
 }
 
-/** Light of one band scattered more than once, at a point whose air above and below is known. */
+/** Light of one band scattered more than once, of the sun and of the sky (weights 0 or 1), at a point whose air above and below is known. */
 // @ts-ignore: decorator
 @inline
-function many(above: f64, below: f64, along: f64, omega: f64, band: i32, mu0: f64, dy: f64): f64 {
+function many(above: f64, below: f64, along: f64, omega: f64, band: i32, mu0: f64, dy: f64, withSun: f64, withSky: f64): f64 {
   if (omega <= 0.0) return 0.0;
-  const sun = param(P_SUN_E + band) * param(P_SUN_AIR);
+  const sun = withSun * param(P_SUN_E + band) * param(P_SUN_AIR);
   // the sun's own depth says how deep the layer is for it, where the air is no plane layer
   const m = mu0 > 0.02 && along > 0.0 && above > 1e-9 ? Math.min(1.0, Math.max(0.02, above / along)) : Math.max(mu0, 0.02);
-  eddington(above, above + below, omega, mean, mu0 > 0.0 ? m : 0.0, sun, param(P_SKY_MEAN + band) * param(P_SKY_AIR), 0.25);
+  eddington(above, above + below, omega, mean, mu0 > 0.0 ? m : 0.0, sun, withSky * param(P_SKY_MEAN + band) * param(P_SKY_AIR), 0.25);
   // light that travels along -d reaches the lens: its cosine downwards is that of d upwards
   return Math.max(0.0, diffuseMean + diffuseG * dy * diffuseSlope);
 }
@@ -96,6 +95,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   veilGlowR += cR * gR;
   veilGlowG += cG * gG;
   veilGlowB += cB * gB;
+  if (gR + gG + gB > 0.0) give(groupOf(GLOW), cR * gR, cG * gG, cB * gB);
   if (!scatters) return;
   mixture();
   const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
@@ -108,34 +108,48 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   const bR = multiple ? beamLeft(aR, alR, mean) : Math.exp(-aR);
   const bG = multiple ? beamLeft(aG, alG, mean) : Math.exp(-aG);
   const bB = multiple ? beamLeft(aB, alB, mean) : Math.exp(-aB);
-  veilR += cR * phR * param(P_SUN_E) * share * bR;
-  veilG += cG * phG * param(P_SUN_E + 1) * share * bG;
-  veilB += cB * phB * param(P_SUN_E + 2) * share * bB;
+  give(
+    groupOf(SUN), cR * phR * param(P_SUN_E) * share * bR, cG * phG * param(P_SUN_E + 1) * share * bG, cB * phB * param(P_SUN_E + 2) * share * bB,
+  );
   const distant = <i32>param(P_DISTANT_COUNT);
   for (let i = 0; i < distant; i++) {
     const mx = lightParam(i, L_AXIS), my = lightParam(i, L_AXIS + 1), mz = lightParam(i, L_AXIS + 2);
     opticalDepth(x, y, z, mx, my, mz, Infinity);
     phaseAt(dx * mx + dy * my + dz * mz, mediaMask(i));
     const q = lightParam(i, L_AIR);
-    veilR += cR * phR * q * lightParam(i, L_INTENSITY) * Math.exp(-depthR);
-    veilG += cG * phG * q * lightParam(i, L_INTENSITY + 1) * Math.exp(-depthG);
-    veilB += cB * phB * q * lightParam(i, L_INTENSITY + 2) * Math.exp(-depthB);
+    give(
+      groupOf(i), cR * phR * q * lightParam(i, L_INTENSITY) * Math.exp(-depthR), cG * phG * q * lightParam(i, L_INTENSITY + 1) * Math.exp(-depthG),
+      cB * phB * q * lightParam(i, L_INTENSITY + 2) * Math.exp(-depthB),
+    );
   }
   opticalDepth(x, y, z, 0.0, 1.0, 0.0, Infinity);
   const uR = depthR, uG = depthG, uB = depthB;
   if (!multiple) {
     // the sky once scattered: even, seen through the air above
-    const m = 1.66;
-    veilR += cR * wR * param(P_SKY_MEAN) * param(P_SKY_AIR) * Math.exp(-m * uR);
-    veilG += cG * wG * param(P_SKY_MEAN + 1) * param(P_SKY_AIR) * Math.exp(-m * uG);
-    veilB += cB * wB * param(P_SKY_MEAN + 2) * param(P_SKY_AIR) * Math.exp(-m * uB);
+    const m = 1.66, q = param(P_SKY_AIR);
+    give(
+      groupOf(SKY), cR * wR * param(P_SKY_MEAN) * q * Math.exp(-m * uR), cG * wG * param(P_SKY_MEAN + 1) * q * Math.exp(-m * uG),
+      cB * wB * param(P_SKY_MEAN + 2) * q * Math.exp(-m * uB),
+    );
     return;
   }
   opticalDepth(x, y, z, 0.0, -1.0, 0.0, Math.max(1e-3, y - param(P_GROUND)));
   const dR = depthR, dG = depthG, dB = depthB;
-  veilR += cR * wR * many(uR, dR, aR, alR, 0, sy, dy);
-  veilG += cG * wG * many(uG, dG, aG, alG, 1, sy, dy);
-  veilB += cB * wB * many(uB, dB, aB, alB, 2, sy, dy);
+  if (!keepsParts()) {
+    give(
+      0, cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 1.0),
+      cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 1.0),
+    );
+    return;
+  }
+  give(
+    groupOf(SUN), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 0.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 0.0),
+    cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 0.0),
+  );
+  give(
+    groupOf(SKY), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 0.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 0.0, 1.0),
+    cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 0.0, 1.0),
+  );
 }
 
 /** Light of one local light by way of the air at distance t of the ray. */
@@ -150,14 +164,11 @@ function addLocal(i: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   phaseAt(dx * ux + dy * uy + dz * uz, mediaMask(i));
   transmit(x, y, z, ux, uy, uz, far, RAY_SHADOW);
   const q = lightParam(i, L_AIR);
-  veilR += cR * phR * q * eR * tr;
-  veilG += cG * phG * q * eG * tg;
-  veilB += cB * phB * q * eB * tb;
+  give(groupOf(i), cR * phR * q * eR * tr, cG * phG * q * eG * tg, cB * phB * q * eB * tb);
 }
 
-/** The veil of [0, tHit] of a camera ray; sets veil… */
+/** Gathers the veil of [0, tHit] of a camera ray. */
 export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  veilR = 0.0; veilG = 0.0; veilB = 0.0;
   veilGlowR = 0.0; veilGlowG = 0.0; veilGlowB = 0.0;
   const ray = tHit < Infinity ? RAY_CAMERA : RAY_SKY;
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, ray)) return;
@@ -183,7 +194,4 @@ export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit:
         addLocal(i, t, (0.5 * weight(j) * (to - from) * nearGap) / (c * c), ox, oy, oz, dx, dy, dz, ray);
       }
   }
-  veilR += veilGlowR;
-  veilG += veilGlowG;
-  veilB += veilGlowB;
 }

@@ -1,0 +1,123 @@
+/**
+ * What one sample gathers: the sum over all lights, and the part of each light group where a document keeps
+ * them apart. The parts add up to the sum to rounding, in the air and on surfaces alike.
+ */
+import {
+  F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_GLOW_GROUP, P_GROUPS, P_LIGHT_COUNT, P_MATTES,
+  P_SHINE_GROUP, P_SKY_GROUP, P_SUN_GROUP,
+} from "../../scene/layout";
+import { lightParam, param, scratch } from "./state";
+import { GLOW, SKY, SUN } from "./lights";
+
+/** Luminance gathered by the branch begun last. */
+export let outR: f64 = 0.0;
+export let outG: f64 = 0.0;
+export let outB: f64 = 0.0;
+
+/** Sums of the groups of the present sample: six f64 each. */
+const PARTS: usize = 65536;
+let groups: i32 = 0;
+/** Bits of the groups that the present sample lit, and where in a group the present branch adds. */
+let touched: u64 = 0;
+let side: usize = 0;
+let scale: f64 = 1.0;
+let groupsAt: usize = 0;
+let mattesAt: usize = 0;
+
+export function prepareParts(): void {
+  groups = <i32>param(P_GROUPS);
+  mattesAt = param(P_MATTES) != 0.0 ? <usize>PIXEL_FLOATS << 2 : 0;
+  groupsAt = <usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0)) << 2;
+  touched = 0;
+}
+
+/** Whether groups are kept apart. */
+export function keepsParts(): bool { return groups > 0; }
+
+/** Begins to gather light of surfaces, or of the air (then by samples of weight `k`). */
+export function beginBranch(air: bool, k: f64): void {
+  outR = 0.0;
+  outG = 0.0;
+  outB = 0.0;
+  side = air ? 0 : 24;
+  scale = k;
+}
+
+/** Group of a light, or of an emissive triangle (numbered after the lights). */
+export function groupOf(light: i32): i32 {
+  if (groups == 0) return 0;
+  if (light == SUN) return <i32>param(P_SUN_GROUP);
+  if (light == SKY) return <i32>param(P_SKY_GROUP);
+  if (light == GLOW) return <i32>param(P_GLOW_GROUP);
+  return light >= <i32>param(P_LIGHT_COUNT) ? <i32>param(P_SHINE_GROUP) : <i32>lightParam(light, L_GROUP);
+}
+
+/** Adds light of a group to what the branch gathers. */
+// @ts-ignore: decorator
+@inline
+export function give(group: i32, r: f64, g: f64, b: f64): void {
+  r *= scale;
+  g *= scale;
+  b *= scale;
+  outR += r;
+  outG += g;
+  outB += b;
+  if (groups > 0) giveApart(group, r, g, b);
+}
+
+function giveApart(group: i32, r: f64, g: f64, b: f64): void {
+  const at = scratch + PARTS + <usize>(group * 48);
+  const bit = <u64>1 << <u64>group;
+  if ((touched & bit) == 0) {
+    touched |= bit;
+    memory.fill(at, 0, 48);
+  }
+  store<f64>(at + side, load<f64>(at + side) + r);
+  store<f64>(at + side, load<f64>(at + side, 8) + g, 8);
+  store<f64>(at + side, load<f64>(at + side, 16) + b, 16);
+}
+
+/** Adds the groups of the sample, times k, to a film pixel, and is ready for the next sample. */
+export function storeParts(pixel: usize, k: f64): void {
+  if (touched == 0) return;
+  for (let i = 0; i < groups; i++) {
+    if (((touched >> <u64>i) & 1) == 0) continue;
+    const from = scratch + PARTS + <usize>(i * 48);
+    const to = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
+    for (let c = 0; c < GROUP_FLOATS; c++) {
+      const at = to + (<usize>c << 2);
+      const v = load<f64>(from + (<usize>c << 3)) * k;
+      if (isFinite(v)) store<f32>(at, load<f32>(at) + <f32>v);
+    }
+  }
+  touched = 0;
+}
+export function forgetParts(): void { touched = 0; }
+
+/** Adds the mean of the air so far once more to every group of a pixel. */
+export function repeatParts(pixel: usize): void {
+  const n = load<f32>(pixel, F_COUNT * 4);
+  for (let i = 0; i < groups; i++) {
+    const at = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
+    for (let c: usize = 0; c < 12; c += 4) store<f32>(at + c, load<f32>(at + c) * (1.0 + 1.0 / n));
+  }
+}
+
+/** Counts a sample that met an object and a material; a pixel that meets more than its slots hold leaves the last out. */
+export function storeMattes(pixel: usize, object: i32, material: i32): void {
+  if (mattesAt == 0) return;
+  count(pixel + mattesAt, object);
+  count(pixel + mattesAt + <usize>(MATTE_SLOTS * 8), material);
+}
+
+function count(slots: usize, id: i32): void {
+  const key = <f32>(id + 1);
+  for (let i = 0; i < MATTE_SLOTS; i++) {
+    const at = slots + (<usize>i << 3);
+    const n = load<f32>(at, 4);
+    if (n > 0.0 && load<f32>(at) != key) continue;
+    store<f32>(at, key);
+    store<f32>(at, n + 1.0, 4);
+    return;
+  }
+}

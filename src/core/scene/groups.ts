@@ -1,0 +1,40 @@
+/** Lights kept apart on the film: which group each belongs to. A pass of a group is balanced after the render. */
+import type { SceneDocument } from "../document/schema";
+import { MOST_GROUPS } from "./layout";
+
+/** Groups of a document by number, and the group of each light. */
+export interface LightGroups {
+  names: readonly string[];
+  sun: number;
+  moon: number;
+  sky: number;
+  /** Media that glow, and emissive surfaces. */
+  glow: number;
+  shine: number;
+  /** By place in the document's list of lights. */
+  lights: readonly number[];
+}
+
+/** Name of the group that takes what no longer fits. */
+export const OTHER_LIGHTS = "other lights";
+
+/**
+ * Groups of the document's lights: by the group a light names, else each light its own by its name; lights of one name
+ * share a group. Past MOST_GROUPS the remaining lights share one. Lights that are off have none of their own.
+ */
+export function lightGroups(doc: SceneDocument): LightGroups {
+  const names: string[] = [];
+  const of = (name: string): number => {
+    const at = names.indexOf(name);
+    if (at >= 0) return at;
+    if (names.length >= MOST_GROUPS - 1) return names.includes(OTHER_LIGHTS) ? names.indexOf(OTHER_LIGHTS) : names.push(OTHER_LIGHTS) - 1;
+    return names.push(name) - 1;
+  };
+  const sky = doc.sky.on || doc.sky.stars ? of(doc.sky.group ?? "sky") : 0;
+  const sun = doc.sun.on ? of(doc.sun.group ?? "sun") : 0;
+  const moon = doc.moon.on ? of(doc.moon.group ?? "moon") : 0;
+  const glow = doc.air.some((m) => m.on && m.emission) ? of("glowing air") : 0;
+  const shine = of("glowing surfaces");
+  const lights = doc.lights.map((l) => (l.on ? of(l.group ?? l.name) : 0));
+  return { names, sun, moon, sky, glow, shine, lights };
+}

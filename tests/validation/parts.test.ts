@@ -1,0 +1,144 @@
+/** Light groups and mattes: parts kept apart on the film. */
+import { describe, expect, it } from "vitest";
+import { lightValues, matteValues, passValues, type Film } from "#core/film/film";
+import { filmChannels } from "#core/formats/picture";
+import { render, type PartialDocument } from "../support/kernel";
+
+const scene = (level: "veil" | "shafts" | "full"): PartialDocument => ({
+  sun: { azimuth: 40, elevation: 35, illuminance: 2000 },
+  moon: { on: true, azimuth: 200, elevation: 50, illuminance: 300 },
+  sky: { luminance: 300, stars: { count: 100_000 } },
+  materials: {
+    wall: { baseColor: [0.6, 0.5, 0.4] },
+    lamp: { baseColor: [0, 0, 0], emission: [400, 300, 200] },
+    pane: { baseColor: [0.9, 0.5, 0.2], transmission: 0.9 },
+  },
+  objects: [
+    { kind: "rectangle", name: "ground", material: "wall", size: [40, 40] },
+    { kind: "sphere", name: "glow", material: "lamp", position: [1, 1, -4], radius: 0.4 },
+    { kind: "rectangle", material: "pane", position: [-1, 1, -2], size: [1, 1], rotation: [90, 0, 0] },
+  ],
+  lights: [
+    { kind: "point", name: "left", position: [-2, 2, -4], intensity: 300 },
+    { kind: "point", name: "right", position: [2, 2, -4], intensity: 300, group: "pair" },
+    { kind: "spot", name: "back", position: [2, 3, -8], target: [0, 0, -4], intensity: 900, group: "pair" },
+    { kind: "point", name: "off", on: false, position: [0, 1, 0], intensity: 1e6 },
+  ],
+  air: [
+    { density: 0.08, height: { level: 1, scale: 3 } },
+    {
+      name: "ember",
+      density: 0.5,
+      region: { kind: "sphere", centre: [0, 1, -5], radius: 1 },
+      breakUp: {},
+      emission: { colour: [1, 0.5, 0.2], strength: 50 },
+    },
+  ],
+  camera: { position: [0, 1.5, 3], target: [0, 1, -4], fieldOfView: 60 },
+  render: { level, surfaceBounces: 2, airBounces: 4, airSamples: 3 },
+  film: { size: [24, 16], lightParts: true },
+});
+
+const mean = (v: Float32Array): number => v.reduce((a, b) => a + b, 0) / v.length;
+const sumOf = (film: Film, side: "air" | "surfaces"): Float32Array => {
+  const sum = new Float32Array(film.width * film.height * 3);
+  for (const group of film.lights) lightValues(film, group, side).forEach((v, i) => (sum[i]! += v));
+  return sum;
+};
+
+describe("light groups", () => {
+  it.each(["veil", "shafts", "full"] as const)("add up to the air and to the surfaces in every pixel, level %s", async (level) => {
+    const film = await render(scene(level), 24);
+    expect(film.lights).toEqual(["sky", "sun", "moon", "glowing air", "glowing surfaces", "left", "pair"]);
+    for (const side of ["air", "surfaces"] as const) {
+      const whole = passValues(film, side);
+      const sum = sumOf(film, side);
+      for (let i = 0; i < whole.length; i++) expect(Math.abs(sum[i]! - whole[i]!)).toBeLessThanOrEqual(1e-5 * (1 + whole[i]!));
+    }
+    for (const group of film.lights)
+      expect(mean(lightValues(film, group, "air")), group).toBeGreaterThan(level === "veil" && group === "glowing surfaces" ? -1 : 0);
+  });
+
+  it("keeping them changes nothing else", async () => {
+    const kept = await render(scene("full"), 4);
+    const not = await render({ ...scene("full"), film: { size: [24, 16] } }, 4);
+    expect(passValues(kept, "beauty")).toEqual(passValues(not, "beauty"));
+    expect(kept.stride).toBeGreaterThan(not.stride);
+  });
+
+  it("a group is what its lights give alone", async () => {
+    const all = await render(scene("full"), 400);
+    const s = scene("full");
+    const alone = await render(
+      {
+        ...s,
+        sun: { on: false },
+        moon: { on: false },
+        sky: { on: false },
+        lights: s.lights!.filter((l) => l.group === "pair"),
+        materials: { ...s.materials, lamp: { baseColor: [0, 0, 0] } },
+        air: s.air!.map((m) => ({ ...m, emission: null })),
+      },
+      400,
+    );
+    for (const side of ["air", "surfaces"] as const) {
+      const a = lightValues(all, "pair", side),
+        b = passValues(alone, side);
+      // pixels are independent of each other: their spread tells the error of the mean
+      const d = Array.from(a, (v, i) => v - b[i]!);
+      const m = d.reduce((x, y) => x + y, 0) / d.length;
+      const error = Math.sqrt(d.reduce((x, y) => x + (y - m) ** 2, 0) / d.length / (d.length / 3));
+      expect(Math.abs(m), side).toBeLessThan(4 * error);
+      expect(error).toBeLessThan(0.05 * mean(b));
+    }
+  });
+
+  it("past the limit the rest share one group, and an outlier limit holds the parts to the sum", async () => {
+    const film = await render(
+      {
+        ...scene("shafts"),
+        lights: Array.from({ length: 80 }, (_, i) => ({
+          kind: "point" as const,
+          name: `lamp ${i}`,
+          position: [i / 8 - 5, 2, -5] as [number, number, number],
+          intensity: 50,
+        })),
+        render: { level: "shafts", outlierLimit: 0.001 },
+      },
+      8,
+    );
+    expect(film.lights).toHaveLength(64);
+    expect(film.lights[63]).toBe("other lights");
+    const whole = passValues(film, "air");
+    sumOf(film, "air").forEach((v, i) => expect(Math.abs(v - whole[i]!)).toBeLessThanOrEqual(1e-5 * (1 + whole[i]!)));
+  });
+});
+
+describe("mattes", () => {
+  it("cover what objects and materials cover, add up to all that is hit, and travel in the file", async () => {
+    const film = await render(
+      {
+        sky: { on: false },
+        materials: { a: {}, b: {} },
+        objects: [
+          { kind: "rectangle", name: "wall.left", material: "a", position: [-1, 0, -5], size: [2, 20], rotation: [90, 0, 0] },
+          { kind: "rectangle", name: "right", material: "b", position: [1.35, 0, -5], size: [2.7, 20], rotation: [90, 0, 0] },
+        ],
+        // a frame 8 m wide about x = 0 in 8 pixels: the left wall fills two of them, the right one two and seven tenths
+        camera: { kind: "orthographic", position: [0, 0, 0], target: [0, 0, -1], height: 2 },
+        film: { size: [8, 2], mattes: true, lightParts: true },
+      },
+      1024,
+    );
+    expect(film.mattes).toEqual({ objects: ["wall.left", "right"], materials: ["a", "b"] });
+    const left = matteValues(film, "object", 0),
+      right = matteValues(film, "material", 1);
+    expect([...left.subarray(0, 8)]).toEqual([0, 0, 1, 1, 0, 0, 0, 0]);
+    expect([...right.subarray(0, 6)]).toEqual([0, 0, 0, 0, 1, 1]);
+    expect(right[6]).toBeCloseTo(0.7, 2);
+    const names = filmChannels(film, ["beauty"], "float").map((c) => c.name);
+    expect(names).toContain("object.wall_left.V");
+    expect(names).toContain("material.b.V");
+    expect(names).toContain("surfaces.sun.G");
+  });
+});
