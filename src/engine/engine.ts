@@ -65,8 +65,8 @@ export class RenderEngine {
   private readonly slots: Slot[] = [];
   private geometry: CompiledGeometry | null = null;
   private written: { geometry: CompiledGeometry; plan: MemoryPlan } | null = null;
-  /** What the bounds of media now in memory belong to. */
-  private bounds = "";
+  /** Blocks of the tables now in memory that the kernels fill as they go. */
+  private filled: ReadonlySet<string> = new Set();
   private run = 0;
   private current: Promise<unknown> = Promise.resolve();
   private stopping: (() => void) | null = null;
@@ -308,7 +308,6 @@ export class RenderEngine {
     if (this.host.shared) {
       growMemory(this.memory, plan.end);
       if (this.written?.geometry !== geometry) writeGeometry(this.memory.buffer, geometry, plan);
-      const bounds = plan.content?.boundsKey ?? "";
       writeParameters(
         this.memory.buffer,
         doc,
@@ -316,9 +315,9 @@ export class RenderEngine {
         plan,
         width,
         height,
-        this.written?.geometry === geometry && this.bounds === bounds,
+        this.written?.geometry === geometry ? this.filled : undefined,
       );
-      this.bounds = bounds;
+      this.filled = plan.content?.tables.filledAt(plan.tables) ?? new Set();
       const data = new Float32Array(this.memory.buffer, plan.film, floats);
       data.fill(0);
       this.written = { geometry, plan };

@@ -90,6 +90,15 @@ export const P_SKY_GROUP: i32 = 151;
 export const P_GLOW_GROUP: i32 = 152;
 export const P_SHINE_GROUP: i32 = 153;
 
+/** Map of how far down sunlight comes, and the tint of panes above (4 f32 a texel): its address (0 none), unit vectors across, low corner, texels a metre, where rays begin. */
+export const P_SUN_MAP: i32 = 154;
+export const P_SUN_MAP_U: i32 = 155;
+export const P_SUN_MAP_V: i32 = 158;
+export const P_SUN_MAP_LOW: i32 = 161;
+export const P_SUN_MAP_SCALE: i32 = 163;
+export const P_SUN_MAP_TOP: i32 = 164;
+export const SUN_MAP_SIDE: i32 = 384;
+
 // media in all
 export const P_MEDIA: i32 = 40;
 /** Address of the local lights. */

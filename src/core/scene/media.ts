@@ -118,6 +118,12 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly
   return cells;
 }
 
+/** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
+function shapeKey(r: Float64Array): string {
+  const words = (a: number, b: number): number[] => [...r.subarray(a, b)];
+  return JSON.stringify([...words(0, L.M_SIGMA_S), ...words(L.M_CENTRE, L.M_SEEN), ...words(L.M_GRID, L.M_BIT)]);
+}
+
 /**
  * The records of all active media, MEDIUM_WORDS numbers each. Addresses of coarse grids are relative to the
  * tables they are added to; `base` is where those will lie.
@@ -160,7 +166,7 @@ export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tab
     r[L.M_STEP] = doc.render.stepSize === "auto" ? automaticStep(m) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry.bounds);
-      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), true);
+      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r));
     }
   });
   return all;

@@ -17,15 +17,13 @@ export interface SceneTables {
   media: Float64Array;
   /** Parameter values by index, set over the rest. */
   parameters: Map<number, number>;
-  /** Equal keys over the same geometry at the same place: bounds of media that the kernel found still hold. */
-  boundsKey: string;
 }
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
 export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number): SceneTables {
   const tables = new Tables();
   const p = new Map<number, number>();
-  const add = (values: Float32Array | Float64Array): number => base + tables.add(values);
+  const add = (values: Float32Array | Float64Array, key: string | null = null): number => base + tables.add(values, key);
   const media = mediaRecords(doc, geometry, tables, base);
   p.set(L.P_MEDIA, activeMedia(doc).length);
   p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter((m) => m.emission && m.emission.strength > 0).length);
@@ -69,18 +67,61 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
     v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
   }
-  const boundsKey = JSON.stringify([base, ...activeMedia(doc).map((_, i) => shapeOf(media, i))]);
-  return { tables, media, parameters: p, boundsKey };
+  if (doc.sun.on && doc.sun.air > 0 && activeMedia(doc).length > 0 && geometry.triangleCount > 0) sunMap(doc, geometry, media, p, add);
+  return { tables, media, parameters: p };
 }
 
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
 const DARK = 0.02;
 
-/** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
-function shapeOf(media: Float64Array, index: number): number[] {
-  const from = index * L.MEDIUM_WORDS;
-  const words = (a: number, b: number): number[] => [...media.subarray(from + a, from + b)];
-  return [...words(0, L.M_SIGMA_S), ...words(L.M_CENTRE, L.M_SEEN), ...words(L.M_GRID, L.M_BIT)];
+/** Box about everything that air fills: that of the geometry, or of bounded media where all are. */
+function airBounds(media: Float64Array, count: number, geometry: CompiledGeometry): number[] {
+  const out = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    const r = media.subarray(i * L.MEDIUM_WORDS, (i + 1) * L.MEDIUM_WORDS);
+    const kind = r[L.M_REGION]!;
+    // everywhere, or a layer
+    if (kind === 0 || kind === 5) return geometry.bounds;
+    const half = kind === 2 ? [0, 0, 0].map(() => r[L.M_HALF]!) : [0, 1, 2].map((k) => r[L.M_HALF + k]!);
+    for (let k = 0; k < 3; k++) {
+      const reach = [0, 1, 2].reduce((a, j) => a + Math.abs(r[L.M_ROWS + 3 * j + k]!) * half[j]!, 0);
+      out[k] = Math.min(out[k]!, r[L.M_CENTRE + k]! - reach);
+      out[3 + k] = Math.max(out[3 + k]!, r[L.M_CENTRE + k]! + reach);
+    }
+  }
+  return out;
+}
+
+/** Plans the map of how far down sunlight comes: a square about the air as the sun sees it, and a start above all geometry. */
+function sunMap(
+  doc: SceneDocument,
+  geometry: CompiledGeometry,
+  media: Float64Array,
+  p: Map<number, number>,
+  add: (values: Float32Array, key: string) => number,
+): void {
+  const towards = sunDirection(doc.sun.azimuth, doc.sun.elevation);
+  const [u, v] = across(towards, 0);
+  const low = [Infinity, Infinity, Infinity],
+    high = [-Infinity, -Infinity, -Infinity];
+  const box = airBounds(media, activeMedia(doc).length, geometry);
+  for (let corner = 0; corner < 8; corner++) {
+    const along = (bounds: readonly number[], axis: readonly number[]): number =>
+      [0, 1, 2].reduce((sum, k) => sum + axis[k]! * bounds[k + 3 * ((corner >> k) & 1)]!, 0);
+    [along(box, u), along(box, v), along(geometry.bounds, towards)].forEach((x, k) => {
+      low[k] = Math.min(low[k]!, x);
+      high[k] = Math.max(high[k]!, x);
+    });
+  }
+  const side = Math.max(high[0]! - low[0]!, high[1]! - low[1]!);
+  if (!(side > 0)) return;
+  p.set(L.P_SUN_MAP, add(new Float32Array(4 * L.SUN_MAP_SIDE ** 2).fill(1e30), `sun ${towards.join(" ")} ${box.join(" ")}`));
+  u.forEach((x, k) => p.set(L.P_SUN_MAP_U + k, x));
+  v.forEach((x, k) => p.set(L.P_SUN_MAP_V + k, x));
+  p.set(L.P_SUN_MAP_LOW, low[0]!);
+  p.set(L.P_SUN_MAP_LOW + 1, low[1]!);
+  p.set(L.P_SUN_MAP_SCALE, L.SUN_MAP_SIDE / side);
+  p.set(L.P_SUN_MAP_TOP, high[2]! + 0.001 * side);
 }
 
 /** Mean luminance per band of the sky above the horizon, as a level plane sees it. */
@@ -100,7 +141,7 @@ function meanSky(doc: SceneDocument, table: SkyTable | null): number[] {
 
 /**
  * Writes everything that changes without rebuilding geometry. @param width,height pixels of the film
- * @param keepBounds leaves the bounds of media that an earlier run found
+ * @param kept blocks of the tables that an earlier run filled, which stay
  */
 export function writeParameters(
   memory: ArrayBufferLike,
@@ -109,7 +150,7 @@ export function writeParameters(
   plan: MemoryPlan,
   width: number,
   height: number,
-  keepBounds = false,
+  kept?: ReadonlySet<string>,
 ): void {
   const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
   p.fill(0);
@@ -163,7 +204,7 @@ export function writeParameters(
   for (const [index, value] of content.parameters) p[index] = value;
   new Float64Array(memory, L.MEDIA, content.media.length).set(content.media);
   // a memory that holds parameters alone gets its tables another way
-  if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables, keepBounds);
+  if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables, kept);
 }
 
 function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {

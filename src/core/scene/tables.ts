@@ -2,7 +2,7 @@
 
 /** Collects blocks of numbers; addresses are relative to the first until the tables are placed. */
 export class Tables {
-  private readonly blocks: { at: number; bytes: Uint8Array; filled: boolean }[] = [];
+  private readonly blocks: { at: number; bytes: Uint8Array; key: string | null }[] = [];
   private size = 0;
 
   /** Bytes in all, a multiple of 16. */
@@ -11,19 +11,25 @@ export class Tables {
   }
 
   /**
-   * Adds a block. @param filled whether the kernel fills it as it goes, so that it may be kept for a later run
+   * Adds a block. @param key for one that the kernel fills as it goes: what its numbers depend on, so that those found
+   * by an earlier run may be kept
    * @returns where it begins, in bytes from the first
    */
-  add(values: Float32Array | Float64Array, filled = false): number {
+  add(values: Float32Array | Float64Array, key: string | null = null): number {
     const at = this.size;
-    this.blocks.push({ at, filled, bytes: new Uint8Array(values.buffer, values.byteOffset, values.byteLength) });
+    this.blocks.push({ at, key, bytes: new Uint8Array(values.buffer, values.byteOffset, values.byteLength) });
     this.size = Math.ceil((at + values.byteLength) / 16) * 16;
     return at;
   }
 
-  /** Copies everything to its place. @param keep leaves what the kernel has filled as it is */
-  write(memory: ArrayBufferLike, base: number, keep = false): void {
+  /** Keys of the blocks that the kernel fills, with the places they will have. */
+  filledAt(base: number): Set<string> {
+    return new Set(this.blocks.flatMap(({ at, key }) => (key === null ? [] : [`${base + at} ${key}`])));
+  }
+
+  /** Copies everything to its place. @param kept blocks (as of filledAt) that are there already, and stay as they are */
+  write(memory: ArrayBufferLike, base: number, kept: ReadonlySet<string> = new Set()): void {
     const out = new Uint8Array(memory, base, this.size);
-    for (const { at, bytes, filled } of this.blocks) if (!(keep && filled)) out.set(bytes, at);
+    for (const { at, bytes, key } of this.blocks) if (key === null || !kept.has(`${base + at} ${key}`)) out.set(bytes, at);
   }
 }

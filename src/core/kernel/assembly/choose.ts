@@ -255,7 +255,7 @@ function half(first: i32, second: i32): f64 {
 
 /** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres. */
 export function prepareAir(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, withSky: bool,
+  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, sunShare: f64, withSky: bool,
 ): void {
   wx = ox; wy = oy; wz = oz;
   wdx = dx; wdy = dy; wdz = dz;
@@ -263,7 +263,7 @@ export function prepareAir(
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, 1e-9);
-  const sun = sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * INV_4PI);
+  const sun = sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
   prepare(scratch + FOR_AIR, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
   airChoices = choices;
   airSum = choiceSum;

@@ -689,6 +689,20 @@ export function forcedPdf(t: f64): f64 {
 /** Segments of the ray being drawn from. */
 export function forcedSegments(): i32 { return forcedCount; }
 
+/** Chance of drawing from segment i. */
+export function forcedPick(i: i32): f64 { return load<f64>(scratch + LIST_A + <usize>i * SEGMENT, S_PICK); }
+
+/** Transmittance of [0, t] of a ray that has one segment alone, in closed form; sets tr, tg, tb. */
+export function transmitAlone(t: f64): void {
+  const s = scratch + LIST_A;
+  const p = <usize>load<u32>(s);
+  const k = profileDepth(s, p, Math.max(0.0, t - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
+  const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);
+  tr = Math.exp(-r * k);
+  tg = g == r ? tr : Math.exp(-g * k);
+  tb = b == g ? tg : Math.exp(-b * k);
+}
+
 /** Band of segment s that scatters most. */
 function leadOf(s: usize): i32 {
   const r = load<f64>(s, S_BAND), g = load<f64>(s + 8, S_BAND), b = load<f64>(s + 16, S_BAND);

@@ -34,14 +34,16 @@ export function prepareParts(): void {
 /** Whether groups are kept apart. */
 export function keepsParts(): bool { return groups > 0; }
 
-/** Begins to gather light of surfaces, or of the air (then by samples of weight `k`). */
-export function beginBranch(air: bool, k: f64): void {
+/** Begins to gather light of surfaces, or of the air. */
+export function beginBranch(air: bool): void {
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
   side = air ? 0 : 24;
-  scale = k;
+  scale = 1.0;
 }
+/** What is gathered from here on counts k times. */
+export function scaleBranch(k: f64): void { scale = k; }
 
 /** Group of a light, or of an emissive triangle (numbered after the lights). */
 export function groupOf(light: i32): i32 {

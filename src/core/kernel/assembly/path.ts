@@ -25,7 +25,10 @@ import {
 import { sky, stars, sunDisk, moonDisk, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { prepareAir, chooseForAir, chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
 import { veil, veilGlowR, veilGlowG, veilGlowB } from "./veil";
-import { beginBranch, give, groupOf } from "./parts";
+import { beginBranch, scaleBranch, give, groupOf } from "./parts";
+import {
+  prepareLit, estimateSun, estimated, hasBorders, left, borderDistance, borderPdf, estimateAt, atR, atG, atB, sunR, sunG, sunB,
+} from "./lit";
 import { approach, nearT, nearGap } from "./approach";
 import {
   readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, PASSED, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
@@ -47,6 +50,8 @@ let airLimit: i32 = 1;
 let surfaceLimit: i32 = 0;
 let airSamples: i32 = 1;
 let environment: bool = false;
+/** Whether the sun's light by way of the present ray is estimated: what is drawn is the difference. */
+let sunKnown: bool = false;
 
 /** Panes that one way may pass straight. */
 const MOST_PANES: i32 = 16;
@@ -61,6 +66,7 @@ export function preparePaths(): void {
   surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
   airSamples = <i32>param(P_AIR_SAMPLES);
   environment = hasEnvironment();
+  prepareLit();
 }
 
 // @ts-ignore: decorator
@@ -536,7 +542,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
 
 /** Light scattered or emitted into the camera ray before its end; sets out. Follows cameraHit(). */
 export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
-  beginBranch(true, 1.0);
+  beginBranch(true);
   glowSumR = 0.0;
   glowSumG = 0.0;
   glowSumB = 0.0;
@@ -550,9 +556,16 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   }
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
-  prepareAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunPhase, !full || environment);
+  // behind panes the light of the ray is tinted by part
+  const estimates = camPanes == 0;
+  if (estimates) estimateSun(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
+  sunKnown = estimates && estimated;
+  if (sunKnown) give(groupOf(SUN), sunR, sunG, sunB);
+  // what is left of a sun mostly known is asked for seldom, but never left out
+  const sunShare = estimates ? left : 1.0;
+  prepareAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || environment);
   const count = airSamples;
-  beginBranch(true, 1.0 / <f64>count);
+  scaleBranch(1.0 / <f64>count);
   for (let i = 0; i < count; i++) {
     subSample(<u32>i, <u32>count);
     airSample(ox, oy, oz, dx, dy, dz, tHit);
@@ -581,6 +594,17 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
     if (ru < q) t = equiangularSample(nearT, nearGap, segA, segB, u);
     else t = forcedDistance(u, (ru - q) / (1.0 - q));
     pdf = q * equiangularPdf(nearT, nearGap, segA, segB, t) + (1.0 - q) * forcedPdf(t);
+  } else if (light == SUN && sunKnown) {
+    // walks go on from the same places: they are to be spread as the air is
+    const q = hasBorders() ? (full ? 0.2 : 0.5) : 0.0;
+    if (ru < q) t = borderDistance(u);
+    else t = forcedDistance(u, (ru - q) / (1.0 - q));
+    estimateAt(t);
+    pdf = q * borderPdf + (1.0 - q) * forcedPdf(t);
+    if (pdf > 0.0) {
+      const k = -1.0 / (pdf * lightChance);
+      give(groupOf(SUN), k * atR, k * atG, k * atB);
+    }
   } else {
     t = forcedDistance(u, ru);
     pdf = forcedPdf(t);
@@ -636,7 +660,7 @@ function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void 
 
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
 export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
-  beginBranch(false, 1.0);
+  beginBranch(false);
   const tHit = camT;
   transmit(ox, oy, oz, dx, dy, dz, tHit, camFound ? RAY_CAMERA : RAY_SKY);
   camR = tr;

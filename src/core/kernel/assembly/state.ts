@@ -33,6 +33,9 @@ export function countRay(): void {
   raysTraced += 1.0;
 }
 
+/** Adds to the count of rays, or takes back what is nobody's own. */
+export function countRays(n: f64): void { raysTraced += n; }
+
 // @ts-ignore: decorator
 @inline
 export function countLookup(): void {

@@ -1,0 +1,382 @@
+/**
+ * Sunlight by way of the air of a camera ray, without noise as far as that goes: an estimate of the whole ray from closed
+ * forms and a map of where sunlight comes, whose integral is known exactly (a control variate). What is drawn at random is
+ * only the difference, most of it near the borders of shadows. The map holds, over the plane facing the sun, how far down its
+ * light comes and what panes leave of it; texels are traced when first asked for, the same from any worker.
+ */
+import {
+  P_EPSILON, P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
+  P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
+} from "../../scene/layout";
+import { countRays, param, plain, raysTraced, scratch, word } from "./state";
+import { closestHit, hitT } from "./bvh";
+import {
+  forcedAt, forcedPick, forcedSegments, mediumAt, scattererOfSegment, transmit, transmitAlone, tr, tg, tb,
+} from "./medium";
+import { mediaMask, SUN } from "./lights";
+import { phaseAt, phR, phG, phB } from "./scatter";
+import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz } from "./surface";
+
+/** Stretches between whose ends the ray's light is taken as exponential, in all, and cells of even visibility in each. */
+const STRETCHES: i32 = 3;
+const EACH: i32 = 18;
+/** Panes that light passes on its way down. */
+const MOST_PANES: i32 = 16;
+/** Texel not traced yet; one that nothing shades. */
+const UNKNOWN: f32 = 1e30;
+const OPEN: f32 = -1e30;
+
+/** Most of a ray that may lie near borders: past that the estimate is not worth its time. */
+const MOST_BORDERS: f64 = 0.6;
+/** Share of the light below which shadow, or sun, makes no difference. */
+const EVEN: f64 = 0.04;
+
+/**
+ * Scratch: for each stretch where it begins, its length, light at its start and the logarithm of what it changes by (3 + 3), then visibility of its cells (3 each) and the
+ * sum of weights of its border cells up to each (at first: 1 where one is near a border); segment and share of light at the end.
+ */
+const TABLE: usize = 69632;
+const CELLS: usize = 64;
+const SUMS: usize = 64 + 24 * 18;
+const OF: usize = 64 + 24 * 18 + 8 * 18;
+const ROW: usize = OF + 16;
+const LAST: usize = 8 * (EACH - 1);
+const MOST_ROWS: i32 = 24;
+
+let map: usize = 0;
+let mapU0: f64 = 0.0, mapU1: f64 = 0.0, mapU2: f64 = 0.0, mapV0: f64 = 0.0, mapV1: f64 = 0.0, mapV2: f64 = 0.0;
+let sun0: f64 = 0.0, sun1: f64 = 0.0, sun2: f64 = 0.0, mapA: f64 = 0.0, mapB: f64 = 0.0;
+
+/** Whether the ray prepared last has an estimate, and its sum per band. */
+export let estimated: bool = false;
+export let sunR: f64 = 0.0;
+export let sunG: f64 = 0.0;
+export let sunB: f64 = 0.0;
+/** About what share of the sun's light by way of the ray, were it all lit, is left to draw; never none. */
+export let left: f64 = 1.0;
+let litShare: f64 = 1.0;
+let rows: i32 = 0;
+let borders: f64 = 0.0;
+
+export function prepareLit(): void {
+  map = 0;
+  if (param(P_SUN_GOBO) != 0.0 || !(param(P_SUN_AIR) > 0.0)) return;
+  if (!(param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0)) return;
+  // where density has no closed form, neither has the light along the ray
+  for (let m = 0; m < <i32>param(P_MEDIA); m++) if (word(mediumAt(m), M_FACTOR) != 0.0) return;
+  map = <usize>param(P_SUN_MAP);
+  const k = param(P_SUN_MAP_SCALE);
+  mapU0 = k * param(P_SUN_MAP_U);
+  mapU1 = k * param(P_SUN_MAP_U + 1);
+  mapU2 = k * param(P_SUN_MAP_U + 2);
+  mapV0 = k * param(P_SUN_MAP_V);
+  mapV1 = k * param(P_SUN_MAP_V + 1);
+  mapV2 = k * param(P_SUN_MAP_V + 2);
+  mapA = k * param(P_SUN_MAP_LOW);
+  mapB = k * param(P_SUN_MAP_LOW + 1);
+  sun0 = param(P_SUN_DIR);
+  sun1 = param(P_SUN_DIR + 1);
+  sun2 = param(P_SUN_DIR + 2);
+}
+
+/** Traces a texel: height towards the sun of the lowest point that it lights, and the tint of the panes above. */
+function trace(at: usize, column: i32, row: i32): f32 {
+  const rays = raysTraced;
+  const a = param(P_SUN_MAP_LOW) + (<f64>column + 0.5) / param(P_SUN_MAP_SCALE);
+  const b = param(P_SUN_MAP_LOW + 1) + (<f64>row + 0.5) / param(P_SUN_MAP_SCALE);
+  const top = param(P_SUN_MAP_TOP);
+  let x = a * param(P_SUN_MAP_U) + b * param(P_SUN_MAP_V) + top * sun0;
+  let y = a * param(P_SUN_MAP_U + 1) + b * param(P_SUN_MAP_V + 1) + top * sun1;
+  let z = a * param(P_SUN_MAP_U + 2) + b * param(P_SUN_MAP_V + 2) + top * sun2;
+  let r = 1.0, g = 1.0, c = 1.0;
+  let h = OPEN;
+  for (let panes = 0; panes <= MOST_PANES; panes++) {
+    if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>-sun0, <f32>-sun1, <f32>-sun2, <f32>1e30)) break;
+    const t = <f64>hitT;
+    x -= t * sun0;
+    y -= t * sun1;
+    z -= t * sun2;
+    readSurface(-sun0, -sun1, -sun2);
+    if (!isPane() || panes == MOST_PANES) {
+      h = <f32>(x * sun0 + y * sun1 + z * sun2);
+      break;
+    }
+    r *= paneTintR;
+    g *= paneTintG;
+    c *= paneTintB;
+    const e = param(P_EPSILON) + 1e-6 * Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
+    const k = sun0 * gx + sun1 * gy + sun2 * gz > 0.0 ? -e : e;
+    x += k * gx;
+    y += k * gy;
+    z += k * gz;
+  }
+  const tint = (<u32>(255.0 * r + 0.5)) | (<u32>(255.0 * g + 0.5) << 8) | (<u32>(255.0 * c + 0.5) << 16);
+  store<u32>(at, tint, 12);
+  // last, so that another worker that sees it finds the tint too; who comes first pays, so it is no cost of this pixel
+  store<f32>(at, h);
+  countRays(rays - raysTraced);
+  return h;
+}
+
+/** Finds the least and largest height among a texel and its neighbours: between them nothing is sure. */
+function surround(at: usize, column: i32, row: i32): void {
+  let least = UNKNOWN, most: f32 = -1e30;
+  for (let j = row - 1; j <= row + 1; j++) {
+    if (j < 0 || j >= SUN_MAP_SIDE) continue;
+    for (let i = column - 1; i <= column + 1; i++) {
+      if (i < 0 || i >= SUN_MAP_SIDE) continue;
+      const there = map + (<usize>(j * SUN_MAP_SIDE + i) << 4);
+      let h = load<f32>(there);
+      if (h == UNKNOWN) h = trace(there, i, j);
+      if (h < least) least = h;
+      if (h > most) most = h;
+    }
+  }
+  store<f32>(at, least, 8);
+  store<f32>(at, most, 4);
+}
+
+// the ray in the map: place and change a metre, and the same of the height towards the sun
+let ra: f64 = 0.0, rb: f64 = 0.0, rh: f64 = 0.0, da: f64 = 0.0, db: f64 = 0.0, dh: f64 = 0.0;
+/** Set by look(): what is left of sunlight at a point of the ray after the map, and whether its neighbourhood agrees. */
+let vR: f64 = 0.0, vG: f64 = 0.0, vB: f64 = 0.0;
+let sure: bool = true;
+
+// @ts-ignore: decorator
+@inline
+function look(t: f64): void {
+  const a = ra + t * da, b = rb + t * db;
+  vR = 1.0;
+  vG = 1.0;
+  vB = 1.0;
+  sure = true;
+  // past the map no geometry throws a shadow
+  if (!(a >= 0.0 && b >= 0.0 && a < <f64>SUN_MAP_SIDE && b < <f64>SUN_MAP_SIDE)) return;
+  const at = map + (<usize>(<i32>b * SUN_MAP_SIDE + <i32>a) << 4);
+  if (load<f32>(at, 4) == UNKNOWN) surround(at, <i32>a, <i32>b);
+  const h = rh + t * dh;
+  if (h <= <f64>load<f32>(at)) {
+    vR = 0.0;
+    vG = 0.0;
+    vB = 0.0;
+    sure = h <= <f64>load<f32>(at, 8);
+    return;
+  }
+  sure = h > <f64>load<f32>(at, 4);
+  const tint = load<u32>(at, 12);
+  if (tint == 0xffffff) return;
+  vR = <f64>(tint & 255) / 255.0;
+  vG = <f64>((tint >> 8) & 255) / 255.0;
+  vB = <f64>(tint >> 16) / 255.0;
+}
+
+// light that segment i sends towards the lens from a point of the ray in the sun, per metre
+let fR: f64 = 0.0, fG: f64 = 0.0, fB: f64 = 0.0;
+
+function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
+  fR = 0.0;
+  fG = 0.0;
+  fB = 0.0;
+  if (!scattererOfSegment(i, t)) return;
+  phaseAt(dx * sun0 + dy * sun1 + dz * sun2, mediaMask(SUN));
+  const k = param(P_SUN_AIR);
+  const a = phR * k * param(P_SUN_E), b = phG * k * param(P_SUN_E + 1), c = phB * k * param(P_SUN_E + 2);
+  if (forcedSegments() == 1) transmitAlone(t);
+  else transmit(ox, oy, oz, dx, dy, dz, t, ray);
+  const lR = a * tr, lG = b * tg, lB = c * tb;
+  transmit(ox + t * dx, oy + t * dy, oz + t * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  fR = lR * tr;
+  fG = lG * tg;
+  fB = lB * tb;
+}
+
+/** Estimates the sun's light by way of the ray last prepared for drawing; sets sun…, estimated and left. */
+export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
+  estimated = false;
+  left = 1.0;
+  if (map == 0 || (plain & 2) != 0) return;
+  rows = 0;
+  ra = ox * mapU0 + oy * mapU1 + oz * mapU2 - mapA;
+  rb = ox * mapV0 + oy * mapV1 + oz * mapV2 - mapB;
+  rh = ox * sun0 + oy * sun1 + oz * sun2;
+  da = dx * mapU0 + dy * mapU1 + dz * mapU2;
+  db = dx * mapV0 + dy * mapV1 + dz * mapV2;
+  dh = dx * sun0 + dy * sun1 + dz * sun2;
+  const unsure = lookAlong();
+  if (rows == 0) return;
+  left = 0.1 + 0.9 * litShare;
+  // an even ray has little noise to take away
+  if (unsure > MOST_BORDERS || litShare < EVEN || litShare > 1.0 - EVEN) return;
+  estimated = true;
+  sumUp(ox, oy, oz, dx, dy, dz, ray);
+}
+
+/** Cuts the ray into stretches and looks their cells up. @returns share of the light, by distance alone, that lies near borders */
+function lookAlong(): f64 {
+  let all = 0.0, unsure = 0.0, bright = 0.0;
+  const n = forcedSegments();
+  for (let i = 0; i < n; i++) {
+    const pick = forcedPick(i);
+    if (pick <= 0.0) continue;
+    const cuts = <i32>Math.ceil(<f64>STRETCHES * pick - 0.01);
+    if (rows + cuts > MOST_ROWS) break;
+    let from = forcedAt(i, 0.0);
+    for (let c = 1; c <= cuts; c++) {
+      const to = forcedAt(i, (0.998 * <f64>c) / <f64>cuts);
+      const length = to - from;
+      if (!(length > 0.0 && length < 1e15)) break;
+      const row = scratch + TABLE + <usize>rows * ROW;
+      store<f64>(row, from);
+      store<f64>(row, length, 8);
+      store<i32>(row, i, OF);
+      const mass = pick / <f64>cuts / <f64>EACH;
+      store<f64>(row, mass, OF + 8);
+      let count = 0, r = 0.0, g = 0.0, b = 0.0;
+      if (c == 1) look(from);
+      for (let k = 0; k < EACH; k++) {
+        const wasSure = sure, wR = vR, wG = vG, wB = vB;
+        look(from + (<f64>(k + 1) * length) / <f64>EACH);
+        const at = row + CELLS + <usize>(k * 24);
+        const cR = 0.5 * (wR + vR), cG = 0.5 * (wG + vG), cB = 0.5 * (wB + vB);
+        store<f64>(at, cR);
+        store<f64>(at, cG, 8);
+        store<f64>(at, cB, 16);
+        const even = wasSure && sure;
+        // 0 even, 1 among borders, 2 one border between its ends
+        store<f64>(row + SUMS + <usize>(k << 3), even ? (wG == vG && wR == vR && wB == vB ? 0.0 : 2.0) : 1.0);
+        all += mass;
+        bright += mass * cG;
+        if (even) continue;
+        unsure += mass;
+        count++;
+        r += cR;
+        g += cG;
+        b += cB;
+      }
+      // near borders cells take what such cells of the stretch have on average
+      if (count > 0) {
+        const k = 1.0 / <f64>count;
+        for (let j = 0; j < EACH; j++) {
+          if (load<f64>(row + SUMS + <usize>(j << 3)) != 1.0) continue;
+          const at = row + CELLS + <usize>(j * 24);
+          store<f64>(at, k * r);
+          store<f64>(at, k * g, 8);
+          store<f64>(at, k * b, 16);
+        }
+      }
+      rows++;
+      from = to;
+    }
+  }
+  litShare = all > 0.0 ? bright / all : 1.0;
+  return all > 0.0 ? unsure / all : 1.0;
+}
+
+/** Mean of exp(l x) over [0, 1]. */
+// @ts-ignore: decorator
+@inline
+function meanExp(l: f64): f64 { return Math.abs(l) < 1e-6 ? 1.0 + 0.5 * l : Math.expm1(l) / l; }
+
+/** Sums the light of the stretches, and of the cells near borders as weights to draw by. */
+function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
+  sunR = 0.0;
+  sunG = 0.0;
+  sunB = 0.0;
+  borders = 0.0;
+  let all = 0.0;
+  let segment = -1;
+  for (let i = 0; i < rows; i++) {
+    const row = scratch + TABLE + <usize>i * ROW;
+    const from = load<f64>(row), length = load<f64>(row, 8);
+    const now = load<i32>(row, OF);
+    if (now != segment) unshadowed(now, from, ox, oy, oz, dx, dy, dz, ray);
+    segment = now;
+    const bR = fR, bG = fG, bB = fB;
+    unshadowed(now, from + length, ox, oy, oz, dx, dy, dz, ray);
+    // between its ends light falls and rises as an exponential does: exact where air and sun are even
+    const lR = bR > 0.0 && fR > 0.0 ? Math.log(fR / bR) : 0.0, lG = bG > 0.0 && fG > 0.0 ? Math.log(fG / bG) : 0.0;
+    const lB = bB > 0.0 && fB > 0.0 ? Math.log(fB / bB) : 0.0;
+    let gR = fR > 0.0 ? bR : 0.0, gG = fG > 0.0 ? bG : 0.0, gB = fB > 0.0 ? bB : 0.0;
+    store<f64>(row, gR, 16);
+    store<f64>(row, gG, 24);
+    store<f64>(row, gB, 32);
+    store<f64>(row, lR, 40);
+    store<f64>(row, lG, 48);
+    store<f64>(row, lB, 56);
+    const cell = length / <f64>EACH;
+    const stepR = Math.exp(lR / <f64>EACH), stepG = lG == lR ? stepR : Math.exp(lG / <f64>EACH), stepB = lB == lG ? stepG : Math.exp(lB / <f64>EACH);
+    // ∫ over a cell, of light 1 at its start
+    const wholeR = cell * meanExp(lR / <f64>EACH), wholeG = cell * meanExp(lG / <f64>EACH), wholeB = cell * meanExp(lB / <f64>EACH);
+    for (let k = 0; k < EACH; k++) {
+      const at = row + CELLS + <usize>(k * 24);
+      const cR = load<f64>(at), cG = load<f64>(at, 8), cB = load<f64>(at, 16);
+      const r = gR * wholeR, g = gG * wholeG, b = gB * wholeB;
+      gR *= stepR;
+      gG *= stepG;
+      gB *= stepB;
+      sunR += r * cR;
+      sunG += g * cG;
+      sunB += b * cB;
+      all += r + g + b;
+      const sum = row + SUMS + <usize>(k << 3);
+      // by how much what is drawn there may differ: the spread of a thing that is there with chance c
+      if (load<f64>(sum) != 0.0) borders += (r + g + b) * Math.max(0.25, 2.0 * Math.sqrt(Math.max(0.0, cG * (1.0 - cG))));
+      store<f64>(sum, borders);
+    }
+  }
+  left = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
+}
+
+/** Whether there are borders to draw from. */
+export function hasBorders(): bool { return borders > 0.0; }
+
+/** Distance drawn from the cells that hold borders of shadows, by their light. @param u in [0, 1) */
+export function borderDistance(u: f64): f64 {
+  u *= borders;
+  let i = 0;
+  while (i < rows - 1 && load<f64>(scratch + TABLE + <usize>i * ROW, SUMS + LAST) <= u) i++;
+  const row = scratch + TABLE + <usize>i * ROW;
+  let before = i > 0 ? load<f64>(row - ROW, SUMS + LAST) : 0.0;
+  let k = 0;
+  for (; k < EACH - 1; k++) {
+    const end = load<f64>(row + SUMS + <usize>(k << 3));
+    if (u < end) break;
+    before = end;
+  }
+  const width = load<f64>(row + SUMS + <usize>(k << 3)) - before;
+  const f = width > 0.0 ? Math.max(0.0, Math.min(0.9999999, (u - before) / width)) : 0.5;
+  return load<f64>(row) + ((<f64>k + f) * load<f64>(row, 8)) / <f64>EACH;
+}
+
+/** Set by estimateAt(): the estimate's light per metre, and the density (1/m) of borderDistance(). */
+export let atR: f64 = 0.0;
+export let atG: f64 = 0.0;
+export let atB: f64 = 0.0;
+export let borderPdf: f64 = 0.0;
+
+export function estimateAt(t: f64): void {
+  atR = 0.0;
+  atG = 0.0;
+  atB = 0.0;
+  borderPdf = 0.0;
+  let before = 0.0;
+  for (let i = 0; i < rows; i++) {
+    const row = scratch + TABLE + <usize>i * ROW;
+    const length = load<f64>(row, 8);
+    const along = t - load<f64>(row);
+    if (along >= 0.0 && along < length) {
+      const f = along / length;
+      const k = <usize>Math.min(<f64>(EACH - 1), Math.floor(f * <f64>EACH));
+      const cell = row + CELLS + k * 24;
+      const lR = load<f64>(row, 40), lG = load<f64>(row, 48), lB = load<f64>(row, 56);
+      const eR = Math.exp(f * lR), eG = lG == lR ? eR : Math.exp(f * lG), eB = lB == lG ? eG : Math.exp(f * lB);
+      atR += load<f64>(cell) * load<f64>(row, 16) * eR;
+      atG += load<f64>(cell, 8) * load<f64>(row, 24) * eG;
+      atB += load<f64>(cell, 16) * load<f64>(row, 32) * eB;
+      const w = load<f64>(row + SUMS + (k << 3)) - (k > 0 ? load<f64>(row + SUMS + ((k - 1) << 3)) : before);
+      borderPdf += (w * <f64>EACH) / length;
+    }
+    before = load<f64>(row, SUMS + LAST);
+  }
+  if (borders > 0.0) borderPdf /= borders;
+}
