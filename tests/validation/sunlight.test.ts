@@ -54,7 +54,11 @@ const scenes: [string, PartialDocument, number][] = [
   ],
   [
     "open air, nothing in the way of the sun",
-    { ...base, objects: [{ kind: "rectangle", material: "wall", size: [60, 60] }], air: [{ density: 0.03, anisotropy: 0.5, height: { scale: 15 } }] },
+    {
+      ...base,
+      objects: [{ kind: "rectangle", material: "wall", size: [60, 60] }],
+      air: [{ density: 0.03, anisotropy: 0.5, height: { scale: 15 } }],
+    },
     0.8,
   ],
   [

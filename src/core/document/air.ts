@@ -86,6 +86,46 @@ const seenShares = {
   shadow: share().default(1).describe("how far it dims light on its way from a light"),
 };
 
+const placed = {
+  position: vec3().default([0, 0, 0]).describe("m"),
+  rotation: vec3().default([0, 0, 0]).describe("degrees about x, then y, then z"),
+  scale: positive(1e6).default(1),
+};
+
+export const gridSchema = z
+  .strictObject({
+    asset: name().describe("key into assets: a sparse volume file (OpenVDB)"),
+    channel: z.string().min(1).max(200).default("density").describe("grid of that file that holds densities"),
+    ...placed,
+    low: finite().min(-1e9).max(1e9).default(0).describe("value that is empty air"),
+    high: finite().min(-1e9).max(1e9).nullable().default(null).describe("value that is full density; null for the largest in the grid"),
+    heat: z
+      .strictObject({
+        channel: z.string().min(1).max(200).default("temperature"),
+        scale: finite().min(-1e6).max(1e6).default(1).describe("kelvin a unit of the channel"),
+        offset: finite().min(-1e6).max(1e6).default(0).describe("kelvin at 0"),
+        strength: finite().min(0).max(1e6).default(1).describe("1 glows as soot does: black body light times the absorption coefficient"),
+      })
+      .nullable()
+      .default(null)
+      .describe("temperatures at which the medium glows, in place of its even emission"),
+  })
+  .refine((g) => g.high === null || g.high !== g.low, { message: "must differ from low", path: ["high"] });
+
+export const nearSchema = z.strictObject({
+  object: name().describe("name of an object; it may be hidden"),
+  curve: z
+    .array(z.tuple([finite().min(0).max(1e5), share()]))
+    .min(2)
+    .max(8)
+    .refine((c) => c.every(([d], i) => i === 0 || d > c[i - 1]![0]), "distances must rise")
+    .default([
+      [0, 1],
+      [1, 0],
+    ])
+    .describe("distance from the object (m) and share of the density there; straight between, held past the ends"),
+});
+
 export const mediumSchema = z.strictObject({
   name: name().default("air"),
   on: z.boolean().default(true),
@@ -102,9 +142,11 @@ export const mediumSchema = z.strictObject({
   anisotropy: finite().min(-0.99).max(0.99).default(0.6).describe("g of Henyey–Greenstein; above 0 is forward"),
   phase: phaseSchema,
   region: regionSchema.default({ kind: "everywhere" }),
-  edge: finite().min(0).max(1e6).default(0).describe("m over which density rises from the border inwards; not for meshes"),
+  edge: finite().min(0).max(1e6).default(0).describe("m over which density rises from the border inwards"),
   height: heightSchema.nullable().default(null).describe("falloff above a level; held below it"),
   breakUp: breakUpSchema.nullable().default(null),
+  grid: gridSchema.nullable().default(null).describe("densities from a file; air that is everywhere then fills the grid's own box"),
+  near: nearSchema.nullable().default(null).describe("density by the distance to an object"),
   start: z
     .strictObject({
       distance: finite().min(0).max(1e6).default(0).describe("m from the lens"),
@@ -118,4 +160,5 @@ export const mediumSchema = z.strictObject({
 });
 
 export type Medium = z.output<typeof mediumSchema>;
+export type VolumeGrid = z.output<typeof gridSchema>;
 export type Region = Medium["region"];

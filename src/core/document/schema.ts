@@ -188,7 +188,11 @@ export const documentSchema = z
       const { region } = medium;
       if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))
         context.addIssue({ code: "custom", path: ["air", i, "region", "object"], message: `no object named "${region.object}"` });
-      if (region.kind === "everywhere" && medium.edge > 0)
+      if (medium.near && !doc.objects.some((o) => o.name === medium.near!.object))
+        context.addIssue({ code: "custom", path: ["air", i, "near", "object"], message: `no object named "${medium.near.object}"` });
+      if (medium.grid && !Object.hasOwn(doc.assets, medium.grid.asset))
+        context.addIssue({ code: "custom", path: ["air", i, "grid", "asset"], message: `no asset named "${medium.grid.asset}"` });
+      if (region.kind === "everywhere" && medium.edge > 0 && !medium.grid)
         context.addIssue({ code: "custom", path: ["air", i, "edge"], message: "air that is everywhere has no edge" });
     });
     const asset = (key: string | null | undefined, path: (string | number)[]): void => {

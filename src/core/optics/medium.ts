@@ -67,12 +67,13 @@ export function colourLeft(m: Medium, distance: number): Rgb {
 
 /**
  * Step size (m) the stepping estimator takes when left to itself: half the smallest feature of the
- * break-up, and no more than a third of the mean free path, so that neither is stepped over.
+ * break-up (or what else `feature` says, m), and no more than a third of the mean free path, so that neither is stepped over.
  */
-export function automaticStep(m: Medium): number {
+export function automaticStep(m: Medium, feature = Infinity): number {
+  const densest = Math.max(...extinctionOf(m), 1e-9);
+  if (!m.breakUp && feature < Infinity) return Math.max(1e-4, Math.min(feature, 1 / (3 * densest)));
   if (!m.breakUp) return Math.max(1e-3, 0.5 / Math.max(meanExtinction(m), 1e-6));
   const { size, stretch, lacunarity, octaves } = m.breakUp;
   const smallest = (size * Math.min(...stretch)) / Math.pow(lacunarity, octaves - 1);
-  const densest = Math.max(...extinctionOf(m), 1e-9);
-  return Math.max(1e-4, Math.min(0.5 * smallest, 1 / (3 * densest)));
+  return Math.max(1e-4, Math.min(0.5 * smallest, feature, 1 / (3 * densest)));
 }

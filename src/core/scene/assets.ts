@@ -12,7 +12,9 @@ export type AssetUse = "model" | "picture" | "profile";
 /** Assets that a render of the document needs: names with what they are used as. */
 export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   const used = new Map<string, AssetUse>();
-  const bounding = new Set(doc.air.flatMap((m) => (m.region.kind === "mesh" ? [m.region.object] : [])));
+  const bounding = new Set(
+    doc.air.flatMap((m) => [...(m.region.kind === "mesh" ? [m.region.object] : []), ...(m.near ? [m.near.object] : [])]),
+  );
   for (const o of doc.objects) if (o.kind === "model" && (!o.hidden || (o.name && bounding.has(o.name)))) used.set(o.asset, "model");
   const picture = (name: string | null | undefined): void => {
     if (name) used.set(name, "picture");

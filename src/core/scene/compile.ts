@@ -23,6 +23,8 @@ import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
 import { shapeMesh } from "./shapes";
+import { distanceVolume } from "./distance";
+import { packVolume, type Volume } from "./volume";
 import * as L from "./layout";
 
 export { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "./directions";
@@ -50,18 +52,47 @@ export interface CompiledGeometry {
   pictures: Record<string, Picture>;
   /** Photometric profiles by asset name: candela over LP_ROWS × LP_COLUMNS angles. */
   profiles: Record<string, Float32Array>;
+  /** Grids of media by asset and channel (volumeKey). */
+  volumes: Record<string, { volume: Volume; packed: ArrayBuffer }>;
+  /** Distances to objects by object name (distanceKey). */
+  distances: Record<string, { volume: Volume; packed: ArrayBuffer }>;
 }
+
+/** Key of one channel of a volume file. */
+export const volumeKey = (asset: string, channel: string): string => `${asset} ${channel}`;
 
 /** What a document's assets hold, by asset name. */
 export interface Resources {
   models: ReadonlyMap<string, Mesh>;
   pictures?: ReadonlyMap<string, Picture>;
   profiles?: ReadonlyMap<string, Float32Array>;
+  /** Channels of volume files by asset name. */
+  volumes?: ReadonlyMap<string, Readonly<Record<string, Volume>>>;
 }
 
 /** Names of the objects whose surfaces bound media. */
 function regionObjects(doc: SceneDocument): string[] {
   return [...new Set(doc.air.flatMap((m) => (m.region.kind === "mesh" ? [m.region.object] : [])))].sort();
+}
+
+/** Objects that media need distances to, with how far (m): a power of two, so that a curve is dragged without a new grid. */
+function distanceObjects(doc: SceneDocument): Map<string, number> {
+  const reach = new Map<string, number>();
+  for (const m of doc.air) {
+    if (m.near)
+      reach.set(m.near.object, Math.max(reach.get(m.near.object) ?? 0, 2 ** Math.ceil(Math.log2(Math.max(m.near.curve.at(-1)![0], 1e-3)))));
+    if (m.region.kind === "mesh" && m.edge > 0) reach.set(m.region.object, reach.get(m.region.object) ?? 0);
+  }
+  return reach;
+}
+
+/** Channels of volume files that media need. */
+function gridChannels(doc: SceneDocument): [string, string][] {
+  return doc.air.flatMap(({ grid }) =>
+    grid
+      ? [[grid.asset, grid.channel] as [string, string], ...(grid.heat ? [[grid.asset, grid.heat.channel] as [string, string]] : [])]
+      : [],
+  );
 }
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
@@ -71,6 +102,8 @@ export function geometryKey(doc: SceneDocument): string {
     objects,
     materials,
     regions: regionObjects(doc),
+    distances: [...distanceObjects(doc)],
+    grids: gridChannels(doc),
     assets: Object.fromEntries(Object.entries(assets).map(([k, a]) => [k, a.sha256 ?? a.uri])),
   });
 }
@@ -120,6 +153,24 @@ export function compileScene(doc: SceneDocument, resources: Resources): Compiled
     const bvh = buildBvh(positions, false);
     compiled.regions[name] = { root: appendTree(compiled.bvh, bvh), bounds: boundsOf(positions) };
   }
+  for (const [name, reach] of distanceObjects(doc)) {
+    const { positions } = assembleObjects(
+      doc,
+      resources.models,
+      doc.objects.flatMap((o, i) => (o.name === name ? [i] : [])),
+    );
+    if (positions.length === 0) throw new InputError(`object "${name}": has no triangles to be near to`);
+    const volume = distanceVolume(positions, boundsOf(positions), reach);
+    compiled.distances[name] = { volume, packed: packVolume(volume) };
+  }
+  for (const [asset, channel] of gridChannels(doc)) {
+    const channels = resources.volumes?.get(asset);
+    const volume = channels?.[channel];
+    if (!channels) throw new InputError(`assets.${asset}: the volume file is missing`);
+    if (!volume)
+      throw new InputError(`assets.${asset}: has no channel "${channel}" of numbers; it has ${Object.keys(channels).join(", ") || "none"}`);
+    compiled.volumes[volumeKey(asset, channel)] ??= { volume, packed: packVolume(volume) };
+  }
   compiled.pictures = Object.fromEntries(resources.pictures ?? []);
   compiled.profiles = Object.fromEntries(resources.profiles ?? []);
   return compiled;
@@ -158,6 +209,8 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
     regions: {},
     pictures: {},
     profiles: {},
+    volumes: {},
+    distances: {},
   };
 }
 
@@ -183,6 +236,9 @@ export interface MemoryPlan {
   uvs: number;
   /** Texture records, and the texels behind them. */
   textures: number;
+  /** Grids and distances by key. */
+  volumes: Record<string, number>;
+  distances: Record<string, number>;
   /** Tables of lights, sky and media. */
   tables: number;
   film: number;
@@ -207,14 +263,25 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const materials = align(triangles + geometry.triangles.byteLength);
   const uvs = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
   const textures = align(uvs + (geometry.uvs?.byteLength ?? 0));
-  const tables = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
-  const content = doc ? buildTables(doc, geometry, tables) : null;
+  let next = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
+  const place = (grids: CompiledGeometry["volumes"]): Record<string, number> =>
+    Object.fromEntries(
+      Object.entries(grids).map(([key, { packed }]) => {
+        const at = next;
+        next = align(next + packed.byteLength);
+        return [key, at];
+      }),
+    );
+  const volumes = place(geometry.volumes);
+  const distances = place(geometry.distances);
+  const tables = next;
+  const content = doc ? buildTables(doc, geometry, tables, { volumes, distances }) : null;
   const film = align(tables + (content?.tables.byteLength ?? 0));
   const extras = doc ? filmExtras(doc, geometry) : NO_EXTRAS;
   const stride = pixelFloats(extras);
   const end = film + pixels * stride * 4;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, materials, uvs, textures, tables, film, stride, extras, end, content };
+  return { nodes, leaves, triangles, materials, uvs, textures, volumes, distances, tables, film, stride, extras, end, content };
 }
 
 /** Copies geometry into kernel memory. */
@@ -225,6 +292,8 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   copy(geometry.triangles, plan.triangles);
   if (geometry.uvs) new Float32Array(memory, plan.uvs, geometry.uvs.length).set(geometry.uvs);
   writeMaterials(memory, geometry.materials, plan.materials);
+  for (const [key, at] of Object.entries(plan.volumes)) copy(geometry.volumes[key]!.packed, at);
+  for (const [key, at] of Object.entries(plan.distances)) copy(geometry.distances[key]!.packed, at);
   let texels = plan.textures + geometry.textures.length * L.TEXTURE_SIZE;
   geometry.textures.forEach((t, i) => {
     const record = new Int32Array(memory, plan.textures + i * L.TEXTURE_SIZE, L.TEXTURE_SIZE / 4);

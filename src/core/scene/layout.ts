@@ -172,6 +172,30 @@ export const M_GRID_SCALE: i32 = 87;
 export const M_GRID_LOCAL: i32 = 90;
 /** Bit of this medium in the masks of lights. */
 export const M_BIT: i32 = 91;
+/** Grid of densities: metres to its index coordinates (3×4), its address (0 none), value that counts as empty, 1 / what is full above it. */
+export const M_VOLUME_ROWS: i32 = 92;
+export const M_VOLUME: i32 = 104;
+export const M_VOLUME_LOW: i32 = 105;
+export const M_VOLUME_SCALE: i32 = 106;
+/** Grid of temperatures: its address (0 none), kelvin a unit, kelvin at 0, the kelvin that M_EMISSION is for, table of black bodies, rows. */
+export const M_HEAT: i32 = 107;
+export const M_HEAT_SCALE: i32 = 108;
+export const M_HEAT_OFFSET: i32 = 109;
+export const M_HEAT_TOP: i32 = 110;
+export const M_HEAT_TABLE: i32 = 111;
+export const M_HEAT_ROWS: i32 = 112;
+/** Nearness: address of a record (0 none), see N_…; the same of the region's own mesh, for its edge. */
+export const M_NEAR: i32 = 124;
+export const M_FIELD: i32 = 125;
+/** Record of a distance grid (f64 index): its address, low corner, 1 / cell size, points of the curve, then pairs of metres and share. */
+export const N_VOLUME: i32 = 0;
+export const N_LOW: i32 = 1;
+export const N_SCALE: i32 = 4;
+export const N_POINTS: i32 = 5;
+export const N_CURVE: i32 = 6;
+/** Table of black bodies: kelvin from one entry to the next, and how many; each three f64, luminance per band. */
+export const HEAT_STEP: i32 = 25;
+export const HEAT_ENTRIES: i32 = 480;
 
 // --- kinds of rays, for the shares of media
 export const RAY_CAMERA: i32 = 0;

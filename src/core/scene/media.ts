@@ -1,12 +1,14 @@
 /** Media of a document as the records the kernel reads. */
-import type { Medium, Region } from "../document/air";
+import type { Medium, Region, VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
 import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
-import type { CompiledGeometry } from "./compile";
+import { blackBodyLuminance } from "../optics/blackbody";
+import { volumeKey, type CompiledGeometry } from "./compile";
 import { placementMatrix } from "./geometry";
 import * as L from "./layout";
 import type { Tables } from "./tables";
+import { composeAffine, indexBounds, inverseAffine, type Volume } from "./volume";
 
 type V3 = [number, number, number];
 const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;
@@ -20,7 +22,9 @@ export function activeMedia(doc: SceneDocument): Medium[] {
   return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
 }
 
-function glows(m: Medium): boolean {
+/** Whether a medium gives light by itself. */
+export function glows(m: Medium): boolean {
+  if (m.grid?.heat) return m.grid.heat.strength > 0 && Math.max(...m.absorption) > 0;
   return m.emission !== null && m.emission.strength > 0 && Math.max(...m.emission.colour) > 0;
 }
 
@@ -95,8 +99,100 @@ function writeBreakUp(r: Float64Array, m: Medium, time: number): void {
 /** Cells of a coarse grid, most along one axis and in all. */
 const MOST_CELLS = 48;
 
+/** Where packed grids lie in kernel memory, by key. */
+export interface GridPlaces {
+  volumes: Readonly<Record<string, number>>;
+  distances: Readonly<Record<string, number>>;
+}
+
+/** Index coordinates to metres of a medium's grid as it is placed. */
+function gridToWorld(volume: Volume, grid: VolumeGrid): number[] {
+  return composeAffine(placementMatrix(grid.position, grid.rotation, grid.scale), volume.toWorld);
+}
+
+/** Edge of a voxel, m; the shortest where they are no cubes. */
+function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid): number {
+  const m = gridToWorld(geometry.volumes[volumeKey(grid.asset, grid.channel)]!.volume, grid);
+  return Math.min(...[0, 1, 2].map((k) => Math.hypot(m[k]!, m[4 + k]!, m[8 + k]!)));
+}
+
+/** Luminance of black bodies per band, HEAT_STEP kelvin apart; made when first needed. */
+let heatTable: number[] | null = null;
+
+/** Writes a medium's grids; one that is everywhere becomes the box about its grid. @returns half sizes of its region's box */
+function writeGrid(
+  r: Float64Array,
+  m: Medium,
+  grid: VolumeGrid,
+  geometry: CompiledGeometry,
+  places: GridPlaces,
+  add: (values: Float64Array) => number,
+  local: V3 | null,
+): V3 | null {
+  const key = volumeKey(grid.asset, grid.channel);
+  const { volume } = geometry.volumes[key]!;
+  const toWorld = gridToWorld(volume, grid);
+  r.set(inverseAffine(toWorld), L.M_VOLUME_ROWS);
+  r[L.M_VOLUME] = places.volumes[key]!;
+  r[L.M_VOLUME_LOW] = grid.low;
+  const high = grid.high ?? volume.most;
+  r[L.M_VOLUME_SCALE] = high === grid.low ? 0 : 1 / (high - grid.low);
+  if (grid.heat) {
+    const heatKey = volumeKey(grid.asset, grid.heat.channel);
+    const heat = geometry.volumes[heatKey]!.volume;
+    r.set(inverseAffine(gridToWorld(heat, grid)), L.M_HEAT_ROWS);
+    r[L.M_HEAT] = places.volumes[heatKey]!;
+    r[L.M_HEAT_SCALE] = grid.heat.scale;
+    r[L.M_HEAT_OFFSET] = grid.heat.offset;
+    const kelvin = (v: number): number => v * grid.heat!.scale + grid.heat!.offset;
+    const top = Math.min((L.HEAT_ENTRIES - 2) * L.HEAT_STEP, Math.max(kelvin(heat.least), kelvin(heat.most), kelvin(heat.background)));
+    r[L.M_HEAT_TOP] = top;
+    const most = blackBodyLuminance(Math.max(0, top));
+    heatTable ??= Array.from({ length: L.HEAT_ENTRIES }, (_, i) => blackBodyLuminance(i * L.HEAT_STEP)).flat();
+    r[L.M_HEAT_TABLE] = add(Float64Array.from(heatTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
+    // what is absorbed is emitted (Kirchhoff)
+    r.set(
+      absorptionOf(m).map((a, k) => Math.min(1e30, a * most[k]! * grid.heat!.strength)),
+      L.M_EMISSION,
+    );
+  }
+  if (m.region.kind !== "everywhere") return local;
+  const b = indexBounds(volume);
+  const middle = [0, 1, 2].map((k) => (b[k]! + b[3 + k]!) / 2);
+  const axes = [0, 1, 2].map((k) => [toWorld[k]!, toWorld[4 + k]!, toWorld[8 + k]!] as const);
+  const lengths = axes.map((a) => Math.hypot(...a));
+  const dot = (a: readonly number[], c: readonly number[]): number => a[0]! * c[0]! + a[1]! * c[1]! + a[2]! * c[2]!;
+  const square = Math.max(dot(axes[0]!, axes[1]!), dot(axes[1]!, axes[2]!), dot(axes[2]!, axes[0]!)) < 1e-6 * Math.max(...lengths) ** 2;
+  r[L.M_REGION] = REGIONS.box;
+  const centre = [0, 1, 2].map(
+    (k) => toWorld[4 * k]! * middle[0]! + toWorld[4 * k + 1]! * middle[1]! + toWorld[4 * k + 2]! * middle[2]! + toWorld[4 * k + 3]!,
+  );
+  r.set(centre, L.M_CENTRE);
+  const half = [0, 1, 2].map((k) => (b[3 + k]! - b[k]!) / 2);
+  // a sheared grid lies in the upright box about it
+  if (square)
+    axes.forEach((a, k) =>
+      r.set(
+        a.map((x) => x / lengths[k]!),
+        L.M_ROWS + 3 * k,
+      ),
+    );
+  const size = (
+    square ? half.map((h, k) => h * lengths[k]!) : [0, 1, 2].map((k) => axes.reduce((s, a, j) => s + Math.abs(a[k]!) * half[j]!, 0))
+  ) as V3;
+  r.set(size, L.M_HALF);
+  return size;
+}
+
+/** Record of a distance grid under a curve, as the kernel reads it. */
+function distanceRecord(volume: Volume, address: number, curve: readonly (readonly [number, number])[]): Float64Array {
+  const m = volume.toWorld;
+  return new Float64Array([address, m[3]!, m[7]!, m[11]!, 1 / m[0]!, curve.length, ...curve.flat()]);
+}
+
 /** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */
-function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly number[]): V3 | null {
+function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: CompiledGeometry): V3 | null {
+  const { bounds } = geometry;
   const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0]!, bounds[1]!, bounds[2]!];
   const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3]! - low[0], bounds[4]! - low[1], bounds[5]! - low[2]];
   const longest = Math.max(...span);
@@ -105,6 +201,9 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly
   if (m.breakUp) feature = Math.min(feature, m.breakUp.size * Math.min(...m.breakUp.stretch));
   if (m.edge > 0) feature = Math.min(feature, 2 * m.edge);
   if (m.height) feature = Math.min(feature, 2 * m.height.scale);
+  if (m.near) feature = Math.min(feature, m.near.curve.at(-1)![0]);
+  // cells of some voxels each
+  if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid));
   const cell = Math.max(feature / 4, longest / MOST_CELLS);
   const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
   const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
@@ -119,16 +218,28 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, bounds: readonly
 }
 
 /** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
-function shapeKey(r: Float64Array): string {
+function shapeKey(r: Float64Array, near: Medium["near"]): string {
   const words = (a: number, b: number): number[] => [...r.subarray(a, b)];
-  return JSON.stringify([...words(0, L.M_SIGMA_S), ...words(L.M_CENTRE, L.M_SEEN), ...words(L.M_GRID, L.M_BIT)]);
+  return JSON.stringify([
+    ...words(0, L.M_SIGMA_S),
+    ...words(L.M_CENTRE, L.M_SEEN),
+    ...words(L.M_GRID, L.M_BIT),
+    ...words(L.M_VOLUME_ROWS, L.M_HEAT),
+    near,
+  ]);
 }
 
 /**
  * The records of all active media, MEDIUM_WORDS numbers each. Addresses of coarse grids are relative to the
  * tables they are added to; `base` is where those will lie.
  */
-export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): Float64Array {
+export function mediaRecords(
+  doc: SceneDocument,
+  geometry: CompiledGeometry,
+  tables: Tables,
+  base: number,
+  grids: GridPlaces,
+): Float64Array {
   const media = activeMedia(doc);
   const all = new Float64Array(L.MAX_MEDIA * L.MEDIUM_WORDS);
   media.forEach((m, i) => {
@@ -139,14 +250,21 @@ export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tab
       absorptionOf(m).map((a, k) => a + scattering[k]!),
       L.M_SIGMA_T,
     );
-    if (glows(m))
+    if (glows(m) && !m.grid?.heat)
       r.set(
         m.emission!.colour.map((c) => c * m.emission!.strength),
         L.M_EMISSION,
       );
     writePhase(r, m);
-    const local = writeRegion(r, m.region, geometry);
-    r[L.M_EDGE] = m.region.kind === "mesh" ? 0 : m.edge;
+    let local = writeRegion(r, m.region, geometry);
+    r[L.M_EDGE] = m.edge;
+    const add = (values: Float64Array): number => base + tables.add(values);
+    if (m.grid) local = writeGrid(r, m, m.grid, geometry, grids, add, local);
+    if (m.near) r[L.M_NEAR] = add(distanceRecord(geometry.distances[m.near.object]!.volume, grids.distances[m.near.object]!, m.near.curve));
+    if (m.region.kind === "mesh" && m.edge > 0) {
+      const { object } = m.region;
+      r[L.M_FIELD] = add(distanceRecord(geometry.distances[object]!.volume, grids.distances[object]!, []));
+    }
     r.set([0, 1, 0], L.M_UP);
     r[L.M_SCALE] = 1;
     if (m.height) {
@@ -162,11 +280,14 @@ export function mediaRecords(doc: SceneDocument, geometry: CompiledGeometry, tab
     const s = m.seen;
     r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
     r[L.M_BIT] = i;
-    r[L.M_FACTOR] = m.breakUp || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
-    r[L.M_STEP] = doc.render.stepSize === "auto" ? automaticStep(m) : doc.render.stepSize;
+    r[L.M_FACTOR] = m.breakUp || m.grid || m.near || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
+    r[L.M_STEP] =
+      doc.render.stepSize === "auto"
+        ? automaticStep(m, m.grid ? voxelSize(geometry, m.grid) : m.near ? m.near.curve.at(-1)![0] / 2 : Infinity)
+        : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
-      const cells = planGrid(r, m, local, geometry.bounds);
-      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r));
+      const cells = planGrid(r, m, local, geometry);
+      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m.near));
     }
   });
   return all;

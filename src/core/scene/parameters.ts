@@ -7,7 +7,7 @@ import { goboPicture } from "./gobo";
 import * as L from "./layout";
 import { lightGroups } from "./groups";
 import { lightRecords, lightTree } from "./lights";
-import { activeMedia, mediaMask, mediaRecords } from "./media";
+import { activeMedia, glows, mediaMask, mediaRecords, type GridPlaces } from "./media";
 import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
@@ -20,13 +20,13 @@ export interface SceneTables {
 }
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
-export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number): SceneTables {
+export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number, grids: GridPlaces): SceneTables {
   const tables = new Tables();
   const p = new Map<number, number>();
   const add = (values: Float32Array | Float64Array, key: string | null = null): number => base + tables.add(values, key);
-  const media = mediaRecords(doc, geometry, tables, base);
+  const media = mediaRecords(doc, geometry, tables, base, grids);
   p.set(L.P_MEDIA, activeMedia(doc).length);
-  p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter((m) => m.emission && m.emission.strength > 0).length);
+  p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter(glows).length);
 
   const sky = skyTable(doc, geometry.pictures);
   const { records, count, distant } = lightRecords(doc, geometry, tables, base);

@@ -7,12 +7,15 @@
 import {
   MEDIA, MEDIUM_WORDS, P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, P_LEVEL, M_FACTOR, M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_REGION, M_EDGE,
   M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE, M_START_LEAST, M_START_LENS,
-  M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS, RAY_SHADOW,
+  M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_NEAR, M_SEEN, M_STEP, M_GRID, M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS, RAY_SHADOW,
 } from "../../scene/layout";
 import { profileDensity, profileIntegral, profileInverse } from "../../optics/profile";
 import { param, scratch, word, countLookup, plain } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { breakUp, rawNoise, threshold, noiseMargin } from "./noise";
+import { volumeAt, rangeWithin, rangeLeast, rangeMost } from "./volume";
+import { nearness, nearnessBound } from "./nearness";
+import { heatAt, heatR, heatG, heatB } from "./heat";
 import { clip, clipA, clipB, depthInside, meshIntervals, intervalStart, intervalEnd, EVERYWHERE, LAYER, MESH } from "./region";
 
 /** Transmittance per band, set by transmit(). */
@@ -105,8 +108,43 @@ function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
   const edge = word(p, M_EDGE);
   if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
   if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
+  if (f > 0.0 && word(p, M_NEAR) != 0.0) f *= nearness(p, x, y, z);
+  if (f > 0.0 && word(p, M_VOLUME) != 0.0) f *= gridDensity(p, x, y, z);
   if (f > 0.0 && word(p, M_NOISE) != 0.0) f *= breakUp(p, x, y, z);
   return f;
+}
+
+/** Row of a 3×4 transform in a medium's record, applied to a point. */
+// @ts-ignore: decorator
+@inline
+function row(p: usize, at: i32, x: f64, y: f64, z: f64): f64 {
+  return x * word(p, at) + y * word(p, at + 1) + z * word(p, at + 2) + word(p, at + 3);
+}
+
+/** Share of full density that a medium's grid holds at a point, in [0, 1]. */
+function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
+  const v = volumeAt(<usize>word(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
+  return Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
+}
+
+/** Upper bound of gridDensity() within a box of half sizes (hx, hy, hz), turned or not, about a point. */
+function gridBound(p: usize, local: bool, x: f64, y: f64, z: f64, hx: f64, hy: f64, hz: f64): f64 {
+  let low0 = 0.0, low1 = 0.0, low2 = 0.0, high0 = 0.0, high1 = 0.0, high2 = 0.0;
+  for (let axis = 0; axis < 3; axis++) {
+    const at = M_VOLUME_ROWS + 4 * axis;
+    const c = row(p, at, x, y, z);
+    let r = 0.0;
+    for (let k = 0; k < 3; k++) {
+      const a = local ? word(p, at) * word(p, M_ROWS + 3 * k) + word(p, at + 1) * word(p, M_ROWS + 3 * k + 1) + word(p, at + 2) * word(p, M_ROWS + 3 * k + 2) : word(p, at + k);
+      r += Math.abs(a) * (k == 0 ? hx : k == 1 ? hy : hz);
+    }
+    // a hair more, against rounding
+    r = r * 1.000001 + 1e-9;
+    if (axis == 0) { low0 = c - r; high0 = c + r; } else if (axis == 1) { low1 = c - r; high1 = c + r; } else { low2 = c - r; high2 = c + r; }
+  }
+  rangeWithin(<usize>word(p, M_VOLUME), low0, low1, low2, high0, high1, high2);
+  const scale = word(p, M_VOLUME_SCALE);
+  return Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMost : rangeLeast) - word(p, M_VOLUME_LOW)) * scale));
 }
 
 function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
@@ -180,7 +218,8 @@ function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   for (let m = 0; m < count; m++) {
     const p = mediumAt(m);
     const share = word(p, M_SEEN + ray);
-    if (share <= 0.0) continue;
+    // the level veil knows no grids
+    if (share <= 0.0 || (veiling && word(p, M_VOLUME) != 0.0)) continue;
     if (<i32>word(p, M_REGION) == MESH) {
       const k = meshIntervals(p, ox, oy, oz, dx, dy, dz, tmax);
       for (let i = 0; i < k; i++) n = add(list, n, p, intervalStart(i), intervalEnd(i), share);
@@ -213,8 +252,11 @@ function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const cx = worldOf(p, local, 0, lx, ly, lz), cy = worldOf(p, local, 1, lx, ly, lz), cz = worldOf(p, local, 2, lx, ly, lz);
   let bound = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, cx, cy, cz) - half, word(p, M_SCALE));
   const edge = word(p, M_EDGE);
-  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + half) / edge);
+  // the distance grid of a mesh is steeper than distance itself where it is interpolated
+  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (<i32>word(p, M_REGION) == MESH ? 1.7321 * half : half)) / edge);
   if (word(p, M_START) != 0.0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
+  if (bound > 0.0 && word(p, M_NEAR) != 0.0) bound *= nearnessBound(p, cx, cy, cz, half);
+  if (bound > 0.0 && word(p, M_VOLUME) != 0.0) bound *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
   if (bound > 0.0 && word(p, M_NOISE) != 0.0) {
     let least = 1e9, most = -1e9;
     for (let i = 0; i < 4; i++)
@@ -740,9 +782,10 @@ export function scattererOfSegment(i: i32, t: f64): bool {
   const p = <usize>load<u32>(s);
   pointCount = 0;
   const k = load<f64>(s, S_SHARE) * densityAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
-  glowR = k * word(p, M_EMISSION);
-  glowG = k * word(p, M_EMISSION + 1);
-  glowB = k * word(p, M_EMISSION + 2);
+  heatAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
+  glowR = k * word(p, M_EMISSION) * heatR;
+  glowG = k * word(p, M_EMISSION + 1) * heatG;
+  glowB = k * word(p, M_EMISSION + 2) * heatB;
   if (k > 0.0) addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
   return pointCount > 0;
 }
@@ -771,9 +814,10 @@ export function scatterersAt(t: f64): bool {
     const p = <usize>load<u32>(s);
     const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);
     if (!(k > 0.0)) continue;
-    glowR += k * word(p, M_EMISSION);
-    glowG += k * word(p, M_EMISSION + 1);
-    glowB += k * word(p, M_EMISSION + 2);
+    heatAt(p, x, y, z);
+    glowR += k * word(p, M_EMISSION) * heatR;
+    glowG += k * word(p, M_EMISSION + 1) * heatG;
+    glowB += k * word(p, M_EMISSION + 2) * heatB;
     addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
   }
   return pointCount > 0;

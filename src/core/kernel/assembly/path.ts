@@ -29,6 +29,7 @@ import { beginBranch, scaleBranch, give, groupOf } from "./parts";
 import {
   prepareLit, estimateSun, estimated, hasBorders, left, borderDistance, borderPdf, estimateAt, atR, atG, atB, sunR, sunG, sunB,
 } from "./lit";
+import { heatAt, heatR, heatG, heatB } from "./heat";
 import { approach, nearT, nearGap } from "./approach";
 import {
   readSurface, isBlack, bsdf, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, PASSED, emR, emG, emB, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
@@ -152,9 +153,10 @@ function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, 
 function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
   k *= densityAt(p, x, y, z);
   if (!(k > 0.0) || (<i32>word(p, M_REGION) == MESH && !insideMesh(p, x, y, z))) return false;
-  iR = k * word(p, M_EMISSION);
-  iG = k * word(p, M_EMISSION + 1);
-  iB = k * word(p, M_EMISSION + 2);
+  heatAt(p, x, y, z);
+  iR = k * word(p, M_EMISSION) * heatR;
+  iG = k * word(p, M_EMISSION + 1) * heatG;
+  iB = k * word(p, M_EMISSION + 2) * heatB;
   return true;
 }
 

@@ -2,9 +2,10 @@
  * Where a medium lies: the part of a ray inside a region, the depth of a point below its border, and the
  * crossings of a closed mesh. Convex regions give one interval; meshes give several.
  */
-import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT } from "../../scene/layout";
+import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_FIELD } from "../../scene/layout";
 import { scratch, word } from "./state";
 import { crossings } from "./bvh";
+import { distanceAt } from "./nearness";
 
 export const EVERYWHERE: i32 = 0;
 export const BOX: i32 = 1;
@@ -123,7 +124,11 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
 /** Metres of a point below the border of a convex region (negative outside); a large number where there is no border. */
 export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
   const kind = <i32>word(p, M_REGION);
-  if (kind == EVERYWHERE || kind == MESH) return 1e30;
+  if (kind == MESH) {
+    const field = <usize>word(p, M_FIELD);
+    return field == 0 ? 1e30 : distanceAt(field, x, y, z);
+  }
+  if (kind == EVERYWHERE) return 1e30;
   if (kind == LAYER)
     return word(p, M_HALF) - (x * word(p, M_LAYER_UP) + y * word(p, M_LAYER_UP + 1) + z * word(p, M_LAYER_UP + 2));
   toLocal(p, x, y, z);

@@ -1,0 +1,44 @@
+/** Density by the distance to an object: a grid of distances under a curve. */
+import { M_NEAR, N_CURVE, N_LOW, N_POINTS, N_SCALE, N_VOLUME } from "../../scene/layout";
+import { word } from "./state";
+import { volumeAt } from "./volume";
+
+/** Distance (m) of a point to the mesh of a distance record. */
+export function distanceAt(n: usize, x: f64, y: f64, z: f64): f64 {
+  const k = word(n, N_SCALE);
+  return volumeAt(<usize>word(n, N_VOLUME), (x - word(n, N_LOW)) * k, (y - word(n, N_LOW + 1)) * k, (z - word(n, N_LOW + 2)) * k);
+}
+
+/** The curve at distance d: straight between its points, held past its ends. */
+function curve(n: usize, d: f64): f64 {
+  const count = <i32>word(n, N_POINTS);
+  let at = word(n, N_CURVE), share = word(n, N_CURVE + 1);
+  if (d <= at) return share;
+  for (let i = 1; i < count; i++) {
+    const next = word(n, N_CURVE + 2 * i), to = word(n, N_CURVE + 2 * i + 1);
+    if (d < next) return share + ((to - share) * (d - at)) / (next - at);
+    at = next;
+    share = to;
+  }
+  return share;
+}
+
+/** Share of a medium's density that its nearness to an object leaves at a point. */
+export function nearness(p: usize, x: f64, y: f64, z: f64): f64 {
+  const n = <usize>word(p, M_NEAR);
+  return curve(n, distanceAt(n, x, y, z));
+}
+
+/** Upper bound of nearness() within `half` metres of a point. */
+export function nearnessBound(p: usize, x: f64, y: f64, z: f64, half: f64): f64 {
+  const n = <usize>word(p, M_NEAR);
+  const d = distanceAt(n, x, y, z);
+  // between cells the grid may be steeper than distance, by the root of three at most
+  const low = d - 1.7321 * half, high = d + 1.7321 * half;
+  let most = Math.max(curve(n, low), curve(n, high));
+  for (let i = 0; i < <i32>word(n, N_POINTS); i++) {
+    const at = word(n, N_CURVE + 2 * i);
+    if (at > low && at < high) most = Math.max(most, word(n, N_CURVE + 2 * i + 1));
+  }
+  return most;
+}

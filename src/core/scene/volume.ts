@@ -1,0 +1,198 @@
+/** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
+
+/** Voxels along a brick's side, and in a brick. */
+export const BRICK = 8;
+const BRICK_VOXELS = BRICK ** 3;
+
+/** Row-major 3×4 affine transform. */
+type Affine = readonly number[];
+
+/** A grid: voxel (i, j, k) holds the value at index coordinates (i, j, k); between voxels it is trilinear. */
+export interface Volume {
+  /** First voxel of the table, a multiple of 8, and how many bricks it holds along each axis. */
+  low: readonly [number, number, number];
+  bricks: readonly [number, number, number];
+  /** Number of each brick (x fastest), -1 where all is background. */
+  table: Int32Array;
+  /** 512 values a brick, x fastest. */
+  data: Float32Array;
+  /** Value outside and in empty bricks. */
+  background: number;
+  /** Index coordinates to metres. */
+  toWorld: Affine;
+  least: number;
+  most: number;
+  /** Voxels that were given. */
+  active: number;
+}
+
+/** Gathers voxels in any order. */
+export class VolumeBuilder {
+  private readonly found = new Map<string, Float32Array>();
+  private active = 0;
+  private least = Infinity;
+  private most = -Infinity;
+  constructor(private readonly background: number) {}
+
+  /** Sets a voxel. */
+  set(i: number, j: number, k: number, value: number): void {
+    this.brick(i >> 3, j >> 3, k >> 3)[((k & 7) << 6) | ((j & 7) << 3) | (i & 7)] = value;
+    this.count(value);
+  }
+
+  /** The 512 values of brick (a, b, c), x fastest, to be written directly; {@link count} the values. */
+  brick(a: number, b: number, c: number): Float32Array {
+    const key = `${a},${b},${c}`;
+    let brick = this.found.get(key);
+    if (!brick) this.found.set(key, (brick = new Float32Array(BRICK_VOXELS).fill(this.background)));
+    return brick;
+  }
+
+  count(value: number): void {
+    this.active++;
+    if (value < this.least) this.least = value;
+    if (value > this.most) this.most = value;
+  }
+
+  /** @throws RangeError where the bricks lie too far apart for a table */
+  build(toWorld: Affine): Volume {
+    const low = [Infinity, Infinity, Infinity],
+      high = [-Infinity, -Infinity, -Infinity];
+    const keys = [...this.found.keys()].map((k) => k.split(",").map(Number));
+    for (const key of keys)
+      for (let a = 0; a < 3; a++) {
+        low[a] = Math.min(low[a]!, key[a]!);
+        high[a] = Math.max(high[a]!, key[a]!);
+      }
+    if (keys.length === 0) {
+      low.fill(0);
+      high.fill(-1);
+    }
+    const bricks = [0, 1, 2].map((a) => high[a]! - low[a]! + 1) as [number, number, number];
+    const places = bricks[0] * bricks[1] * bricks[2];
+    if (places > MOST_PLACES)
+      throw new RangeError(`the grid's voxels span ${bricks.map((b) => b * BRICK).join(" × ")}, more than can be tabled`);
+    const table = new Int32Array(places).fill(-1);
+    const data = new Float32Array(keys.length * BRICK_VOXELS);
+    [...this.found.values()].forEach((values, n) => {
+      const [a, b, c] = keys[n]! as [number, number, number];
+      table[((c - low[2]!) * bricks[1] + (b - low[1]!)) * bricks[0] + (a - low[0]!)] = n;
+      data.set(values, n * BRICK_VOXELS);
+    });
+    const none = this.active === 0;
+    return {
+      low: low.map((l) => l * BRICK) as [number, number, number],
+      bricks,
+      table,
+      data,
+      background: this.background,
+      toWorld,
+      least: none ? this.background : this.least,
+      most: none ? this.background : this.most,
+      active: this.active,
+    };
+  }
+}
+/** Bricks that a table may have room for. */
+const MOST_PLACES = 16_000_000;
+
+/** Value at whole index coordinates. */
+export function voxelAt(v: Volume, i: number, j: number, k: number): number {
+  const [x, y, z] = [i - v.low[0], j - v.low[1], k - v.low[2]];
+  const [a, b, c] = [x >> 3, y >> 3, z >> 3];
+  if (a < 0 || b < 0 || c < 0 || a >= v.bricks[0] || b >= v.bricks[1] || c >= v.bricks[2]) return v.background;
+  const brick = v.table[(c * v.bricks[1] + b) * v.bricks[0] + a]!;
+  return brick < 0 ? v.background : v.data[brick * BRICK_VOXELS + ((z & 7) << 6) + ((y & 7) << 3) + (x & 7)]!;
+}
+
+/** Trilinear value at index coordinates. */
+export function volumeAt(v: Volume, x: number, y: number, z: number): number {
+  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+  const [a, b, c] = [x - i, y - j, z - k];
+  let sum = 0;
+  for (let n = 0; n < 8; n++) {
+    const [p, q, r] = [n & 1, (n >> 1) & 1, n >> 2];
+    sum += (p ? a : 1 - a) * (q ? b : 1 - b) * (r ? c : 1 - c) * voxelAt(v, i + p, j + q, k + r);
+  }
+  return sum;
+}
+
+/** Inverse of an affine transform. @throws RangeError where it has none */
+export function inverseAffine(m: Affine): number[] {
+  const [a, b, c, x, d, e, f, y, g, h, i, z] = m as unknown as number[] & { length: 12 } as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  if (!(Math.abs(det) > 1e-300)) throw new RangeError("the transform flattens space");
+  const r = [
+    e * i - f * h,
+    c * h - b * i,
+    b * f - c * e,
+    f * g - d * i,
+    a * i - c * g,
+    c * d - a * f,
+    d * h - e * g,
+    b * g - a * h,
+    a * e - b * d,
+  ].map((v) => v / det);
+  return [0, 1, 2].flatMap((k) => [r[3 * k]!, r[3 * k + 1]!, r[3 * k + 2]!, -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z)]);
+}
+
+/** a after b: first b, then a. */
+export function composeAffine(a: Affine, b: Affine): number[] {
+  const out: number[] = [];
+  for (let r = 0; r < 3; r++)
+    for (let c = 0; c < 4; c++)
+      out.push(a[4 * r]! * b[c]! + a[4 * r + 1]! * b[4 + c]! + a[4 * r + 2]! * b[8 + c]! + (c === 3 ? a[4 * r + 3]! : 0));
+  return out;
+}
+
+/** Low and high corner of the index coordinates at which the grid may differ from its background. */
+export function indexBounds(v: Volume): [number, number, number, number, number, number] {
+  return [
+    v.low[0] - 1,
+    v.low[1] - 1,
+    v.low[2] - 1,
+    v.low[0] + BRICK * v.bricks[0],
+    v.low[1] + BRICK * v.bricks[1],
+    v.low[2] + BRICK * v.bricks[2],
+  ];
+}
+
+/** Bytes of the header of a packed grid: see kernel/assembly/volume.ts. */
+export const VOLUME_HEADER = 64;
+
+/** A grid as one block of bytes for the kernel: header, table, least and largest value of each brick, voxels. */
+export function packVolume(v: Volume): ArrayBuffer {
+  const count = v.data.length / BRICK_VOXELS;
+  const ranges = VOLUME_HEADER + 4 * v.table.length;
+  const data = Math.ceil((ranges + 8 * count) / 16) * 16;
+  const out = new ArrayBuffer(data + 4 * v.data.length);
+  new Int32Array(out, 0, 8).set([...v.low, ...v.bricks, ranges, data]);
+  new Float64Array(out, 32, 1)[0] = v.background;
+  new Int32Array(out, VOLUME_HEADER, v.table.length).set(v.table);
+  const range = new Float32Array(out, ranges, 2 * count);
+  for (let n = 0; n < count; n++) {
+    let least = Infinity,
+      most = -Infinity;
+    for (const x of v.data.subarray(n * BRICK_VOXELS, (n + 1) * BRICK_VOXELS)) {
+      if (x < least) least = x;
+      if (x > most) most = x;
+    }
+    range[2 * n] = least;
+    range[2 * n + 1] = most;
+  }
+  new Float32Array(out, data, v.data.length).set(v.data);
+  return out;
+}

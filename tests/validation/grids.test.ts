@@ -1,0 +1,247 @@
+/** Media of sparse grids, of nearness to an object, and soft edges of meshes. */
+import { describe, expect, it } from "vitest";
+import { blackBodyLuminance } from "#core/optics/blackbody";
+import { passValues } from "#core/film/film";
+import { distanceVolume } from "#core/scene/distance";
+import { volumeAt, VolumeBuilder, type Volume } from "#core/scene/volume";
+import { PASS_AIR } from "#core/scene/layout";
+import { bandMean, load, pencil, render, simpson, type PartialDocument } from "../support/kernel";
+import { holds } from "../support/record";
+
+const size = 0.1;
+/** A grid of f over whole index coordinates from -n to n, voxels of 0.1 m, turned into place by the file's own transform. */
+function volumeOf(f: (i: number, j: number, k: number) => number, n = 20): Volume {
+  const b = new VolumeBuilder(0);
+  for (let k = -n; k <= n; k++)
+    for (let j = -n; j <= n; j++) for (let i = -n; i <= n; i++) if (f(i, j, k) !== 0) b.set(i, j, k, f(i, j, k));
+  return b.build([size, 0, 0, 0.3, 0, size, 0, -0.1, 0, 0, size, 0]);
+}
+const lump = volumeOf((i, j, k) => Math.max(0, 3 - (3 * Math.hypot(i, j, k)) / 15));
+const slope = volumeOf((i) => 1 + i / 20);
+const dark: PartialDocument = { sun: { on: false }, sky: { on: false }, assets: { puff: { uri: "puff.vdb" } } };
+const resources = (volumes: Record<string, Volume>): object => ({ volumes: new Map([["puff", volumes]]) });
+
+describe("grids", () => {
+  it("density is the trilinear value under the ramp, wherever the grid is placed and turned", async () => {
+    const grid = {
+      asset: "puff",
+      position: [1, 2, -3] as [number, number, number],
+      rotation: [20, 50, -30] as [number, number, number],
+      scale: 2,
+      low: 0.3,
+      high: 2.5,
+    };
+    const { kernel } = await load({ ...dark, air: [{ density: 1, grid }], film: { size: [2, 2] } }, resources({ density: lump }));
+    const { placementMatrix } = await import("#core/scene/geometry");
+    const m = placementMatrix(grid.position, grid.rotation, 2);
+    let most = 0;
+    for (let n = 0; n < 3000; n++) {
+      const q = [0.7548776662, 0.5698402909, 0.8191725134].map((a) => ((n * a) % 1) * 44 - 22) as [number, number, number];
+      const file = [size * q[0] + 0.3, size * q[1] - 0.1, size * q[2]];
+      const [x, y, z] = [0, 1, 2].map(
+        (r) => m[4 * r]! * file[0]! + m[4 * r + 1]! * file[1]! + m[4 * r + 2]! * file[2]! + m[4 * r + 3]!,
+      ) as [number, number, number];
+      const expected = Math.max(0, Math.min(1, (volumeAt(lump, ...q) - 0.3) / 2.2));
+      expect(kernel.density(0, x, y, z)).toBeCloseTo(expected, 5);
+      // what tracking takes as the bound is one
+      if (Math.max(...q.map(Math.abs)) < 20) expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(expected - 1e-9);
+      most = Math.max(most, expected);
+    }
+    expect(most).toBeGreaterThan(0.9);
+  });
+
+  it.each(["tracking", "stepping"] as const)("transmittance through a grid is that of its integral, by %s", async (estimator) => {
+    const along = (y: number): number =>
+      simpson((x) => Math.max(0, volumeAt(lump, (x - 0.3) / size, (y + 0.1) / size, 0.4)) / 3, -3, 3, 6000);
+    const { kernel } = await load(
+      { ...dark, air: [{ density: 2, grid: { asset: "puff" } }], render: { estimator, stepSize: 0.02 }, film: { size: [2, 2] } },
+      resources({ density: lump }),
+    );
+    for (const y of [-0.1, 0.4, 0.9]) {
+      const n = 20000;
+      let sum = 0,
+        squares = 0;
+      for (let i = 0; i < n; i++) {
+        const t = kernel.transmittance(-6, y, 0.04, 1, 0, 0, 12, 0, i);
+        sum += t;
+        squares += t * t;
+      }
+      const mean = sum / n;
+      holds(
+        {
+          case: `grid crossed at ${y} m, ${estimator}`,
+          quantity: "transmittance",
+          expected: Math.exp(-2 * along(y)),
+          source: "Simpson's rule over the trilinear grid",
+          measured: mean,
+          error: Math.sqrt(Math.max(0, squares / n - mean * mean) / n),
+        },
+        4,
+        estimator === "stepping" ? 5e-4 : 1e-6,
+      );
+    }
+  });
+
+  it("temperatures glow as black bodies do, by what the medium absorbs", async () => {
+    // 1000 K at one end to 1800 K at the other, of even density
+    const even = volumeOf(() => 1);
+    const kelvin = volumeOf((i) => 1400 + 20 * i);
+    const film = await render(
+      {
+        ...dark,
+        air: [
+          {
+            density: 0.4,
+            scattering: [0, 0, 0],
+            absorption: [1, 0.9, 0.8],
+            grid: { asset: "puff", heat: { channel: "temperature" } },
+            region: { kind: "box", centre: [0.3, -0.1, 0], size: [3.9, 3.9, 3.9] },
+          },
+        ],
+        camera: pencil([-5, -0.1, 0], [1, 0, 0]),
+        render: { airSamples: 4 },
+        film: { size: [12, 12] },
+      },
+      256,
+      PASS_AIR,
+      0,
+      resources({ density: even, temperature: kelvin }),
+    );
+    [1, 0.9, 0.8].forEach((a, band) => {
+      const expected = simpson(
+        (x) => 0.4 * a * blackBodyLuminance(1400 + (20 * x) / size)[band]! * Math.exp(-0.4 * a * (x + 1.95)),
+        -1.95,
+        1.95,
+        400,
+      );
+      const { mean, error } = bandMean(film, "glow", band);
+      // temperatures are tabled 25 K apart
+      holds(
+        {
+          case: "soot from 1010 to 1790 K",
+          quantity: `luminance, band ${band}`,
+          expected,
+          source: "Planck, Kirchhoff, Simpson",
+          measured: mean,
+          error,
+        },
+        4,
+        0.004 * expected,
+      );
+    });
+    expect(passValues(film, "glow")[0]).toBeGreaterThan(0);
+  });
+
+  it("a hot grid lights what stands by it", async () => {
+    const wall: PartialDocument = {
+      ...dark,
+      materials: { m: { baseColor: [0.8, 0.8, 0.8], specular: 0 } },
+      objects: [{ kind: "rectangle", material: "m", position: [0, -3, 0], size: [8, 8] }],
+      air: [{ density: 0.4, scattering: [0, 0, 0], absorption: [1, 1, 1], grid: { asset: "puff", heat: {} } }],
+      camera: { position: [0, 3, 0.1], target: [0, -3, 0], fieldOfView: 50 },
+      film: { size: [16, 16] },
+    };
+    const volumes = resources({ density: lump, temperature: volumeOf((i) => 1500 + 10 * i) });
+    const shafts = await render({ ...wall, render: { surfaceBounces: 0 } }, 512, undefined, 0, volumes);
+    const paths = await render({ ...wall, render: { surfaceBounces: 1, level: "full" } }, 512, undefined, 0, volumes);
+    const [a, b] = [bandMean(shafts, "surfaces", 0), bandMean(paths, "surfaces", 0)];
+    expect(a.mean).toBeGreaterThan(0.1);
+    expect(Math.abs(a.mean - b.mean)).toBeLessThan(4 * Math.hypot(a.error, b.error) * 0.35 + 0.01 * a.mean);
+  });
+
+  it("a grid outside its voxels is background, a veil leaves it out, and a channel that is missing is named", async () => {
+    const { kernel } = await load(
+      { ...dark, air: [{ density: 1, grid: { asset: "puff" } }], film: { size: [2, 2] } },
+      resources({ density: slope }),
+    );
+    expect(kernel.density(0, 50, 0, 0)).toBe(0);
+    const veil = await render(
+      { ...dark, sun: { on: true }, air: [{ density: 1, grid: { asset: "puff" } }], render: { level: "veil" }, film: { size: [4, 4] } },
+      4,
+      undefined,
+      0,
+      resources({ density: slope }),
+    );
+    expect(Math.max(...passValues(veil, "mist"))).toBe(0);
+    await expect(
+      load({ ...dark, air: [{ grid: { asset: "puff", channel: "smoke" } }], film: { size: [2, 2] } }, resources({ density: slope })),
+    ).rejects.toThrow(/assets\.puff: has no channel "smoke" of numbers; it has density/);
+  });
+});
+
+describe("nearness", () => {
+  const ball: PartialDocument = {
+    ...dark,
+    materials: { m: {} },
+    objects: [{ kind: "sphere", name: "ball", material: "m", position: [0.5, 1, 0], radius: 1, hidden: true }],
+  };
+  it("density follows the curve of the distance, and its bound is one", async () => {
+    const { kernel } = await load({
+      ...ball,
+      air: [
+        {
+          density: 1,
+          near: {
+            object: "ball",
+            curve: [
+              [0, 0.2],
+              [0.5, 1],
+              [1.5, 0],
+            ],
+          },
+        },
+      ],
+      film: { size: [2, 2] },
+    });
+    const curve = (d: number): number => (d < 0.5 ? 0.2 + 1.6 * d : d < 1.5 ? 1.5 - d : 0);
+    for (let n = 0; n < 2000; n++) {
+      const [x, y, z] = [0.7548776662, 0.5698402909, 0.8191725134].map((a) => ((n * a) % 1) * 6 - 3) as [number, number, number];
+      const d = Math.abs(Math.hypot(x - 0.5, y - 1, z) - 1);
+      const rho = kernel.density(0, x, y, z);
+      // the ball is a mesh of flat triangles, its distances a grid of 4 cm
+      expect(Math.abs(rho - curve(d)), `at distance ${d}`).toBeLessThan(0.06);
+      expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(rho - 1e-9);
+    }
+  });
+
+  it("a mesh region has soft edges by its own distances, as a sphere has", async () => {
+    const region = { kind: "mesh" as const, object: "ball" };
+    const soft = await load({ ...ball, air: [{ density: 1, edge: 0.6, region }], film: { size: [2, 2] } });
+    const sphere = await load({
+      ...ball,
+      air: [{ density: 1, edge: 0.6, region: { kind: "sphere", centre: [0.5, 1, 0], radius: 1 } }],
+      film: { size: [2, 2] },
+    });
+    const mean = (l: typeof soft, y: number): number => {
+      let sum = 0;
+      for (let i = 0; i < 4000; i++) sum += l.kernel.transmittance(-3, y, 0, 1, 0, 0, 9, 0, i) / 4000;
+      return sum;
+    };
+    for (const y of [0.3, 1, 1.6]) expect(Math.abs(mean(soft, y) - mean(sphere, y))).toBeLessThan(0.02);
+  });
+});
+
+describe("distance grids", () => {
+  it("hold the distance to the nearest triangle, against trying them all", async () => {
+    const { squaredDistance } = await import("#core/scene/distance");
+    let seed = 7;
+    const random = (): number => (seed = (seed * 48271) % 2147483647) / 2147483647;
+    const positions = new Float32Array(60 * 9).map(() => random() * 2);
+    // small triangles about their first corners
+    for (let t = 0; t < 60; t++) for (let c = 3; c < 9; c++) positions[9 * t + c] = positions[9 * t + (c % 3)]! + (random() - 0.5) * 0.8;
+    const bounds = [0, 1, 2]
+      .map((k) => Math.min(...positions.filter((_, i) => i % 3 === k)))
+      .concat([0, 1, 2].map((k) => Math.max(...positions.filter((_, i) => i % 3 === k))));
+    const v = distanceVolume(positions, bounds, 0.5);
+    const cell = v.toWorld[0]!;
+    let worst = 0;
+    for (let n = 0; n < 3000; n++) {
+      const i = [0, 1, 2].map((k) => Math.floor(random() * ((bounds[3 + k]! - bounds[k]! + 1) / cell - 1)));
+      const p = i.map((x, k) => v.toWorld[4 * k + 3]! + cell * x);
+      let least = Infinity;
+      for (let t = 0; t < 60; t++) least = Math.min(least, squaredDistance(positions, 9 * t, p[0]!, p[1]!, p[2]!));
+      worst = Math.max(worst, Math.abs(volumeAt(v, i[0]!, i[1]!, i[2]!) - Math.sqrt(least)));
+    }
+    expect(worst).toBeLessThan(0.1 * cell);
+  });
+});
