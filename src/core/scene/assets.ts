@@ -3,11 +3,13 @@ import type { SceneDocument } from "../document/schema";
 import { readModel } from "../formats/gltf";
 import { photometryGrid, readIes } from "../formats/ies";
 import { readPicture } from "../formats/image";
+import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compile";
 import type { Mesh } from "./geometry";
 import type { Picture } from "./pictures";
+import type { Volume } from "./volume";
 
-export type AssetUse = "model" | "picture" | "profile";
+export type AssetUse = "model" | "picture" | "profile" | "volume";
 
 /** Assets that a render of the document needs: names with what they are used as. */
 export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
@@ -19,6 +21,7 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   const picture = (name: string | null | undefined): void => {
     if (name) used.set(name, "picture");
   };
+  for (const m of doc.air) if (m.grid) used.set(m.grid.asset, "volume");
   if (doc.sky.model === "image") picture(doc.sky.image);
   picture(doc.sun.gobo?.image);
   for (const light of doc.lights) {
@@ -33,15 +36,17 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
 export async function readResources(doc: SceneDocument, bytesOf: (name: string) => Promise<Uint8Array>): Promise<Resources> {
   const models = new Map<string, Mesh>(),
     pictures = new Map<string, Picture>(),
-    profiles = new Map<string, Float32Array>();
+    profiles = new Map<string, Float32Array>(),
+    volumes = new Map<string, Record<string, Volume>>();
   for (const [name, use] of usedAssets(doc)) {
     const bytes = await bytesOf(name);
     const what = `assets.${name} (${doc.assets[name]!.uri})`;
     if (use === "model") models.set(name, (await readModel(bytes, what)).mesh);
     else if (use === "picture") pictures.set(name, readPicture(bytes, what));
+    else if (use === "volume") volumes.set(name, (await readVdb(bytes, what)).channels);
     else profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }
-  return { models, pictures, profiles };
+  return { models, pictures, profiles, volumes };
 }
 
 /** Bytes as text, one character a byte: photometric files are plain ASCII, and nothing in core decodes more. */

@@ -29,6 +29,7 @@ export interface Volume {
 /** Gathers voxels in any order. */
 export class VolumeBuilder {
   private readonly found = new Map<string, Float32Array>();
+  private readonly even = new Map<number, Float32Array>();
   private active = 0;
   private least = Infinity;
   private most = -Infinity;
@@ -44,8 +45,18 @@ export class VolumeBuilder {
   brick(a: number, b: number, c: number): Float32Array {
     const key = `${a},${b},${c}`;
     let brick = this.found.get(key);
-    if (!brick) this.found.set(key, (brick = new Float32Array(BRICK_VOXELS).fill(this.background)));
+    if (!brick || brick === this.even.get(brick[0]!))
+      this.found.set(key, (brick = brick ? brick.slice() : new Float32Array(BRICK_VOXELS).fill(this.background)));
     return brick;
+  }
+
+  /** Makes brick (a, b, c) of one value, of which `active` voxels count; bricks of the same value share their voxels. */
+  fill(a: number, b: number, c: number, value: number, active = BRICK_VOXELS): void {
+    let brick = this.even.get(value);
+    if (!brick) this.even.set(value, (brick = new Float32Array(BRICK_VOXELS).fill(value)));
+    this.found.set(`${a},${b},${c}`, brick);
+    if (active > 0) this.count(value);
+    this.active += Math.max(0, active - 1);
   }
 
   count(value: number): void {
@@ -73,12 +84,15 @@ export class VolumeBuilder {
     if (places > MOST_PLACES)
       throw new RangeError(`the grid's voxels span ${bricks.map((b) => b * BRICK).join(" × ")}, more than can be tabled`);
     const table = new Int32Array(places).fill(-1);
-    const data = new Float32Array(keys.length * BRICK_VOXELS);
+    const own = new Map<Float32Array, number>();
     [...this.found.values()].forEach((values, n) => {
       const [a, b, c] = keys[n]! as [number, number, number];
-      table[((c - low[2]!) * bricks[1] + (b - low[1]!)) * bricks[0] + (a - low[0]!)] = n;
-      data.set(values, n * BRICK_VOXELS);
+      let id = own.get(values);
+      if (id === undefined) own.set(values, (id = own.size));
+      table[((c - low[2]!) * bricks[1] + (b - low[1]!)) * bricks[0] + (a - low[0]!)] = id;
     });
+    const data = new Float32Array(own.size * BRICK_VOXELS);
+    for (const [values, id] of own) data.set(values, id * BRICK_VOXELS);
     const none = this.active === 0;
     return {
       low: low.map((l) => l * BRICK) as [number, number, number],
