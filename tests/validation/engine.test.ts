@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
 import { PASS_CLEAR, PIXEL_FLOATS } from "#core/scene/layout";
+import { measureStepBias } from "#engine/bias";
 import { RenderEngine, type RunResult } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, liveSchedule, MEDIUM_PASSES } from "#engine/schedule";
@@ -136,5 +137,40 @@ describe("random numbers", () => {
       }
     expect(kernel.sequencePoint(1, 0, 0, 0, 0, 0)).not.toBe(kernel.sequencePoint(1, 1, 0, 0, 0, 0));
     expect(kernel.sequencePoint(1, 0, 0, 0, 0, 0)).not.toBe(kernel.sequencePoint(2, 0, 0, 0, 0, 0));
+  });
+});
+
+describe("the bias of stepping", () => {
+  const smoke = (stepSize: number, estimator: "stepping" | "tracking" = "stepping") =>
+    parseDocument({
+      fumarium: 1,
+      sun: { on: false },
+      sky: { luminance: 1000, zenith: [1, 1, 1], horizon: [1, 1, 1] },
+      camera: { position: [0, 0, 12], target: [0, 0, 0], fieldOfView: 40 },
+      air: [
+        {
+          density: 6,
+          scattering: [0, 0, 0],
+          absorption: [1, 1, 1],
+          region: { kind: "box", centre: [0, 0, 0], size: [9, 9, 6] },
+          breakUp: { size: 1, octaves: 1, low: 0.5, high: 0.7 },
+        },
+      ],
+      render: { estimator, stepSize, samples: 4 },
+      film: { size: [320, 180] },
+    });
+  it("is found where steps are coarse, not where they are fine, and not asked for where nothing is stepped", async () => {
+    const e = await engine(2);
+    e.setGeometry(compileScene(smoke(1), { models: new Map() }));
+    const coarse = (await measureStepBias(e, smoke(3)))!;
+    // through dark smoke the mean of e^-τ is above e^-mean τ: too bright
+    expect(coarse.relative).toBeGreaterThan(6 * coarse.error);
+    expect(coarse.relative).toBeGreaterThan(0.05);
+    const fine = (await measureStepBias(e, smoke(0.02)))!;
+    expect(Math.abs(fine.relative)).toBeLessThan(4 * fine.error);
+    expect(fine.error).toBeLessThan(0.02);
+    expect([coarse.pixels, coarse.samples]).toEqual([48 * 27, 48]);
+    expect(await measureStepBias(e, smoke(3, "tracking"))).toBeNull();
+    expect(await measureStepBias(e, { ...smoke(3), air: [] })).toBeNull();
   });
 });

@@ -17,8 +17,11 @@ const given = {
 
 export const goboSchema = z
   .strictObject({
-    pattern: z.enum(["leaves", "blinds", "bars", "ripples", "image"]).describe("procedural, or an image"),
+    pattern: z.enum(["leaves", "blinds", "bars", "ripples", "image", "sequence"]).describe("procedural, an image, or images by time"),
     image: name().optional().describe("key into assets, for the pattern image"),
+    frames: z.array(name()).min(1).max(10_000).optional().describe("keys into assets, one a frame, for the pattern sequence"),
+    rate: finite().gt(0).max(240).default(24).describe("frames a second of a sequence"),
+    loop: z.boolean().default(true).describe("begins a sequence anew at its end; else its last frame stays"),
     count: finite().min(0.5).max(64).default(6).describe("repeats of a procedural pattern across"),
     open: share().default(0.5).describe("share of a procedural pattern that lets light through"),
     turn: finite().min(-360).max(360).default(0).describe("degrees"),
@@ -29,6 +32,10 @@ export const goboSchema = z
   .refine((g) => (g.pattern === "image") === (g.image !== undefined), {
     message: "an image goes with the pattern image, and only with it",
     path: ["image"],
+  })
+  .refine((g) => (g.pattern === "sequence") === (g.frames !== undefined), {
+    message: "frames go with the pattern sequence, and only with it",
+    path: ["frames"],
   });
 
 export const sunSchema = z.strictObject({

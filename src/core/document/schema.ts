@@ -205,6 +205,7 @@ export const documentSchema = z
       });
     };
     asset(doc.sun.gobo?.image, ["sun", "gobo", "image"]);
+    doc.sun.gobo?.frames?.forEach((f, k) => asset(f, ["sun", "gobo", "frames", k]));
     asset(doc.sky.image, ["sky", "image"]);
     if (doc.sky.model === "image" && doc.sky.on && !doc.sky.image)
       context.addIssue({ code: "custom", path: ["sky", "image"], message: "a sky from an image names its asset" });
@@ -213,7 +214,10 @@ export const documentSchema = z
     doc.lights.forEach((light, i) => {
       const at = (...path: (string | number)[]): (string | number)[] => ["lights", i, ...path];
       lit(light.media, at("media"));
-      if ("gobo" in light) asset(light.gobo?.image, at("gobo", "image"));
+      if ("gobo" in light) {
+        asset(light.gobo?.image, at("gobo", "image"));
+        light.gobo?.frames?.forEach((f, k) => asset(f, at("gobo", "frames", k)));
+      }
       if (light.kind === "rectangle") asset(light.image, at("image"));
       if (light.kind === "profile") asset(light.asset, at("asset"));
       if ("target" in light && Math.hypot(...light.position.map((x, k) => x - light.target[k]!)) < 1e-9)

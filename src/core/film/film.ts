@@ -203,6 +203,24 @@ export interface FilmStatistics {
   noise: number | null;
 }
 
+/** Mean luminance of the beauty over the crop (cd/m²) and its standard error, samples taken as independent. */
+export function beautyNoise(film: Film): { mean: number; error: number } {
+  const [x0, y0, x1, y1] = film.crop;
+  const d = film.data;
+  let mean = 0,
+    variance = 0;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const p = (y * film.width + x) * film.stride;
+      const n = d[p + F_COUNT]!;
+      if (n === 0) continue;
+      mean += luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
+      variance += varianceAt(d, p);
+    }
+  const pixels = Math.max(1, (x1 - x0) * (y1 - y0));
+  return { mean: mean / pixels, error: Math.sqrt(variance) / pixels };
+}
+
 /** Measures a film over its crop. The standard error takes samples as independent; they are spread better than that, so it errs high. */
 export function measureFilm(film: Film): FilmStatistics {
   const [x0, y0, x1, y1] = film.crop;

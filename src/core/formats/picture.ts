@@ -9,6 +9,9 @@ import { writeExr, type ExrChannel, type ExrOptions } from "./exr";
 export interface RenderFacts extends Partial<FilmStatistics> {
   seconds?: number;
   seed?: number;
+  /** What steps made brighter, as a share, and the standard error of that (engine/bias.ts). */
+  stepBias?: number;
+  stepBiasError?: number;
 }
 
 /**

@@ -5,6 +5,7 @@ import { photometryGrid, readIes } from "../formats/ies";
 import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compile";
+import { goboAsset } from "./gobo";
 import type { Mesh } from "./geometry";
 import type { Picture } from "./pictures";
 import type { Volume } from "./volume";
@@ -23,9 +24,9 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   };
   for (const m of doc.air) if (m.grid) used.set(m.grid.asset, "volume");
   if (doc.sky.model === "image") picture(doc.sky.image);
-  picture(doc.sun.gobo?.image);
+  if (doc.sun.gobo) picture(goboAsset(doc.sun.gobo, doc.time));
   for (const light of doc.lights) {
-    if ("gobo" in light) picture(light.gobo?.image);
+    if ("gobo" in light && light.gobo) picture(goboAsset(light.gobo, doc.time));
     if (light.kind === "rectangle") picture(light.image);
     if (light.kind === "profile") used.set(light.asset, "profile");
   }

@@ -19,6 +19,7 @@ import {
 } from "./geometry";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
 import { emissiveTriangles } from "./glow";
+import { goboAsset } from "./gobo";
 import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
@@ -95,6 +96,11 @@ function gridChannels(doc: SceneDocument): [string, string][] {
   );
 }
 
+/** Frames of sequences that the document's time shows. */
+function goboFrames(doc: SceneDocument): (string | null)[] {
+  return [doc.sun.gobo, ...doc.lights.map((l) => ("gobo" in l ? l.gobo : null))].flatMap((g) => (g?.frames ? [goboAsset(g, doc.time)] : []));
+}
+
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
 export function geometryKey(doc: SceneDocument): string {
   const { objects, materials, assets } = doc;
@@ -104,6 +110,7 @@ export function geometryKey(doc: SceneDocument): string {
     regions: regionObjects(doc),
     distances: [...distanceObjects(doc)],
     grids: gridChannels(doc),
+    frames: goboFrames(doc),
     assets: Object.fromEntries(Object.entries(assets).map(([k, a]) => [k, a.sha256 ?? a.uri])),
   });
 }

@@ -5,6 +5,15 @@ import { blurred, type Picture } from "./pictures";
 
 const SIDE = 256;
 
+/** Asset that a gobo shows at a time (s); null for a procedural one. */
+export function goboAsset(g: Gobo, time: number): string | null {
+  if (!g.frames) return g.image ?? null;
+  const n = g.frames.length;
+  // a hair on, so that a time given as frames / rate meets its frame
+  const frame = Math.floor(time * g.rate + 1e-6);
+  return g.frames[g.loop ? ((frame % n) + n) % n : Math.max(0, Math.min(n - 1, frame))]!;
+}
+
 /** Small seeded generator (Weyl sequence through a hash): numbers in [0, 1). */
 function dice(seed: number): () => number {
   let state = (seed * 0x9e3779b9) >>> 0;
@@ -99,14 +108,22 @@ function pattern(f: (x: number, y: number) => number): Float32Array {
 
 /**
  * A gobo as an RGB picture, softened by what an emitter of the given radius makes of it.
+ * @param time of the picture, s: picks the frame of a sequence
  * @param acrossMetres width the picture has in its plane
  * @param emitterRadius m; 0 keeps it sharp
  */
-export function goboPicture(g: Gobo, pictures: Readonly<Record<string, Picture>>, acrossMetres: number, emitterRadius: number): Picture {
+export function goboPicture(
+  g: Gobo,
+  time: number,
+  pictures: Readonly<Record<string, Picture>>,
+  acrossMetres: number,
+  emitterRadius: number,
+): Picture {
   let picture: Picture;
-  if (g.pattern === "image") {
-    const found = pictures[g.image!];
-    if (!found) throw new InputError(`gobo: picture "${g.image}" is missing`);
+  if (g.pattern === "image" || g.pattern === "sequence") {
+    const asset = goboAsset(g, time)!;
+    const found = pictures[asset];
+    if (!found) throw new InputError(`gobo: picture "${asset}" is missing`);
     picture = { ...found, rgb: found.rgb.map((v) => (v > 0 ? Math.min(v, 1) : 0)) };
   } else {
     const grey = { leaves, blinds, bars, ripples }[g.pattern](g);

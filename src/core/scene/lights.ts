@@ -138,7 +138,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
     const g = light.gobo;
     const acrossMetres = light.kind === "spot" ? 2 * g.distance * Math.tan((light.cone * Math.PI) / 360) : g.size;
     // emitters with an area soften it by themselves; a spot's disk does too, as it is drawn from
-    const picture = goboPicture(g, geometry.pictures, acrossMetres, 0);
+    const picture = goboPicture(g, doc.time, geometry.pictures, acrossMetres, 0);
     const [gu, gv] = across(axis, light.roll + g.turn);
     if (light.kind === "spot" || light.kind === "disk") {
       r.set(gu, L.L_U);

@@ -22,6 +22,13 @@ export function activeMedia(doc: SceneDocument): Medium[] {
   return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
 }
 
+/** How many media have no closed form, so that the stepping estimator steps through them. */
+export function steppedMedia(doc: SceneDocument): number {
+  const soft = (m: Medium): boolean => m.edge > 0 && m.region.kind !== "everywhere";
+  return activeMedia(doc).filter((m) => m.breakUp || m.grid || m.near || soft(m) || (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1))
+    .length;
+}
+
 /** Whether a medium gives light by itself. */
 export function glows(m: Medium): boolean {
   if (m.grid?.heat) return m.grid.heat.strength > 0 && Math.max(...m.absorption) > 0;

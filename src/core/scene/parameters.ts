@@ -58,7 +58,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const { gobo } = doc.sun;
   if (doc.sun.on && gobo) {
     const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
-    const picture = goboPicture(gobo, geometry.pictures, gobo.size, radius);
+    const picture = goboPicture(gobo, doc.time, geometry.pictures, gobo.size, radius);
     p.set(L.P_SUN_GOBO, add(picture.rgb));
     p.set(L.P_SUN_GOBO_WIDTH, picture.width);
     p.set(L.P_SUN_GOBO_HEIGHT, picture.height);
