@@ -31,7 +31,7 @@ const direction = Object.entries(rooms).map(([room, forbidden]) => ({
 }));
 
 export default tseslint.config(
-  { ignores: ["node_modules", "dist", "build", "var", ".astro", "src/core/kernel/assembly"] },
+  { ignores: ["node_modules", "dist", "build", "var", ".astro", "src/core/kernel/assembly", "src/core/kernel/tree"] },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {

@@ -1,5 +1,6 @@
-// Compiles the kernel twice: over shared memory (several workers, one scene) and over plain memory.
-import { mkdirSync, statSync, readdirSync, existsSync } from "node:fs";
+// Compiles the kernel twice: over shared memory (several workers, one scene) and over plain memory; and the tree builder,
+// which the scene compiler carries within itself.
+import { mkdirSync, readFileSync, statSync, readdirSync, existsSync, writeFileSync } from "node:fs";
 import { join, dirname } from "node:path";
 import { fileURLToPath } from "node:url";
 import asc from "assemblyscript/asc";
@@ -11,6 +12,42 @@ const newest = Math.max(...sources.map((f) => statSync(f).mtimeMs));
 const out = join(root, "build/kernel");
 mkdirSync(out, { recursive: true });
 process.chdir(root);
+
+async function compile(args) {
+  const { error, stderr } = await asc.main(args);
+  if (!error) return;
+  console.error(stderr.toString());
+  process.exit(1);
+}
+
+const tree = join(root, "src/core/kernel/tree/index.ts");
+const carried = join(out, "tree.mjs");
+if (
+  !existsSync(carried) ||
+  statSync(carried).mtimeMs <= Math.max(statSync(tree).mtimeMs, statSync(fileURLToPath(import.meta.url)).mtimeMs)
+) {
+  const common = [
+    "-O3",
+    "--noAssert",
+    "--converge",
+    "--enable",
+    "simd",
+    "--runtime",
+    "stub",
+    "--maximumMemory",
+    "65536",
+    "--use",
+    "abort=",
+  ];
+  await compile(["src/core/kernel/tree/index.ts", "--outFile", "build/kernel/tree.wasm", ...common]);
+  const bytes = readFileSync(join(out, "tree.wasm"));
+  writeFileSync(
+    join(out, "tree.d.mts"),
+    "/** The tree builder's module (src/core/kernel/tree). */\nexport declare const bytes: Uint8Array<ArrayBuffer>;\n",
+  );
+  writeFileSync(carried, `export const bytes = Uint8Array.from([${[...bytes].join(",")}]);\n`);
+  console.log(`tree.wasm ${bytes.length} bytes`);
+}
 
 for (const kind of ["shared", "plain"]) {
   const file = join(out, `kernel.${kind}.wasm`);
@@ -35,10 +72,6 @@ for (const kind of ["shared", "plain"]) {
     "abort=",
   ];
   if (kind === "shared") args.push("--enable", "threads", "--sharedMemory");
-  const { error, stderr } = await asc.main(args);
-  if (error) {
-    console.error(stderr.toString());
-    process.exit(1);
-  }
+  await compile(args);
   console.log(`kernel.${kind}.wasm ${statSync(file).size} bytes`);
 }

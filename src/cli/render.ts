@@ -110,7 +110,12 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     });
     if (result.outcome === "cancelled") throw new Error("render was cancelled");
     if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
-    const facts = { ...measureFilm(result.film), seconds: result.seconds, seed: doc.render.seed, ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}) };
+    const facts = {
+      ...measureFilm(result.film),
+      seconds: result.seconds,
+      seed: doc.render.seed,
+      ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}),
+    };
     const bytes =
       extension === ".png"
         ? filmToPng(result.film, passes.includes("beauty") ? "beauty" : passes[0]!, doc)

@@ -13,8 +13,9 @@ declare namespace WebAssembly {
   class Module {
     constructor(bytes: ArrayBufferLike | ArrayBufferView);
   }
-  interface Instance {
-    exports: Record<string, unknown>;
+  class Instance {
+    constructor(module: Module, imports?: Record<string, Record<string, unknown>>);
+    readonly exports: Record<string, unknown>;
   }
   function instantiate(module: Module, imports: Record<string, Record<string, unknown>>): Promise<Instance>;
 }

@@ -1,7 +1,6 @@
-/**
- * Builds the kernel's 4-wide BVH: a binary tree by binned surface-area heuristic (Wald 2007) whose
- * costs count packed blocks of four triangles, collapsed to four children a node.
- */
+/** Builds the kernel's 4-wide BVH: a binary tree (kernel/tree), collapsed to four children a node, its leaves packed by four triangles. */
+import { bytes } from "#built/tree";
+import { growMemory } from "../kernel/kernel";
 import { splitReferences } from "./split";
 import { BLOCK_INDEX, BLOCK_SIZE, LOOK_AT, NODE_CHILDREN, NODE_SIZE } from "./layout";
 
@@ -14,12 +13,6 @@ export interface Bvh {
   root: number;
 }
 
-const BINS = 24;
-/** Blocks a leaf may hold: the child code has three bits for it. */
-const MOST_BLOCKS = 7;
-const TRAVERSAL_COST = 1;
-const BLOCK_COST = 1.1;
-
 /**
  * Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes.
  * @param split whether badly filled triangles may stand in several leaves
@@ -27,170 +20,64 @@ const BLOCK_COST = 1.1;
  */
 export function buildBvh(positions: Float32Array, split = true, lookAt: Uint8Array | null = null): Bvh {
   const { bounds, triangle } = splitReferences(positions, split, lookAt);
+  return pack(positions, lookAt, binaryTree(bounds, triangle));
+}
+
+interface TreeModule {
+  memory: WebAssembly.Memory;
+  build(refs: number, count: number, nodes: number, stack: number): number;
+}
+/** Bytes of a reference and of a node there: see kernel/tree. */
+const REFERENCE = 32;
+const TREE_NODE = 80;
+
+/** Binary tree over references, and the triangles in the order of its leaves. */
+function binaryTree(bounds: Float32Array, triangle: Int32Array): Binary {
+  // an instance for each tree: its memory is given back with it
+  const { memory, build } = new WebAssembly.Instance((treeModule ??= new WebAssembly.Module(bytes))).exports as unknown as TreeModule;
   const n = triangle.length;
-  const order = new Int32Array(n);
-  for (let i = 0; i < n; i++) order[i] = i;
-
-  // binary tree in arrays: bounds, then either children or a range of `order`
-  const most = Math.max(1, 2 * n);
-  const box = new Float32Array(6 * most);
-  const left = new Int32Array(most); // -1 marks a leaf
-  const right = new Int32Array(most);
-  const start = new Int32Array(most);
-  const count = new Int32Array(most);
-  let used = 0;
-
-  const binBox = new Float64Array(6 * BINS);
-  const binCount = new Int32Array(BINS);
-  const suffixArea = new Float64Array(BINS);
-  const suffixCount = new Int32Array(BINS);
-
-  const make = (first: number, size: number): number => {
-    const id = used++;
-    start[id] = first;
-    count[id] = size;
-    left[id] = -1;
-    let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-    for (let i = first; i < first + size; i++) {
-      const t = 6 * order[i]!;
-      const a = bounds[t]!,
-        b = bounds[t + 1]!,
-        c = bounds[t + 2]!,
-        d = bounds[t + 3]!,
-        e = bounds[t + 4]!,
-        f = bounds[t + 5]!;
-      if (a < x0) x0 = a;
-      if (b < y0) y0 = b;
-      if (c < z0) z0 = c;
-      if (d > x1) x1 = d;
-      if (e > y1) y1 = e;
-      if (f > z1) z1 = f;
-    }
-    box[6 * id] = x0;
-    box[6 * id + 1] = y0;
-    box[6 * id + 2] = z0;
-    box[6 * id + 3] = x1;
-    box[6 * id + 4] = y1;
-    box[6 * id + 5] = z1;
-    return id;
-  };
-
-  const halfArea = (b: Float32Array | Float64Array, at: number): number => {
-    const x = b[at + 3]! - b[at]!,
-      y = b[at + 4]! - b[at + 1]!,
-      z = b[at + 5]! - b[at + 2]!;
-    return x < 0 ? 0 : x * y + y * z + z * x;
-  };
-
-  const stack: number[] = [];
-  if (n > 0) stack.push(make(0, n));
-  while (stack.length) {
-    const id = stack.pop()!;
-    const first = start[id]!,
-      size = count[id]!;
-    if (size <= 4) continue;
-    let bestCost = Infinity,
-      bestAxis = -1,
-      bestBin = 0;
-    // centroid bounds (doubled, to save the halving)
-    const lo = [Infinity, Infinity, Infinity],
-      hi = [-Infinity, -Infinity, -Infinity];
-    for (let i = first; i < first + size; i++) {
-      const t = 6 * order[i]!;
-      for (let k = 0; k < 3; k++) {
-        const c = bounds[t + k]! + bounds[t + 3 + k]!;
-        if (c < lo[k]!) lo[k] = c;
-        if (c > hi[k]!) hi[k] = c;
-      }
-    }
-    const bins = size < 32 ? Math.min(BINS, Math.max(8, size)) : BINS;
-    for (let axis = 0; axis < 3; axis++) {
-      const extent = hi[axis]! - lo[axis]!;
-      if (!(extent > 0)) continue;
-      const toBin = bins / extent,
-        from = lo[axis]!;
-      binCount.fill(0);
-      for (let i = 0; i < bins; i++) {
-        binBox[6 * i] = binBox[6 * i + 1] = binBox[6 * i + 2] = Infinity;
-        binBox[6 * i + 3] = binBox[6 * i + 4] = binBox[6 * i + 5] = -Infinity;
-      }
-      for (let i = first; i < first + size; i++) {
-        const t = 6 * order[i]!;
-        let b = ((bounds[t + axis]! + bounds[t + 3 + axis]! - from) * toBin) | 0;
-        if (b >= bins) b = bins - 1;
-        binCount[b]!++;
-        const o = 6 * b;
-        if (bounds[t]! < binBox[o]!) binBox[o] = bounds[t]!;
-        if (bounds[t + 1]! < binBox[o + 1]!) binBox[o + 1] = bounds[t + 1]!;
-        if (bounds[t + 2]! < binBox[o + 2]!) binBox[o + 2] = bounds[t + 2]!;
-        if (bounds[t + 3]! > binBox[o + 3]!) binBox[o + 3] = bounds[t + 3]!;
-        if (bounds[t + 4]! > binBox[o + 4]!) binBox[o + 4] = bounds[t + 4]!;
-        if (bounds[t + 5]! > binBox[o + 5]!) binBox[o + 5] = bounds[t + 5]!;
-      }
-      const grow = new Float64Array([Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]);
-      let total = 0;
-      for (let i = bins - 1; i > 0; i--) {
-        for (let k = 0; k < 3; k++) {
-          if (binBox[6 * i + k]! < grow[k]!) grow[k] = binBox[6 * i + k]!;
-          if (binBox[6 * i + 3 + k]! > grow[3 + k]!) grow[3 + k] = binBox[6 * i + 3 + k]!;
-        }
-        total += binCount[i]!;
-        suffixArea[i] = halfArea(grow, 0);
-        suffixCount[i] = total;
-      }
-      grow.set([Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]);
-      total = 0;
-      for (let i = 0; i < bins - 1; i++) {
-        for (let k = 0; k < 3; k++) {
-          if (binBox[6 * i + k]! < grow[k]!) grow[k] = binBox[6 * i + k]!;
-          if (binBox[6 * i + 3 + k]! > grow[3 + k]!) grow[3 + k] = binBox[6 * i + 3 + k]!;
-        }
-        total += binCount[i]!;
-        if (total === 0 || suffixCount[i + 1] === 0) continue;
-        // for many triangles the fraction of a block matters little: keep it, it rewards balance
-        const l = size > 64 ? total / 4 : Math.ceil(total / 4),
-          r = size > 64 ? suffixCount[i + 1]! / 4 : Math.ceil(suffixCount[i + 1]! / 4);
-        const cost = halfArea(grow, 0) * l + suffixArea[i + 1]! * r;
-        if (cost < bestCost) {
-          bestCost = cost;
-          bestAxis = axis;
-          bestBin = i;
-        }
-      }
-    }
-    const area = halfArea(box, 6 * id);
-    const blocks = Math.ceil(size / 4);
-    if (blocks <= MOST_BLOCKS && area > 0 && BLOCK_COST * blocks <= TRAVERSAL_COST + (BLOCK_COST * bestCost) / area) continue;
-    let middle: number;
-    if (bestAxis < 0) {
-      if (blocks <= MOST_BLOCKS) continue;
-      middle = first + (size >> 1); // all centroids coincide
-    } else {
-      const toBin = bins / (hi[bestAxis]! - lo[bestAxis]!),
-        from = lo[bestAxis]!;
-      let i = first,
-        j = first + size - 1;
-      while (i <= j) {
-        const t = 6 * order[i]!;
-        let b = ((bounds[t + bestAxis]! + bounds[t + 3 + bestAxis]! - from) * toBin) | 0;
-        if (b >= bins) b = bins - 1;
-        if (b <= bestBin) i++;
-        else {
-          const swap = order[i]!;
-          order[i] = order[j]!;
-          order[j] = swap;
-          j--;
-        }
-      }
-      middle = i;
-    }
-    left[id] = make(first, middle - first);
-    right[id] = make(middle, first + size - middle);
-    stack.push(left[id]!, right[id]!);
+  const refs = memory.buffer.byteLength;
+  const nodes = refs + n * REFERENCE;
+  const stack = nodes + Math.max(1, 2 * n) * TREE_NODE;
+  growMemory(memory, stack + 8 * Math.max(1, n));
+  const f = new Float32Array(memory.buffer, refs, 8 * n),
+    ids = new Int32Array(memory.buffer, refs, 8 * n);
+  for (let i = 0; i < n; i++) {
+    f[8 * i] = bounds[6 * i]!;
+    f[8 * i + 1] = bounds[6 * i + 1]!;
+    f[8 * i + 2] = bounds[6 * i + 2]!;
+    ids[8 * i + 3] = triangle[i]!;
+    f[8 * i + 4] = -bounds[6 * i + 3]!;
+    f[8 * i + 5] = -bounds[6 * i + 4]!;
+    f[8 * i + 6] = -bounds[6 * i + 5]!;
   }
+  const used = build(refs, n, nodes, stack);
+  const order = new Int32Array(n);
+  for (let i = 0; i < n; i++) order[i] = ids[8 * i + 3]!;
+  const box = new Float32Array(6 * used);
+  const [left, right, start, count] = [0, 1, 2, 3].map(() => new Int32Array(used)) as [Int32Array, Int32Array, Int32Array, Int32Array];
+  const nodeF = new Float32Array(memory.buffer, nodes, (used * TREE_NODE) / 4),
+    nodeI = new Int32Array(memory.buffer, nodes, (used * TREE_NODE) / 4);
+  for (let i = 0; i < used; i++) {
+    const at = (i * TREE_NODE) / 4;
+    for (let k = 0; k < 3; k++) {
+      box[6 * i + k] = nodeF[at + k]!;
+      box[6 * i + 3 + k] = -nodeF[at + 4 + k]!;
+    }
+    left[i] = nodeI[at + 16]!;
+    right[i] = nodeI[at + 17]!;
+    start[i] = nodeI[at + 18]!;
+    count[i] = nodeI[at + 19]!;
+  }
+  return { box, left, right, start, count, used, order };
+}
+let treeModule: WebAssembly.Module | null = null;
 
-  for (let i = 0; i < n; i++) order[i] = triangle[order[i]!]!;
-  return pack(positions, order, lookAt, { box, left, right, start, count, used });
+function halfArea(b: Float32Array, at: number): number {
+  const x = b[at + 3]! - b[at]!,
+    y = b[at + 4]! - b[at + 1]!,
+    z = b[at + 5]! - b[at + 2]!;
+  return x < 0 ? 0 : x * y + y * z + z * x;
 }
 
 interface Binary {
@@ -200,11 +87,13 @@ interface Binary {
   start: Int32Array;
   count: Int32Array;
   used: number;
+  /** Triangles in the order of the leaves. */
+  order: Int32Array;
 }
 
 /** Collapses the binary tree to four children a node and packs the leaves. */
-function pack(positions: Float32Array, order: Int32Array, lookAt: Uint8Array | null, tree: Binary): Bvh {
-  const { box, left, right, start, count } = tree;
+function pack(positions: Float32Array, lookAt: Uint8Array | null, tree: Binary): Bvh {
+  const { box, left, right, start, count, order } = tree;
   let blockTotal = 0,
     interior = 0;
   for (let i = 0; i < tree.used; i++) {
@@ -247,13 +136,7 @@ function pack(positions: Float32Array, order: Int32Array, lookAt: Uint8Array | n
   const nodeF = new Float32Array(nodes),
     nodeI = new Int32Array(nodes);
   let nextNode = 0;
-  const area = (id: number): number => {
-    const b = 6 * id;
-    const x = box[b + 3]! - box[b]!,
-      y = box[b + 4]! - box[b + 1]!,
-      z = box[b + 5]! - box[b + 2]!;
-    return x * y + y * z + z * x;
-  };
+  const area = (id: number): number => halfArea(box, 6 * id);
   const emptyNode = (at: number): void => {
     const base = (at * NODE_SIZE) / 4;
     for (let k = 0; k < 12; k++) nodeF[base + k] = 1e30;

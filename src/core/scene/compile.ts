@@ -23,6 +23,7 @@ import { goboAsset } from "./gobo";
 import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
+import { isFlat, normalCode } from "./normals";
 import { shapeMesh } from "./shapes";
 import { distanceVolume } from "./distance";
 import { packVolume, type Volume } from "./volume";
@@ -98,7 +99,9 @@ function gridChannels(doc: SceneDocument): [string, string][] {
 
 /** Frames of sequences that the document's time shows. */
 function goboFrames(doc: SceneDocument): (string | null)[] {
-  return [doc.sun.gobo, ...doc.lights.map((l) => ("gobo" in l ? l.gobo : null))].flatMap((g) => (g?.frames ? [goboAsset(g, doc.time)] : []));
+  return [doc.sun.gobo, ...doc.lights.map((l) => ("gobo" in l ? l.gobo : null))].flatMap((g) =>
+    g?.frames ? [goboAsset(g, doc.time)] : [],
+  );
 }
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
@@ -196,13 +199,22 @@ const passes = (m: SurfaceMaterial): boolean => m.opacity < 1 || (m.alphaMode ??
 export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
   const count = geometry.material.length;
   const triangles = new ArrayBuffer(Math.max(1, count) * L.TRIANGLE_SIZE);
-  const f = new Float32Array(triangles),
-    i32 = new Int32Array(triangles);
-  const stride = L.TRIANGLE_SIZE / 4;
+  const words = new Int32Array(triangles);
+  const { positions: p, normals } = geometry;
+  if (geometry.materials.length > 2 ** L.PART_BITS)
+    throw new InputError(`scene: ${geometry.materials.length} materials, more than the limit of ${2 ** L.PART_BITS}`);
   for (let i = 0; i < count; i++) {
-    for (let k = 0; k < 9; k++) f[stride * i + k] = geometry.normals[9 * i + k]!;
-    i32[stride * i + L.TRIANGLE_MATERIAL / 4] = geometry.material[i]!;
-    i32[stride * i + L.TRIANGLE_OBJECT / 4] = geometry.object[i]!;
+    const at = 9 * i;
+    const [ax, ay, az] = [p[at + 3]! - p[at]!, p[at + 4]! - p[at + 1]!, p[at + 5]! - p[at + 2]!];
+    const [bx, by, bz] = [p[at + 6]! - p[at]!, p[at + 7]! - p[at + 1]!, p[at + 8]! - p[at + 2]!];
+    const face = [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx] as const;
+    const flat = isFlat(normals, at, face) && isFlat(normals, at + 3, face) && isFlat(normals, at + 6, face);
+    const to = (i * L.TRIANGLE_SIZE) / 4;
+    for (let c = 0; c < 3; c++) {
+      const n = at + 3 * c;
+      words[to + c] = flat ? L.FLAT_NORMAL : normalCode(normals[n]!, normals[n + 1]!, normals[n + 2]!);
+    }
+    words[to + L.TRIANGLE_PART / 4] = (geometry.object[i]! << L.PART_BITS) | geometry.material[i]!;
   }
   return {
     bvh: buildBvh(geometry.positions, true, lookedAt(geometry)),

@@ -9,7 +9,9 @@ const sequence = (time: number, loop = true) =>
     fumarium: 1,
     time,
     assets: { a: { uri: "a.png" }, b: { uri: "b.png" }, c: { uri: "c.png" } },
-    lights: [{ kind: "spot", position: [0, 2, 0], target: [0, 0, 0], gobo: { pattern: "sequence", frames: ["a", "b", "c"], rate: 10, loop } }],
+    lights: [
+      { kind: "spot", position: [0, 2, 0], target: [0, 0, 0], gobo: { pattern: "sequence", frames: ["a", "b", "c"], rate: 10, loop } },
+    ],
   });
 const shown = (time: number, loop = true): string | null => {
   const doc = sequence(time, loop);

@@ -336,10 +336,14 @@ export const NODE_CHILDREN: i32 = 96;
 /** Leaf block, 160 bytes: v0x[4] v0y[4] v0z[4] e1x.. e2x.. (f32), triangle index[4] (i32, -1 unused). */
 export const BLOCK_SIZE: i32 = 160;
 export const BLOCK_INDEX: i32 = 144;
-/** Triangle attributes, 48 bytes: three unit normals (f32 x9), material (i32), object (i32), spare. */
-export const TRIANGLE_SIZE: i32 = 48;
-export const TRIANGLE_MATERIAL: i32 = 36;
-export const TRIANGLE_OBJECT: i32 = 40;
+/**
+ * Triangle attributes, 16 bytes: the normals of its corners, folded from the octahedron (two i16 each; FLAT_NORMAL for that of the
+ * face), then object << 20 | material.
+ */
+export const TRIANGLE_SIZE: i32 = 16;
+export const TRIANGLE_PART: i32 = 12;
+export const PART_BITS: i32 = 20;
+export const FLAT_NORMAL: i32 = 0x7fff8000;
 /** Texture coordinates, 24 bytes a triangle: u, v of its three corners (f32). */
 export const UV_SIZE: i32 = 24;
 /** Set in a block's triangle index where a hit must be looked at: cut-outs, and panes that light passes straight. */

@@ -25,8 +25,9 @@ export function activeMedia(doc: SceneDocument): Medium[] {
 /** How many media have no closed form, so that the stepping estimator steps through them. */
 export function steppedMedia(doc: SceneDocument): number {
   const soft = (m: Medium): boolean => m.edge > 0 && m.region.kind !== "everywhere";
-  return activeMedia(doc).filter((m) => m.breakUp || m.grid || m.near || soft(m) || (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1))
-    .length;
+  return activeMedia(doc).filter(
+    (m) => m.breakUp || m.grid || m.near || soft(m) || (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1),
+  ).length;
 }
 
 /** Whether a medium gives light by itself. */

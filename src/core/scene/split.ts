@@ -58,7 +58,9 @@ export function splitReferences(positions: Float32Array, allowed = true, whole: 
     triangle[used++] = id;
   };
   for (let i = 0; i < n; i++) {
-    const pieces = Math.min(MOST_PIECES, 1 + Math.floor(priority[i]! * scale));
+    // what is left of the budget, one for each triangle still to come
+    const room = triangle.length - used - (n - 1 - i);
+    const pieces = Math.min(MOST_PIECES, room, 1 + Math.floor(priority[i]! * scale));
     if (pieces < 2) {
       bounds.set(boxes.subarray(6 * i, 6 * i + 6), 6 * used);
       triangle[used++] = i;
@@ -71,11 +73,13 @@ export function splitReferences(positions: Float32Array, allowed = true, whole: 
 function fitScale(priority: Float32Array, typical: number, budget: number): number {
   let low = 0,
     high = 16 * typical;
+  // of very many a part tells enough
+  const step = Math.max(1, Math.floor(priority.length / 100_000));
   for (let round = 0; round < 24; round++) {
     const middle = (low + high) / 2;
     let spent = 0;
-    for (const p of priority) spent += Math.min(MOST_PIECES - 1, Math.floor(p * middle));
-    if (spent > budget) high = middle;
+    for (let i = 0; i < priority.length; i += step) spent += Math.min(MOST_PIECES - 1, Math.floor(priority[i]! * middle));
+    if (spent * step > budget) high = middle;
     else low = middle;
   }
   return low;

@@ -1,7 +1,7 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
-  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_MATERIAL, TRIANGLE_OBJECT,
+  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
@@ -214,7 +214,8 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO + 1, cg);
     add(pixel, F_ALBEDO + 2, cb);
     const tri = <usize>param(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
-    storeMattes(pixel, load<i32>(tri, TRIANGLE_OBJECT), load<i32>(tri, TRIANGLE_MATERIAL));
+    const part = load<u32>(tri, TRIANGLE_PART);
+    storeMattes(pixel, <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);

@@ -1,6 +1,6 @@
 /** Surfaces that a ray must look at: textures, cut-outs, and panes that light passes straight. */
 import {
-  P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_MATERIAL, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
+  P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
   TEXTURE_WORDS, MT_BASE, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
   T_TRANSMISSION,
 } from "../../scene/layout";
@@ -30,7 +30,7 @@ export function prepareLook(): void {
 @inline
 export function materialOf(triangle: i32): usize {
   const tri = <usize>param(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE;
-  return <usize>param(P_MATERIALS) + <usize>load<i32>(tri, TRIANGLE_MATERIAL) * MATERIAL_SIZE;
+  return <usize>param(P_MATERIALS) + <usize>(load<u32>(tri, TRIANGLE_PART) & ((1 << PART_BITS) - 1)) * MATERIAL_SIZE;
 }
 // @ts-ignore: decorator
 @inline

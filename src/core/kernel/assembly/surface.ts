@@ -4,7 +4,7 @@
  * through rough faces after Walter et al. 2007.
  */
 import {
-  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
+  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
   MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
   MT_NORMAL_SCALE, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
 } from "../../scene/layout";
@@ -85,6 +85,24 @@ export function glowIndex(triangle: i32): i32 {
 }
 export function glowArea(i: i32): f64 { return word(glowRecord(i), G_AREA); }
 
+/** Adds w times the normal of a code (scene/normals.ts); nothing for that of the face. */
+// @ts-ignore: decorator
+@inline
+function addNormal(code: i32, w: f64): void {
+  if (code == FLAT_NORMAL) return;
+  let x = <f64>((code << 16) >> 16) * (1.0 / 32767.0), y = <f64>(code >> 16) * (1.0 / 32767.0);
+  const z = 1.0 - Math.abs(x) - Math.abs(y);
+  if (z < 0.0) {
+    const t = x;
+    x = (1.0 - Math.abs(y)) * (t >= 0.0 ? 1.0 : -1.0);
+    y = (1.0 - Math.abs(t)) * (y >= 0.0 ? 1.0 : -1.0);
+  }
+  const k = w / Math.sqrt(x * x + y * y + z * z);
+  nx += k * x;
+  ny += k * y;
+  nz += k * z;
+}
+
 /** Reads the surface last hit by a ray travelling along d. */
 export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const lane = <usize>hitLane << 2;
@@ -101,26 +119,29 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   gz *= side;
   const tri = <usize>param(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
   const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
-  nx = w * <f64>load<f32>(tri) + u * <f64>load<f32>(tri, 12) + v * <f64>load<f32>(tri, 24);
-  ny = w * <f64>load<f32>(tri, 4) + u * <f64>load<f32>(tri, 16) + v * <f64>load<f32>(tri, 28);
-  nz = w * <f64>load<f32>(tri, 8) + u * <f64>load<f32>(tri, 20) + v * <f64>load<f32>(tri, 32);
-  const nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
+  nx = 0.0;
+  ny = 0.0;
+  nz = 0.0;
+  addNormal(load<i32>(tri), w);
+  addNormal(load<i32>(tri, 4), u);
+  addNormal(load<i32>(tri, 8), v);
+  let nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
+  if (!(nl > 1e-9)) {
+    nx = gx;
+    ny = gy;
+    nz = gz;
+    nl = 1.0;
+  }
   const m = materialOf(hitTriangle);
   coordinates(hitTriangle, u, v);
-  if (nl > 1e-9) {
-    const s = nx * gx + ny * gy + nz * gz < 0.0 ? -1.0 / nl : 1.0 / nl;
-    nx *= s;
-    ny *= s;
-    nz *= s;
-    const bumps = textureUse(m, T_NORMAL);
-    if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), e1x, e1y, e1z, e2x, e2y, e2z, back);
-    // a shading normal turned away from the viewer would lose energy: fall back to the face
-    if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
-      nx = gx;
-      ny = gy;
-      nz = gz;
-    }
-  } else {
+  const s = nx * gx + ny * gy + nz * gz < 0.0 ? -1.0 / nl : 1.0 / nl;
+  nx *= s;
+  ny *= s;
+  nz *= s;
+  const bumps = textureUse(m, T_NORMAL);
+  if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), e1x, e1y, e1z, e2x, e2y, e2z, back);
+  // a shading normal turned away from the viewer would lose energy: fall back to the face
+  if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
     nx = gx;
     ny = gy;
     nz = gz;
