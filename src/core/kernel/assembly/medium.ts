@@ -51,6 +51,8 @@ const S_PICK: usize = 56; // chance of drawing from this segment
 const S_BAND: usize = 64; // share of each band in its mixture
 const S_NORM: usize = 88; // 1 - exp(-σt · total) per band
 const S_CELL: usize = 112;
+/** Rate of the second way of drawing from broken air; 0 where there is none. */
+const S_GENTLE: usize = 120;
 const S_CELLS: usize = 116;
 
 /** Segments a ray may have; what lies beyond is left out, which no scene of sense reaches. */
@@ -629,7 +631,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
       segB = Math.max(segB, load<f64>(s, S_B));
     }
     store<f64>(s, scatters, S_PICK);
-    store<f64>(s, glows, 120);
+    store<f64>(s, glows, S_GENTLE);
     scatterSum += scatters;
     glowSum += glows;
   }
@@ -639,11 +641,21 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     const s = list + <usize>i * SEGMENT;
     let pick = 0.0;
     if (scatterSum > 0.0) pick += (both * load<f64>(s, S_PICK)) / scatterSum;
-    if (glowSum > 0.0) pick += (both * load<f64>(s, 120)) / glowSum;
+    if (glowSum > 0.0) pick += (both * load<f64>(s, S_GENTLE)) / glowSum;
     store<f64>(s, pick, S_PICK);
+    const total = load<f64>(s, S_TOTAL);
+    const p = <usize>load<u32>(s);
+    const most = Math.max(word(p, M_SIGMA_T), Math.max(word(p, M_SIGMA_T + 1), word(p, M_SIGMA_T + 2))) * load<f64>(s, S_SHARE);
+    store<f64>(s, load<i32>(s, S_TYPE) == CLOSED || (plain & 4) != 0 || !(total > 0.0) ? 0.0 : Math.max(1e-12, Math.min(most, GENTLE_DEPTH / total)), S_GENTLE);
   }
   return true;
 }
+
+/**
+ * Depth at most, of the bound, by which the second way of drawing fades. The bound may be far thicker than the air in it: drawn
+ * by the bound alone, what lies behind would come up ever more rarely with ever larger weights.
+ */
+const GENTLE_DEPTH: f64 = 1.5;
 
 /** Distance drawn from the mixture over segments and bands of the majorant transmittance densities. */
 export function forcedDistance(u: f64, pick: f64): f64 {
@@ -661,11 +673,19 @@ export function forcedDistance(u: f64, pick: f64): f64 {
   }
   const p = <usize>load<u32>(s);
   let band = 2;
+  const gentle = load<f64>(s, S_GENTLE);
+  const gently = gentle > 0.0 && pick >= 0.5;
+  if (gentle > 0.0) pick = gently ? 2.0 * pick - 1.0 : 2.0 * pick;
   if (pick < load<f64>(s, S_BAND)) band = 0;
   else if (pick < load<f64>(s, S_BAND) + load<f64>(s + 8, S_BAND)) band = 1;
-  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  let e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
-  let depth = e * total > 1e-9 ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, 1e9);
+  let norm = load<f64>(s + (<usize>band << 3), S_NORM);
+  if (gently) {
+    e = gentle;
+    norm = -Math.expm1(-e * total);
+  }
+  let depth = e * total > 1e-9 ? -Math.log1p(-u * norm) / e : u * Math.min(total, 1e9);
   depth = Math.min(depth, total * 0.9999999999);
   const a = load<f64>(s, S_A);
   if (load<i32>(s, S_TYPE) != GRIDDED) return a + profileDistance(s, p, depth);
@@ -721,6 +741,9 @@ export function forcedPdf(t: f64): f64 {
       if (e * total > 1e-9) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
       else q += w / Math.min(total, 1e9);
     }
+    const gentle = load<f64>(s, S_GENTLE);
+    if (gentle > 0.0)
+      q = 0.5 * q + 0.5 * (gentle * total > 1e-9 ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, 1e9));
     sum += pick * density * q;
   }
   return sum;
