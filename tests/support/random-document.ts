@@ -123,6 +123,16 @@ export function randomDocument(seed: number): SceneDocumentInput {
             space: pick(["world", "region"] as const),
           }
         : null,
+      near:
+        objects.length && chance(0.04)
+          ? {
+              object: pick(objects).name,
+              curve: [
+                [0, share()],
+                [size(), share()],
+              ] as [number, number][],
+            }
+          : null,
       start: chance(0.2) ? { distance: size(), fade: pick([0, size()]), least: share() } : null,
       seen: chance(0.3)
         ? { camera: share(), sky: share(), reflection: share(), refraction: share(), indirect: share(), shadow: share() }
@@ -204,6 +214,12 @@ export function randomDocument(seed: number): SceneDocumentInput {
       estimator: chance(0.15) ? "stepping" : "tracking",
       seed,
     },
-    film: { size: [5, 4], filter: pick(["box", "tent"] as const), exposure: between(-20, 30) },
+    film: {
+      size: [5, 4],
+      filter: pick(["box", "tent"] as const),
+      exposure: between(-20, 30),
+      lightParts: chance(0.3),
+      mattes: chance(0.2),
+    },
   };
 }

@@ -223,8 +223,8 @@ describe("nearness", () => {
       const [x, y, z] = [0.7548776662, 0.5698402909, 0.8191725134].map((a) => ((n * a) % 1) * 6 - 3) as [number, number, number];
       const d = Math.abs(Math.hypot(x - 0.5, y - 1, z) - 1);
       const rho = kernel.density(0, x, y, z);
-      // the ball is a mesh of flat triangles, its distances a grid of 4 cm
-      expect(Math.abs(rho - curve(d)), `at distance ${d}`).toBeLessThan(0.06);
+      // the ball is a mesh of flat triangles, its distances a grid of 9 cm: half of that at a slope of 1.6
+      expect(Math.abs(rho - curve(d)), `at distance ${d}`).toBeLessThan(0.08);
       expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(rho - 1e-9);
     }
   });

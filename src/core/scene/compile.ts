@@ -236,7 +236,7 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
 /** What a document asks its film to keep beyond the usual passes. */
 export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): FilmExtras {
   return {
-    lights: doc.film.lightParts ? lightGroups(doc).names : [],
+    lights: doc.film.lightParts ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes
       ? {
           objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),

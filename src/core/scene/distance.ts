@@ -2,7 +2,7 @@
 import { VolumeBuilder, type Volume } from "./volume";
 
 /** Cells that a distance grid may have, about. */
-const CELLS = 1_000_000;
+const CELLS = 300_000;
 
 /** Squared distance of point p to triangle a b c (9 numbers at `at`). @source Ericson, Real-Time Collision Detection, 5.1.5 */
 export function squaredDistance(t: Float32Array, at: number, px: number, py: number, pz: number): number {

@@ -20,9 +20,9 @@ export const OTHER_LIGHTS = "other lights";
 
 /**
  * Groups of the document's lights: by the group a light names, else each light its own by its name; lights of one name
- * share a group. Past MOST_GROUPS the remaining lights share one. Lights that are off have none of their own.
+ * share a group; so do media that glow, and the scene's `materials` that do. Past MOST_GROUPS the remaining lights share one. Lights that are off have none of their own.
  */
-export function lightGroups(doc: SceneDocument): LightGroups {
+export function lightGroups(doc: SceneDocument, materials: readonly { emission: readonly number[] }[]): LightGroups {
   const names: string[] = [];
   const of = (name: string): number => {
     const at = names.indexOf(name);
@@ -34,7 +34,7 @@ export function lightGroups(doc: SceneDocument): LightGroups {
   const sun = doc.sun.on ? of(doc.sun.group ?? "sun") : 0;
   const moon = doc.moon.on ? of(doc.moon.group ?? "moon") : 0;
   const glow = doc.air.some((m) => m.on && m.emission) ? of("glowing air") : 0;
-  const shine = of("glowing surfaces");
+  const shine = materials.some((m) => Math.max(...m.emission) > 0) ? of("glowing surfaces") : 0;
   const lights = doc.lights.map((l) => (l.on ? of(l.group ?? l.name) : 0));
   return { names, sun, moon, sky, glow, shine, lights };
 }

@@ -160,7 +160,7 @@ export function lightRecords(
   tables: Tables,
   base: number,
 ): { records: Float64Array; count: number; distant: number } {
-  const groups = lightGroups(doc);
+  const groups = lightGroups(doc, geometry.materials);
   const shining = doc.lights.flatMap((light, i) => (light.on && light.intensity > 0 ? [{ light, group: groups.lights[i]! }] : []));
   const moon = doc.moon.on && doc.moon.illuminance > 0;
   const distant = moon ? 1 : 0;

@@ -50,7 +50,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
   }
-  const groups = lightGroups(doc);
+  const groups = lightGroups(doc, geometry.materials);
   p.set(L.P_SUN_GROUP, groups.sun);
   p.set(L.P_SKY_GROUP, groups.sky);
   p.set(L.P_GLOW_GROUP, groups.glow);
