@@ -2,12 +2,14 @@
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchGrowth } from "./growth";
+import { benchNative } from "./native";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
 
 const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
 if (wanted("rays")) await benchRays();
+if (which === "native") await benchNative();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("growth")) await benchGrowth();

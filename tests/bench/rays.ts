@@ -6,7 +6,7 @@ import { readFileSync } from "node:fs";
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
 import { MeshBVH, SAH } from "three-mesh-bvh";
 import { compileGeometry, planMemory, writeGeometry } from "#core/scene/compile";
-import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
+import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import * as L from "#core/scene/layout";
 
 /** Deterministic random numbers in [0, 1) (mulberry32). */
@@ -56,7 +56,7 @@ export function thicket(triangles = 200_000): Float32Array {
 }
 
 /** Camera-like, then incoherent rays through the scene. 8 floats each: origin, far, direction, spare. */
-function rays(count: number, coherent: boolean): Float32Array {
+export function rays(count: number, coherent: boolean): Float32Array {
   const random = seeded(coherent ? 1 : 2);
   const out = new Float32Array(8 * count);
   const side = Math.floor(Math.sqrt(count));
@@ -75,8 +75,11 @@ function rays(count: number, coherent: boolean): Float32Array {
   return out;
 }
 
-export async function benchRays(): Promise<{ closest: number; any: number; mismatch: number }> {
-  const positions = thicket();
+/** A kernel over triangles (9 floats each), with room for rays at `from` and hits at `to`. */
+export async function kernelOver(
+  positions: Float32Array,
+  count: number,
+): Promise<{ kernel: KernelExports; memory: WebAssembly.Memory; from: number; to: number }> {
   const geometry = compileGeometry({
     positions,
     normals: new Float32Array(positions.length),
@@ -84,7 +87,6 @@ export async function benchRays(): Promise<{ closest: number; any: number; misma
     object: new Int32Array(positions.length / 9),
     materials: [],
   });
-  const count = 200_000;
   const plan = planMemory(geometry, 0);
   const from = plan.end,
     to = from + 32 * count;
@@ -95,6 +97,13 @@ export async function benchRays(): Promise<{ closest: number; any: number; misma
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_ROOT] = geometry.bvh.root;
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
+  return { kernel, memory, from, to };
+}
+
+export async function benchRays(): Promise<{ closest: number; any: number; mismatch: number }> {
+  const positions = thicket();
+  const count = 200_000;
+  const { kernel, memory, from, to } = await kernelOver(positions, count);
   const buffer = new BufferGeometry();
   buffer.setAttribute("position", new BufferAttribute(positions, 3));
   const tree = new MeshBVH(buffer, { strategy: SAH, targetLeafSize: 10 } as never);
