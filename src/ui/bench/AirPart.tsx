@@ -668,7 +668,7 @@ function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; s
           />
         ) : null,
       )}
-      {region.kind !== "everywhere" && region.kind !== "mesh" && (
+      {region.kind !== "everywhere" && (
         <NumberField
           label="Soft edge"
           unit="m"
