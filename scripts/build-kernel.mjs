@@ -13,6 +13,7 @@ const out = join(root, "build/kernel");
 mkdirSync(out, { recursive: true });
 process.chdir(root);
 
+const common = "-O3 --noAssert --converge --enable simd --runtime stub --maximumMemory 65536 --use abort=".split(" ");
 async function compile(args) {
   const { error, stderr } = await asc.main(args);
   if (!error) return;
@@ -26,19 +27,6 @@ if (
   !existsSync(carried) ||
   statSync(carried).mtimeMs <= Math.max(statSync(tree).mtimeMs, statSync(fileURLToPath(import.meta.url)).mtimeMs)
 ) {
-  const common = [
-    "-O3",
-    "--noAssert",
-    "--converge",
-    "--enable",
-    "simd",
-    "--runtime",
-    "stub",
-    "--maximumMemory",
-    "65536",
-    "--use",
-    "abort=",
-  ];
   await compile(["src/core/kernel/tree/index.ts", "--outFile", "build/kernel/tree.wasm", ...common]);
   const bytes = readFileSync(join(out, "tree.wasm"));
   writeFileSync(
@@ -56,20 +44,10 @@ for (const kind of ["shared", "plain"]) {
     "src/core/kernel/assembly/index.ts",
     "--outFile",
     `build/kernel/kernel.${kind}.wasm`,
-    "-O3",
-    "--noAssert",
-    "--converge",
-    "--enable",
-    "simd",
-    "--runtime",
-    "stub",
+    ...common,
     "--importMemory",
     "--initialMemory",
     "131",
-    "--maximumMemory",
-    "65536",
-    "--use",
-    "abort=",
   ];
   if (kind === "shared") args.push("--enable", "threads", "--sharedMemory");
   await compile(args);

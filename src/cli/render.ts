@@ -94,7 +94,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     const bias = await measureStepBias(engine, doc);
     if (bias)
       o.progress?.(
-        `steps make the picture ${percent(bias.relative)} % brighter than unbiased tracking (±${percent(2 * bias.error)} %), by trial on ${bias.pixels} pixels`,
+        `steps make the picture ${percent(Math.abs(bias.relative))} % ${bias.relative < 0 ? "darker" : "brighter"} than unbiased tracking (±${percent(2 * bias.error)} %), by trial on ${bias.pixels} pixels`,
       );
     const first = o.firstSample ?? 0;
     const result = await engine.start({
@@ -102,7 +102,8 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
       width,
       height,
       stages: finalSchedule(first, first + doc.render.samples, wanted),
-      ...(o.seconds !== undefined ? { timeLimit: o.seconds } : {}),
+      // the trial's time is part of what was allowed
+      ...(o.seconds !== undefined ? { timeLimit: Math.max(0, o.seconds - (bias?.seconds ?? 0)) } : {}),
       onStage: (p) =>
         o.progress?.(
           `${(100 * p.share).toFixed(0).padStart(3)} %  ${p.seconds.toFixed(1)} s${p.secondsLeft === null ? "" : `, ${p.secondsLeft.toFixed(0)} s left`}`,

@@ -1,10 +1,11 @@
-/** What a sample costs as the work grows: triangles, lights, media, optical depth. Ratios to the first of each row, one thread. */
-import { readFileSync } from "node:fs";
+/** What a sample costs as the work grows: triangles, lights, media, optical depth. Ratios to the first of each row, one thread. Draws docs/growth.svg. */
+import { readFileSync, writeFileSync } from "node:fs";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocumentInput } from "#core/document/schema";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
 import { compileScene, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { chart, type Series } from "./chart";
 
 type Scene = Omit<SceneDocumentInput, "fumarium">;
 type V3 = [number, number, number];
@@ -41,7 +42,7 @@ const spread = (i: number, r: number): V3 => [
 export async function benchGrowth(): Promise<void> {
   const rows: [string, number[], (n: number) => Scene][] = [
     [
-      "spheres (triangles)",
+      "triangles (spheres)",
       [2, 16, 125],
       (n) => ({
         materials: { m: {} },
@@ -87,12 +88,16 @@ export async function benchGrowth(): Promise<void> {
       }),
     ],
   ];
+  const series: Series[] = [];
   for (const [name, counts, scene] of rows) {
     let first = 0;
+    const points: Series["points"] = [];
+    series.push({ name, points });
     for (const n of counts) {
       const c = await cost(scene(n));
       first ||= c.seconds;
-      const built = name.startsWith("spheres")
+      points.push({ n, cost: c.seconds });
+      const built = name.startsWith("triangles")
         ? `  ${c.triangles} triangles, built in ${c.build.toFixed(2)} s, ${(c.bytes / c.triangles).toFixed(0)} bytes a triangle`
         : "";
       console.log(
@@ -100,4 +105,7 @@ export async function benchGrowth(): Promise<void> {
       );
     }
   }
+  const file = "docs/growth.svg";
+  writeFileSync(file, chart(series));
+  console.log(`charted in ${file}`);
 }

@@ -63,7 +63,7 @@ export class Application {
   }
 }
 
-export async function openBrowser(): Promise<Browser> {
+export async function openBrowser(more: readonly string[] = []): Promise<Browser> {
   const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
   if (!existsSync(executablePath)) throw new Error("Chromium is missing: apt-get install chromium, or name one in CHROMIUM");
   return chromium.launch({
@@ -76,6 +76,7 @@ export async function openBrowser(): Promise<Browser> {
       "--disable-background-networking",
       "--disable-component-update",
       "--disable-sync",
+      ...more,
     ],
   });
 }

@@ -151,6 +151,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
       air: share(),
       surfaces: share(),
       fade: chance(0.2) ? { nearFrom: 0, nearTo: size(), farFrom: size(), farTo: size() } : null,
+      airSamples: chance(0.15) ? Math.floor(between(1, 4)) : null,
       media: chance(0.2) && air.length ? [air[0]!.name] : null,
     };
     const gobo = chance(0.4) ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() } : null;
@@ -186,6 +187,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
       focus: size(),
     },
     sun: {
+      airSamples: chance(0.1) ? 2 : null,
       on: chance(0.7),
       azimuth: between(-180, 180),
       elevation: between(-90, 90),

@@ -46,6 +46,23 @@ const sumOf = (film: Film, side: "air" | "surfaces"): Float32Array => {
   return sum;
 };
 
+/** Judges two noisy pictures of the same thing: pixels are independent, so their spread tells the error of the mean. */
+function expectEqual(a: Float32Array, b: Float32Array, what: string, precision = 0.05): void {
+  const d = Array.from(a, (v, i) => v - b[i]!);
+  const m = d.reduce((x, y) => x + y, 0) / d.length;
+  const error = Math.sqrt(d.reduce((x, y) => x + (y - m) ** 2, 0) / d.length / (d.length / 3));
+  expect(Math.abs(m), what).toBeLessThan(4 * error + 1e-12);
+  expect(error).toBeLessThanOrEqual(precision * mean(b));
+}
+
+/** Roughness of a group's air from pixel to pixel: the picture itself is smooth. */
+function spread(film: Film, group: string): number {
+  const v = lightValues(film, group, "air");
+  let sum = 0;
+  for (let i = 3; i < v.length; i++) sum += Math.abs(v[i]! - v[i - 3]!);
+  return sum / v.length / mean(v);
+}
+
 describe("light groups", () => {
   it.each(["veil", "shafts", "full"] as const)("add up to the air and to the surfaces in every pixel, level %s", async (level) => {
     const film = await render(scene(level), 24);
@@ -84,13 +101,34 @@ describe("light groups", () => {
     for (const side of ["air", "surfaces"] as const) {
       const a = lightValues(all, "pair", side),
         b = passValues(alone, side);
-      // pixels are independent of each other: their spread tells the error of the mean
-      const d = Array.from(a, (v, i) => v - b[i]!);
-      const m = d.reduce((x, y) => x + y, 0) / d.length;
-      const error = Math.sqrt(d.reduce((x, y) => x + (y - m) ** 2, 0) / d.length / (d.length / 3));
-      expect(Math.abs(m), side).toBeLessThan(4 * error);
-      expect(error).toBeLessThan(0.05 * mean(b));
+      expectEqual(a, b, side);
     }
+  });
+
+  it.each(["shafts", "full"] as const)("air samples of a light's own change its noise and nothing else, level %s", async (level) => {
+    const s = scene(level);
+    const own = {
+      ...s,
+      sun: { ...s.sun, airSamples: 2 },
+      moon: { ...s.moon, airSamples: 1 },
+      lights: s.lights!.map((l) => (l.name === "back" ? l : { ...l, airSamples: 5 })),
+    };
+    const [a, b] = [await render(own, 300), await render(s, 300)];
+    for (const group of a.lights) expectEqual(lightValues(a, group, "air"), lightValues(b, group, "air"), group, 0.15);
+    expectEqual(passValues(a, "surfaces"), passValues(b, "surfaces"), "surfaces");
+    // its air is shown by single scattering alone: five samples against a share of three
+    if (level === "shafts") expect(spread(a, "left")).toBeLessThan(0.75 * spread(b, "left"));
+  });
+
+  it("says so where too many lights ask for samples of their own", async () => {
+    const lights = Array.from({ length: 40 }, () => ({
+      kind: "point" as const,
+      position: [0, 2, 0] as [number, number, number],
+      airSamples: 1,
+    }));
+    await expect(render({ ...scene("shafts"), lights }, 1)).rejects.toThrow(
+      "lights: 40 lights have air samples of their own, at most 32 may",
+    );
   });
 
   it("past the limit the rest share one group, and an outlier limit holds the parts to the sum", async () => {
@@ -131,8 +169,8 @@ describe("mattes", () => {
       1024,
     );
     expect(film.mattes).toEqual({ objects: ["wall.left", "right"], materials: ["a", "b"] });
-    const left = matteValues(film, "object", 0),
-      right = matteValues(film, "material", 1);
+    const left = matteValues(film, "object").get(film.mattes!.objects[0]!)!,
+      right = matteValues(film, "material").get(film.mattes!.materials[1]!)!;
     expect([...left.subarray(0, 8)]).toEqual([0, 0, 1, 1, 0, 0, 0, 0]);
     expect([...right.subarray(0, 6)]).toEqual([0, 0, 0, 0, 1, 1]);
     expect(right[6]).toBeCloseTo(0.7, 2);

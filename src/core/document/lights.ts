@@ -12,6 +12,13 @@ const given = {
   air: share().default(1).describe("share of it that lights the air"),
   surfaces: share().default(1).describe("share of it that lights surfaces"),
   media: z.array(name()).max(32).nullable().default(null).describe("names of the media it lights; null for all"),
+  airSamples: z
+    .int()
+    .min(1)
+    .max(64)
+    .nullable()
+    .default(null)
+    .describe("points of each camera ray at which it is asked by itself, per sample; null: one of those that render.airSamples shares out"),
   group: name().nullable().default(null).describe("light group it is kept with on the film; null for one by its own name"),
 };
 

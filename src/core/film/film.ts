@@ -175,20 +175,27 @@ export function lightValues(film: Film, group: string, side: "air" | "surfaces")
 }
 
 /**
- * Share of each pixel, 0 to 1, that an object or material covers as the lens sees it (through panes, out of focus).
- * A pixel keeps the first MATTE_SLOTS that it meets of either kind.
+ * Share of each pixel, 0 to 1, that objects or materials cover as the lens sees them (through panes, out of focus), by name
+ * and for those in sight alone. A pixel keeps the first MATTE_SLOTS that it meets of either kind.
  * @throws RangeError where the film keeps no mattes
  */
-export function matteValues(film: Film, kind: "object" | "material", index: number): Float32Array {
+export function matteValues(film: Film, kind: "object" | "material"): Map<string, Float32Array> {
   if (!film.mattes) throw new RangeError("the film keeps no mattes");
+  const names = film.mattes[`${kind}s`];
   const n = film.width * film.height;
-  const out = new Float32Array(n);
+  const out = new Map<string, Float32Array>();
   const from = PIXEL_FLOATS + (kind === "object" ? 0 : 2 * MATTE_SLOTS);
   for (let i = 0; i < n; i++) {
     const p = i * film.stride;
     const count = film.data[p + F_COUNT]!;
-    for (let k = 0; k < MATTE_SLOTS && count > 0; k++)
-      if (film.data[p + from + 2 * k] === index + 1) out[i] = film.data[p + from + 2 * k + 1]! / count;
+    for (let k = 0; k < MATTE_SLOTS && count > 0; k++) {
+      const slot = film.data[p + from + 2 * k]!;
+      if (slot < 1) continue;
+      const name = names[slot - 1]!;
+      let values = out.get(name);
+      if (!values) out.set(name, (values = new Float32Array(n)));
+      values[i]! += film.data[p + from + 2 * k + 1]! / count;
+    }
   }
   return out;
 }
@@ -203,54 +210,49 @@ export interface FilmStatistics {
   noise: number | null;
 }
 
-/** Mean luminance of the beauty over the crop (cd/m²) and its standard error, samples taken as independent. */
-export function beautyNoise(film: Film): { mean: number; error: number } {
+/** What a film's crop comes to, a pixel at a time. */
+function sumFilm(film: Film): FilmSums {
   const [x0, y0, x1, y1] = film.crop;
   const d = film.data;
-  let mean = 0,
-    variance = 0;
+  const sums = { pixels: Math.max(1, (x1 - x0) * (y1 - y0)), measured: 0, samples: 0, clear: 0, mean: 0, variance: 0 };
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const p = (y * film.width + x) * film.stride;
       const n = d[p + F_COUNT]!;
+      sums.samples += n;
+      sums.clear += d[p + F_CLEAR_COUNT]!;
       if (n === 0) continue;
-      mean += luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
-      variance += varianceAt(d, p);
+      sums.mean += luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
+      if (n < 2) continue;
+      sums.variance += varianceAt(d, p);
+      sums.measured++;
     }
-  const pixels = Math.max(1, (x1 - x0) * (y1 - y0));
+  return sums;
+}
+interface FilmSums {
+  pixels: number;
+  /** Pixels of two samples or more. */
+  measured: number;
+  samples: number;
+  clear: number;
+  /** Luminance, and variance of its mean. */
+  mean: number;
+  variance: number;
+}
+
+/** Mean luminance of the beauty over the crop (cd/m²) and its standard error, samples taken as independent. */
+export function beautyNoise(film: Film): { mean: number; error: number } {
+  const { mean, variance, pixels } = sumFilm(film);
   return { mean: mean / pixels, error: Math.sqrt(variance) / pixels };
 }
 
 /** Measures a film over its crop. The standard error takes samples as independent; they are spread better than that, so it errs high. */
 export function measureFilm(film: Film): FilmStatistics {
-  const [x0, y0, x1, y1] = film.crop;
-  let samples = 0,
-    clear = 0,
-    mean = 0,
-    variance = 0,
-    pixels = 0,
-    measured = 0;
-  for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) {
-      const p = (y * film.width + x) * film.stride;
-      const n = film.data[p + F_COUNT]!;
-      pixels++;
-      samples += n;
-      clear += film.data[p + F_CLEAR_COUNT]!;
-      if (n === 0) continue;
-      const d = film.data;
-      const m = luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
-      mean += m;
-      if (n >= 2) {
-        variance += varianceAt(d, p);
-        measured++;
-      }
-    }
-  mean /= Math.max(1, pixels);
+  const { pixels, measured, samples, clear, mean, variance } = sumFilm(film);
   return {
-    samples: samples / Math.max(1, pixels),
-    clearSamples: clear / Math.max(1, pixels),
-    mean,
-    noise: measured > pixels / 2 && mean > 0 ? Math.sqrt(variance / measured) / mean : null,
+    samples: samples / pixels,
+    clearSamples: clear / pixels,
+    mean: mean / pixels,
+    noise: measured > pixels / 2 && mean > 0 ? Math.sqrt(variance / measured) / (mean / pixels) : null,
   };
 }

@@ -21,6 +21,13 @@ export interface RenderFacts extends Partial<FilmStatistics> {
 export function filmChannels(film: Film, passes: readonly PassName[], type: "half" | "float"): ExrChannel[] {
   const channels: ExrChannel[] = [];
   const n = film.width * film.height;
+  const add = (layer: string, values: Float32Array, bands: string): void => {
+    for (const [k, band] of [...bands].entries()) {
+      const plane = new Float32Array(n);
+      for (let i = 0; i < n; i++) plane[i] = values[3 * i + k]!;
+      channels.push({ name: layer === "beauty" ? band : `${layer}.${band}`, type, values: plane });
+    }
+  };
   for (const pass of PASS_NAMES) {
     if (!passes.includes(pass)) continue;
     const values = passValues(film, pass);
@@ -28,41 +35,16 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
       channels.push({ name: pass === "depth" || pass === "distance" ? `${pass}.Z` : `${pass}.V`, type: "float", values });
       continue;
     }
-    for (const [k, band] of (pass === "normal" ? ["X", "Y", "Z"] : ["R", "G", "B"]).entries()) {
-      const plane = new Float32Array(n);
-      for (let i = 0; i < n; i++) plane[i] = values[3 * i + k]!;
-      channels.push({ name: pass === "beauty" ? band : `${pass}.${band}`, type, values: plane });
-    }
+    add(pass, values, pass === "normal" ? "XYZ" : "RGB");
   }
-  const add = (name: string, values: Float32Array): void => {
-    for (const [k, band] of ["R", "G", "B"].entries()) {
-      const plane = new Float32Array(n);
-      for (let i = 0; i < n; i++) plane[i] = values[3 * i + k]!;
-      channels.push({ name: `${name}.${band}`, type, values: plane });
-    }
-  };
   // channel names part layers by dots
   const plain = (name: string): string => name.replace(/[.\0]/g, "_");
   for (const light of film.lights)
-    for (const side of ["air", "surfaces"] as const) add(`${side}.${plain(light)}`, lightValues(film, light, side));
-  for (const { kind, name, values } of mattes(film)) channels.push({ name: `${kind}.${plain(name)}.V`, type, values });
+    for (const side of ["air", "surfaces"] as const) add(`${side}.${plain(light)}`, lightValues(film, light, side), "RGB");
+  if (film.mattes)
+    for (const kind of ["object", "material"] as const)
+      for (const [name, values] of matteValues(film, kind)) channels.push({ name: `${kind}.${plain(name)}.V`, type, values });
   return channels;
-}
-
-/** Mattes of everything in sight, things of one name together. */
-function mattes(film: Film): { kind: "object" | "material"; name: string; values: Float32Array }[] {
-  if (!film.mattes) return [];
-  return (["object", "material"] as const).flatMap((kind) => {
-    const found = new Map<string, Float32Array>();
-    for (const [index, name] of film.mattes![`${kind}s`].entries()) {
-      const values = matteValues(film, kind, index);
-      if (!values.some((v) => v > 0)) continue;
-      const had = found.get(name);
-      if (had) for (let i = 0; i < had.length; i++) had[i]! += values[i]!;
-      else found.set(name, values);
-    }
-    return [...found].map(([name, values]) => ({ kind, name, values }));
-  });
 }
 
 /** A film as OpenEXR, with the document and the render's facts in the header. */

@@ -2,6 +2,7 @@
  * OpenVDB files (versions 222 to 225: libraries 3 to 12): every grid of numbers of the usual 5-4-3 tree, plain, as half, and of
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
+import { determinant3 } from "../optics/matrix";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
 import { InputError } from "../document/parse";
@@ -150,10 +151,7 @@ function readTransform(r: Reader): number[] {
     default:
       throw r.fail(`grids placed by ${type} are not read; resample the grid to a linear transform`, at);
   }
-  const det =
-    out[0]! * (out[5]! * out[10]! - out[6]! * out[9]!) -
-    out[1]! * (out[4]! * out[10]! - out[6]! * out[8]!) +
-    out[2]! * (out[4]! * out[9]! - out[5]! * out[8]!);
+  const det = determinant3([0, 1, 2].flatMap((k) => out.slice(4 * k, 4 * k + 3)));
   if (!out.every(Number.isFinite) || !(Math.abs(det) > 1e-30)) throw r.fail("the grid's transform is not finite or flattens space", at);
   return out;
 }

@@ -30,6 +30,7 @@ export interface KernelExports {
   phase(medium: number, cos: number): number;
   phaseSample(medium: number, index: number): number;
   lightAt(light: number, x: number, y: number, z: number, u: number, v: number, value: number): number;
+  veilAt(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tHit: number, band: number): number;
   skyAt(dx: number, dy: number, dz: number, band: number): number;
   skySample(u: number, v: number, axis: number): number;
   sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;

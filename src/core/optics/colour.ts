@@ -1,4 +1,5 @@
 /** Colour of light: linear Rec. 709 primaries, D65 white. */
+import { inverse3 } from "./matrix";
 
 export type Rgb = [number, number, number];
 
@@ -56,22 +57,6 @@ function multiply(a: readonly number[], b: readonly number[]): number[] {
   return out;
 }
 
-function inverse(m: readonly number[]): number[] {
-  const [a, b, c, d, e, f, g, h, i] = m as [number, number, number, number, number, number, number, number, number];
-  const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  return [
-    e * i - f * h,
-    c * h - b * i,
-    b * f - c * e,
-    f * g - d * i,
-    a * i - c * g,
-    c * d - a * f,
-    d * h - e * g,
-    b * g - a * h,
-    a * e - b * d,
-  ].map((v) => v / det);
-}
-
 /**
  * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` look neutral:
  * Bradford adaptation from that white to D65. At 6500 K it is the identity.
@@ -83,5 +68,5 @@ export function whiteBalanceMatrix(kelvin: number): number[] {
   const neutral = times(BRADFORD, xyzOf(planckianXy(6500)));
   const scale = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
   const toRgb = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
-  return multiply(toRgb, multiply(inverse(BRADFORD), multiply(scale, multiply(BRADFORD, inverse(toRgb)))));
+  return multiply(toRgb, multiply(inverse3(BRADFORD), multiply(scale, multiply(BRADFORD, inverse3(toRgb)))));
 }

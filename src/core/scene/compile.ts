@@ -56,7 +56,7 @@ export interface CompiledGeometry {
   profiles: Record<string, Float32Array>;
   /** Grids of media by asset and channel (volumeKey). */
   volumes: Record<string, { volume: Volume; packed: ArrayBuffer }>;
-  /** Distances to objects by object name (distanceKey). */
+  /** Distances to objects by object name. */
   distances: Record<string, { volume: Volume; packed: ArrayBuffer }>;
 }
 

@@ -224,6 +224,11 @@ export const P_SKY_SURFACES: i32 = 108;
 /** Local and distant lights (records), those of them that are at infinity (they come first). */
 export const P_LIGHT_COUNT: i32 = 110;
 export const P_DISTANT_COUNT: i32 = 111;
+/** Lights that are weighed one by one: distant ones, then those with air samples of their own; the tree holds the others. */
+export const P_LISTED_COUNT: i32 = 165;
+/** Lights from the first that may have air samples of their own (0: none has), and the sun's. */
+export const P_OWN_COUNT: i32 = 166;
+export const P_SUN_OWN: i32 = 167;
 /** Emissive triangles: how many, address of their records. */
 export const P_GLOW_COUNT: i32 = 112;
 export const P_GLOW: i32 = 113;
@@ -295,6 +300,8 @@ export const L_IMAGE_HEIGHT: i32 = 39;
 export const L_WEIGHT: i32 = 40;
 export const L_REACH: i32 = 41;
 export const L_GROUP: i32 = 42;
+/** Points of a camera ray's air at which it is asked by itself; 0 where it is chosen among the others. */
+export const L_OWN: i32 = 43;
 export const LIGHT_WORDS: i32 = 48;
 export const LP_ROWS: i32 = 181;
 export const LP_COLUMNS: i32 = 360;
@@ -320,6 +327,8 @@ export const T_PARENT: i32 = 7;
 export const TREE_WORDS: i32 = 8;
 /** Fewer local lights than this are weighed one by one. */
 export const FEW_LIGHTS: i32 = 9;
+/** Lights that may have air samples of their own: each is asked along every camera ray. */
+export const MOST_OWN: i32 = 32;
 
 // --- passes (bits)
 export const PASS_AIR: i32 = 1;

@@ -91,6 +91,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   r[L.L_AIR] = light.air;
   r[L.L_SURFACES] = light.surfaces;
   r[L.L_MASK] = mediaMask(doc, light.media);
+  r[L.L_OWN] = light.airSamples ?? 0;
   let seen = 1;
   switch (light.kind) {
     case "spot": {
@@ -153,15 +154,19 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   }
 }
 
-/** Lights that shine, distant ones first. Addresses are absolute for tables that will lie at `base`. */
+/** Lights that shine: distant ones first, then those with air samples of their own. Addresses are absolute for tables that will lie at `base`. */
 export function lightRecords(
   doc: SceneDocument,
   geometry: CompiledGeometry,
   tables: Tables,
   base: number,
-): { records: Float64Array; count: number; distant: number } {
+): { records: Float64Array; count: number; distant: number; listed: number } {
   const groups = lightGroups(doc, geometry.materials);
-  const shining = doc.lights.flatMap((light, i) => (light.on && light.intensity > 0 ? [{ light, group: groups.lights[i]! }] : []));
+  const shining = doc.lights
+    .flatMap((light, i) => (light.on && light.intensity > 0 ? [{ light, group: groups.lights[i]! }] : []))
+    .sort((a, b) => Number(b.light.airSamples !== null) - Number(a.light.airSamples !== null));
+  const own = shining.filter(({ light }) => light.airSamples !== null).length;
+  if (own > L.MOST_OWN) throw new InputError(`lights: ${own} lights have air samples of their own, at most ${L.MOST_OWN} may`);
   const moon = doc.moon.on && doc.moon.illuminance > 0;
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
@@ -174,6 +179,7 @@ export function lightRecords(
     records[L.L_AIR] = doc.moon.air;
     records[L.L_SURFACES] = doc.moon.surfaces;
     records[L.L_MASK] = mediaMask(doc, doc.moon.media);
+    records[L.L_OWN] = doc.moon.airSamples ?? 0;
     records[L.L_GROUP] = groups.moon;
     records[L.L_WEIGHT] = colour[0]! + colour[1]! + colour[2]!;
   }
@@ -182,7 +188,7 @@ export function lightRecords(
     writeLight(records.subarray(at, at + L.LIGHT_WORDS), light, doc, geometry, tables, base);
     records[at + L.L_GROUP] = group;
   });
-  return { records, count: shining.length + distant, distant };
+  return { records, count: shining.length + distant, distant, listed: distant + own };
 }
 
 interface Leaf {
@@ -195,11 +201,11 @@ interface Leaf {
 /**
  * The tree over local lights and emissive triangles: halves split at the middle of the longer side of their
  * centres. Leaves of triangles are entered into their records (G_LEAF).
- * @param count lights among the records, `distant` of them left out
+ * @param count lights among the records, the first `listed` of them left out
  */
-export function lightTree(records: Float64Array, count: number, distant: number, glow: Float64Array): Float64Array {
+export function lightTree(records: Float64Array, count: number, listed: number, glow: Float64Array): Float64Array {
   const leaves: Leaf[] = [];
-  for (let i = distant; i < count; i++) {
+  for (let i = listed; i < count; i++) {
     const r = records.subarray(i * L.LIGHT_WORDS);
     const centre = [...r.subarray(L.L_POSITION, L.L_POSITION + 3)] as V3;
     leaves.push({ centre, radius: r[L.L_REACH]!, weight: r[L.L_WEIGHT]!, light: i });

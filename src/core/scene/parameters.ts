@@ -29,15 +29,19 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter(glows).length);
 
   const sky = skyTable(doc, geometry.pictures);
-  const { records, count, distant } = lightRecords(doc, geometry, tables, base);
+  const { records, count, distant, listed } = lightRecords(doc, geometry, tables, base);
   p.set(L.P_LIGHTS, add(records));
   meanSky(doc, sky).forEach((v, k) => p.set(L.P_SKY_MEAN + k, v));
   p.set(L.P_LIGHT_COUNT, count);
   p.set(L.P_DISTANT_COUNT, distant);
+  p.set(L.P_LISTED_COUNT, listed);
+  const moonOwn = distant > 0 && doc.moon.airSamples !== null;
+  p.set(L.P_OWN_COUNT, listed > distant || moonOwn ? listed : 0);
+  p.set(L.P_SUN_OWN, doc.sun.on ? (doc.sun.airSamples ?? 0) : 0);
   const glow = geometry.glow.slice();
   const glowing = glow.length / L.GLOW_WORDS;
-  if (glowing > 0 || count - distant >= L.FEW_LIGHTS) {
-    p.set(L.P_TREE, add(lightTree(records, count, distant, glow)));
+  if (glowing > 0 || count - listed >= L.FEW_LIGHTS) {
+    p.set(L.P_TREE, add(lightTree(records, count, listed, glow)));
   }
   p.set(L.P_GLOW_COUNT, glowing);
   if (glowing > 0) p.set(L.P_GLOW, add(glow));

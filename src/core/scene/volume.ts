@@ -1,4 +1,5 @@
 /** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
+import { determinant3, inverse3 } from "../optics/matrix";
 
 /** Voxels along a brick's side, and in a brick. */
 export const BRICK = 8;
@@ -133,33 +134,10 @@ export function volumeAt(v: Volume, x: number, y: number, z: number): number {
 
 /** Inverse of an affine transform. @throws RangeError where it has none */
 export function inverseAffine(m: Affine): number[] {
-  const [a, b, c, x, d, e, f, y, g, h, i, z] = m as unknown as number[] & { length: 12 } as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ];
-  const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  if (!(Math.abs(det) > 1e-300)) throw new RangeError("the transform flattens space");
-  const r = [
-    e * i - f * h,
-    c * h - b * i,
-    b * f - c * e,
-    f * g - d * i,
-    a * i - c * g,
-    c * d - a * f,
-    d * h - e * g,
-    b * g - a * h,
-    a * e - b * d,
-  ].map((v) => v / det);
+  const linear = [0, 1, 2].flatMap((k) => m.slice(4 * k, 4 * k + 3));
+  if (!(Math.abs(determinant3(linear)) > 1e-300)) throw new RangeError("the transform flattens space");
+  const [x, y, z] = [m[3]!, m[7]!, m[11]!];
+  const r = inverse3(linear);
   return [0, 1, 2].flatMap((k) => [r[3 * k]!, r[3 * k + 1]!, r[3 * k + 2]!, -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z)]);
 }
 

@@ -6,13 +6,14 @@
  */
 import {
   L_KIND, L_POSITION, L_WEIGHT, L_REACH, L_AIR, L_SURFACES, L_AXIS, L_COS_OUTER, P_SUN_E, P_SUN_AIR, P_SUN_SURFACES,
-  P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_TREE, P_ENV, P_ENV_POWER,
+  P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_LISTED_COUNT, P_SUN_OWN, L_OWN, P_TREE, P_ENV, P_ENV_POWER,
   T_CENTRE, T_RADIUS, T_WEIGHT, T_FIRST, T_SECOND, T_PARENT, TREE_WORDS, P_GLOW_COUNT, G_LEAF, M_EMISSION,
   P_GLOWING_MEDIA, M_REGION, M_CENTRE, M_HALF,
 } from "../../scene/layout";
 import { param, lightParam, word, scratch, plain } from "./state";
 import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";
-import { mediaCount, mediumAt } from "./medium";
+import { mediumCount } from "./segments";
+import { mediumAt } from "./density";
 
 const INV_4PI: f64 = 0.07957747154594767;
 /** Where choices are prepared: what can be chosen, with its weight. For the air of a camera ray, and for points. */
@@ -26,6 +27,7 @@ let skyPower: f64 = 0.0;
 let glowPower: f64 = 0.0;
 let localCount: i32 = 0;
 let distantCount: i32 = 0;
+let listedCount: i32 = 0;
 let tree: usize = 0;
 
 export function prepareChoice(): void {
@@ -35,10 +37,11 @@ export function prepareChoice(): void {
   else for (let i = 0; i < 3; i++) skyPower += 0.5 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i));
   localCount = <i32>param(P_LIGHT_COUNT);
   distantCount = <i32>param(P_DISTANT_COUNT);
+  listedCount = <i32>param(P_LISTED_COUNT);
   tree = <usize>param(P_TREE);
   glowPower = 0.0;
   if (param(P_GLOWING_MEDIA) > 0.0)
-    for (let m = 0; m < mediaCount(); m++) {
+    for (let m = 0; m < mediumCount; m++) {
       const p = mediumAt(m);
       glowPower += word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
     }
@@ -107,7 +110,8 @@ function nodeWeight(i: i32): f64 {
 /** Weight of one light; spots count for little where they do not shine, never for nothing. */
 function lightWeight(i: i32, share: i32): f64 {
   const k = lightParam(i, share);
-  if (k <= 0.0) return 0.0;
+  // along a camera ray those with samples of their own are not drawn among the others
+  if (k <= 0.0 || (alongRay && lightParam(i, L_OWN) != 0.0)) return 0.0;
   if (i < distantCount) return k * lightParam(i, L_WEIGHT) * (alongRay ? reachNow * INV_4PI : 1.0);
   const w = k * nearness(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_REACH), lightParam(i, L_WEIGHT));
   if (alongRay || lightParam(i, L_KIND) != 1.0) return w;
@@ -121,7 +125,7 @@ let reachNow: f64 = 0.0;
 /** Estimated light of media that glow. */
 function glowWeight(): f64 {
   let sum = 0.0;
-  for (let m = 0; m < mediaCount(); m++) {
+  for (let m = 0; m < mediumCount; m++) {
     const p = mediumAt(m);
     const e = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
     if (e <= 0.0) continue;
@@ -146,7 +150,7 @@ function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): voi
   sunNow = sun;
   skyNow = skyShare;
   glowNow = glow;
-  const few = tree != 0 ? distantCount : localCount;
+  const few = tree != 0 ? listedCount : localCount;
   for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
   if (tree != 0) open(0, nodeWeight(0));
 }
@@ -263,7 +267,7 @@ export function prepareAir(
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, 1e-9);
-  const sun = sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
+  const sun = param(P_SUN_OWN) != 0.0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
   prepare(scratch + FOR_AIR, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
   airChoices = choices;
   airSum = choiceSum;

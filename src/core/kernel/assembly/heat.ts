@@ -1,6 +1,6 @@
 /** Emission of hot media: black bodies at the temperatures of a grid, against the hottest that their record is for. */
 import { HEAT_ENTRIES, HEAT_STEP, M_HEAT, M_HEAT_OFFSET, M_HEAT_ROWS, M_HEAT_SCALE, M_HEAT_TABLE, M_HEAT_TOP } from "../../scene/layout";
-import { word } from "./state";
+import { row, word } from "./state";
 import { volumeAt } from "./volume";
 
 /** Set by heatAt(): share of the medium's emission per band. */
@@ -15,7 +15,7 @@ export function heatAt(p: usize, x: f64, y: f64, z: f64): void {
   heatG = 1.0;
   heatB = 1.0;
   if (grid == 0) return;
-  const v = volumeAt(grid, row(p, 0, x, y, z), row(p, 4, x, y, z), row(p, 8, x, y, z));
+  const v = volumeAt(grid, row(p, M_HEAT_ROWS, x, y, z), row(p, M_HEAT_ROWS + 4, x, y, z), row(p, M_HEAT_ROWS + 8, x, y, z));
   const kelvin = Math.min(word(p, M_HEAT_TOP), Math.max(0.0, v * word(p, M_HEAT_SCALE) + word(p, M_HEAT_OFFSET)));
   const at = Math.min(<f64>(HEAT_ENTRIES - 2), Math.floor(kelvin / <f64>HEAT_STEP));
   const f = kelvin / <f64>HEAT_STEP - at;
@@ -23,11 +23,4 @@ export function heatAt(p: usize, x: f64, y: f64, z: f64): void {
   heatR = load<f64>(entry) + f * (load<f64>(entry, 24) - load<f64>(entry));
   heatG = load<f64>(entry, 8) + f * (load<f64>(entry, 32) - load<f64>(entry, 8));
   heatB = load<f64>(entry, 16) + f * (load<f64>(entry, 40) - load<f64>(entry, 16));
-}
-
-// @ts-ignore: decorator
-@inline
-function row(p: usize, i: i32, x: f64, y: f64, z: f64): f64 {
-  const at = M_HEAT_ROWS + i;
-  return x * word(p, at) + y * word(p, at + 1) + z * word(p, at + 2) + word(p, at + 3);
 }

@@ -8,7 +8,11 @@ import {
 import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
-import { prepareMedia, mediumAt, transmit, tr, tg, tb, densityAt, boundAt, sampleCollision, colT, colR, colG, colB } from "./medium";
+import { prepareMedia } from "./segments";
+import { mediumAt, densityAt } from "./density";
+import { transmit, tr, tg, tb } from "./transmit";
+import { boundAt } from "./coarse";
+import { sampleCollision, colT, colR, colG, colB } from "./collision";
 import { prepareLights, lightFrom, lR, lG, lB, lx, ly, lz } from "./lights";
 import { prepareChoice } from "./choose";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
@@ -17,7 +21,8 @@ import {
   preparePaths, cameraHit, airBranch, surfaceBranch, camR, camG, camB, camFound, camT,
   glowSumR, glowSumG, glowSumB,
 } from "./path";
-import { prepareParts, storeParts, forgetParts, repeatParts, storeMattes, outR, outG, outB } from "./parts";
+import { beginBranch, prepareParts, storeParts, forgetParts, repeatParts, storeMattes, outR, outG, outB } from "./parts";
+import { veil } from "./veil";
 import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
 import { prepareLook } from "./look";
 import { breakUp } from "./noise";
@@ -341,6 +346,14 @@ export function phaseSample(m: i32, index: i32): f64 {
 export function lightAt(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64, value: i32): f64 {
   lightFrom(i, x, y, z, u, v);
   return value == 0 ? lR : value == 1 ? lG : value == 2 ? lB : value == 3 ? lx : value == 4 ? ly : lz;
+}
+
+/** One band of the level veil on [0, tHit] of a camera ray. */
+export function veilAt(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64, band: i32): f64 {
+  startSample(<u32>param(P_SEED), 0, 0, 0);
+  beginBranch(true);
+  veil(ox, oy, oz, dx, dy, dz, tHit);
+  return band == 0 ? outR : band == 1 ? outG : outB;
 }
 
 /** Sky luminance of one band along a direction. */

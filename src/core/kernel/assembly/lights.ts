@@ -289,6 +289,36 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
   if (lightParam(i, L_IMAGE) != 0.0 && k > 0.0) throughImage(i, s, t);
 }
 
+/**
+ * Light i at x as the level veil takes it: all from its middle, with the emitter's strength towards x. Gobo and image as
+ * they are seen from there.
+ */
+export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
+  const kind = <i32>lightParam(i, L_KIND);
+  if (kind != 4 && kind != 5) {
+    // half of a rectangle's sides is its middle; a radius of nothing is a disk's
+    lightFrom(i, x, y, z, kind == 2 ? 0.5 : 0.0, 0.5);
+    return;
+  }
+  const px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
+  const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+  const r = lightParam(i, L_SIZE);
+  lDistance = Math.sqrt(d2);
+  lx = px / lDistance;
+  ly = py / lDistance;
+  lz = pz / lDistance;
+  let k = 0.0;
+  if (kind == 4) k = d2 > r * r ? (3.141592653589793 * r * r) / d2 : 0.0;
+  else {
+    const c = lx * lightParam(i, L_AXIS) + ly * lightParam(i, L_AXIS + 1) + lz * lightParam(i, L_AXIS + 2);
+    k = (4.0 * r * lightParam(i, L_SIZE + 1) * Math.sqrt(Math.max(0.0, 1.0 - c * c))) / d2;
+  }
+  if (lightParam(i, L_FADE) != 0.0) k *= fade(i, lDistance);
+  lR = k * lightParam(i, L_INTENSITY);
+  lG = k * lightParam(i, L_INTENSITY + 1);
+  lB = k * lightParam(i, L_INTENSITY + 2);
+}
+
 function dimBy(k: f64): void {
   lR *= k;
   lG *= k;

@@ -10,9 +10,9 @@ import {
 } from "../../scene/layout";
 import { countRays, param, plain, raysTraced, scratch, word } from "./state";
 import { closestHit, hitT } from "./bvh";
-import {
-  forcedAt, forcedPick, forcedSegments, mediumAt, scattererOfSegment, transmit, transmitAlone, tr, tg, tb,
-} from "./medium";
+import { forcedAt, forcedPick, forcedSegments, scattererOfSegment } from "./forced";
+import { mediumAt } from "./density";
+import { transmit, transmitAlone, tr, tg, tb } from "./transmit";
 import { mediaMask, SUN } from "./lights";
 import { phaseAt, phR, phG, phB } from "./scatter";
 import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz } from "./surface";
@@ -32,14 +32,15 @@ const MOST_BORDERS: f64 = 0.6;
 const EVEN: f64 = 0.04;
 
 /**
- * Scratch: for each stretch where it begins, its length, light at its start and the logarithm of what it changes by (3 + 3), then visibility of its cells (3 each) and the
- * sum of weights of its border cells up to each (at first: 1 where one is near a border); segment and share of light at the end.
+ * Scratch: for each stretch where it begins, its length, light at its start and the logarithm of what it changes by (3 + 3),
+ * then visibility of its cells (3 each) and the sum of weights of its border cells up to each (at first: 1 where one is near a
+ * border); its segment at the end.
  */
 const TABLE: usize = 69632;
 const CELLS: usize = 64;
-const SUMS: usize = 64 + 24 * 18;
-const OF: usize = 64 + 24 * 18 + 8 * 18;
-const ROW: usize = OF + 16;
+const SUMS: usize = CELLS + 24 * EACH;
+const OF: usize = SUMS + 8 * EACH;
+const ROW: usize = OF + 8;
 const LAST: usize = 8 * (EACH - 1);
 const MOST_ROWS: i32 = 24;
 
@@ -53,7 +54,7 @@ export let sunR: f64 = 0.0;
 export let sunG: f64 = 0.0;
 export let sunB: f64 = 0.0;
 /** About what share of the sun's light by way of the ray, were it all lit, is left to draw; never none. */
-export let left: f64 = 1.0;
+export let drawnShare: f64 = 1.0;
 let litShare: f64 = 1.0;
 let rows: i32 = 0;
 let borders: f64 = 0.0;
@@ -190,10 +191,10 @@ function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64,
   fB = lB * tb;
 }
 
-/** Estimates the sun's light by way of the ray last prepared for drawing; sets sun…, estimated and left. */
+/** Estimates the sun's light by way of the ray last prepared for drawing; sets sun…, estimated and drawnShare. */
 export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
   estimated = false;
-  left = 1.0;
+  drawnShare = 1.0;
   if (map == 0 || (plain & 2) != 0) return;
   rows = 0;
   ra = ox * mapU0 + oy * mapU1 + oz * mapU2 - mapA;
@@ -204,7 +205,7 @@ export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   dh = dx * sun0 + dy * sun1 + dz * sun2;
   const unsure = lookAlong();
   if (rows == 0) return;
-  left = 0.1 + 0.9 * litShare;
+  drawnShare = 0.1 + 0.9 * litShare;
   // an even ray has little noise to take away
   if (unsure > MOST_BORDERS || litShare < EVEN || litShare > 1.0 - EVEN) return;
   estimated = true;
@@ -230,7 +231,6 @@ function lookAlong(): f64 {
       store<f64>(row, length, 8);
       store<i32>(row, i, OF);
       const mass = pick / <f64>cuts / <f64>EACH;
-      store<f64>(row, mass, OF + 8);
       let count = 0, r = 0.0, g = 0.0, b = 0.0;
       if (c == 1) look(from);
       for (let k = 0; k < EACH; k++) {
@@ -324,7 +324,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       store<f64>(sum, borders);
     }
   }
-  left = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
+  drawnShare = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
 }
 
 /** Whether there are borders to draw from. */

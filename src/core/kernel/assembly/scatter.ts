@@ -3,7 +3,9 @@ import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../.
 import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayleigh } from "../../optics/phase";
 import { word } from "./state";
 import { random } from "./random";
-import { pointCount, scatterer, scattererWeight, mediaCount, mediumAt } from "./medium";
+import { pointCount, scatterer, scattererWeight } from "./points";
+import { mediumCount } from "./segments";
+import { mediumAt } from "./density";
 
 /** Phase function of one medium (1/sr). */
 export function phaseOf(p: usize, cos: f64): f64 {
@@ -121,5 +123,5 @@ export function mixture(cos: f64): f64 {
 
 /** Phase function of the first medium: enough to weigh the sun against other lights. */
 export function firstPhase(cos: f64): f64 {
-  return mediaCount() > 0 ? phaseOf(mediumAt(0), cos) : 0.0;
+  return mediumCount > 0 ? phaseOf(mediumAt(0), cos) : 0.0;
 }

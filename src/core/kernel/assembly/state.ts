@@ -60,6 +60,13 @@ export function word(p: usize, index: i32): f64 {
   return load<f64>(p + (<usize>index << 3));
 }
 
+/** Row of a 3×4 transform in a record, applied to a point. */
+// @ts-ignore: decorator
+@inline
+export function row(p: usize, at: i32, x: f64, y: f64, z: f64): f64 {
+  return x * word(p, at) + y * word(p, at + 1) + z * word(p, at + 2) + word(p, at + 3);
+}
+
 // @ts-ignore: decorator
 @inline
 export function lightParam(light: i32, index: i32): f64 {

@@ -10,11 +10,12 @@ import {
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
 import { param, lightParam, word } from "./state";
 import {
-  beginForced, forcedAt, forcedSegments, forcedSlope, opticalDepth, depthR, depthG, depthB, scatterersAt, scattererOfSegment, scatterer,
-  scattererWeight, pointCount, glowR, glowG, glowB, segA, segB, transmit, tr, tg, tb,
-} from "./medium";
+  beginForced, forcedAt, forcedSegments, forcedSlope, scatterersAt, scattererOfSegment, glowR, glowG, glowB, segA, segB,
+} from "./forced";
+import { opticalDepth, depthR, depthG, depthB, transmit, tr, tg, tb } from "./transmit";
+import { scatterer, scattererWeight, pointCount } from "./points";
 import { phaseAt, phR, phG, phB } from "./scatter";
-import { lightFrom, mediaMask, SUN, SKY, GLOW, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
+import { lightFromMiddle, mediaMask, SUN, SKY, GLOW, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
 import { give, groupOf, keepsParts } from "./parts";
 import { approach, nearT, nearGap } from "./approach";
 
@@ -158,7 +159,7 @@ function addLocal(i: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
   transmit(ox, oy, oz, dx, dy, dz, t, ray);
   const cR = k * tr, cG = k * tg, cB = k * tb;
-  lightFrom(i, x, y, z, 0.5, 0.5);
+  lightFromMiddle(i, x, y, z);
   if (lR + lG + lB <= 0.0) return;
   const eR = lR, eG = lG, eB = lB, ux = lx, uy = ly, uz = lz, far = lDistance;
   phaseAt(dx * ux + dy * uy + dz * uz, mediaMask(i));

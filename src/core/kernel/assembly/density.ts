@@ -1,0 +1,73 @@
+/** Relative density of a medium at a point: height profile × soft edge × start × nearness × grid × break-up. */
+import {
+  MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
+  M_START_LEAST, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_NEAR,
+} from "../../scene/layout";
+import { profileDensity } from "../../optics/profile";
+import { param, word, row, countLookup } from "./state";
+import { breakUp } from "./noise";
+import { volumeAt } from "./volume";
+import { nearness } from "./nearness";
+import { depthInside } from "./region";
+
+// @ts-ignore: decorator
+@inline
+export function mediumAt(m: i32): usize {
+  return <usize>MEDIA + <usize>(m * MEDIUM_WORDS * 8);
+}
+/** Level veil: factors without closed form are left out. */
+export let veiling: bool = false;
+
+export function prepareDensity(): void { veiling = param(P_LEVEL) == 2.0; }
+
+/** Height of a point above the medium's level, along its own up. */
+// @ts-ignore: decorator
+@inline
+export function heightOf(p: usize, x: f64, y: f64, z: f64): f64 {
+  return x * word(p, M_UP) + y * word(p, M_UP + 1) + z * word(p, M_UP + 2) - word(p, M_LEVEL);
+}
+
+// @ts-ignore: decorator
+@inline
+export function smooth(t: f64): f64 {
+  t = Math.max(0.0, Math.min(1.0, t));
+  return t * t * (3.0 - 2.0 * t);
+}
+
+/** What multiplies the height profile at a point of the region, in [0, 1]: soft edge × start × break-up. */
+export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
+  countLookup();
+  let f = 1.0;
+  const edge = word(p, M_EDGE);
+  if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
+  if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
+  if (f > 0.0 && word(p, M_NEAR) != 0.0) f *= nearness(p, x, y, z);
+  if (f > 0.0 && word(p, M_VOLUME) != 0.0) f *= gridDensity(p, x, y, z);
+  if (f > 0.0 && word(p, M_NOISE) != 0.0) f *= breakUp(p, x, y, z);
+  return f;
+}
+
+/** Share of full density that a medium's grid holds at a point, in [0, 1]. */
+function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
+  const v = volumeAt(<usize>word(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
+  return Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
+}
+
+export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
+  const a = x - word(p, M_START_LENS), b = y - word(p, M_START_LENS + 1), c = z - word(p, M_START_LENS + 2);
+  return Math.sqrt(a * a + b * b + c * c);
+}
+
+export function startFactor(p: usize, distance: f64): f64 {
+  const past = distance - word(p, M_START_DISTANCE);
+  const fade = word(p, M_START_FADE);
+  const least = word(p, M_START_LEAST);
+  const t = fade > 0.0 ? smooth(past / fade) : past >= 0.0 ? 1.0 : 0.0;
+  return least + (1.0 - least) * t;
+}
+
+/** Relative density of a medium at a point of its region. */
+export function densityAt(p: usize, x: f64, y: f64, z: f64): f64 {
+  const h = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, x, y, z), word(p, M_SCALE));
+  return h > 0.0 && word(p, M_FACTOR) != 0.0 && !veiling ? h * factorAt(p, x, y, z) : h;
+}

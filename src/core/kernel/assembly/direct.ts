@@ -1,0 +1,295 @@
+/** What one chosen light gives by way of a point in the air or on a surface. */
+import { P_EPSILON, RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../scene/layout";
+import { param, word } from "./state";
+import { random } from "./random";
+import { anyHit, passR, passG, passB } from "./bvh";
+import { transmit, tr, tg, tb } from "./transmit";
+import { densityAt, mediumAt } from "./density";
+import { mediumCount } from "./segments";
+import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
+import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
+import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf } from "./lights";
+import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
+import { give, groupOf } from "./parts";
+import { heatAt, heatR, heatG, heatB } from "./heat";
+import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz } from "./surface";
+
+/** Panes that one way may pass straight. */
+export const MOST_PANES: i32 = 16;
+
+// point moved off a surface
+export let qx: f64 = 0.0;
+export let qy: f64 = 0.0;
+export let qz: f64 = 0.0;
+/** Whether the sky is bright in places: then it is drawn from by itself, and weighed against what meets it by chance. */
+export let environment: bool = false;
+
+export function prepareDirect(): void { environment = hasEnvironment(); }
+
+// @ts-ignore: decorator
+@inline
+function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f64): bool {
+  // stops a hair short of the light, so that a light on a surface is not shadowed by it
+  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999 - param(P_EPSILON)) : <f32>1e30;
+  return !anyHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, far);
+}
+
+/** Moves the surface point to the side on which direction d leaves it. */
+export function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
+  const most = Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
+  const e = param(P_EPSILON) + most * 1e-6;
+  const k = dx * gx + dy * gy + dz * gz >= 0.0 ? e : -e;
+  qx = x + k * gx;
+  qy = y + k * gy;
+  qz = z + k * gz;
+}
+
+// what arrives from a point of glowing air or of the sky
+let iR: f64 = 0.0, iG: f64 = 0.0, iB: f64 = 0.0;
+// direction to it, distance, and the density of drawing it, per steradian (sky) or cubic metre (glow)
+let iGroup: i32 = 0;
+let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
+
+/** Volume of the box about a medium's region; 0 where it has none. */
+function boxVolume(p: usize): f64 {
+  const kind = <i32>word(p, M_REGION);
+  if (kind < BOX || kind == LAYER) return 0.0;
+  return 8.0 * word(p, M_HALF) * word(p, M_HALF + 1) * word(p, M_HALF + 2);
+}
+
+/** One of the media that glow; they are few. @returns its record; `glowChance` its chance */
+let glowChance: f64 = 0.0;
+function chooseGlow(): usize {
+  let sum = 0.0;
+  for (let m = 0; m < mediumCount; m++) {
+    const p = mediumAt(m);
+    sum += Math.min(1.0, word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2));
+  }
+  let u = random() * sum;
+  let chosen: usize = 0;
+  for (let m = 0; m < mediumCount; m++) {
+    const p = mediumAt(m);
+    const e = Math.min(1.0, word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2));
+    if (e <= 0.0) continue;
+    chosen = p;
+    glowChance = e / sum;
+    if (u < e) break;
+    u -= e;
+  }
+  return chosen;
+}
+
+/**
+ * A point of glowing medium p seen from x: by the given direction (drawn with density `pdf`) and uniformly
+ * along it, or uniformly in the box about the region; each weighed against the other. Sets i…: luminance
+ * gained × density⁻¹ still without phase or BSDF. @returns whether there is anything
+ */
+function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, pdf: f64, u: f64): bool {
+  if (!(pdf > 0.0) || !clip(p, x, y, z, dx, dy, dz, 1e9)) return false;
+  const length = clipB - clipA;
+  const volume = boxVolume(p);
+  idx = dx; idy = dy; idz = dz;
+  let t: f64, along: f64;
+  if (volume > 0.0) {
+    t = clipA + u * length;
+    along = 1.0 / length;
+  } else {
+    // without an end near, by what the medium itself lets through
+    const rate = Math.max(1e-6, (word(p, M_SIGMA_T) + word(p, M_SIGMA_T + 1) + word(p, M_SIGMA_T + 2)) / 3.0);
+    const norm = -Math.expm1(-rate * length);
+    t = clipA - Math.log1p(-u * norm) / rate;
+    along = (rate * Math.exp(-rate * (t - clipA))) / norm;
+  }
+  iDistance = t;
+  // the densities times t²: per metre of the ray and steradian
+  const density = volume > 0.0 ? 0.5 * pdf * along + (0.5 * t * t) / volume : pdf * along;
+  return glowAt(p, x + t * dx, y + t * dy, z + t * dz, 1.0 / density);
+}
+
+function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
+  k *= densityAt(p, x, y, z);
+  if (!(k > 0.0) || (<i32>word(p, M_REGION) == MESH && !insideMesh(p, x, y, z))) return false;
+  heatAt(p, x, y, z);
+  iR = k * word(p, M_EMISSION) * heatR;
+  iG = k * word(p, M_EMISSION + 1) * heatG;
+  iB = k * word(p, M_EMISSION + 2) * heatB;
+  return true;
+}
+
+/** A point drawn in the box about medium p's region; sets the direction to it. @returns false where it lies outside */
+function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
+  const a = (2.0 * random() - 1.0) * word(p, M_HALF);
+  const b = (2.0 * random() - 1.0) * word(p, M_HALF + 1);
+  const c = (2.0 * random() - 1.0) * word(p, M_HALF + 2);
+  const yx = word(p, M_CENTRE) + a * word(p, M_ROWS) + b * word(p, M_ROWS + 3) + c * word(p, M_ROWS + 6);
+  const yy = word(p, M_CENTRE + 1) + a * word(p, M_ROWS + 1) + b * word(p, M_ROWS + 4) + c * word(p, M_ROWS + 7);
+  const yz = word(p, M_CENTRE + 2) + a * word(p, M_ROWS + 2) + b * word(p, M_ROWS + 5) + c * word(p, M_ROWS + 8);
+  idx = yx - x; idy = yy - y; idz = yz - z;
+  iDistance = Math.sqrt(idx * idx + idy * idy + idz * idz);
+  if (!(iDistance > 1e-9)) return false;
+  idx /= iDistance;
+  idy /= iDistance;
+  idz /= iDistance;
+  return clip(p, x, y, z, idx, idy, idz, 1e9) && iDistance >= clipA && iDistance <= clipB;
+}
+
+/** Adds br × i × transmittance where nothing is in the way. */
+function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
+  if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
+  const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
+  transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
+  give(iGroup, r * tr, g * tg, b * tb);
+}
+
+/**
+ * Light that one chosen light sends by way of a point in the air whose scatterers are listed.
+ * @param goesOn whether the path goes on from here by itself and may meet the sky
+ */
+export function lightAir(
+  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+): void {
+  const p = airShare(light) / chanceOf;
+  if (p <= 0.0) return;
+  iGroup = groupOf(light);
+  br *= p;
+  bg *= p;
+  bb *= p;
+  if (light == SKY) {
+    lightAirFromSky(chanceOf, x, y, z, wx, wy, wz, br, bg, bb, u, v, goesOn);
+    return;
+  }
+  if (light == GLOW) {
+    const m = chooseGlow();
+    const volume = boxVolume(m);
+    const k = 1.0 / glowChance;
+    if (volume > 0.0 && random() < 0.5) {
+      if (!glowPoint(m, x, y, z)) return;
+      const t = iDistance, length = clipB - clipA;
+      phaseAt(wx * idx + wy * idy + wz * idz, 0xffffffff);
+      const q = mixture(wx * idx + wy * idy + wz * idz);
+      if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * q) / length + (0.5 * t * t) / volume))) return;
+      gather(x, y, z, br * phR, bg * phG, bb * phB);
+      return;
+    }
+    samplePhase(chooseScatterer(), wx, wy, wz, u, v);
+    const c = wx * px + wy * py + wz * pz;
+    if (!glowAlong(m, x, y, z, px, py, pz, mixture(c), random())) return;
+    phaseAt(c, 0xffffffff);
+    gather(x, y, z, k * br * phR, k * bg * phG, k * bb * phB);
+    return;
+  }
+  if (light == SUN) sampleSun(u, v, x, y, z);
+  else lightFrom(light, x, y, z, u, v);
+  if (lR + lG + lB <= 0.0) return;
+  phaseAt(wx * lx + wy * ly + wz * lz, mediaMask(light));
+  if (!(phR + phG + phB > 0.0)) return;
+  iR = lR; iG = lG; iB = lB;
+  idx = lx; idy = ly; idz = lz;
+  iDistance = lDistance;
+  gather(x, y, z, br * phR, bg * phG, bb * phB);
+}
+
+function lightAirFromSky(
+  chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+): void {
+  iDistance = Infinity;
+  if (environment && (goesOn || random() < 0.5)) {
+    sampleEnvironment(u, v);
+    idx = ex; idy = ey; idz = ez;
+    const c = wx * ex + wy * ey + wz * ez;
+    const pe = environmentPdf(ex, ey, ez), pd = mixture(c);
+    // against the path that goes on and meets the sky, or against the other half of these draws
+    const k = goesOn ? 1.0 / (pe + pd / chanceOf) : 1.0 / (0.5 * pe + 0.5 * pd);
+    phaseAt(c, 0xffffffff);
+    sky(ex, ey, ez);
+    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    gather(x, y, z, br * phR, bg * phG, bb * phB);
+    return;
+  }
+  const m = chooseScatterer();
+  const cR = chR, cG = chG, cB = chB;
+  samplePhase(m, wx, wy, wz, u, v);
+  idx = px; idy = py; idz = pz;
+  sky(px, py, pz);
+  if (!environment) {
+    iR = skyR; iG = skyG; iB = skyB;
+    gather(x, y, z, br * cR, bg * cG, bb * cB);
+    return;
+  }
+  const c = wx * px + wy * py + wz * pz;
+  const k = 1.0 / (0.5 * environmentPdf(px, py, pz) + 0.5 * mixture(c));
+  phaseAt(c, 0xffffffff);
+  iR = k * skyR; iG = k * skyG; iB = k * skyB;
+  gather(x, y, z, br * phR, bg * phG, bb * phB);
+}
+
+/** Light that one chosen light sends by way of the surface last read, at point x. */
+export function lightSurface(
+  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+): void {
+  const p = surfaceShare(light) / chanceOf;
+  if (p <= 0.0) return;
+  iGroup = groupOf(light);
+  br *= p;
+  bg *= p;
+  bb *= p;
+  if (light == SKY) {
+    iDistance = Infinity;
+    if (environment && (goesOn || random() < 0.5)) {
+      sampleEnvironment(u, v);
+      bsdf(ex, ey, ez);
+      if (fR + fG + fB <= 0.0) return;
+      const pe = environmentPdf(ex, ey, ez);
+      const k = goesOn ? 1.0 / (pe + bsdfPdf / chanceOf) : 1.0 / (0.5 * pe + 0.5 * bsdfPdf);
+      idx = ex; idy = ey; idz = ez;
+      sky(ex, ey, ez);
+      iR = k * skyR; iG = k * skyG; iB = k * skyB;
+      leave(x, y, z, ex, ey, ez);
+      gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+      return;
+    }
+    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
+    const a = wR, b = wG, c = wB;
+    idx = sx; idy = sy; idz = sz;
+    sky(sx, sy, sz);
+    let k = 1.0;
+    if (environment) k = bsdfPdf / (0.5 * environmentPdf(sx, sy, sz) + 0.5 * bsdfPdf);
+    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    leave(x, y, z, sx, sy, sz);
+    gather(qx, qy, qz, br * a, bg * b, bb * c);
+    return;
+  }
+  if (light == GLOW) {
+    const m = chooseGlow();
+    const volume = boxVolume(m);
+    const k = 1.0 / glowChance;
+    if (volume > 0.0 && random() < 0.5) {
+      if (!glowPoint(m, x, y, z)) return;
+      const t = iDistance, length = clipB - clipA;
+      bsdf(idx, idy, idz);
+      if (fR + fG + fB <= 0.0) return;
+      if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
+      leave(x, y, z, idx, idy, idz);
+      gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+      return;
+    }
+    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
+    const a = wR * bsdfPdf, b = wG * bsdfPdf, c = wB * bsdfPdf;
+    if (!glowAlong(m, x, y, z, sx, sy, sz, bsdfPdf, random())) return;
+    leave(x, y, z, idx, idy, idz);
+    gather(qx, qy, qz, k * br * a, k * bg * b, k * bb * c);
+    return;
+  }
+  if (light == SUN) sampleSun(u, v, x, y, z);
+  else lightFrom(light, x, y, z, u, v);
+  if (lR + lG + lB <= 0.0) return;
+  bsdf(lx, ly, lz);
+  if (fR + fG + fB <= 0.0) return;
+  // an emissive surface may also be met by the path as it goes on
+  const k = lPdf > 0.0 && goesOn ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;
+  iR = k * lR; iG = k * lG; iB = k * lB;
+  idx = lx; idy = ly; idz = lz;
+  iDistance = lDistance;
+  leave(x, y, z, lx, ly, lz);
+  gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+}

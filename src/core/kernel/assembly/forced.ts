@@ -1,0 +1,289 @@
+/** Drawing distances on the camera ray, for single scattering and glow. */
+import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_PROFILE, M_SCALE } from "../../scene/layout";
+import { profileDensity } from "../../optics/profile";
+import { scratch, word, plain } from "./state";
+import { heatAt, heatR, heatG, heatB } from "./heat";
+import { densityAt } from "./density";
+import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
+import {
+  mediumCount, SEGMENT, S_TYPE, S_A, S_B, S_Y, S_SLOPE, S_SHARE, S_TOTAL, S_PICK, S_BAND, S_NORM, S_CELL, S_GENTLE, S_CELLS, LIST_A, CLOSED,
+  UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance,
+} from "./segments";
+import { pointCount, clearPoints, addScatterer } from "./points";
+
+/** Cells of the camera ray through coarse grids: where each ends (m), its bound, the depth up to it. */
+const CELLS: usize = 40960;
+const CELL: usize = 24;
+const MOST_CELLS: i32 = 700;
+
+/** Part of the ray that holds media, set by beginForced(). */
+export let segA: f64 = 0.0;
+export let segB: f64 = 0.0;
+/** Metres over which the ray scatters appreciably, for weighing lights. */
+export let reach: f64 = 0.0;
+let forcedCount: i32 = 0;
+let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0.0, fdz: f64 = 0.0;
+
+/** Prepares drawing distances on [0, tmax] of a camera ray. @returns false where nothing scatters or glows */
+export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): bool {
+  if (mediumCount == 0) return false;
+  const list = scratch + LIST_A;
+  forcedCount = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
+  fox = ox; foy = oy; foz = oz;
+  fdx = dx; fdy = dy; fdz = dz;
+  let cells = 0;
+  let scatterSum = 0.0, glowSum = 0.0;
+  segA = Infinity;
+  segB = 0.0;
+  reach = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const p = <usize>load<u32>(s);
+    const share = load<f64>(s, S_SHARE);
+    const a = load<f64>(s, S_A);
+    let total = 0.0;
+    if (load<i32>(s, S_TYPE) == GRIDDED) {
+      store<i32>(s, cells, S_CELL);
+      startCells(p, ox, oy, oz, dx, dy, dz, a, load<f64>(s, S_B));
+      let fits = true;
+      while (nextCell()) {
+        if (cells >= MOST_CELLS) {
+          fits = false;
+          break;
+        }
+        const c = scratch + CELLS + <usize>cells * CELL;
+        store<f64>(c, cellB);
+        store<f64>(c, cellBound, 8);
+        store<f64>(c, total, 16);
+        total += (cellB - cellA) * cellBound;
+        cells++;
+      }
+      store<i32>(s, cells - load<i32>(s, S_CELL), S_CELLS);
+      if (!fits) {
+        cells = load<i32>(s, S_CELL);
+        store<i32>(s, UNDER_PROFILE, S_TYPE);
+      }
+    }
+    if (load<i32>(s, S_TYPE) != GRIDDED) total = profileDepth(s, p, load<f64>(s, S_B) - a);
+    store<f64>(s, total, S_TOTAL);
+    const sr = word(p, M_SIGMA_S), sg = word(p, M_SIGMA_S + 1), sb = word(p, M_SIGMA_S + 2);
+    const sum = sr + sg + sb;
+    const glow = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
+    let scatters = 0.0, glows = 0.0;
+    if (total > 0.0 && (sum > 0.0 || glow > 0.0)) {
+      let mean = 0.0;
+      for (let k = 0; k < 3; k++) {
+        const e = word(p, M_SIGMA_T + k) * share;
+        const w = sum > 0.0 ? word(p, M_SIGMA_S + k) / sum : 1.0 / 3.0;
+        store<f64>(s + (<usize>k << 3), w, S_BAND);
+        const norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
+        store<f64>(s + (<usize>k << 3), norm, S_NORM);
+        // light gained per unit of source strength: (1 - e^-τ) / σt
+        const gain = e > 0.0 ? norm / e : Math.min(total, 1e9);
+        mean += w * gain;
+        scatters += word(p, M_SIGMA_S + k) * share * gain;
+        glows += word(p, M_EMISSION + k) * share * gain;
+      }
+      reach = Math.max(reach, mean);
+      segA = Math.min(segA, a);
+      segB = Math.max(segB, load<f64>(s, S_B));
+    }
+    store<f64>(s, scatters, S_PICK);
+    store<f64>(s, glows, S_GENTLE);
+    scatterSum += scatters;
+    glowSum += glows;
+  }
+  if (!(scatterSum > 0.0) && !(glowSum > 0.0)) return false;
+  const both = scatterSum > 0.0 && glowSum > 0.0 ? 0.5 : 1.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    let pick = 0.0;
+    if (scatterSum > 0.0) pick += (both * load<f64>(s, S_PICK)) / scatterSum;
+    if (glowSum > 0.0) pick += (both * load<f64>(s, S_GENTLE)) / glowSum;
+    store<f64>(s, pick, S_PICK);
+    const total = load<f64>(s, S_TOTAL);
+    const p = <usize>load<u32>(s);
+    const most = Math.max(word(p, M_SIGMA_T), Math.max(word(p, M_SIGMA_T + 1), word(p, M_SIGMA_T + 2))) * load<f64>(s, S_SHARE);
+    store<f64>(s, load<i32>(s, S_TYPE) == CLOSED || (plain & 4) != 0 || !(total > 0.0) ? 0.0 : Math.max(1e-12, Math.min(most, GENTLE_DEPTH / total)), S_GENTLE);
+  }
+  return true;
+}
+
+/**
+ * Depth at most, of the bound, by which the second way of drawing fades. The bound may be far thicker than the air in it: drawn
+ * by the bound alone, what lies behind would come up ever more rarely with ever larger weights.
+ */
+const GENTLE_DEPTH: f64 = 1.5;
+
+/** Distance drawn from the mixture over segments and bands of the majorant transmittance densities. */
+export function forcedDistance(u: f64, pick: f64): f64 {
+  const list = scratch + LIST_A;
+  let s = list;
+  for (let i = 0; i < forcedCount; i++) {
+    const c = load<f64>(list + <usize>i * SEGMENT, S_PICK);
+    if (c <= 0.0) continue;
+    s = list + <usize>i * SEGMENT;
+    if (pick < c) {
+      pick /= c;
+      break;
+    }
+    pick -= c;
+  }
+  const p = <usize>load<u32>(s);
+  let band = 2;
+  const gentle = load<f64>(s, S_GENTLE);
+  const gently = gentle > 0.0 && pick >= 0.5;
+  if (gentle > 0.0) pick = gently ? 2.0 * pick - 1.0 : 2.0 * pick;
+  if (pick < load<f64>(s, S_BAND)) band = 0;
+  else if (pick < load<f64>(s, S_BAND) + load<f64>(s + 8, S_BAND)) band = 1;
+  let e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  let norm = load<f64>(s + (<usize>band << 3), S_NORM);
+  if (gently) {
+    e = gentle;
+    norm = -Math.expm1(-e * total);
+  }
+  let depth = e * total > 1e-9 ? -Math.log1p(-u * norm) / e : u * Math.min(total, 1e9);
+  depth = Math.min(depth, total * 0.9999999999);
+  const a = load<f64>(s, S_A);
+  if (load<i32>(s, S_TYPE) != GRIDDED) return a + profileDistance(s, p, depth);
+  let at = a;
+  const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+  const n = load<i32>(s, S_CELLS);
+  for (let i = 0; i < n; i++) {
+    const c = first + <usize>i * CELL;
+    const bound = load<f64>(c, 8);
+    const end = load<f64>(c);
+    const before = load<f64>(c, 16);
+    if (bound > 0.0 && depth < before + (end - at) * bound) return at + Math.max(0.0, depth - before) / bound;
+    at = end;
+  }
+  return at;
+}
+
+/** Density (1/m) of forcedDistance at distance t from the ray's origin. */
+export function forcedPdf(t: f64): f64 {
+  const list = scratch + LIST_A;
+  let sum = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    const pick = load<f64>(s, S_PICK);
+    const a = load<f64>(s, S_A);
+    if (pick <= 0.0 || t < a || t > load<f64>(s, S_B)) continue;
+    const p = <usize>load<u32>(s);
+    let depth = 0.0, density = 0.0;
+    if (load<i32>(s, S_TYPE) == GRIDDED) {
+      const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+      let low = 0, high = load<i32>(s, S_CELLS) - 1;
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (load<f64>(first + <usize>middle * CELL) < t) low = middle + 1;
+        else high = middle;
+      }
+      const c = first + <usize>low * CELL;
+      density = load<f64>(c, 8);
+      const from = low > 0 ? load<f64>(c - CELL) : a;
+      depth = load<f64>(c, 16) + (t - from) * density;
+    } else {
+      depth = profileDepth(s, p, t - a);
+      density = profileDensity(
+        <i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_SCALE),
+      );
+    }
+    const total = load<f64>(s, S_TOTAL);
+    let q = 0.0;
+    for (let k = 0; k < 3; k++) {
+      const w = load<f64>(s + (<usize>k << 3), S_BAND);
+      if (w <= 0.0) continue;
+      const e = word(p, M_SIGMA_T + k) * load<f64>(s, S_SHARE);
+      if (e * total > 1e-9) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
+      else q += w / Math.min(total, 1e9);
+    }
+    const gentle = load<f64>(s, S_GENTLE);
+    if (gentle > 0.0)
+      q = 0.5 * q + 0.5 * (gentle * total > 1e-9 ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, 1e9));
+    sum += pick * density * q;
+  }
+  return sum;
+}
+
+// --- the same ray without randomness, a segment at a time
+
+/** Segments of the ray being drawn from. */
+export function forcedSegments(): i32 { return forcedCount; }
+
+/** Chance of drawing from segment i. */
+export function forcedPick(i: i32): f64 { return load<f64>(scratch + LIST_A + <usize>i * SEGMENT, S_PICK); }
+
+/** Band of segment s that scatters most. */
+function leadOf(s: usize): i32 {
+  const r = load<f64>(s, S_BAND), g = load<f64>(s + 8, S_BAND), b = load<f64>(s + 16, S_BAND);
+  return g >= r && g >= b ? 1 : r >= b ? 0 : 2;
+}
+
+/** Distance in segment i at which a share u of what its leading band can scatter lies behind; negative where nothing scatters. */
+export function forcedAt(i: i32, u: f64): f64 {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  if (load<f64>(s, S_PICK) <= 0.0) return -1.0;
+  const p = <usize>load<u32>(s);
+  const band = leadOf(s);
+  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  const depth = e * total > 1e-9 ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, 1e9);
+  return load<f64>(s, S_A) + profileDistance(s, p, Math.min(depth, total * 0.9999999999));
+}
+
+/** Share of u a metre at distance t of segment i: what forcedAt() stretches by. */
+export function forcedSlope(i: i32, t: f64): f64 {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const p = <usize>load<u32>(s);
+  const band = leadOf(s);
+  const along = t - load<f64>(s, S_A);
+  const density = profileDensity(<i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_SCALE));
+  const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
+  const total = load<f64>(s, S_TOTAL);
+  if (!(e * total > 1e-9)) return density / Math.min(total, 1e9);
+  return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + (<usize>band << 3), S_NORM);
+}
+
+/** Makes the medium of segment i the only scatterer at distance t. @returns whether it scatters there */
+export function scattererOfSegment(i: i32, t: f64): bool {
+  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const p = <usize>load<u32>(s);
+  clearPoints();
+  const k = load<f64>(s, S_SHARE) * densityAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
+  heatAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
+  glowR = k * word(p, M_EMISSION) * heatR;
+  glowG = k * word(p, M_EMISSION + 1) * heatG;
+  glowB = k * word(p, M_EMISSION + 2) * heatB;
+  if (k > 0.0) addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+  return pointCount > 0;
+}
+
+/** Luminance gained per metre there, per band. */
+export let glowR: f64 = 0.0;
+export let glowG: f64 = 0.0;
+export let glowB: f64 = 0.0;
+
+/** Looks up the media at distance t of the camera ray being drawn from. @returns whether anything scatters there */
+export function scatterersAt(t: f64): bool {
+  const list = scratch + LIST_A;
+  clearPoints();
+  glowR = 0.0;
+  glowG = 0.0;
+  glowB = 0.0;
+  const x = fox + t * fdx, y = foy + t * fdy, z = foz + t * fdz;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = list + <usize>i * SEGMENT;
+    if (load<f64>(s, S_PICK) <= 0.0 || t < load<f64>(s, S_A) || t > load<f64>(s, S_B)) continue;
+    const p = <usize>load<u32>(s);
+    const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);
+    if (!(k > 0.0)) continue;
+    heatAt(p, x, y, z);
+    glowR += k * word(p, M_EMISSION) * heatR;
+    glowG += k * word(p, M_EMISSION + 1) * heatG;
+    glowB += k * word(p, M_EMISSION + 2) * heatB;
+    addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+  }
+  return pointCount > 0;
+}

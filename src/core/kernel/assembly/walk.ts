@@ -1,0 +1,174 @@
+/** Random walks with one light asked at every vertex (null-collision path integral, Miller et al. 2019). */
+import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SHINE_GROUP } from "../../scene/layout";
+import { param } from "./state";
+import { random } from "./random";
+import { closestHit, hitT, hitTriangle } from "./bvh";
+import { scattererOfCollision, sampleCollision, colT, colR, colG, colB } from "./collision";
+import { transmit, tr, tg, tb } from "./transmit";
+import { samplePhase, chooseScatterer, px, py, pz, phaseOf } from "./scatter";
+import { SKY, NONE, airShare, surfaceShare } from "./lights";
+import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
+import { chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
+import { give, groupOf } from "./parts";
+import {
+  readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, paneTintR, paneTintG, paneTintB, insideR, insideG,
+  insideB, PASSED, emR, emG, emB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
+} from "./surface";
+import { MOST_PANES, qx, qy, qz, environment, leave, lightAir, lightSurface } from "./direct";
+
+/** Level full: light is scattered more than once. */
+export let full: bool = false;
+export let surfaceLimit: i32 = 0;
+let airLimit: i32 = 1;
+
+export function prepareWalks(): void {
+  full = param(P_LEVEL) == 1.0;
+  airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
+  surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
+}
+
+// the vertex a walk comes from, as its direct light was asked for: density of the direction taken, chances of lights
+let fromPdf: f64 = 0.0, fromSky: f64 = 0.0, fromTotal: f64 = 0.0, fromX: f64 = 0.0, fromY: f64 = 0.0, fromZ: f64 = 0.0;
+let fromAir: bool = false;
+
+/** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
+// @ts-ignore: decorator
+@inline
+export function remember(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
+  fromX = x; fromY = y; fromZ = z;
+  fromPdf = pdf;
+  fromTotal = total;
+  fromSky = total > 0.0 ? skyOf / total : 0.0;
+  fromAir = air;
+}
+
+/** Random walk from a vertex already lit and remembered; adds to out. */
+export function walk(
+  x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64, airCount: i32, surfaceCount: i32, ray: i32,
+): void {
+  const start = Math.max(br, Math.max(bg, bb));
+  let vertices = 1;
+  let panes = 0;
+  // way since the vertex remembered
+  let gone = 0.0;
+  while (true) {
+    const found = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
+    const t: f64 = found ? <f64>hitT : Infinity;
+    let scattered = false;
+    if (airCount < airLimit) {
+      scattered = sampleCollision(x, y, z, dx, dy, dz, t, br, bg, bb, ray);
+      br *= colR;
+      bg *= colG;
+      bb *= colB;
+    } else {
+      transmit(x, y, z, dx, dy, dz, t, ray);
+      br *= tr;
+      bg *= tg;
+      bb *= tb;
+    }
+    if (!(br + bg + bb > 0.0)) return;
+    if (scattered) {
+      airCount++;
+      x += colT * dx;
+      y += colT * dy;
+      z += colT * dz;
+      scattererOfCollision();
+      const light = chooseForPoint(x, y, z, environment, true, random());
+      const total = allWeight, skyOf = skyWeight;
+      if (light != NONE) lightAir(light, chance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      const p = chooseScatterer();
+      samplePhase(p, dx, dy, dz, random(), random());
+      remember(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), total, skyOf, true);
+      dx = px;
+      dy = py;
+      dz = pz;
+      ray = RAY_INDIRECT;
+      gone = 0.0;
+    } else {
+      if (!found) {
+        sky(dx, dy, dz);
+        let k = fromAir ? airShare(SKY) : surfaceShare(SKY);
+        if (environment && fromSky > 0.0) {
+          const pe = fromSky * environmentPdf(dx, dy, dz);
+          k *= fromPdf / (fromPdf + pe);
+        }
+        give(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
+        return;
+      }
+      readSurface(dx, dy, dz);
+      if (insideR + insideG + insideB > 0.0) {
+        br *= Math.exp(-insideR * t);
+        bg *= Math.exp(-insideG * t);
+        bb *= Math.exp(-insideB * t);
+      }
+      if (emR + emG + emB > 0.0) {
+        let k = 1.0;
+        const glow = glowIndex(hitTriangle);
+        if (glow >= 0) {
+          const cos = Math.abs(dx * gx + dy * gy + dz * gz);
+          const area = glowArea(glow);
+          const pl = (chanceOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(1e-30, cos * area);
+          // light scattered by air takes emissive surfaces by choice alone
+          k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
+        }
+        give(<i32>param(P_SHINE_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
+      }
+      if (isBlack()) return;
+      x += t * dx;
+      y += t * dy;
+      z += t * dz;
+      const last = surfaceCount >= surfaceLimit;
+      const light = chooseForPoint(x, y, z, last || environment, false, random());
+      const total = allWeight, skyOf = skyWeight;
+      if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, random(), random(), !last);
+      let passes = false;
+      if (last) {
+        // light goes on straight through panes even where no bounce is left
+        if (!isPane()) return;
+        br *= paneTintR;
+        bg *= paneTintG;
+        bb *= paneTintB;
+        passes = true;
+      } else {
+        if (!sampleBsdf(random(), random())) return;
+        br *= wR;
+        bg *= wG;
+        bb *= wB;
+        passes = bsdfPdf >= PASSED;
+      }
+      if (passes) {
+        // no vertex: the one before asked for its lights through the pane
+        gone += t;
+        panes++;
+        if (panes > MOST_PANES) return;
+        leave(x, y, z, dx, dy, dz);
+        x = qx;
+        y = qy;
+        z = qz;
+        continue;
+      }
+      surfaceCount++;
+      gone = 0.0;
+      remember(x, y, z, bsdfPdf, total, skyOf, false);
+      dx = sx;
+      dy = sy;
+      dz = sz;
+      ray = sampledRay;
+      leave(x, y, z, dx, dy, dz);
+      x = qx;
+      y = qy;
+      z = qz;
+    }
+    vertices++;
+    if (vertices > 3) {
+      const keep = Math.min(1.0, Math.max(br, Math.max(bg, bb)) / start);
+      if (keep < 0.999) {
+        if (random() >= keep) return;
+        const k = 1.0 / keep;
+        br *= k;
+        bg *= k;
+        bb *= k;
+      }
+    }
+  }
+}

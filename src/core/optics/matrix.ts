@@ -1,0 +1,26 @@
+/** Row-major 3×3 matrices. */
+
+/** Determinant. */
+export function determinant3(m: readonly number[]): number {
+  const [a, b, c, d, e, f, g, h, i] = m as unknown as Nine;
+  return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+}
+
+/** Inverse; not finite where the matrix has none. */
+export function inverse3(m: readonly number[]): number[] {
+  const [a, b, c, d, e, f, g, h, i] = m as unknown as Nine;
+  const det = determinant3(m);
+  return [
+    e * i - f * h,
+    c * h - b * i,
+    b * f - c * e,
+    f * g - d * i,
+    a * i - c * g,
+    c * d - a * f,
+    d * h - e * g,
+    b * g - a * h,
+    a * e - b * d,
+  ].map((v) => v / det);
+}
+
+type Nine = [number, number, number, number, number, number, number, number, number];
