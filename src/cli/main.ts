@@ -7,6 +7,7 @@ import { documentJsonSchema, InputError } from "#core/document/parse";
 import { LIMITS } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/film";
 import { DEMO_SETS } from "../../demo/index";
+import { importCommand } from "./import";
 import { loadDocument, loadResources } from "./load";
 import { renderCommand, writeWhole, type RenderOptions } from "./render";
 
@@ -24,6 +25,10 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --time SECONDS         stop after this time with what is there (exit code 3)
       --threads N            worker threads (default: all cores)
       --json                 print one line of figures
+  fumarium import FILE|FOLDER|ZIP … -o FOLDER   bring a set in: glTF, GLB or OBJ with its files; writes a
+                                                scene document and its model
+      --scale N              metres that one unit of the file is (default 1)
+      --up y|z               axis of the file that points up (default y)
   fumarium check DOCUMENT                       say whether a document and its assets are in order
   fumarium schema                               print the JSON Schema of scene documents
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
@@ -139,6 +144,24 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
               (report.outcome === "time" ? " (time ran out)" : ""),
           );
         return report.outcome === "time" ? 3 : 0;
+      }
+      case "import": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, { output: { type: "string", short: "o" }, scale: text, up: text });
+        if (positionals.length === 0) throw new InputError("import: name a file, a folder or a zip archive");
+        if (!v.output) throw new InputError("import: say where to write with -o FOLDER");
+        const scale = v.scale === undefined ? 1 : Number(v.scale);
+        if (!(scale > 0 && scale < 1e6)) throw new InputError(`--scale ${v.scale}: must be a number above 0`);
+        const up = oneOf(v.up, "up", ["y", "z"] as const) ?? "y";
+        const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up });
+        const [x, y, z] = [0, 1, 2].map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]!) * scale).toPrecision(4)));
+        const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
+        console.log(
+          `${file}: ${[count(set.report.triangles, "triangle"), count(set.lenses.length, "lens"), count(set.lights.length, "light")].join(", ")}`,
+        );
+        console.log(`it measures ${x} × ${up === "y" ? y : z} × ${up === "y" ? z : y} m`);
+        for (const line of set.report.left) console.log(`left out: ${line}`);
+        return 0;
       }
       case "check": {
         const { positionals } = options(rest, {});

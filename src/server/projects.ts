@@ -5,7 +5,7 @@ import { InputError, parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import type { BlobStore } from "./blobs";
 import type { Database } from "./db/open";
-import { assets, documents, projects, proofs } from "./db/schema";
+import { assets, documents, projects, proofs, type AssetKind } from "./db/schema";
 
 /** The thing asked for does not exist (any more). */
 export class NotFound extends Error {}
@@ -202,11 +202,11 @@ export class Projects {
 
   // --- assets
 
-  async recordAsset(sha256: string, kind: "model" | "picture" | "film", bytes: number): Promise<void> {
+  async recordAsset(sha256: string, kind: AssetKind, bytes: number): Promise<void> {
     await this.alone(() => this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing());
   }
 
-  async assetKind(sha256: string): Promise<"model" | "picture" | "film" | null> {
+  async assetKind(sha256: string): Promise<AssetKind | null> {
     const [row] = await this.database.select().from(assets).where(eq(assets.sha256, sha256));
     return row?.kind ?? null;
   }

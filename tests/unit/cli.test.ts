@@ -172,3 +172,30 @@ describe("assets of a document", () => {
     expect(JSON.parse((await run("schema")).out)).toEqual(JSON.parse(readFileSync(join(root, "docs/scene-document.schema.json"), "utf8")));
   });
 });
+
+describe("fumarium import", () => {
+  const obj = "mtllib box.mtl\no slab\nv 0 0 0\nv 200 0 0\nv 200 100 0\nv 0 100 0\nusemtl red\nf 1 2 3 4\n";
+  const set = mkdtempSync(join(tmpdir(), "fumarium-set-"));
+  writeFileSync(join(set, "box.obj"), obj);
+  writeFileSync(join(set, "box.mtl"), "newmtl red\nKd 1 0 0\n");
+
+  it("makes a document that renders, from a folder in centimetres with z up", async () => {
+    const made = await run("import", set, "-o", "brought", "--scale", "0.01", "--up", "z");
+    expect(made.err).toBe("");
+    expect(made.code).toBe(0);
+    expect(made.out).toContain("2 triangles, 0 lenses, 0 lights");
+    expect(made.out).toContain("it measures 2 × 0 × 1 m");
+    const check = await run("check", "brought/box.fumarium.json");
+    expect(check.out).toContain("1 models with 2 triangles");
+    expect((await run("render", "brought/box.fumarium.json", "-o", "box.png", "--size", "32x18", "--samples", "1")).code).toBe(0);
+  });
+
+  it("says what is wrong and writes nothing", async () => {
+    expect(await run("import", "nowhere.glb", "-o", "none")).toMatchObject({ code: 2, err: "fumarium: nowhere.glb: no such file\n" });
+    expect((await run("import", set)).err).toContain("say where to write");
+    expect((await run("import", set, "-o", "none", "--scale", "-1")).err).toContain("--scale -1: must be a number above 0");
+    write("bad.obj", "f 1 2 3\n");
+    expect((await run("import", "bad.obj", "-o", "none")).err).toContain("bad.obj: line 1: there is no corner 1 (of 0)");
+    expect(existsSync(join(folder, "none"))).toBe(false);
+  });
+});

@@ -2,7 +2,7 @@ import { Document } from "@gltf-transform/core";
 import { KHRTextureTransform } from "@gltf-transform/extensions";
 import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
-import { passValues } from "#core/film/film";
+import { matteValues, passValues } from "#core/film/film";
 import { modelIO, readModel } from "#core/formats/gltf";
 import { PASS_SURFACES } from "#core/scene/layout";
 import { bandMean, pencil, pixelErrors, render, type PartialDocument } from "../support/kernel";
@@ -326,5 +326,45 @@ describe("textures of models", () => {
       ),
     );
     await expect(readModel(broken, "x.glb")).rejects.toThrow(/x\.glb: texture "torn": not readable/);
+  });
+});
+
+describe("a holdout", () => {
+  const doc = (holdout: boolean): PartialDocument => ({
+    sun: { azimuth: 0, elevation: 60, illuminance: 1000 },
+    sky: { luminance: 100 },
+    materials: { white: { baseColor: [0.8, 0.8, 0.8] } },
+    objects: [
+      { kind: "rectangle", material: "white", size: [40, 40] },
+      { kind: "box", material: "white", position: [0, 1, 0], size: [2, 2, 2], holdout },
+    ],
+    camera: { position: [0, 1, 12], target: [0, 1, 0], fieldOfView: 40 },
+    render: { level: "shafts", surfaceBounces: 2 },
+    film: { size: [48, 32], mattes: true },
+  });
+
+  it("is black to the lens, and dims and lights the ground as ever", async () => {
+    const [held, open] = [await render(doc(true), 64), await render(doc(false), 64)];
+    const [a, b] = [passValues(held, "beauty"), passValues(open, "beauty")];
+    const matte = matteValues(held, "object").get("box 2")!;
+    let whole = 0,
+      off = 0,
+      pixels = 0,
+      sum = 0;
+    for (let i = 0; i < matte.length; i++) {
+      if (matte[i] === 1) {
+        whole++;
+        expect(Math.max(a[3 * i]!, a[3 * i + 1]!, a[3 * i + 2]!)).toBe(0);
+      }
+      if (matte[i] === 0) {
+        pixels++;
+        off += a[3 * i + 1]! - b[3 * i + 1]!;
+        sum += b[3 * i + 1]!;
+      }
+    }
+    expect(whole).toBeGreaterThan(40);
+    expect(pixels).toBeGreaterThan(500);
+    // the same paths reach the ground: not a bit of difference
+    expect(Math.abs(off)).toBeLessThan(1e-6 * sum);
   });
 });

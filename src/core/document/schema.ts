@@ -22,6 +22,7 @@ export const LIMITS = {
   side: 16384,
   pixels: 16_777_216,
   objects: 4096,
+  lenses: 256,
   lights: 4096,
   coordinate: FARTHEST,
   media: 32,
@@ -53,11 +54,40 @@ const placement = {
   position: vec3().default([0, 0, 0]).describe("m"),
   rotation: vec3().default([0, 0, 0]).describe("degrees about x, then y, then z"),
   hidden: z.boolean().default(false),
+  locked: z.boolean().default(false).describe("not picked or moved in the views"),
+  holdout: z
+    .boolean()
+    .default(false)
+    .describe("black to the lens, in the way of all light as ever: cuts its shape out of what it stands before"),
 };
+
+/** What is changed of one part of a model, and of the parts below it. */
+export const partSchema = z
+  .strictObject({
+    position: vec3().default([0, 0, 0]).describe("m it is moved by, in the model's own frame and scale"),
+    rotation: vec3().default([0, 0, 0]).describe("degrees about x, then y, then z, through the part's own place"),
+    scale: positive(1e4).default(1),
+    hidden: z.boolean().default(false),
+    locked: z.boolean().default(false),
+    holdout: z.boolean().default(false),
+    material: name().nullable().default(null).describe("key into materials, in place of the model's own"),
+    label: name().nullable().default(null).describe("name it goes by in the list"),
+  })
+  .describe("changes of a part; what is left out stays as the model has it");
 const shaped = { ...placement, material: name().describe("key into materials") };
 
 export const objectSchema = z.discriminatedUnion("kind", [
-  z.strictObject({ kind: z.literal("model"), ...placement, asset: name().describe("key into assets"), scale: positive(1e4).default(1) }),
+  z.strictObject({
+    kind: z.literal("model"),
+    ...placement,
+    asset: name().describe("key into assets"),
+    scale: positive(1e9).default(1),
+    material: name().nullable().default(null).describe("key into materials, in place of all its own"),
+    parts: z
+      .record(z.string().min(1).max(20_000), partSchema)
+      .default({})
+      .describe("changed parts by their path: names from the root down, between slashes"),
+  }),
   z.strictObject({
     kind: z.literal("rectangle"),
     ...shaped,
@@ -93,6 +123,9 @@ export const cameraSchema = z.strictObject({
   aperture: finite().min(0).max(10).default(0).describe("diameter of the lens opening, m; 0 keeps everything sharp"),
   focus: positive().default(5).describe("distance along the lens axis that is sharp, m"),
 });
+
+/** A lens that is kept to come back to. */
+export const lensSchema = z.strictObject({ name: name(), camera: cameraSchema.prefault({}) });
 
 export const renderSchema = z.strictObject({
   level: z
@@ -163,6 +196,7 @@ export const documentSchema = z
     materials: z.record(name(), materialSchema).default({}),
     objects: z.array(objectSchema).max(LIMITS.objects).default([]),
     camera: cameraSchema.prefault({}),
+    lenses: z.array(lensSchema).max(LIMITS.lenses).default([]).describe("lenses kept by name; the picture is made through `camera`"),
     sun: sunSchema.prefault({}),
     moon: moonSchema.prefault({}),
     sky: skySchema.prefault({}),
@@ -177,13 +211,21 @@ export const documentSchema = z
       if (object.kind === "model") {
         if (!Object.hasOwn(doc.assets, object.asset))
           context.addIssue({ code: "custom", path: ["objects", i, "asset"], message: `no asset named "${object.asset}"` });
+        const replaced: [string | null, (string | number)[]][] = [[object.material, ["material"]]];
+        for (const [path, part] of Object.entries(object.parts)) replaced.push([part.material, ["parts", path, "material"]]);
+        for (const [key, at] of replaced)
+          if (key !== null && !Object.hasOwn(doc.materials, key))
+            context.addIssue({ code: "custom", path: ["objects", i, ...at], message: `no material named "${key}"` });
       } else if (!Object.hasOwn(doc.materials, object.material)) {
         context.addIssue({ code: "custom", path: ["objects", i, "material"], message: `no material named "${object.material}"` });
       }
     });
-    const [a, b] = [doc.camera.position, doc.camera.target];
-    if (Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) < 1e-9)
-      context.addIssue({ code: "custom", path: ["camera", "target"], message: "must differ from the camera's position" });
+    const aimed = ({ position: a, target: b }: { position: number[]; target: number[] }, path: (string | number)[]): void => {
+      if (Math.hypot(...a.map((v, k) => v - b[k]!)) < 1e-9)
+        context.addIssue({ code: "custom", path: [...path, "target"], message: "must differ from the camera's position" });
+    };
+    aimed(doc.camera, ["camera"]);
+    doc.lenses.forEach((lens, i) => aimed(lens.camera, ["lenses", i, "camera"]));
     doc.air.forEach((medium, i) => {
       const { region } = medium;
       if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))
@@ -231,4 +273,7 @@ export type SceneDocument = z.output<typeof documentSchema>;
 export type SceneDocumentInput = z.input<typeof documentSchema>;
 export type SceneObject = z.output<typeof objectSchema>;
 export type Material = z.output<typeof materialSchema>;
+export type ObjectPart = z.output<typeof partSchema>;
+export type Camera = z.output<typeof cameraSchema>;
+export type Lens = z.output<typeof lensSchema>;
 export type Colour = [number, number, number];

@@ -1,6 +1,10 @@
 /** glTF 2.0 binary models to triangles and materials. */
-import { Primitive, WebIO, type Document, type Material as GltfMaterial, type Node } from "@gltf-transform/core";
+import { Primitive, WebIO, type Accessor, type Document, type Material as GltfMaterial, type Node } from "@gltf-transform/core";
 import {
+  EXTMeshGPUInstancing,
+  EXTMeshoptCompression,
+  KHRDracoMeshCompression,
+  KHRLightsPunctual,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
@@ -8,15 +12,17 @@ import {
   KHRMaterialsTransmission,
   KHRMaterialsUnlit,
   KHRMaterialsVolume,
+  KHRMeshQuantization,
   KHRTextureTransform,
 } from "@gltf-transform/extensions";
-import type { DiffuseTransmission, EmissiveStrength, IOR, Specular, Transmission, Volume } from "@gltf-transform/extensions";
+import type { DiffuseTransmission, EmissiveStrength, InstancedMesh, IOR, Specular, Transmission, Volume } from "@gltf-transform/extensions";
 import { InputError } from "../document/parse";
 import { materialSchema, type Colour } from "../document/schema";
-import type { Mesh, SurfaceMaterial } from "../scene/geometry";
+import type { Mesh, MeshPart, SurfaceMaterial } from "../scene/geometry";
 import { TextureReader } from "./gltf-textures";
+import { MODEL_LIMITS } from "./limits";
 
-export const MODEL_LIMITS = { bytes: 512 * 1024 * 1024, triangles: 8_000_000, nodes: 100_000 } as const;
+export { MODEL_LIMITS };
 
 /** What was read from a model, and what was left out. */
 export interface ModelReport {
@@ -25,6 +31,7 @@ export interface ModelReport {
   left: string[];
 }
 
+/** Reader and writer of models as the store holds them: in the open, nothing compressed. */
 export function modelIO(): WebIO {
   return new WebIO().registerExtensions([
     KHRMaterialsEmissiveStrength,
@@ -35,11 +42,30 @@ export function modelIO(): WebIO {
     KHRMaterialsTransmission,
     KHRMaterialsVolume,
     KHRTextureTransform,
+    KHRMeshQuantization,
+    KHRLightsPunctual,
+    EXTMeshGPUInstancing,
   ]);
 }
 
+/** What unpacks compressed geometry; made when a file asks for it. */
+export interface Decoders {
+  draco: () => Promise<unknown>;
+  meshopt: () => Promise<unknown>;
+}
+
+/** Reader of models that may be compressed. @param used extensions of the file: only what it needs is made */
+export async function importIO(decoders: Decoders, used: readonly string[]): Promise<WebIO> {
+  const io = modelIO();
+  if (used.includes("KHR_draco_mesh_compression"))
+    io.registerExtensions([KHRDracoMeshCompression]).registerDependencies({ "draco3d.decoder": await decoders.draco() });
+  if (used.includes("EXT_meshopt_compression"))
+    io.registerExtensions([EXTMeshoptCompression]).registerDependencies({ "meshopt.decoder": await decoders.meshopt() });
+  return io;
+}
+
 /** Checks the container before a parser sees it. */
-function checkContainer(bytes: Uint8Array, what: string): void {
+export function checkContainer(bytes: Uint8Array, what: string): void {
   if (bytes.length > MODEL_LIMITS.bytes)
     throw new InputError(`${what}: ${bytes.length} bytes, more than the limit of ${MODEL_LIMITS.bytes}`);
   if (bytes.length < 20) throw new InputError(`${what}: ${bytes.length} bytes are too few for a binary glTF file`);
@@ -104,25 +130,93 @@ interface Part {
   primitive: Primitive;
   matrix: ArrayLike<number>;
   name: string;
+  /** Names from the scene's root down to the node, and where the node is. */
+  path: string;
+  pivot: [number, number, number];
+}
+
+/** Names of siblings, made different from each other and free of what parts a path. */
+function siblingNames(nodes: readonly Node[]): string[] {
+  const taken = new Set<string>();
+  return nodes.map((node, i) => {
+    const base = (node.getName() || node.getMesh()?.getName() || `part ${i + 1}`).replaceAll("/", "∕").slice(0, 100);
+    let name = base;
+    for (let k = 2; taken.has(name); k++) name = `${base} (${k})`;
+    taken.add(name);
+    return name;
+  });
 }
 
 function collect(doc: Document, what: string, left: string[]): Part[] {
   const parts: Part[] = [];
   let nodes = 0;
   const scene = doc.getRoot().getDefaultScene() ?? doc.getRoot().listScenes()[0];
-  const visit = (node: Node): void => {
+  const visit = (node: Node, path: string, depth: number): void => {
     if (++nodes > MODEL_LIMITS.nodes) throw new InputError(`${what}: more than ${MODEL_LIMITS.nodes} nodes`);
+    if (depth > MODEL_LIMITS.depth) throw new InputError(`${what}: nodes within nodes more than ${MODEL_LIMITS.depth} deep`);
     const mesh = node.getMesh();
     if (mesh) {
-      for (const primitive of mesh.listPrimitives()) {
-        if (primitive.getMode() !== Primitive.Mode.TRIANGLES) left.push(`mesh "${mesh.getName()}": points and lines`);
-        else parts.push({ primitive, matrix: node.getWorldMatrix(), name: mesh.getName() || node.getName() || "unnamed" });
-      }
+      const world = node.getWorldMatrix() as unknown as number[];
+      for (const matrix of instances(node, world))
+        for (const primitive of mesh.listPrimitives()) {
+          if (primitive.getMode() !== Primitive.Mode.TRIANGLES) left.push(`mesh "${mesh.getName()}": points and lines`);
+          else
+            parts.push({
+              primitive,
+              matrix,
+              name: mesh.getName() || node.getName() || "unnamed",
+              path,
+              pivot: [world[12]!, world[13]!, world[14]!],
+            });
+        }
     }
-    for (const child of node.listChildren()) visit(child);
+    const children = node.listChildren();
+    const names = siblingNames(children);
+    children.forEach((child, i) => visit(child, `${path}/${names[i]!}`, depth + 1));
   };
-  for (const node of scene?.listChildren() ?? []) visit(node);
+  const roots = scene?.listChildren() ?? [];
+  const names = siblingNames(roots);
+  roots.forEach((node, i) => visit(node, names[i]!, 0));
   return parts;
+}
+
+/** World matrices of a node's mesh: its own, or one for each instance of EXT_mesh_gpu_instancing. */
+function instances(node: Node, world: readonly number[]): ArrayLike<number>[] {
+  const batch = node.getExtension<InstancedMesh>("EXT_mesh_gpu_instancing");
+  if (!batch) return [world];
+  const [t, r, s] = ["TRANSLATION", "ROTATION", "SCALE"].map((name) => batch.getAttribute(name));
+  const count = Math.min(...[t, r, s].flatMap((a) => (a ? [a.getCount()] : [])), MODEL_LIMITS.nodes);
+  return Array.from({ length: Number.isFinite(count) ? count : 0 }, (_, i) => {
+    const [px, py, pz] = t?.getElement(i, []) ?? [0, 0, 0];
+    const [x, y, z, w] = (r?.getElement(i, []) ?? [0, 0, 0, 1]) as [number, number, number, number];
+    const [sx, sy, sz] = (s?.getElement(i, []) ?? [1, 1, 1]) as [number, number, number];
+    const local = [
+      sx * (1 - 2 * (y * y + z * z)), sx * 2 * (x * y + w * z), sx * 2 * (x * z - w * y), 0,
+      sy * 2 * (x * y - w * z), sy * (1 - 2 * (x * x + z * z)), sy * 2 * (y * z + w * x), 0,
+      sz * 2 * (x * z + w * y), sz * 2 * (y * z - w * x), sz * (1 - 2 * (x * x + y * y)), 0,
+      px!, py!, pz!, 1,
+    ]; // prettier-ignore
+    return Array.from({ length: 16 }, (_, k) => {
+      const [column, row] = [k >> 2, k & 3];
+      let sum = 0;
+      for (let n = 0; n < 4; n++) sum += world[4 * n + row]! * local[4 * column + n]!;
+      return sum;
+    });
+  });
+}
+
+/** Numbers of an accessor in single precision, whatever they are stored as. */
+function floats(accessor: Accessor): Float32Array {
+  const array = accessor.getArray()!;
+  if (array instanceof Float32Array) return array;
+  const size = accessor.getElementSize();
+  const out = new Float32Array(accessor.getCount() * size);
+  const element: number[] = [];
+  for (let i = 0; i < accessor.getCount(); i++) {
+    accessor.getElement(i, element);
+    for (let k = 0; k < size; k++) out[i * size + k] = element[k]!;
+  }
+  return out;
 }
 
 /** Reads a binary glTF model. @throws InputError saying what is wrong and where */
@@ -154,6 +248,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     material: new Int32Array(total),
     materials,
     textures: textures.textures,
+    parts: [],
     ...(doc.getRoot().listTextures().length ? { uvs: new Float32Array(6 * total) } : {}),
   };
   let at = 0;
@@ -164,10 +259,19 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
       material = materials.push(materialOf(gltf, textures)) - 1;
       indexOf.set(gltf, material);
     }
+    const first = at;
     at = appendPart(part, mesh, at, material, what);
+    addPart(mesh.parts!, part, first, at - first);
   }
   if (total === 0) throw new InputError(`${what}: holds no triangles`);
   return { mesh, report: { triangles: total, materials: materials.length, left } };
+}
+
+/** Notes which triangles a node has; those of one node follow each other. */
+function addPart(parts: MeshPart[], { path, pivot }: Part, first: number, count: number): void {
+  const last = parts.at(-1);
+  if (last && last.path === path) last.count += count;
+  else parts.push({ path, pivot, first, count });
 }
 
 function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: string): number {
@@ -175,13 +279,11 @@ function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: 
   const position = part.primitive.getAttribute("POSITION")!;
   const normal = part.primitive.getAttribute("NORMAL");
   const indices = part.primitive.getIndices()?.getArray() ?? null;
-  const p = position.getArray()!;
+  const p = floats(position);
   const coordinates = mesh.uvs ? part.primitive.getAttribute("TEXCOORD_0") : null;
   const uv: number[] = [0, 0];
-  const n = normal && normal.getCount() === position.getCount() ? normal.getArray()! : null;
+  const n = normal && normal.getCount() === position.getCount() ? floats(normal) : null;
   const corners = indices ? indices.length : position.getCount();
-  if (!(p instanceof Float32Array) || (n && !(n instanceof Float32Array)))
-    throw new InputError(`${what}: mesh "${part.name}" has quantised positions, which are not read`);
   // normals go by the inverse transpose: the cofactors of the upper 3×3
   const c = [
     m[5]! * m[10]! - m[6]! * m[9]!,

@@ -11,7 +11,6 @@ import {
   emptyGeometry,
   movedTextures,
   placeMesh,
-  placementMatrix,
   type Mesh,
   type SceneGeometry,
   type SurfaceMaterial,
@@ -24,6 +23,7 @@ import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
 import { isFlat, normalCode } from "./normals";
+import { placedParts } from "./parts";
 import { shapeMesh } from "./shapes";
 import { distanceVolume } from "./distance";
 import { packVolume, type Volume } from "./volume";
@@ -106,7 +106,11 @@ function goboFrames(doc: SceneDocument): (string | null)[] {
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
 export function geometryKey(doc: SceneDocument): string {
-  const { objects, materials, assets } = doc;
+  const { materials, assets } = doc;
+  // locks and labels are for the interface
+  const objects = doc.objects.map(({ locked: _, ...o }) =>
+    o.kind === "model" ? { ...o, parts: Object.entries(o.parts).map(([path, { locked: __, label: ___, ...part }]) => [path, part]) } : o,
+  );
   return JSON.stringify({
     objects,
     materials,
@@ -128,20 +132,49 @@ function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>
 
 /** Puts the given objects together. @param models by asset name. @throws InputError for a missing model */
 function assembleObjects(doc: SceneDocument, models: ReadonlyMap<string, Mesh>, wanted: readonly number[]): SceneGeometry {
-  const parts = wanted.map((object) => ({ mesh: meshOf(doc, object, models), object }));
-  const triangles = parts.reduce((n, p) => n + p.mesh.material.length, 0);
+  const parts = wanted.map((object) => {
+    const mesh = meshOf(doc, object, models);
+    return { mesh, object, placed: placedParts(doc.objects[object]!, mesh) };
+  });
+  const triangles = parts.reduce((n, { placed }) => n + placed.reduce((k, p) => k + p.count, 0), 0);
   if (triangles > MOST_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MOST_TRIANGLES}`);
   const textured = parts.some((p) => p.mesh.textures?.length);
   const out = emptyGeometry(triangles, textured);
   let at = 0;
-  for (const { mesh, object } of parts) {
-    const o = doc.objects[object]!;
-    placeMesh(mesh, placementMatrix(o.position, o.rotation, o.kind === "model" ? o.scale : 1), out, at, out.materials.length, object);
+  // materials of the document that stand in for a model's own, once each
+  const replaced = new Map<string, number>();
+  for (const { mesh, object, placed } of parts) {
+    const first = out.materials.length;
     out.materials.push(...movedTextures(mesh.materials, out.textures!.length));
     out.textures!.push(...(mesh.textures ?? []));
-    at += mesh.material.length;
+    const held = new Map<number, number>();
+    for (const p of placed) {
+      let own = (m: number): number => first + m;
+      if (p.material !== null) {
+        let number = replaced.get(p.material);
+        if (number === undefined) {
+          number = out.materials.push({ ...doc.materials[p.material]!, name: p.material }) - 1;
+          replaced.set(p.material, number);
+        }
+        const fixed = number;
+        own = () => fixed;
+      }
+      const material = p.holdout ? (m: number): number => heldOut(out.materials, held, own(m)) : own;
+      placeMesh(mesh, p.first, p.count, p.matrix, out, at, material, object);
+      at += p.count;
+    }
   }
   return out;
+}
+
+/** Number of a material's double that is black to the lens. */
+function heldOut(materials: SurfaceMaterial[], made: Map<number, number>, material: number): number {
+  let number = made.get(material);
+  if (number === undefined) {
+    number = materials.push({ ...materials[material]!, holdout: true }) - 1;
+    made.set(material, number);
+  }
+  return number;
 }
 
 /** Puts visible shapes and models together. @param models by asset name. @throws InputError for a missing model */
@@ -346,6 +379,7 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
       L.MT_ABSORPTION,
     );
     m[L.MT_NORMAL_SCALE] = material.normalScale ?? 1;
+    m[L.MT_HOLDOUT] = material.holdout ? 1 : 0;
     for (const [name, slot] of Object.entries(TEXTURES)) {
       const use = material.textures?.[name as keyof typeof TEXTURES];
       const to = L.MT_TEXTURES + slot * L.TEXTURE_WORDS;

@@ -26,7 +26,19 @@ export interface SurfaceMaterial extends Material {
   alphaMode?: "opaque" | "mask" | "blend";
   cutoff?: number;
   normalScale?: number;
+  /** Black to the lens (see the document's `holdout`). */
+  holdout?: boolean;
   textures?: Partial<Record<"base" | "rough" | "normal" | "emission" | "transmission", TextureUse>>;
+}
+
+/** Triangles of one node of a model, which follow each other. */
+export interface MeshPart {
+  /** Names from the root down to the node, between slashes. */
+  path: string;
+  first: number;
+  count: number;
+  /** Where the node is, m: what it turns and scales about. */
+  pivot: readonly [number, number, number];
 }
 
 /** Triangles without an index: `positions` and `normals` 9 floats a triangle (m), `material` one index a triangle. */
@@ -38,6 +50,8 @@ export interface Mesh {
   /** 6 floats a triangle, where anything has textures. */
   uvs?: Float32Array;
   textures?: Texture[];
+  /** What the triangles belong to, where a model has more than one thing in it. */
+  parts?: MeshPart[];
 }
 
 /** All triangles of a scene, with the object each came from. */
@@ -69,13 +83,24 @@ export function placementMatrix(position: readonly number[], rotation: readonly 
   ];
 }
 
-/** Writes a mesh under a rigid-and-uniform-scale transform into larger arrays, from triangle `at` on. */
-export function placeMesh(mesh: Mesh, m: Affine, into: SceneGeometry, at: number, firstMaterial: number, object: number): void {
-  const n = mesh.material.length;
+/**
+ * Writes triangles [first, first + n) of a mesh under a rigid-and-uniform-scale transform into larger arrays, from
+ * triangle `at` on. @param material the number of each of the mesh's materials there
+ */
+export function placeMesh(
+  mesh: Mesh,
+  first: number,
+  n: number,
+  m: Affine,
+  into: SceneGeometry,
+  at: number,
+  material: (own: number) => number,
+  object: number,
+): void {
   const length = Math.hypot(m[0], m[4], m[8]) || 1;
   for (let i = 0; i < n * 3; i++) {
-    const p = 3 * i;
-    const q = 9 * at + p;
+    const p = 9 * first + 3 * i;
+    const q = 9 * at + 3 * i;
     const x = mesh.positions[p]!,
       y = mesh.positions[p + 1]!,
       z = mesh.positions[p + 2]!;
@@ -89,9 +114,9 @@ export function placeMesh(mesh: Mesh, m: Affine, into: SceneGeometry, at: number
     into.normals[q + 1] = (m[4] * nx + m[5] * ny + m[6] * nz) / length;
     into.normals[q + 2] = (m[8] * nx + m[9] * ny + m[10] * nz) / length;
   }
-  if (mesh.uvs && into.uvs) into.uvs.set(mesh.uvs, 6 * at);
+  if (mesh.uvs && into.uvs) into.uvs.set(mesh.uvs.subarray(6 * first, 6 * (first + n)), 6 * at);
   for (let i = 0; i < n; i++) {
-    into.material[at + i] = mesh.material[i]! + firstMaterial;
+    into.material[at + i] = material(mesh.material[first + i]!);
     into.object[at + i] = object;
   }
 }

@@ -377,6 +377,8 @@ export const MT_IOR: i32 = 15;
 /** Absorption of a solid's inside, 1/m. */
 export const MT_ABSORPTION: i32 = 16;
 export const MT_NORMAL_SCALE: i32 = 19;
+/** 1 where the lens sees black. */
+export const MT_HOLDOUT: i32 = 60;
 /** Texture numbers (-1 none): base colour, metalness and roughness, normal, emission, transmission; each with six of a transform. */
 export const MT_TEXTURES: i32 = 20;
 export const TEXTURE_WORDS: i32 = 7;

@@ -30,7 +30,7 @@ export const documents = sqliteTable(
 
 export const assets = sqliteTable("assets", {
   sha256: text().primaryKey(),
-  kind: text({ enum: ["model", "picture", "film"] }).notNull(),
+  kind: text({ enum: ["model", "picture", "film", "image", "profile", "volume"] }).notNull(),
   bytes: integer().notNull(),
   createdAt: integer().notNull(),
 });
@@ -54,3 +54,5 @@ export const proofs = sqliteTable(
   },
   (t) => [index("proofs_project").on(t.projectId)],
 );
+
+export type AssetKind = (typeof assets.$inferSelect)["kind"];

@@ -25,7 +25,7 @@ import {
 } from "./lit";
 import { approach, nearT, nearGap } from "./approach";
 import {
-  readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR,
+  readSurface, held, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR,
   insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB,
 } from "./surface";
 import { MOST_PANES, qx, qy, qz, environment, prepareDirect, leave, lightAir, lightSurface } from "./direct";
@@ -81,7 +81,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     const t = <f64>hitT;
     camT += t;
     readSurface(dx, dy, dz);
-    if (!isPane()) return;
+    if (held || !isPane()) return;
     if (camPanes >= MOST_PANES || random() >= paneChance) {
       camRest = 1.0 / (1.0 - paneChance);
       withoutPassing();
@@ -280,6 +280,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     background(dx, dy, dz, br, bg, bb);
     return;
   }
+  if (held) return;
   br *= camRest;
   bg *= camRest;
   bb *= camRest;

@@ -6,7 +6,7 @@
 import {
   P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
   MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
-  MT_NORMAL_SCALE, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
+  MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
 } from "../../scene/layout";
 import { param, word } from "./state";
 import { hitU, hitV, hitTriangle, hitBlock, hitLane } from "./bvh";
@@ -152,6 +152,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   baseR = material(m, MT_BASE);
   baseG = material(m, MT_BASE + 1);
   baseB = material(m, MT_BASE + 2);
+  held = material(m, MT_HOLDOUT) != 0.0;
   let metal = material(m, MT_METAL);
   let rough = material(m, MT_ROUGHNESS);
   emR = material(m, MT_EMISSION);
@@ -252,6 +253,9 @@ function bump(
 export function albedoR(): f64 { return baseR; }
 export function albedoG(): f64 { return baseG; }
 export function albedoB(): f64 { return baseB; }
+
+/** True where the lens sees black: a holdout. */
+export let held: bool = false;
 
 /** True where nothing can be reflected or passed on. */
 export function isBlack(): bool {

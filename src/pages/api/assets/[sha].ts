@@ -3,7 +3,14 @@ import { NotFound } from "#server/projects";
 import { respond } from "#server/http";
 import { services } from "#server/services";
 
-const TYPES = { model: "model/gltf-binary", picture: "image/png", film: "image/x-exr" } as const;
+const TYPES = {
+  model: "model/gltf-binary",
+  picture: "image/png",
+  film: "image/x-exr",
+  image: "application/octet-stream",
+  profile: "text/plain",
+  volume: "application/octet-stream",
+} as const;
 
 /** An asset by its hash; it can never change, so it may be cached for good. */
 export const GET: APIRoute = ({ params }) =>

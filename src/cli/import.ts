@@ -1,0 +1,74 @@
+/** fumarium import: a set of files to a scene document with its model beside it. */
+import { createHash } from "node:crypto";
+import { mkdir, readdir, stat } from "node:fs/promises";
+import { basename, join, relative } from "node:path";
+import { InputError, parseDocument } from "#core/document/parse";
+import { placeSet } from "#core/document/place";
+import { importSet, type ImportedSet } from "#core/formats/import/index";
+import { IMPORT_LIMITS } from "#core/formats/import/files";
+import { decoders } from "./decoders";
+import { readLimited } from "./load";
+import { writeWhole } from "./render";
+
+/** Reads files and folders named on the command line. */
+async function gather(names: readonly string[]): Promise<Map<string, Uint8Array>> {
+  const out = new Map<string, Uint8Array>();
+  let left: number = IMPORT_LIMITS.bytes;
+  const read = async (file: string, as: string): Promise<void> => {
+    const bytes = await readLimited(file, left, file);
+    left -= bytes.length;
+    if (out.size >= IMPORT_LIMITS.files) throw new InputError(`import: more than ${IMPORT_LIMITS.files} files`);
+    out.set(as, bytes);
+  };
+  for (const name of names) {
+    const info = await stat(name).catch(() => {
+      throw new InputError(`${name}: no such file`);
+    });
+    if (!info.isDirectory()) {
+      await read(name, basename(name));
+      continue;
+    }
+    for (const entry of await readdir(name, { recursive: true, withFileTypes: true }))
+      if (entry.isFile()) {
+        const file = join(entry.parentPath, entry.name);
+        await read(file, relative(name, file));
+      }
+  }
+  return out;
+}
+
+export interface ImportRequest {
+  names: string[];
+  folder: string;
+  scale: number;
+  up: "y" | "z";
+  progress?: (line: string) => void;
+}
+
+/** Imports and writes. @returns the document's file and what was read */
+export async function importCommand(o: ImportRequest): Promise<{ file: string; set: ImportedSet }> {
+  const files = await gather(o.names);
+  const set = await importSet(files, {
+    decoders,
+    decode: (b) => new TextDecoder().decode(b),
+    onStage: (stage) => o.progress?.(stage),
+  });
+  const title = set.name.replace(/\.[^.]*$/, "");
+  const uri = `${title.replace(/[^\p{L}\p{N}._-]+/gu, "-") || "set"}.glb`;
+  const doc = placeSet(parseDocument({ fumarium: 1, title: title.slice(0, 200) }), set, {
+    sha256: createHash("sha256").update(set.model).digest("hex"),
+    uri,
+    replace: true,
+    lights: true,
+    lenses: true,
+    scale: o.scale,
+    up: o.up,
+  });
+  await mkdir(o.folder, { recursive: true }).catch((e: NodeJS.ErrnoException) => {
+    throw new InputError(`${o.folder}: cannot be made (${e.code})`);
+  });
+  await writeWhole(join(o.folder, uri), set.model);
+  const file = join(o.folder, `${uri.slice(0, -4)}.fumarium.json`);
+  await writeWhole(file, `${JSON.stringify(doc, null, 2)}\n`);
+  return { file, set };
+}

@@ -1,0 +1,27 @@
+/** Lenses that hold something in the frame. */
+import { cameraSchema, type Camera } from "./schema";
+
+/** [least x, y, z, most x, y, z] in metres. */
+export type Bounds = [number, number, number, number, number, number];
+
+const tidy = (v: number): number => Number(v.toPrecision(6));
+
+/** Moves a lens back along its line of sight (or sets it up anew) until a sphere about the bounds fills the frame. */
+export function frameAround(b: Bounds, aspect: number, camera: Camera, keepDirection = false): Camera {
+  const middle = [0, 1, 2].map((k) => (b[k]! + b[k + 3]!) / 2);
+  const radius = Math.max(1e-3, Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]) / 2);
+  let d = camera.target.map((t, k) => t - camera.position[k]!);
+  if (!keepDirection) d = [-0.55, -0.22, -0.8];
+  const l = Math.hypot(...d);
+  const half = (camera.fieldOfView * Math.PI) / 360;
+  const narrow = Math.min(half, Math.atan(Math.tan(half) * aspect));
+  // most of a set lies well within the sphere about it
+  const distance = (0.8 * radius) / Math.sin(narrow);
+  return cameraSchema.parse({
+    ...camera,
+    position: middle.map((m, k) => tidy(m - (d[k]! / l) * distance)),
+    target: middle.map(tidy),
+    height: tidy(1.6 * radius * Math.max(1, 1 / aspect)),
+    focus: tidy(distance),
+  });
+}

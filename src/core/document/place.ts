@@ -1,0 +1,110 @@
+/** A set that was brought in, as part of a document. */
+import { frameAround, type Bounds } from "./framing";
+import { InputError, problemsOf } from "./parse";
+import { documentSchema, LIMITS, type Lens, type Light, type SceneDocument } from "./schema";
+
+export interface BroughtIn {
+  name: string;
+  bounds: Bounds;
+  lenses: Lens[];
+  lights: Light[];
+  sun: { azimuth: number; elevation: number; illuminance: number } | null;
+}
+
+export interface Placing {
+  /** The stored model. */
+  sha256: string;
+  uri: string;
+  /** In place of all objects, lenses and lights that are there. */
+  replace: boolean;
+  lights: boolean;
+  lenses: boolean;
+  /** Metres that one unit of the file is. */
+  scale: number;
+  /** Axis of the file that points up; glTF's is y. */
+  up: "y" | "z";
+}
+
+/** A name that is not taken yet. */
+export function freeName(wanted: string, taken: readonly string[]): string {
+  const base = wanted.slice(0, 100) || "set";
+  let name = base;
+  for (let i = 2; taken.includes(name); i++) name = `${base} ${i}`;
+  return name;
+}
+
+/** Places a point or length of the file in the document. */
+function placed(v: readonly number[], p: Placing): [number, number, number] {
+  const [x, y, z] = v.map((c) => c * p.scale) as [number, number, number];
+  return p.up === "y" ? [x, y, z] : [x, z, -y];
+}
+
+/** Bounds of a set as it will lie in the document. */
+export function placedBounds(b: Bounds, p: Pick<Placing, "scale" | "up">): Bounds {
+  const at = (v: number[]): number[] => placed(v, { ...p } as Placing);
+  const [a, c] = [at(b.slice(0, 3)), at(b.slice(3))];
+  return [0, 1, 2].map((k) => Math.min(a[k]!, c[k]!)).concat([0, 1, 2].map((k) => Math.max(a[k]!, c[k]!))) as Bounds;
+}
+
+/**
+ * Adds a set to a document: its model as an object, its lenses kept by name, its lights and sun where wanted. The
+ * first set of an empty document, or one that replaces all, is looked at.
+ * @throws InputError where the document would leave its limits
+ */
+export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneDocument {
+  const base: SceneDocument = p.replace
+    ? {
+        ...doc,
+        objects: [],
+        lights: p.lights ? [] : doc.lights,
+        lenses: [],
+        air: doc.air.filter((m) => m.region.kind !== "mesh" && !m.near),
+      }
+    : doc;
+  const plain = set.name.replace(/\.[^.]*$/, "") || "set";
+  const known = Object.entries(base.assets).find(([, a]) => a.sha256 === p.sha256)?.[0];
+  const asset = known ?? freeName(plain, Object.keys(base.assets));
+  const lensAt = (l: Lens): Lens => ({
+    ...l,
+    camera: {
+      ...l.camera,
+      position: placed(l.camera.position, p),
+      target: placed(l.camera.target, p),
+      height: l.camera.height * p.scale,
+      focus: Math.min(LIMITS.coordinate, l.camera.focus * p.scale),
+    },
+  });
+  const lenses = p.lenses ? set.lenses.map(lensAt) : [];
+  const kept = [...base.lenses];
+  for (const lens of lenses) kept.push({ ...lens, name: freeName(lens.name, kept.map((l) => l.name)) }); // prettier-ignore
+  const light = (l: Light): Light =>
+    ({
+      ...l,
+      position: placed(l.position, p),
+      ...("target" in l ? { target: placed(l.target, p) } : {}),
+      // candela of a file in other units are taken as they are: what they give falls with the real distance
+      ...(l.fade ? { fade: { ...l.fade, farFrom: l.fade.farFrom * p.scale, farTo: l.fade.farTo * p.scale } } : {}),
+    }) as Light;
+  const first = base.objects.length === 0;
+  const aspect = base.film.size[0] / base.film.size[1];
+  const result = documentSchema.safeParse({
+    ...base,
+    assets: known ? base.assets : { ...base.assets, [asset]: { uri: p.uri, sha256: p.sha256 } },
+    objects: [
+      ...base.objects,
+      {
+        kind: "model",
+        name: freeName(plain, base.objects.flatMap((o) => (o.name ? [o.name] : []))),
+        asset,
+        scale: p.scale,
+        rotation: p.up === "z" ? [-90, 0, 0] : [0, 0, 0],
+      },
+    ],
+    lenses: kept.slice(0, LIMITS.lenses),
+    ...(first ? { camera: lenses[0]?.camera ?? frameAround(placedBounds(set.bounds, p), aspect, base.camera) } : {}),
+    ...(p.lights ? { lights: [...base.lights, ...set.lights.map(light)] } : {}),
+    ...(p.lights && set.sun && p.up === "y" ? { sun: { ...base.sun, on: true, ...set.sun } } : {}),
+  }); // prettier-ignore
+  if (!result.success) throw new InputError("set: does not fit into the document", problemsOf(result.error));
+  return result.data;
+}

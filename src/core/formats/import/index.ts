@@ -1,0 +1,328 @@
+/** A set of files to one binary glTF model with what the document takes from it: lenses, lights, size, and a report. */
+import type { Camera, Document, Node } from "@gltf-transform/core";
+import type { Light as PunctualLight } from "@gltf-transform/extensions";
+import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../gltf";
+import { InputError } from "../../document/parse";
+import { cameraSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
+import { boundsOf } from "../../scene/geometry";
+import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
+import { readObj } from "./obj";
+
+export interface ImportedSet {
+  /** Binary glTF without compression or other files. */
+  model: Uint8Array;
+  /** Name of the file that was read, for the shelf. */
+  name: string;
+  report: ModelReport & { nodes: number; textures: number; instances: number };
+  /** [least x, y, z, most x, y, z] as the file has it; glTF is in metres. */
+  bounds: [number, number, number, number, number, number];
+  lenses: { name: string; camera: SceneDocument["camera"] }[];
+  lights: Light[];
+  /** Directional light of the file that shines most, as the document's sun. */
+  sun: { azimuth: number; elevation: number; illuminance: number } | null;
+}
+
+export interface ImportOptions {
+  decoders: Decoders;
+  decode: (bytes: Uint8Array) => string;
+  /** Called between stages with what is being done. */
+  onStage?: (stage: ImportStage) => void;
+}
+export type ImportStage = "unpacking" | "reading" | "decoding" | "checking";
+
+/** Extensions of glTF whose absence would leave a file unreadable. */
+const REQUIRED_KNOWN = new Set([
+  "KHR_draco_mesh_compression",
+  "EXT_meshopt_compression",
+  "KHR_mesh_quantization",
+  "KHR_texture_transform",
+  "KHR_lights_punctual",
+  "EXT_mesh_gpu_instancing",
+  "KHR_materials_unlit",
+  "KHR_materials_emissive_strength",
+  "KHR_materials_transmission",
+  "KHR_materials_volume",
+  "KHR_materials_ior",
+  "KHR_materials_specular",
+  "KHR_materials_diffuse_transmission",
+]);
+
+/** Used extensions that change nothing here, by what that means. */
+const IGNORED: Record<string, string> = {
+  KHR_materials_clearcoat: "clear coats",
+  KHR_materials_sheen: "sheen",
+  KHR_materials_iridescence: "iridescence",
+  KHR_materials_anisotropy: "stretched highlights",
+  KHR_materials_dispersion: "dispersion of glass",
+  KHR_materials_pbrSpecularGlossiness: "specular–glossiness materials (taken as metal–rough)",
+  KHR_materials_variants: "material variants (the first is taken)",
+  KHR_animation_pointer: "animated properties",
+  KHR_texture_basisu: "pictures in KTX2",
+  EXT_texture_webp: "pictures in WebP",
+  EXT_texture_avif: "pictures in AVIF",
+};
+
+/**
+ * Reads what was chosen: glTF, GLB or OBJ, loose, in a folder or in a zip archive.
+ * @throws InputError naming the file, the place and what to do
+ */
+export async function importSet(chosen: FileSet, options: ImportOptions): Promise<ImportedSet> {
+  options.onStage?.("unpacking");
+  const files = openFiles(chosen);
+  const path = mainFile(files);
+  options.onStage?.("reading");
+  const left: string[] = [];
+  const document = path.toLowerCase().endsWith(".obj")
+    ? readObj(files, path, options.decode, left)
+    : await readGltf(files, path, options, left);
+  options.onStage?.("decoding");
+  const found = inventory(document, left);
+  const model = await pack(document, path);
+  options.onStage?.("checking");
+  const { mesh, report } = await readModel(model, path);
+  return {
+    model,
+    name: path.split("/").at(-1)!,
+    report: { ...report, ...found.counts, left: [...new Set([...left, ...report.left])] },
+    bounds: boundsOf(mesh.positions),
+    lenses: found.lenses,
+    lights: found.lights,
+    sun: found.sun,
+  };
+}
+
+async function readGltf(files: FileSet, path: string, options: ImportOptions, left: string[]): Promise<Document> {
+  // chunks are read as words, which views into an archive may not be aligned to
+  const bytes = files.get(path)!.slice();
+  let json: GltfJson;
+  let resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  if (path.toLowerCase().endsWith(".glb")) {
+    checkContainer(bytes, path);
+    json = jsonChunk(bytes, path, options.decode);
+    const binary = binaryChunk(bytes);
+    if (binary) resources = { "@glb.bin": binary };
+    if (json.buffers?.[0] && json.buffers[0].uri === undefined) {
+      if (!binary) throw new InputError(`${path}: buffer 0 has no data: the file is cut short or was not written whole`);
+      json.buffers[0].uri = "@glb.bin";
+    }
+  } else json = parseJson(options.decode(bytes), path);
+  const version = json.asset?.version;
+  if (typeof version !== "string" || !version.startsWith("2."))
+    throw new InputError(`${path}: glTF version ${version ?? "unknown"}; save it as glTF 2.0`);
+  const foreign = (json.extensionsRequired ?? []).filter((e) => !REQUIRED_KNOWN.has(e));
+  if (foreign.length)
+    throw new InputError(`${path}: needs ${foreign.join(", ")}, which ${foreign.length > 1 ? "are" : "is"} not read; save it without`);
+  for (const e of json.extensionsUsed ?? []) if (IGNORED[e]) left.push(IGNORED[e]);
+  json.buffers?.forEach((b, i) => {
+    if (b.uri === undefined || b.uri.startsWith("data:") || b.uri in resources) return;
+    const found = fileOf(files, path, b.uri, `buffer ${i}`);
+    if (!found)
+      throw new InputError(
+        `${path}: buffer ${i} is in "${b.uri}", which is not among the files; choose the whole folder or a zip archive of it`,
+      );
+    if (found.length < (b.byteLength ?? 0))
+      throw new InputError(`${path}: "${b.uri}" has ${found.length} bytes, buffer ${i} needs ${b.byteLength}`);
+    resources[b.uri] = found;
+  });
+  json.images?.forEach((image, i) => {
+    if (image.uri === undefined || image.uri.startsWith("data:")) return;
+    const found = fileOf(files, path, image.uri, `image ${i}`);
+    if (found) resources[image.uri] = found;
+    else {
+      left.push(`picture "${image.uri}": the file is not among those chosen`);
+      resources[image.uri] = PLACEHOLDER;
+    }
+  });
+  try {
+    const io = await importIO(options.decoders, json.extensionsUsed ?? []);
+    const document = await io.readJSON({ json: json as never, resources });
+    for (const texture of document.getRoot().listTextures())
+      if (texture.getImage() === PLACEHOLDER || texture.getImage()?.length === 0) texture.dispose();
+    return document;
+  } catch (error) {
+    throw new InputError(`${path}: not readable as glTF (${error instanceof Error ? error.message : String(error)})`);
+  }
+}
+
+/** Stands for a picture that is missing, until its texture is taken out. */
+const PLACEHOLDER = new Uint8Array(0);
+
+function fileOf(files: FileSet, path: string, uri: string, what: string): Uint8Array<ArrayBuffer> | null {
+  if (/^[a-z][a-z0-9+.-]*:/i.test(uri))
+    throw new InputError(`${path}: ${what} lies at "${uri.slice(0, 80)}"; only files that come with the set are read`);
+  if (plainPath(path.slice(0, path.lastIndexOf("/") + 1) + uri) === null)
+    throw new InputError(`${path}: ${what} lies at "${uri.slice(0, 80)}", outside the set`);
+  return (findFile(files, path, uri)?.bytes as Uint8Array<ArrayBuffer> | undefined) ?? null;
+}
+
+interface GltfJson {
+  asset?: { version?: unknown };
+  extensionsRequired?: string[];
+  extensionsUsed?: string[];
+  buffers?: { uri?: string; byteLength?: number }[];
+  images?: { uri?: string }[];
+}
+
+function parseJson(text: string, path: string): GltfJson {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new InputError(`${path}: not JSON (${error instanceof Error ? error.message : String(error)})`);
+  }
+  if (typeof json !== "object" || json === null || Array.isArray(json)) throw new InputError(`${path}: not a glTF document`);
+  const list = (key: string): void => {
+    const v = (json as Record<string, unknown>)[key];
+    if (v !== undefined && !Array.isArray(v)) throw new InputError(`${path}: "${key}" must be a list`);
+  };
+  for (const key of ["buffers", "images", "extensionsUsed", "extensionsRequired", "nodes", "meshes", "accessors", "bufferViews"]) list(key);
+  return json;
+}
+
+function jsonChunk(bytes: Uint8Array, path: string, decode: (b: Uint8Array) => string): GltfJson {
+  const view = new DataView(bytes.buffer, bytes.byteOffset);
+  if (view.getUint32(16, true) !== 0x4e4f534a) throw new InputError(`${path}: its first chunk is not JSON`);
+  return parseJson(decode(bytes.subarray(20, 20 + view.getUint32(12, true))), path);
+}
+
+function binaryChunk(bytes: Uint8Array<ArrayBuffer>): Uint8Array<ArrayBuffer> | null {
+  const view = new DataView(bytes.buffer, bytes.byteOffset);
+  const at = 20 + view.getUint32(12, true);
+  if (at + 8 > bytes.length || view.getUint32(at + 4, true) !== 0x004e4942) return null;
+  return bytes.subarray(at + 8, at + 8 + view.getUint32(at, true));
+}
+
+/** The document as one binary file: one buffer, nothing compressed, no animation. */
+async function pack(document: Document, path: string): Promise<Uint8Array> {
+  const root = document.getRoot();
+  for (const e of root.listExtensionsUsed())
+    if (e.extensionName === "KHR_draco_mesh_compression" || e.extensionName === "EXT_meshopt_compression") e.dispose();
+  for (const a of root.listAnimations()) a.dispose();
+  for (const s of root.listSkins()) s.dispose();
+  const buffer = root.listBuffers()[0] ?? document.createBuffer();
+  for (const a of root.listAccessors()) a.setBuffer(buffer);
+  for (const b of root.listBuffers().slice(1)) b.dispose();
+  try {
+    return await modelIO().writeBinary(document);
+  } catch (error) {
+    throw new InputError(`${path}: cannot be packed (${error instanceof Error ? error.message : String(error)})`);
+  }
+}
+
+const round = (v: number): number => Number(v.toPrecision(7));
+
+/** What a scene holds besides triangles. */
+function inventory(document: Document, left: string[]) {
+  const root = document.getRoot();
+  const scene = root.getDefaultScene() ?? root.listScenes()[0];
+  const lenses: ImportedSet["lenses"] = [];
+  const lights: Light[] = [];
+  let sun: ImportedSet["sun"] = null;
+  let nodes = 0,
+    instances = 0;
+  const seen = new Set<unknown>();
+  const visit = (node: Node): void => {
+    nodes++;
+    const mesh = node.getMesh();
+    if (mesh) {
+      if (seen.has(mesh)) instances++;
+      seen.add(mesh);
+    }
+    const m = node.getWorldMatrix() as unknown as number[];
+    const camera = node.getCamera();
+    if (camera) {
+      const lens = lensOf(camera, m);
+      if (lens) lenses.push({ name: unique(camera.getName() || node.getName() || `lens ${lenses.length + 1}`, lenses), camera: lens });
+      else left.push(`camera "${node.getName()}": its place or angle is not usable`);
+    }
+    const light = node.getExtension<PunctualLight>("KHR_lights_punctual");
+    if (light) {
+      const name = light.getName() || node.getName() || "light";
+      if (light.getType() === "directional") {
+        const [x, y, z] = unit([m[8]!, m[9]!, m[10]!]);
+        const illuminance = Math.min(1e7, Math.max(0, light.getIntensity()));
+        if (sun && sun.illuminance >= illuminance) left.push(`light "${name}": a document has one sun, the brightest is taken`);
+        else {
+          if (sun) left.push("a directional light: a document has one sun, the brightest is taken");
+          sun = {
+            azimuth: round((Math.atan2(x, -z) * 180) / Math.PI),
+            elevation: round((Math.asin(Math.max(-1, Math.min(1, y))) * 180) / Math.PI),
+            illuminance,
+          };
+        }
+      } else if (lights.length < LIMITS.lights) lights.push(localLight(light, name, m));
+    }
+    for (const child of node.listChildren()) visit(child);
+  };
+  for (const node of scene?.listChildren() ?? []) visit(node);
+  const others = root.listScenes().length - 1;
+  if (others > 0) left.push(`${others} further scene${others > 1 ? "s" : ""}`);
+  const animations = root.listAnimations().length;
+  if (animations) left.push(`${animations} animation${animations > 1 ? "s" : ""}`);
+  if (root.listSkins().length) left.push("skins: figures stand as they were modelled");
+  if (root.listMeshes().some((mesh) => mesh.listPrimitives().some((p) => p.listTargets().length))) left.push("morph targets");
+  for (const m of root.listMaterials())
+    if (m.getExtension("KHR_materials_unlit")) left.push(`material "${m.getName()}": is lit like any other`);
+  return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, instances, textures: root.listTextures().length } };
+}
+
+function unique(name: string, among: readonly { name: string }[]): string {
+  const base = name.slice(0, 100);
+  let candidate = base;
+  for (let i = 2; among.some((a) => a.name === candidate); i++) candidate = `${base} ${i}`;
+  return candidate;
+}
+
+function unit(v: readonly number[]): [number, number, number] {
+  const l = Math.hypot(...v) || 1;
+  return [v[0]! / l, v[1]! / l, v[2]! / l];
+}
+
+function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] | null {
+  const position = [m[12]!, m[13]!, m[14]!].map(round);
+  const back = unit([m[8]!, m[9]!, m[10]!]);
+  const up = unit([m[4]!, m[5]!, m[6]!]);
+  // the frame's own up against the upright one about the same axis
+  const level =
+    Math.hypot(back[0], back[2]) > 1e-6 ? unit([-back[1] * back[0], 1 - back[1] * back[1], -back[1] * back[2]]) : ([0, 0, -1] as const);
+  const right = [level[1] * back[2] - level[2] * back[1], level[2] * back[0] - level[0] * back[2], level[0] * back[1] - level[1] * back[0]];
+  const along = up[0] * level[0] + up[1] * level[1] + up[2] * level[2];
+  const side = up[0] * right[0]! + up[1] * right[1]! + up[2] * right[2]!;
+  const roll = (Math.atan2(side, along) * 180) / Math.PI;
+  const result = cameraSchema.safeParse({
+    kind: camera.getType() === "orthographic" ? "orthographic" : "perspective",
+    position,
+    target: position.map((p, k) => round(p - 5 * back[k]!)),
+    roll: Math.abs(roll) < 1e-4 ? 0 : round(roll),
+    ...(camera.getType() === "orthographic"
+      ? { height: 2 * camera.getYMag() }
+      : { fieldOfView: Math.max(0.1, Math.min(170, round((camera.getYFov() * 180) / Math.PI))) }),
+  });
+  return result.success ? result.data : null;
+}
+
+function localLight(light: PunctualLight, name: string, m: readonly number[]): Light {
+  const position = [m[12]!, m[13]!, m[14]!].map(round);
+  const range = light.getRange();
+  const colour = light.getColor().map((c) => Math.max(0, Math.min(1, c)));
+  const common = {
+    name: name.slice(0, 100),
+    position,
+    unit: "cd",
+    intensity: Math.max(0, Math.min(1e9, light.getIntensity())),
+    // the colour is kept as a tint of a neutral white
+    temperature: 6500,
+    tint: colour,
+    ...(range && range > 0 && range < 1e6 ? { fade: { farFrom: round(0.75 * range), farTo: round(range) } } : {}),
+  };
+  if (light.getType() !== "spot") return lightSchema.parse({ kind: "point", ...common });
+  const outer = Math.max(0.001, Math.min(1.55, light.getOuterConeAngle()));
+  const forward = unit([-m[8]!, -m[9]!, -m[10]!]);
+  return lightSchema.parse({
+    kind: "spot",
+    ...common,
+    target: position.map((p, k) => round(p + 5 * forward[k]!)),
+    cone: round((outer * 360) / Math.PI),
+    softness: Math.max(0, Math.min(1, 1 - light.getInnerConeAngle() / outer)),
+  });
+}
