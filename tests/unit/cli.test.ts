@@ -193,7 +193,7 @@ describe("fumarium import", () => {
   it("says what is wrong and writes nothing", async () => {
     expect(await run("import", "nowhere.glb", "-o", "none")).toMatchObject({ code: 2, err: "fumarium: nowhere.glb: no such file\n" });
     expect((await run("import", set)).err).toContain("say where to write");
-    expect((await run("import", set, "-o", "none", "--scale", "-1")).err).toContain("--scale -1: must be a number above 0");
+    expect((await run("import", set, "-o", "none", "--scale", "0")).err).toContain("--scale 0: must be a number above 0");
     write("bad.obj", "f 1 2 3\n");
     expect((await run("import", "bad.obj", "-o", "none")).err).toContain("bad.obj: line 1: there is no corner 1 (of 0)");
     expect(existsSync(join(folder, "none"))).toBe(false);

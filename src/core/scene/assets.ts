@@ -33,19 +33,42 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   return used;
 }
 
-/** Reads the assets a document uses. @param bytesOf fetches one by name @throws InputError naming the asset */
-export async function readResources(doc: SceneDocument, bytesOf: (name: string) => Promise<Uint8Array>): Promise<Resources> {
+/**
+ * Reads the assets a document uses. @param bytesOf fetches one by name
+ * @param known models by hash that were read before; those read now are added, those not used any more taken out
+ * @throws InputError naming the asset
+ */
+export async function readResources(
+  doc: SceneDocument,
+  bytesOf: (name: string) => Promise<Uint8Array>,
+  known?: Map<string, Mesh>,
+): Promise<Resources> {
   const models = new Map<string, Mesh>(),
     pictures = new Map<string, Picture>(),
     profiles = new Map<string, Float32Array>(),
     volumes = new Map<string, Record<string, Volume>>();
-  for (const [name, use] of usedAssets(doc)) {
+  const used = usedAssets(doc);
+  if (known) {
+    const present = new Set([...used].flatMap(([name, use]) => (use === "model" ? [doc.assets[name]!.sha256] : [])));
+    for (const hash of known.keys()) if (!present.has(hash)) known.delete(hash);
+  }
+  for (const [name, use] of used) {
+    const hash = doc.assets[name]!.sha256;
+    const had = use === "model" && hash ? known?.get(hash) : undefined;
+    if (had) {
+      models.set(name, had);
+      continue;
+    }
     const bytes = await bytesOf(name);
     const what = `assets.${name} (${doc.assets[name]!.uri})`;
-    if (use === "model") models.set(name, (await readModel(bytes, what)).mesh);
-    else if (use === "picture") pictures.set(name, readPicture(bytes, what));
-    else if (use === "volume") volumes.set(name, (await readVdb(bytes, what)).channels);
-    else profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
+    if (use === "model") {
+      const { mesh } = await readModel(bytes, what);
+      models.set(name, mesh);
+      if (hash) known?.set(hash, mesh);
+    }
+    if (use === "picture") pictures.set(name, readPicture(bytes, what));
+    if (use === "volume") volumes.set(name, (await readVdb(bytes, what)).channels);
+    if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }
   return { models, pictures, profiles, volumes };
 }

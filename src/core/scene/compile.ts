@@ -47,6 +47,8 @@ export interface CompiledGeometry {
   textures: Texture[];
   /** minx, miny, minz, maxx, maxy, maxz in metres */
   bounds: [number, number, number, number, number, number];
+  /** Bounds by object; null where none of it is in the scene. */
+  objectBounds: (CompiledGeometry["bounds"] | null)[];
   /** Emissive triangles, GLOW_WORDS numbers each, by rising triangle number. */
   glow: Float64Array;
   /** Closed meshes that serve as regions of media, by object name: trees of their own among the nodes. */
@@ -188,7 +190,9 @@ export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>):
 
 /** Everything slow of a document: geometry, trees, region meshes, pictures. @throws InputError for what is missing or open */
 export function compileScene(doc: SceneDocument, resources: Resources): CompiledGeometry {
-  const compiled = compileGeometry(assemble(doc, resources.models));
+  const assembled = assemble(doc, resources.models);
+  const compiled = compileGeometry(assembled);
+  compiled.objectBounds = boundsByObject(assembled, doc.objects.length);
   for (const name of regionObjects(doc)) {
     const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
     const { positions } = assembleObjects(doc, resources.models, wanted);
@@ -217,6 +221,18 @@ export function compileScene(doc: SceneDocument, resources: Resources): Compiled
   compiled.pictures = Object.fromEntries(resources.pictures ?? []);
   compiled.profiles = Object.fromEntries(resources.profiles ?? []);
   return compiled;
+}
+
+/** Bounds of each object's triangles, which follow each other. */
+function boundsByObject({ positions, object }: SceneGeometry, count: number): CompiledGeometry["objectBounds"] {
+  const out: CompiledGeometry["objectBounds"] = new Array<null>(count).fill(null);
+  for (let from = 0; from < object.length;) {
+    let to = from;
+    while (to < object.length && object[to] === object[from]) to++;
+    out[object[from]!] = boundsOf(positions.subarray(9 * from, 9 * to));
+    from = to;
+  }
+  return out;
 }
 
 /** Which triangles a ray must look at when it meets them: cut-outs, and panes that light passes straight. */
@@ -257,6 +273,7 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
     triangleCount: count,
     materials: geometry.materials,
     bounds: boundsOf(geometry.positions),
+    objectBounds: [],
     glow: emissiveTriangles(geometry),
     regions: {},
     pictures: {},

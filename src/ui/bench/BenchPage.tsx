@@ -3,6 +3,8 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { documentSchema, type SceneDocument } from "#core/document/schema";
 import { request, upload } from "../shared/api";
+import { createIncoming } from "./incoming/incoming";
+import { DropZone } from "./incoming/DropZone";
 import { Autosave, leftDraft } from "./autosave";
 import { BenchContext, useBench, useSession, type Bench } from "./context";
 import { Keys } from "./Keys";
@@ -29,6 +31,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
   useEffect(() => {
     let session: Session | null = null;
     let autosave: Autosave | null = null;
+    let incoming: Bench["incoming"] | null = null;
     let gone = false;
     void (async () => {
       try {
@@ -43,7 +46,15 @@ export default function BenchPage({ projectId }: { projectId: string }) {
         const live = session;
         autosave = new Autosave(projectId, project.revision, confirmed, store);
         store.subscribe((s) => live.update(s.document));
-        const made: Bench = { projectId, store, session, view: createView(), proofs: new ProofShelf(projectId, session, project.proofs) };
+        const made: Bench = {
+          projectId,
+          store,
+          session,
+          view: createView(),
+          proofs: new ProofShelf(projectId, session, project.proofs),
+          incoming: createIncoming(store),
+        };
+        incoming = made.incoming;
         setBench({ bench: made, autosave });
         await session.start();
       } catch (error) {
@@ -54,6 +65,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
       gone = true;
       session?.dispose();
       autosave?.dispose();
+      incoming?.drop();
     };
   }, [projectId]);
 
@@ -89,6 +101,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
         </div>
         <Keys />
         <LatestPicture />
+        <DropZone />
       </div>
     </BenchContext.Provider>
   );

@@ -104,6 +104,24 @@ export function FinishPart() {
         teach="Temperature of the light that shall look neutral."
         onChange={(whiteBalance) => film({ whiteBalance })}
       />
+      <div className="flex gap-2">
+        {(
+          [
+            ["expose", "Middle at a point", "Click what shall be of middle brightness. E"],
+            ["white", "Neutral at a point", "Click something that shall look neutral."],
+          ] as const
+        ).map(([name, words, teach]) => (
+          <button
+            key={name}
+            className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={tool === name}
+            title={teach}
+            onClick={() => view.setState({ tool: tool === name ? "none" : name })}
+          >
+            {words}
+          </button>
+        ))}
+      </div>
       <Heading>Picture</Heading>
       <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title="Which part of the light the picture shows.">
         <span className="quiet">Pass</span>

@@ -2,6 +2,7 @@
 import { useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useBench, useView } from "./context";
+import type { ViewState } from "./view";
 
 const LIST: [string, string][] = [
   ["C", "clear air, and back"],
@@ -10,6 +11,8 @@ const LIST: [string, string][] = [
   ["W", "wipe front against back"],
   ["L", "live picture to the front"],
   ["S", "drag the sun in the picture"],
+  ["M", "measure between two points of the picture"],
+  ["E", "expose for a point of the picture"],
   ["R", "render a region; again to stop drawing one"],
   ["P", "pause rendering, and go on"],
   ["[  ]", "expose a third of a stop brighter, darker"],
@@ -28,7 +31,7 @@ export function Keys() {
     store
       .getState()
       .set((d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Math.min(30, Number((d.film.exposure + by).toFixed(6)))) } }));
-  const tool = (name: "sun" | "region"): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
+  const tool = (name: ViewState["tool"]): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
 
   useHotkeys("c", () => view.setState({ clear: !view.getState().clear }));
   useHotkeys("k", () => void proofs.keep());
@@ -37,6 +40,8 @@ export function Keys() {
   useHotkeys("l", () => view.show("live"));
   useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
   useHotkeys("r", () => tool("region"));
+  useHotkeys("m", () => tool("measure"));
+  useHotkeys("e", () => tool("expose"));
   useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
   useHotkeys("escape", () => view.setState({ tool: "none", keys: false }));
   useHotkeys("bracketleft", () => expose(-1 / 3));

@@ -5,8 +5,21 @@ import { develop } from "#core/film/develop";
 import type { Film, PassName } from "#core/film/film";
 import { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
 import type { SceneDocument } from "#core/document/schema";
+import { pickPoint } from "#core/scene/pick";
 import { useBench, useDocument, useSession, useView } from "./context";
+import { Overlay } from "./Overlay";
+import { isPointTool, takePoint, type PointTool } from "./points";
 import type { Shown } from "./view";
+
+const SAID = {
+  sun: "Drag: the sun will stand behind that point.",
+  region: "Drag a rectangle: only it will be rendered.",
+  measure: "Click two points: their distance is told, and can be corrected in the sheet.",
+  person: "Click where a person of 1.75 m shall stand.",
+  expose: "Click what shall be of middle brightness.",
+  white: "Click something that shall look neutral.",
+  focus: "Click what shall be sharp.",
+} as const;
 
 /** Most pixels a side of the live picture gets, whatever the window. */
 const MOST = 1600;
@@ -100,6 +113,14 @@ export function Picture() {
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
   };
   const dragging = useRef<{ kind: "sun" | "region" | "edge"; from: [number, number] } | null>(null);
+  const probe = (x: number, y: number) => {
+    const film = session.live();
+    return film && front === "live" ? pickPoint(doc, film, x, y) : null;
+  };
+  const click = (name: PointTool, x: number, y: number): void => {
+    const film = session.live();
+    if (film) takePoint(name, { store, view, film, x, y });
+  };
   const [draft, setDraft] = useState<{ x: number; y: number; width: number; height: number } | null>(null);
 
   const placeSun = (x: number, y: number): void =>
@@ -117,7 +138,8 @@ export function Picture() {
     if (e.button !== 0) return;
     const p = at(e);
     const nearEdge = wipe && back !== null && Math.abs(p[0] - edge) * box[0] < 10;
-    const kind = nearEdge ? "edge" : tool === "none" ? null : tool;
+    if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
+    const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : null;
     if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     dragging.current = { kind, from: p };
@@ -128,8 +150,11 @@ export function Picture() {
   };
   const move = (e: PointerEvent): void => {
     const d = dragging.current;
-    if (!d) return;
     const p = at(e);
+    if (!d) {
+      view.setState({ pointer: probe(...p)?.distance ?? null });
+      return;
+    }
     if (d.kind === "sun") placeSun(...p);
     else if (d.kind === "edge") view.setState({ edge: Math.max(0, Math.min(1, p[0])) });
     else setDraft(box01(d.from, p));
@@ -170,6 +195,7 @@ export function Picture() {
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={up}
+        onPointerLeave={() => view.setState({ pointer: null })}
         data-testid="picture"
       >
         {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}
@@ -209,6 +235,7 @@ export function Picture() {
             }}
           />
         )}
+        <Overlay doc={doc} box={box} />
         {tool === "sun" && sunAt && sunInFrame && (
           <div
             aria-hidden
@@ -220,9 +247,7 @@ export function Picture() {
         )}
         {tool !== "none" && (
           <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
-            {tool === "sun"
-              ? "Drag: the sun will stand behind that point. Esc ends."
-              : "Drag a rectangle: only it will be rendered. Esc ends."}
+            {SAID[tool]} Esc ends.
           </p>
         )}
         {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}

@@ -1,118 +1,88 @@
 /** The set and the lens. */
-import type { SceneDocument } from "#core/document/schema";
-import { formatNumber } from "#core/document/quantities";
-import { NumberField } from "../shared/NumberField";
+import { useRef } from "react";
+import { LIMITS } from "#core/document/schema";
 import { useReach } from "./AirPart";
 import { useBench, useDocument, useSession } from "./context";
-import { Choice, Heading, Said, Switch } from "./Sheet";
+import { IncomingPanel } from "./incoming/IncomingPanel";
+import { pickedFiles } from "./incoming/incoming";
+import { addShape } from "./set/edits";
+import { LensFields } from "./set/LensFields";
+import { SetTree } from "./set/SetTree";
+import { SizeFields } from "./set/SizeFields";
+
+const SHAPES = ["box", "sphere", "cylinder", "rectangle", "disk"] as const;
 
 export function SetPart() {
-  const { store } = useBench();
+  const { store, view, incoming } = useBench();
   const doc = useDocument();
   const reach = useReach();
-  const bounds = useSession((s) => s.bounds);
   const triangles = useSession((s) => s.triangles);
-  const gesture = (a: boolean): void => store.gesture(a);
-  const camera = (change: Partial<SceneDocument["camera"]>): void =>
-    store.getState().set((d) => ({ ...d, camera: { ...d.camera, ...change } }));
+  const files = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
+  const picker = (ref: typeof files, label: string, more: object) => (
+    <input
+      ref={ref}
+      type="file"
+      multiple
+      aria-label={label}
+      className="hidden"
+      onChange={(e) => {
+        if (e.target.files?.length) void incoming.read(pickedFiles(e.target.files));
+        e.target.value = "";
+      }}
+      {...more}
+    />
+  );
   return (
     <>
-      {doc.objects.map((o, i) => (
-        <Switch
-          key={i}
-          label={o.name ?? o.kind}
-          on={!o.hidden}
-          teach="Hides the object from lens and light."
-          onChange={(on) =>
-            store.getState().set((d) => ({ ...d, objects: d.objects.map((x, k) => (k === i ? { ...x, hidden: !on } : x)) }))
-          }
-        />
-      ))}
-      {bounds && (
-        <>
-          <Said label="Triangles">
-            <span className="figures">{triangles.toLocaleString("en")}</span>
-          </Said>
-          <Said label="Extent">
-            <span className="figures">{[0, 1, 2].map((k) => formatNumber(bounds[k + 3]! - bounds[k]!, 3)).join(" × ")} m</span>
-          </Said>
-        </>
+      {doc.objects.length === 0 && (
+        <p className="text-sm quiet">Nothing stands here yet. Bring a set in, drop its files anywhere, or block with shapes.</p>
       )}
-      <Heading>Lens</Heading>
-      <Choice
-        label="Projection"
-        value={doc.camera.kind}
-        options={[
-          ["perspective", "perspective"],
-          ["orthographic", "orthographic"],
-        ]}
-        teach="Distances through the air are measured along the real ray in both."
-        onChange={(kind) => camera({ kind })}
-      />
-      {doc.camera.kind === "perspective" ? (
-        <NumberField
-          label="Field of view"
-          unit="°"
-          quantity="angle"
-          value={doc.camera.fieldOfView}
-          min={0.1}
-          max={170}
-          useful={[10, 100]}
-          step={0.25}
-          reset={45}
-          onGesture={gesture}
-          teach="Angle from the lower to the upper edge of the frame."
-          onChange={(fieldOfView) => camera({ fieldOfView })}
-        />
-      ) : (
-        <NumberField
-          logarithmic
-          label="Frame height"
-          unit="m"
-          quantity="length"
-          value={doc.camera.height}
-          min={1e-6}
-          max={1e6}
-          useful={[reach / 50, reach]}
-          reset={10}
-          onGesture={gesture}
-          teach="Height of what the frame shows."
-          onChange={(height) => camera({ height })}
-        />
-      )}
-      {(["position", "target"] as const).map((what) =>
-        doc.camera[what].map((v, k) => (
-          <NumberField
-            key={what + k}
-            label={`${what === "position" ? "Lens" : "Looks at"} ${"xyz"[k]}`}
-            unit="m"
-            quantity="length"
-            value={v}
-            min={-1e5}
-            max={1e5}
-            useful={[-reach / 2, reach / 2]}
-            step={reach / 1000}
-            reset={0}
-            onGesture={gesture}
-            teach={what === "position" ? "Where the lens is." : "The point in the middle of the frame."}
-            onChange={(x) => camera({ [what]: doc.camera[what].map((o, i) => (i === k ? x : o)) } as Partial<SceneDocument["camera"]>)}
-          />
-        )),
-      )}
-      <NumberField
-        label="Roll"
-        unit="°"
-        quantity="angle"
-        value={doc.camera.roll}
-        min={-360}
-        max={360}
-        useful={[-45, 45]}
-        step={0.25}
-        reset={0}
-        onGesture={gesture}
-        teach="Turn of the frame about the line of sight."
-        onChange={(roll) => camera({ roll })}
-      />
+      <div className="flex gap-2">
+        <button
+          className="btn btn-xs btn-outline hair flex-1"
+          title="glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere."
+          onClick={() => files.current?.click()}
+        >
+          Bring in files …
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair flex-1"
+          title="A folder that holds a model and its pictures."
+          onClick={() => folder.current?.click()}
+        >
+          … or a folder
+        </button>
+      </div>
+      {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.bin,.zip,.png,.jpg,.jpeg" })}
+      {picker(folder, "Folder of a set", { webkitdirectory: "" })}
+      <IncomingPanel />
+      <SetTree />
+      <label
+        className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm"
+        title="A plain shape to block with, put where the lens looks."
+      >
+        <span className="quiet">Add a shape</span>
+        <select
+          aria-label="Add a shape"
+          className="select select-xs w-full"
+          value=""
+          disabled={doc.objects.length >= LIMITS.objects}
+          onChange={(e) => {
+            const kind = e.target.value as (typeof SHAPES)[number];
+            store.getState().set((d) => addShape(d, kind, d.camera.target, Math.max(0.5, reach / 20)));
+            view.setState({ chosen: { object: doc.objects.length, part: null } });
+          }}
+        >
+          <option value="">…</option>
+          {SHAPES.map((s) => (
+            <option key={s}>{s}</option>
+          ))}
+        </select>
+      </label>
+      {triangles > 0 && <p className="figures text-xs quiet">{triangles.toLocaleString("en")} triangles</p>}
+      <SizeFields />
+      <LensFields />
     </>
   );
 }

@@ -15,6 +15,7 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
   const { session, view } = useBench();
   const s = useSession((x) => x);
   const clear = useView((v) => v.clear);
+  const pointer = useView((v) => v.pointer);
   const doc = useBench().store((x) => x.document);
   const saved = useStore(autosave.state);
   const share = s.progress?.share ?? 0;
@@ -40,6 +41,9 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
         <span className="figures quiet">
           {s.progress ? time(s.progress.seconds) : ""}
           {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${time(s.progress.secondsLeft)} left` : ""}
+        </span>
+        <span className="figures w-24 quiet" title="Distance from the lens to what is under the pointer.">
+          {pointer === null ? "" : pointer === Infinity ? "background" : `${formatNumber(pointer, 3)} m away`}
         </span>
         <button
           className={`btn btn-xs ${clear ? "btn-primary" : "btn-outline hair"}`}

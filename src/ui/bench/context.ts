@@ -2,6 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import type { SceneDocument } from "#core/document/schema";
+import type { Incoming } from "./incoming/incoming";
 import type { ProofShelf } from "./proofs";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
@@ -13,6 +14,7 @@ export interface Bench {
   session: Session;
   view: ViewStore;
   proofs: ProofShelf;
+  incoming: Incoming;
 }
 
 export const BenchContext = createContext<Bench | null>(null);

@@ -7,6 +7,7 @@ import { readExr } from "#core/formats/exr";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
+import type { Mesh } from "#core/scene/geometry";
 import { luminance } from "#core/optics/colour";
 import {
   F_AIR,
@@ -28,6 +29,8 @@ import {
 } from "#core/scene/layout";
 
 const known = new Map<string, Uint8Array>();
+/** Models of the document at hand, so that moving an object reads none anew. */
+const models = new Map<string, Mesh>();
 
 async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   const sha256 = doc.assets[name]!.sha256;
@@ -44,8 +47,18 @@ async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
 const api = {
   /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
-    const geometry = compileScene(doc, await readResources(doc, (name) => bytesOf(doc, name)));
+    const geometry = compileScene(doc, await readResources(doc, (name) => bytesOf(doc, name), models));
     return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.glow.buffer as ArrayBuffer]);
+  },
+
+  /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */
+  parts(doc: SceneDocument): Record<string, { path: string; count: number }[]> {
+    return Object.fromEntries(
+      Object.entries(doc.assets).flatMap(([name, { sha256 }]) => {
+        const mesh = sha256 ? models.get(sha256) : undefined;
+        return mesh?.parts ? [[name, mesh.parts.map(({ path, count }) => ({ path, count }))]] : [];
+      }),
+    );
   },
 
   /** A film as OpenEXR. @param soon trades a larger file for an answer that does not hold the artist up */

@@ -7,6 +7,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, measureFilm, type Film, type FilmStatistics } from "#core/film/film";
 import { geometryKey, type CompiledGeometry } from "#core/scene/compile";
+import { reachOf } from "#core/scene/pick";
 import { browserHost } from "#engine/browser-host";
 import { RenderEngine, type Progress } from "#engine/engine";
 import { liveSchedule } from "#engine/schedule";
@@ -22,6 +23,11 @@ export interface SessionState {
   rays: number;
   bounds: CompiledGeometry["bounds"] | null;
   triangles: number;
+  objectBounds: CompiledGeometry["objectBounds"];
+  /** Parts of the models by asset name. */
+  parts: Record<string, { path: string; count: number }[]>;
+  /** Distances in the frame: what stands in its middle, and the farthest. */
+  reach: { subject: number | null; farthest: number | null };
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
   /** Milliseconds from the last change to its first picture. */
@@ -65,6 +71,9 @@ export class Session {
       rays: 0,
       bounds: null,
       triangles: 0,
+      objectBounds: [],
+      parts: {},
+      reach: { subject: null, farthest: null },
       exposure: 0,
       firstPicture: null,
       size: [0, 0],
@@ -167,7 +176,9 @@ export class Session {
       if (build !== this.building) return;
       engine.setGeometry(compiled);
       this.built = geometry;
-      this.state.setState({ bounds: compiled.bounds, triangles: compiled.triangleCount });
+      const { bounds, triangleCount: triangles, objectBounds } = compiled;
+      this.state.setState({ bounds, triangles, objectBounds });
+      void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
       if (renderKey(this.doc) !== renderKey(doc)) return this.run();
       this.changedAt = performance.now();
     }
@@ -217,6 +228,7 @@ export class Session {
     if (this.film && (now - this.measuredAt > 400 || changes.phase === "done")) {
       this.measuredAt = now;
       changes.statistics = measureFilm(this.film);
+      changes.reach = reachOf(this.film);
     }
     this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
   }

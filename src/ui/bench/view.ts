@@ -15,7 +15,14 @@ export interface ViewState {
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
-  tool: "none" | "sun" | "region";
+  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus";
+  /** Points picked with the ruler (at most two), and where a person stands for comparison. */
+  measured: [number, number, number][];
+  person: [number, number, number] | null;
+  /** Distance under the pointer: Infinity for the background, null outside the picture. */
+  pointer: number | null;
+  /** What is chosen in the set: an object by number, and a part of it by path. */
+  chosen: { object: number; part: string | null } | null;
   open: string;
   /** Which of the media is open. */
   medium: number;
@@ -33,6 +40,10 @@ export function createView() {
     wipe: false,
     edge: 0.5,
     tool: "none",
+    measured: [],
+    person: null,
+    pointer: null,
+    chosen: null,
     open: "air",
     medium: 0,
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),

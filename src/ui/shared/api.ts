@@ -30,5 +30,32 @@ export async function request<T>(method: string, url: string, body?: unknown, op
   return value;
 }
 
-export const upload = (kind: "picture" | "film", data: Blob): Promise<{ sha256: string }> =>
-  request("POST", `/api/assets?kind=${kind}`, data);
+export type UploadKind = "picture" | "film" | "model" | "image" | "profile" | "volume";
+
+/** Stores a file, telling how far it is. An aborted upload leaves nothing behind. */
+export function uploadWithProgress(
+  kind: UploadKind,
+  data: Blob,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<{ sha256: string }> {
+  return new Promise((resolve, reject) => {
+    // fetch does not tell how much of a body is sent
+    const sent = new XMLHttpRequest();
+    sent.open("POST", `/api/assets?kind=${kind}`);
+    sent.setRequestHeader("content-type", "application/octet-stream");
+    sent.responseType = "json";
+    sent.upload.onprogress = (e) => onProgress(e.total > 0 ? e.loaded / e.total : 0);
+    sent.onerror = () => reject(new RequestError("The server does not answer.", 0));
+    sent.onabort = () => reject(new RequestError("The upload was cancelled.", 0));
+    sent.onload = () => {
+      const value = sent.response as ({ error?: string } & { sha256: string }) | null;
+      if (sent.status === 201 && value) resolve(value);
+      else reject(new RequestError(value?.error ?? `The server answered ${sent.status}.`, sent.status));
+    };
+    signal.addEventListener("abort", () => sent.abort());
+    sent.send(data);
+  });
+}
+
+export const upload = (kind: UploadKind, data: Blob): Promise<{ sha256: string }> => request("POST", `/api/assets?kind=${kind}`, data);

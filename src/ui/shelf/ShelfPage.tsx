@@ -51,9 +51,9 @@ export default function ShelfPage() {
       setBusy(false);
     }
   };
-  const create = (demo: string): Promise<void> =>
+  const begin = (from: { demo: string } | { document: unknown }): Promise<void> =>
     act(async () => {
-      const { id } = await request<{ id: string }>("POST", "/api/projects", { demo });
+      const { id } = await request<{ id: string }>("POST", "/api/projects", from);
       location.assign(`/bench/${id}`);
     });
 
@@ -65,13 +65,21 @@ export default function ShelfPage() {
           <p className="text-sm quiet">Fill scenes with air: fog, haze and shafts of light, as they would be.</p>
         </div>
         <div className="flex gap-2">
+          <button
+            className="btn btn-sm btn-outline hair"
+            disabled={busy}
+            title="A project without a set: bring your own in, or block with shapes."
+            onClick={() => void begin({ document: { fumarium: 1, title: "New scene" } })}
+          >
+            New, empty
+          </button>
           {state?.demos.map((d) => (
             <button
               key={d.id}
               className="btn btn-sm btn-outline hair"
               disabled={busy}
               title={d.description}
-              onClick={() => void create(d.id)}
+              onClick={() => void begin({ demo: d.id })}
             >
               New from {d.title.toLowerCase()}
             </button>
@@ -102,7 +110,9 @@ export default function ShelfPage() {
           Looking at the shelf …
         </p>
       )}
-      {state && state.projects.length === 0 && <p className="mt-10 text-sm quiet">The shelf is empty. Start from a demo scene above.</p>}
+      {state && state.projects.length === 0 && (
+        <p className="mt-10 text-sm quiet">The shelf is empty. Start from a demo scene above, or with an empty one.</p>
+      )}
       <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-6">
         {state?.projects.map((p) => (
           <ProjectCard

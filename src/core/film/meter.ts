@@ -1,0 +1,58 @@
+/** Exposure and white balance from what is in the picture. */
+import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
+import { passValues, type Film } from "./film";
+import { F_COUNT } from "../scene/layout";
+
+/** Luminance that is white at 0 EV, cd/m² (develop.ts), and the share of white that counts as the middle. */
+const WHITE = 1.2;
+const MIDDLE = 0.18;
+
+/** Mean linear colour of the beauty about a place of the frame (shares); null where there are no samples. */
+export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | null {
+  const px = Math.floor(x * film.width),
+    py = Math.floor(y * film.height);
+  const crop: [number, number, number, number] = [
+    Math.max(0, px - radius),
+    Math.max(0, py - radius),
+    Math.min(film.width, px + radius + 1),
+    Math.min(film.height, py + radius + 1),
+  ];
+  const sum: Rgb = [0, 0, 0];
+  let n = 0;
+  for (let j = crop[1]; j < crop[3]; j++)
+    for (let i = crop[0]; i < crop[2]; i++) {
+      const at = (j * film.width + i) * film.stride;
+      if (!(film.data[at + F_COUNT]! > 0)) continue;
+      const pixel = { ...film, data: film.data.subarray(at, at + film.stride), width: 1, height: 1 };
+      passValues(pixel, "beauty").forEach((v, k) => (sum[k]! += v));
+      n++;
+    }
+  return n > 0 ? (sum.map((v) => v / n) as Rgb) : null;
+}
+
+/** Exposure (EV at ISO 100) that makes a luminance (cd/m²) middle grey; null for black. */
+export function exposureFor(colour: Rgb): number | null {
+  const l = luminance(...colour);
+  if (!(l > 0)) return null;
+  return Math.max(-20, Math.min(30, Math.log2(l / (WHITE * MIDDLE))));
+}
+
+/** Temperature (K) whose light, balanced to neutral, makes red and blue of a colour equal; the end of the range where none does. */
+export function neutralTemperature(colour: Rgb): number | null {
+  if (!(Math.min(...colour) > 0)) return null;
+  // balanced for warm light, a colour turns bluer: the difference of red and blue falls as the temperature does
+  const difference = (kelvin: number): number => {
+    const m = whiteBalanceMatrix(kelvin);
+    const row = (k: number): number => m[3 * k]! * colour[0] + m[3 * k + 1]! * colour[1] + m[3 * k + 2]! * colour[2];
+    return row(0) - row(2);
+  };
+  let [low, high] = [1700, 25000];
+  if (difference(low) > 0) return low;
+  if (difference(high) < 0) return high;
+  for (let i = 0; i < 40; i++) {
+    const middle = Math.sqrt(low * high);
+    if (difference(middle) > 0) high = middle;
+    else low = middle;
+  }
+  return Math.round(Math.sqrt(low * high));
+}

@@ -1,0 +1,49 @@
+import { describe, expect, it } from "vitest";
+import { parseDocument } from "../document/parse";
+import { render, type PartialDocument } from "../../../tests/support/kernel";
+import { pickPoint, projectPoint, rayOf, reachOf } from "./pick";
+
+const scene = (camera: PartialDocument["camera"]): PartialDocument => ({
+  materials: { m: {} },
+  objects: [
+    { kind: "rectangle", material: "m", size: [400, 400] },
+    { kind: "sphere", material: "m", position: [1, 2, -3], radius: 1 },
+  ],
+  camera,
+  film: { size: [96, 54] },
+});
+
+describe("places in the frame", () => {
+  it.each([
+    ["perspective", { position: [2, 3, 9], target: [0, 1, -2], roll: 12, fieldOfView: 50 }],
+    ["orthographic", { kind: "orthographic", position: [2, 3, 9], target: [0, 1, -2], roll: 12, height: 12 }],
+  ] as [string, PartialDocument["camera"]][])("are rays and points back and forth, %s", (_, camera) => {
+    const doc = parseDocument({ fumarium: 1, ...scene(camera) });
+    for (const [x, y] of [[0.5, 0.5], [0.1, 0.8], [0.97, 0.03]] as const) {
+      const { origin, direction } = rayOf(doc, x, y);
+      expect(Math.hypot(...direction)).toBeCloseTo(1, 10);
+      const p = projectPoint(doc, origin.map((o, k) => o + 7 * direction[k]!));
+      expect(p!.x).toBeCloseTo(x, 9);
+      expect(p!.y).toBeCloseTo(y, 9);
+    }
+  }); // prettier-ignore
+
+  it("are points on what is seen there, and background where nothing is", async () => {
+    const input = scene({ position: [2, 3, 9], target: [0, 2, -2], fieldOfView: 50 });
+    const doc = parseDocument({ fumarium: 1, ...input });
+    const film = await render(input, 16);
+    const at = projectPoint(doc, [1, 2, -3])!;
+    const ball = pickPoint(doc, film, at.x, at.y)!;
+    expect(Math.hypot(ball.point![0] - 1, ball.point![1] - 2, ball.point![2] + 3)).toBeCloseTo(1, 1);
+    const ground = pickPoint(doc, film, 0.1, 0.95)!;
+    expect(Math.abs(ground.point![1])).toBeLessThan(0.05);
+    expect(ground.distance).toBeCloseTo(Math.hypot(...ground.point!.map((v, k) => v - doc.camera.position[k]!)), 6);
+    expect(pickPoint(doc, film, 0.5, 0.02)).toEqual({ distance: Infinity, point: null });
+    const { subject, farthest } = reachOf(film);
+    expect(subject).toBeGreaterThan(9);
+    expect(farthest).toBeGreaterThan(100);
+    film.data.fill(0);
+    expect(pickPoint(doc, film, 0.5, 0.5)).toBeNull();
+    expect(reachOf(film)).toEqual({ subject: null, farthest: null });
+  });
+});

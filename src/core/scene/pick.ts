@@ -1,0 +1,78 @@
+/** From places in the frame to places in the scene and back. */
+import type { SceneDocument } from "../document/schema";
+import { scalarAt, type Film } from "../film/film";
+import { F_COUNT, F_HITS } from "./layout";
+import { cameraFrame, rayThrough, type V3 } from "./directions";
+
+/** The lens's ray through a point of the frame (shares from the upper left): origin (m) and unit direction. */
+export function rayOf(doc: SceneDocument, x: number, y: number): { origin: V3; direction: V3 } {
+  const { camera, film } = doc;
+  if (camera.kind === "perspective") return { origin: [...camera.position], direction: rayThrough(doc, x, y) };
+  const { right, up, forward } = cameraFrame(camera);
+  const hy = camera.height / 2,
+    hx = (hy * film.size[0]) / film.size[1];
+  const [a, b] = [(2 * x - 1) * hx, (1 - 2 * y) * hy];
+  return { origin: camera.position.map((p, k) => p + a * right[k]! + b * up[k]!) as V3, direction: forward };
+}
+
+/** Where a point appears in the frame (shares) and its depth along the lens axis (m); null behind a perspective lens. */
+export function projectPoint(doc: SceneDocument, p: readonly number[]): { x: number; y: number; depth: number } | null {
+  const { camera, film } = doc;
+  const { right, up, forward } = cameraFrame(camera);
+  const d = p.map((v, k) => v - camera.position[k]!);
+  const along = (v: V3): number => d[0]! * v[0] + d[1]! * v[1] + d[2]! * v[2];
+  const depth = along(forward);
+  const perspective = camera.kind === "perspective";
+  if (perspective && depth <= 1e-6) return null;
+  const hy = perspective ? Math.tan((camera.fieldOfView * Math.PI) / 360) * depth : camera.height / 2;
+  const hx = (hy * film.size[0]) / film.size[1];
+  return { x: 0.5 + along(right) / hx / 2, y: 0.5 - along(up) / hy / 2, depth };
+}
+
+export interface Picked {
+  /** Metres along the ray; Infinity for the background. */
+  distance: number;
+  /** Null for the background. */
+  point: V3 | null;
+}
+
+/** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */
+const NEARBY = 8;
+
+/** What the film saw at a place of the frame; null where it saw nothing yet. */
+export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number): Picked | null {
+  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width)));
+  const py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
+  let best = -1,
+    nearest = Infinity;
+  for (let j = Math.max(0, py - NEARBY); j <= Math.min(film.height - 1, py + NEARBY); j++)
+    for (let i = Math.max(0, px - NEARBY); i <= Math.min(film.width - 1, px + NEARBY); i++) {
+      const d = (i - px) ** 2 + (j - py) ** 2;
+      const at = (j * film.width + i) * film.stride;
+      if (d < nearest && film.data[at + F_COUNT]! > 0) {
+        nearest = d;
+        best = at;
+      }
+    }
+  if (best < 0) return null;
+  // a border pixel saw both: its mean distance is on neither, so that few hits count as background
+  const hits = film.data[best + F_HITS]! / film.data[best + F_COUNT]!;
+  const distance = hits < 0.5 ? Infinity : scalarAt(film.data, best, "distance");
+  if (!Number.isFinite(distance)) return { distance: Infinity, point: null };
+  const { origin, direction } = rayOf(doc, x, y);
+  return { distance, point: origin.map((o, k) => o + distance * direction[k]!) as V3 };
+}
+
+/** Distances (m) along the ray in the middle of the frame, and of the farthest thing in sight; null where nothing is there or seen. */
+export function reachOf(film: Film): { subject: number | null; farthest: number | null } {
+  const [x0, y0, x1, y1] = film.crop;
+  let farthest = 0;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const at = (y * film.width + x) * film.stride;
+      if (film.data[at + F_HITS]! > 0) farthest = Math.max(farthest, scalarAt(film.data, at, "distance"));
+    }
+  const middle = (Math.floor(film.height / 2) * film.width + Math.floor(film.width / 2)) * film.stride;
+  const subject = film.data[middle + F_HITS]! > 0 ? scalarAt(film.data, middle, "distance") : null;
+  return { subject, farthest: farthest > 0 ? farthest : null };
+}

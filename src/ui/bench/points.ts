@@ -1,0 +1,46 @@
+/** What a click into the picture does with the point it hits. */
+import { colourAt, exposureFor, neutralTemperature } from "#core/film/meter";
+import type { Film } from "#core/film/film";
+import { cameraFrame } from "#core/scene/compile";
+import { pickPoint } from "#core/scene/pick";
+import type { BenchStore } from "./store";
+import type { ViewState, ViewStore } from "./view";
+
+const TOOLS = ["measure", "person", "expose", "white", "focus"] as const;
+export type PointTool = (typeof TOOLS)[number];
+export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
+
+interface Click {
+  store: BenchStore;
+  view: ViewStore;
+  film: Film;
+  x: number;
+  y: number;
+}
+
+/** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
+export function takePoint(tool: PointTool, { store, view, film, x, y }: Click): void {
+  const doc = store.getState().document;
+  if (tool === "expose" || tool === "white") {
+    const colour = colourAt(film, x, y);
+    if (!colour) return;
+    const ev = tool === "expose" ? exposureFor(colour) : null;
+    const kelvin = tool === "white" ? neutralTemperature(colour) : null;
+    if (ev !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, exposure: Number(ev.toFixed(2)) } }));
+    if (kelvin !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, whiteBalance: kelvin } }));
+    view.setState({ tool: "none" });
+    return;
+  }
+  const point = pickPoint(doc, film, x, y)?.point;
+  if (!point) return;
+  if (tool === "measure") {
+    const { measured } = view.getState();
+    view.setState(measured.length === 1 ? { measured: [measured[0]!, point], tool: "none", open: "set" } : { measured: [point] });
+  } else if (tool === "person") view.setState({ person: point, tool: "none" });
+  else {
+    const { forward } = cameraFrame(doc.camera);
+    const focus = point.reduce((s, v, k) => s + (v - doc.camera.position[k]!) * forward[k]!, 0);
+    if (focus > 1e-6) store.getState().set((d) => ({ ...d, camera: { ...d.camera, focus: Number(focus.toPrecision(5)) } }));
+    view.setState({ tool: "none" });
+  }
+}

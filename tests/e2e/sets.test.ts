@@ -1,0 +1,232 @@
+/** Bringing sets in, correcting their size, changing what they are made of, looking through lenses. */
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import type { Browser, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { Application, brightness, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+
+let app: Application, browser: Browser, page: Page;
+const errors: string[] = [];
+beforeAll(async () => {
+  app = await Application.start();
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.kill();
+});
+beforeEach(async () => {
+  errors.length = 0;
+  page = await openPage(browser, errors);
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors).toEqual([]);
+});
+
+const folder = mkdtempSync(join(tmpdir(), "fumarium-sets-"));
+const file = (name: string, text: string): string => {
+  writeFileSync(join(folder, name), text);
+  return join(folder, name);
+};
+// a wall of centimetres before a ground
+const WALL = `mtllib wall.mtl
+o wall
+v -400 0 0
+v 400 0 0
+v 400 300 0
+v -400 300 0
+usemtl brick
+f 1 2 3 4
+o ground
+v -1000 0 1000
+v 1000 0 1000
+v 1000 0 -1000
+v -1000 0 -1000
+f 5 6 7 8
+l 1 2
+`;
+const wall = [file("wall.obj", WALL), file("wall.mtl", "newmtl brick\nKd 0.6 0.3 0.2\n")];
+const empty = {
+  fumarium: 1,
+  title: "Nothing yet",
+  render: { samples: 4, surfaceBounces: 0, airSamples: 1 },
+  film: { size: [640, 160], exposure: 13 },
+};
+
+const bring = (files: string | string[]) => page.setInputFiles("input[aria-label='Files of a set']", files);
+const choose = async (id: string) => {
+  await openBench(page, app, id);
+  await page.keyboard.press("1");
+};
+async function type(label: string, text: string): Promise<void> {
+  await page.getByRole("spinbutton", { name: label, exact: true }).focus();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type(text);
+  await page.keyboard.press("Enter");
+  await page.keyboard.press("Escape");
+}
+type Stored = { objects: { kind: string; name: string; scale: number; size: number[]; parts: Record<string, Record<string, unknown>> }[] } & Record<
+  string,
+  any
+>; // eslint-disable-line @typescript-eslint/no-explicit-any
+const document = async (id: string): Promise<Stored> => {
+  await saved(page);
+  return (await stored(app, id)).document as unknown as Stored;
+};
+
+describe("bringing a set in", () => {
+  it("reads, reports, corrects the unit, places and frames; undo takes all of it back", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring(wall);
+    const panel = page.getByRole("region", { name: "Set on its way in" });
+    await panel.getByText("Put it in the scene").waitFor();
+    expect(await panel.textContent()).toContain("4");
+    expect(await panel.textContent()).toContain("2000 × 300 × 2000 m");
+    await panel.getByLabel("One unit is a").selectOption("0.01");
+    expect(await panel.textContent()).toContain("20 × 3 × 20 m");
+    await panel.getByText("1 thing left out").click();
+    await panel.getByText("lines (1)").waitFor();
+    await panel.getByText("Put it in the scene").click();
+    await panel.waitFor({ state: "detached" });
+    await finished(page);
+    let doc = await document(id);
+    expect(doc.objects).toMatchObject([{ kind: "model", name: "wall", scale: 0.01 }]);
+    // the first set is looked at, from outside of it
+    expect(Math.hypot(...(doc.camera.position as number[]))).toBeGreaterThan(10);
+    expect(await page.getByText("Extent").locator("..").textContent()).toContain("20 × 3 × 20 m");
+    await page.keyboard.press("Control+z");
+    doc = await document(id);
+    expect(doc.objects).toEqual([]);
+    await page.keyboard.press("Control+Shift+z");
+    await finished(page);
+    expect((await document(id)).objects).toHaveLength(1);
+  });
+
+  it("takes a dropped archive, and cancels; wrong files leave the project as it was", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring(file("bad.obj", "v 0 0 0\nf 1 2 3\n"));
+    const alert = page.getByRole("region", { name: "Set on its way in" }).getByRole("alert");
+    await alert.waitFor();
+    expect(await alert.textContent()).toContain("bad.obj: line 2: there is no corner 2 (of 1)");
+    expect(await alert.textContent()).toContain("The project is as it was.");
+    await alert.getByText("Put away").click();
+    expect((await document(id)).objects).toEqual([]);
+    // a drop as the browser sends one
+    const model = readFileSync(fileURLToPath(new URL("../../build/demo/palm-house.glb", import.meta.url)));
+    const transfer = await page.evaluateHandle((bytes) => {
+      const data = new DataTransfer();
+      const raw = Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0));
+      data.items.add(new File([raw], "house.glb"));
+      return data;
+    }, model.toString("base64"));
+    await page.dispatchEvent("body", "dragenter", { dataTransfer: transfer });
+    await page.getByText("Let go to bring the set in").waitFor();
+    await page.dispatchEvent("body", "drop", { dataTransfer: transfer });
+    await page.getByText("Put it in the scene").waitFor();
+    expect(await page.getByRole("region", { name: "Set on its way in" }).textContent()).toContain("house.glb");
+    await page.getByText("Leave it").click();
+    await page.getByRole("region", { name: "Set on its way in" }).waitFor({ state: "detached" });
+    expect((await document(id)).objects).toEqual([]);
+  });
+});
+
+describe("the set", () => {
+  it("parts are hidden, moved, made to shine; shapes are added; all by undo back", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring(wall);
+    await page.getByLabel("One unit is a").selectOption("0.01");
+    await page.getByText("Put it in the scene").click();
+    await finished(page);
+    await page.getByRole("button", { name: "Open wall" }).click();
+    const parts = page.getByRole("list", { name: "Parts of wall" });
+    await parts.getByRole("button", { name: "wall", exact: true }).click();
+    await type("Moved y", "50");
+    await page.getByLabel("Material of wall").selectOption("glow");
+    await finished(page);
+    const doc = await document(id);
+    expect(doc.objects[0]!.parts.wall).toMatchObject({ position: [0, 50, 0], material: "wall glow" });
+    expect(doc.materials["wall glow"].emission[0]).toBeGreaterThan(0);
+    const shining = await brightness(page);
+    await parts.getByRole("button", { name: "Hide wall" }).click();
+    await finished(page);
+    expect((await brightness(page))[0]).toBeLessThan(shining[0]);
+    await page.getByText("As the model has it").click();
+    await finished(page);
+    expect((await document(id)).objects[0]!.parts).toEqual({});
+    await page.getByLabel("Add a shape").selectOption("sphere");
+    await finished(page);
+    expect((await document(id)).objects[1]).toMatchObject({ kind: "sphere", name: "sphere", material: "blocking" });
+  });
+
+  it("a measured distance says how long it really is, and everything follows", async () => {
+    const id = await putProject(app, {
+      ...empty,
+      materials: { m: {} },
+      objects: [{ kind: "box", material: "m", size: [10, 4, 1] }],
+      camera: { position: [0, 0, 20], target: [0, 0, 0], fieldOfView: 20 },
+      air: [{ density: 0.1 }],
+    });
+    await choose(id);
+    await finished(page);
+    await page.keyboard.press("m");
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    // the box's face is 19.5 m away
+    for (const x of [0.42, 0.58]) await page.mouse.click(box.x + box.width * x, box.y + box.height / 2);
+    const field = page.getByRole("spinbutton", { name: "Really long" });
+    await field.waitFor();
+    const seen = Number(await field.getAttribute("aria-valuenow"));
+    expect(seen).toBeCloseTo(0.16 * 2 * 19.5 * Math.tan((10 * Math.PI) / 180) * 4, 1);
+    await type("Really long", String(seen * 2));
+    await finished(page);
+    const doc = await document(id);
+    expect(doc.objects[0]!.size[0]).toBeCloseTo(20, 2);
+    expect(doc.air[0].density).toBeCloseTo(0.05, 4);
+    expect(doc.camera.position[2]).toBeCloseTo(40, 2);
+    await page.keyboard.press("Control+z");
+    expect((await document(id)).camera.position[2]).toBe(20);
+    // the distance under the pointer
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 3);
+    await page.getByText("19.5 m away").waitFor();
+  });
+
+  it("keeps lenses and looks through them; exposes for a point; balances white", async () => {
+    const id = await putProject(app, {
+      ...empty,
+      materials: { m: {} },
+      objects: [{ kind: "box", material: "m", size: [10, 4, 1] }],
+      sun: { azimuth: 180, elevation: 30, temperature: 3000 },
+      sky: { on: false },
+      camera: { position: [0, 0, 20], target: [0, 0, 0], fieldOfView: 20 },
+    });
+    await choose(id);
+    await finished(page);
+    await page.getByText("Keep this lens").click();
+    await type("Field of view", "40");
+    await page.getByText("Keep this lens").click();
+    await page.getByRole("list", { name: "Kept lenses" }).getByRole("button", { name: "lens 1" }).first().click();
+    await finished(page);
+    expect(await document(id)).toMatchObject({
+      camera: { fieldOfView: 20 },
+      lenses: [{ name: "lens 1" }, { name: "lens 2", camera: { fieldOfView: 40 } }],
+    });
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    await page.keyboard.press("e");
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const middle = await brightness(page, [0.48, 0.45, 0.04, 0.1]);
+    const green = middle[1];
+    expect(green).toBeGreaterThan(85);
+    expect(green).toBeLessThan(150);
+    await page.keyboard.press("4");
+    await page.getByText("Neutral at a point").click();
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const [r, , b] = await brightness(page, [0.48, 0.45, 0.04, 0.1]);
+    expect(Math.abs(r - b)).toBeLessThan(3);
+    expect((await document(id)).film.whiteBalance).toBeLessThan(3300);
+  });
+});
