@@ -68,10 +68,14 @@ async function type(label: string, text: string): Promise<void> {
   await page.keyboard.press("Enter");
   await page.keyboard.press("Escape");
 }
-type Stored = { objects: { kind: string; name: string; scale: number; size: number[]; parts: Record<string, Record<string, unknown>> }[] } & Record<
-  string,
-  any
->; // eslint-disable-line @typescript-eslint/no-explicit-any
+/** What the tests read of a stored document. */
+interface Stored {
+  objects: { kind: string; name: string; scale: number; size: number[]; parts: Record<string, Record<string, unknown>> }[];
+  camera: { position: number[]; fieldOfView: number };
+  materials: Record<string, { emission: number[] }>;
+  air: { density: number }[];
+  film: { whiteBalance: number };
+}
 const document = async (id: string): Promise<Stored> => {
   await saved(page);
   return (await stored(app, id)).document as unknown as Stored;
@@ -96,7 +100,7 @@ describe("bringing a set in", () => {
     let doc = await document(id);
     expect(doc.objects).toMatchObject([{ kind: "model", name: "wall", scale: 0.01 }]);
     // the first set is looked at, from outside of it
-    expect(Math.hypot(...(doc.camera.position as number[]))).toBeGreaterThan(10);
+    expect(Math.hypot(...doc.camera.position)).toBeGreaterThan(10);
     expect(await page.getByText("Extent").locator("..").textContent()).toContain("20 × 3 × 20 m");
     await page.keyboard.press("Control+z");
     doc = await document(id);
@@ -151,7 +155,7 @@ describe("the set", () => {
     await finished(page);
     const doc = await document(id);
     expect(doc.objects[0]!.parts.wall).toMatchObject({ position: [0, 50, 0], material: "wall glow" });
-    expect(doc.materials["wall glow"].emission[0]).toBeGreaterThan(0);
+    expect(doc.materials["wall glow"]!.emission[0]).toBeGreaterThan(0);
     const shining = await brightness(page);
     await parts.getByRole("button", { name: "Hide wall" }).click();
     await finished(page);
@@ -186,7 +190,7 @@ describe("the set", () => {
     await finished(page);
     const doc = await document(id);
     expect(doc.objects[0]!.size[0]).toBeCloseTo(20, 2);
-    expect(doc.air[0].density).toBeCloseTo(0.05, 4);
+    expect(doc.air[0]!.density).toBeCloseTo(0.05, 4);
     expect(doc.camera.position[2]).toBeCloseTo(40, 2);
     await page.keyboard.press("Control+z");
     expect((await document(id)).camera.position[2]).toBe(20);

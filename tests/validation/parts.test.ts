@@ -1,6 +1,6 @@
 /** Light groups and mattes: parts kept apart on the film. */
 import { describe, expect, it } from "vitest";
-import { lightValues, matteValues, passValues, type Film } from "#core/film/film";
+import { lightBalance, lightValues, matteValues, passValues, type Film } from "#core/film/film";
 import { filmChannels } from "#core/formats/picture";
 import { render, type PartialDocument } from "../support/kernel";
 
@@ -103,6 +103,20 @@ describe("light groups", () => {
         b = passValues(alone, side);
       expectEqual(a, b, side);
     }
+  });
+
+  it("say what each gives and costs, in shares", async () => {
+    const film = await render(scene("shafts"), 64);
+    const balance = lightBalance(film);
+    for (const key of ["air", "surfaces", "light", "rays"] as const) expect(balance.reduce((a, b) => a + b[key], 0)).toBeCloseTo(1, 5);
+    const bands = (v: Float32Array, i: number): number => 0.2126 * v[i]! + 0.7152 * v[i + 1]! + 0.0722 * v[i + 2]!;
+    const sum = (v: Float32Array): number => Array.from({ length: v.length / 3 }, (_, i) => bands(v, 3 * i)).reduce((a, b) => a + b, 0);
+    const sun = balance.find((b) => b.name === "sun")!;
+    expect(sun.air).toBeCloseTo(sum(lightValues(film, "sun", "air")) / sum(passValues(film, "air")), 4);
+    expect(sun.surfaces).toBeCloseTo(sum(lightValues(film, "sun", "surfaces")) / sum(passValues(film, "surfaces")), 4);
+    // a light that is asked by itself more often costs more
+    const often = await render({ ...scene("shafts"), sun: { ...scene("shafts").sun, airSamples: 16 } }, 16);
+    expect(lightBalance(often).find((b) => b.name === "sun")!.rays).toBeGreaterThan(1.5 * sun.rays);
   });
 
   it.each(["shafts", "full"] as const)("air samples of a light's own change its noise and nothing else, level %s", async (level) => {

@@ -174,6 +174,50 @@ export function lightValues(film: Film, group: string, side: "air" | "surfaces")
   return out;
 }
 
+/** What a light group gives to the frame and what it costs, as shares of all groups together. */
+export interface LightBalance {
+  name: string;
+  /** Share of the light that the air, and surfaces, send to the lens. */
+  air: number;
+  surfaces: number;
+  /** Share of both together. */
+  light: number;
+  /** Share of the rays sent towards lights: most of what lighting costs. */
+  rays: number;
+}
+
+/** Balance of the light groups that a film keeps, by luminance over the crop. */
+export function lightBalance(film: Film): LightBalance[] {
+  const [x0, y0, x1, y1] = film.crop;
+  const first = PIXEL_FLOATS + (film.mattes ? MATTE_FLOATS : 0);
+  const sums = film.lights.map(() => [0, 0, 0]);
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const p = (y * film.width + x) * film.stride;
+      const n = film.data[p + F_COUNT]!;
+      if (n === 0) continue;
+      sums.forEach((s, i) => {
+        const d = film.data,
+          at = p + first + GROUP_FLOATS * i;
+        s[0]! += luminance(d[at]!, d[at + 1]!, d[at + 2]!) / n;
+        s[1]! += luminance(d[at + 3]!, d[at + 4]!, d[at + 5]!) / n;
+        s[2]! += d[at + 6]! / n;
+      });
+    }
+  const total = [0, 1, 2].map((k) => sums.reduce((a, s) => a + s[k]!, 0));
+  const share = (v: number, of: number): number => (of > 0 ? v / of : 0);
+  return film.lights.map((name, i) => {
+    const [air, surfaces, rays] = sums[i] as [number, number, number];
+    return {
+      name,
+      air: share(air, total[0]!),
+      surfaces: share(surfaces, total[1]!),
+      light: share(air + surfaces, total[0]! + total[1]!),
+      rays: share(rays, total[2]!),
+    };
+  });
+}
+
 /**
  * Share of each pixel, 0 to 1, that objects or materials cover as the lens sees them (through panes, out of focus), by name
  * and for those in sight alone. A pixel keeps the first MATTE_SLOTS that it meets of either kind.

@@ -1,5 +1,6 @@
-/** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG. */
+/** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG, JPEG. */
 import { decode } from "fast-png";
+import jpeg from "jpeg-js";
 import { InputError } from "../document/parse";
 import type { Picture } from "../scene/pictures";
 import { readExr } from "./exr";
@@ -10,12 +11,23 @@ export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x
 
 const begins = (bytes: Uint8Array, ...magic: number[]): boolean => magic.every((b, i) => bytes[i] === b);
 
-/** Reads a picture as linear RGB; 8- and 16-bit PNG as sRGB. @throws InputError saying what is wrong */
+/** Reads a picture as linear RGB; PNG of 8 and 16 bits and JPEG as sRGB. @throws InputError saying what is wrong */
 export function readPicture(bytes: Uint8Array, what = "picture"): Picture {
   if (begins(bytes, 0x76, 0x2f, 0x31, 0x01)) return fromExr(bytes, what);
   if (begins(bytes, 0x23, 0x3f)) return readHdr(bytes, what);
   if (begins(bytes, 0x89, 0x50, 0x4e, 0x47)) return fromPng(bytes, what);
-  throw new InputError(`${what}: is neither OpenEXR, Radiance HDR nor PNG`);
+  if (begins(bytes, 0xff, 0xd8)) return fromJpeg(bytes, what);
+  throw new InputError(`${what}: is neither OpenEXR, Radiance HDR, PNG nor JPEG`);
+}
+
+function fromJpeg(bytes: Uint8Array, what: string): Picture {
+  try {
+    const { width, height, data } = jpeg.decode(bytes, { useTArray: true, formatAsRGBA: false, maxMemoryUsageInMB: 1024 });
+    if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels, more than the limit of ${MOST_PIXELS}`);
+    return { width, height, rgb: Float32Array.from(data, (v) => decodeSrgb(v / 255)) };
+  } catch (error) {
+    throw new InputError(`${what}: not readable (${error instanceof Error ? error.message : String(error)})`);
+  }
 }
 
 function fromExr(bytes: Uint8Array, what: string): Picture {

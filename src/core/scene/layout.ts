@@ -416,6 +416,6 @@ export const PIXEL_FLOATS: i32 = 32;
 /** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
 export const MATTE_SLOTS: i32 = 6;
 export const MATTE_FLOATS: i32 = 24;
-/** One light group: air, surfaces. */
-export const GROUP_FLOATS: i32 = 6;
+/** One light group: air, surfaces, rays sent towards its lights. */
+export const GROUP_FLOATS: i32 = 7;
 export const MOST_GROUPS: i32 = 64;

@@ -9,6 +9,7 @@ import { Autosave, leftDraft } from "./autosave";
 import { BenchContext, useBench, useSession, type Bench } from "./context";
 import { Keys } from "./Keys";
 import { Picture } from "./Picture";
+import { LightTable } from "./lights/LightTable";
 import { ProofShelf, type Proof } from "./proofs";
 import { ProofStrip } from "./ProofStrip";
 import { Session } from "./session";
@@ -55,6 +56,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
           incoming: createIncoming(store),
         };
         incoming = made.incoming;
+        made.view.subscribe(({ solo, table }) => live.seeIn({ solo, balance: table }));
         setBench({ bench: made, autosave });
         await session.start();
       } catch (error) {
@@ -95,6 +97,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
           <Sheet />
           <main className="flex min-w-0 flex-1 flex-col">
             <Picture />
+            <LightTable />
             <StatusLine autosave={bench.autosave} />
           </main>
           <ProofStrip />

@@ -11,6 +11,7 @@ const LIST: [string, string][] = [
   ["W", "wipe front against back"],
   ["L", "live picture to the front"],
   ["S", "drag the sun in the picture"],
+  ["T", "all lights in a table, and back"],
   ["M", "measure between two points of the picture"],
   ["E", "expose for a point of the picture"],
   ["R", "render a region; again to stop drawing one"],
@@ -40,6 +41,7 @@ export function Keys() {
   useHotkeys("l", () => view.show("live"));
   useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
   useHotkeys("r", () => tool("region"));
+  useHotkeys("t", () => view.setState({ table: !view.getState().table }));
   useHotkeys("m", () => tool("measure"));
   useHotkeys("e", () => tool("expose"));
   useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));

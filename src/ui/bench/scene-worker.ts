@@ -1,13 +1,18 @@
 /** Work that must not hold up the interface: models to scenes, films to files and back. */
 import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
+import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { emptyFilm, type Film, type PassName } from "#core/film/film";
 import { readExr } from "#core/formats/exr";
+import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
+import { readPicture } from "#core/formats/image";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
 import type { Mesh } from "#core/scene/geometry";
+import { goboAsset, goboPicture } from "#core/scene/gobo";
+import type { Picture } from "#core/scene/pictures";
 import { luminance } from "#core/optics/colour";
 import {
   F_AIR,
@@ -59,6 +64,24 @@ const api = {
         return mesh?.parts ? [[name, mesh.parts.map(({ path, count }) => ({ path, count }))]] : [];
       }),
     );
+  },
+
+  /** Reads a picture to see whether it can be. @throws with what is wrong */
+  checkPicture(bytes: Uint8Array, what: string): void {
+    readPicture(bytes, what);
+  },
+
+  /** What a gobo lets through, sharp. */
+  async gobo(gobo: Gobo, doc: SceneDocument, across: number): Promise<Picture> {
+    const asset = goboAsset(gobo, doc.time);
+    const pictures = asset ? { [asset]: readPicture(await bytesOf(doc, asset), asset) } : {};
+    return goboPicture(gobo, doc.time, pictures, across, 0);
+  },
+
+  /** A photometric profile, for its drawing. */
+  async photometry(doc: SceneDocument, asset: string): Promise<{ photometry: Photometry; lumens: number; grid: Float32Array }> {
+    const photometry = readIes(new TextDecoder("latin1").decode(await bytesOf(doc, asset)), asset);
+    return { photometry, lumens: photometryLumens(photometry), grid: photometryGrid(photometry) };
   },
 
   /** A film as OpenEXR. @param soon trades a larger file for an answer that does not hold the artist up */

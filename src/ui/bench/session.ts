@@ -5,7 +5,7 @@
 import { wrap, type Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
-import { copyFilm, measureFilm, type Film, type FilmStatistics } from "#core/film/film";
+import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
 import { geometryKey, type CompiledGeometry } from "#core/scene/compile";
 import { reachOf } from "#core/scene/pick";
 import { browserHost } from "#engine/browser-host";
@@ -28,6 +28,8 @@ export interface SessionState {
   parts: Record<string, { path: string; count: number }[]>;
   /** Distances in the frame: what stands in its middle, and the farthest. */
   reach: { subject: number | null; farthest: number | null };
+  /** What each light group gives and costs, while that is asked for. */
+  balance: LightBalance[] | null;
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
   /** Milliseconds from the last change to its first picture. */
@@ -35,10 +37,33 @@ export interface SessionState {
   size: [number, number];
 }
 
+/** Lights that are looked at alone: by name of kind for the great ones, by place in the list for the others. */
+export type LightId = "sun" | "moon" | "sky" | number;
+export interface Manner {
+  /** None: all lights shine as the document says. */
+  solo: LightId[];
+  balance: boolean;
+}
+
+/** The document as it is looked at. */
+export function inManner(doc: SceneDocument, { solo, balance }: Manner): SceneDocument {
+  const film = balance && !doc.film.lightParts ? { ...doc.film, lightParts: true } : doc.film;
+  if (solo.length === 0) return film === doc.film ? doc : { ...doc, film };
+  const great = <T extends { on: boolean }>(id: LightId, light: T): T => (solo.includes(id) ? light : { ...light, on: false });
+  return {
+    ...doc,
+    film,
+    sun: great("sun", doc.sun),
+    moon: great("moon", doc.moon),
+    sky: { ...great("sky", doc.sky), stars: solo.includes("sky") ? doc.sky.stars : null },
+    lights: doc.lights.map((l, i) => great(i, l)),
+  };
+}
+
 /** What a run depends on; exposure and white balance only develop. */
 function renderKey(doc: SceneDocument): string {
   const { title: _, film, ...rest } = doc;
-  return JSON.stringify({ ...rest, region: film.region, size: film.size });
+  return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightParts, mattes: film.mattes });
 }
 
 export class Session {
@@ -46,7 +71,10 @@ export class Session {
   readonly worker: Remote<SceneWorker>;
   private engine: RenderEngine | null = null;
   private film: Film | null = null;
+  private given: SceneDocument;
+  /** What is rendered: the document as it is looked at. */
   private doc: SceneDocument;
+  private manner: Manner = { solo: [], balance: false };
   private key = "";
   private built = "";
   private building = 0;
@@ -58,6 +86,7 @@ export class Session {
   private readonly raw: Worker;
 
   constructor(doc: SceneDocument) {
+    this.given = doc;
     this.doc = doc;
     this.raw = new Worker(new URL("./scene-worker.ts", import.meta.url), { type: "module" });
     this.worker = wrap<SceneWorker>(this.raw);
@@ -74,6 +103,7 @@ export class Session {
       objectBounds: [],
       parts: {},
       reach: { subject: null, farthest: null },
+      balance: null,
       exposure: 0,
       firstPicture: null,
       size: [0, 0],
@@ -100,8 +130,16 @@ export class Session {
 
   /** The document changed. */
   update(doc: SceneDocument): void {
-    this.doc = doc;
+    this.given = doc;
+    this.doc = inManner(doc, this.manner);
     this.refresh(false);
+  }
+
+  /** Looks at the document in another way: some lights alone, or with what each light gives kept apart. */
+  seeIn(manner: Manner): void {
+    if (JSON.stringify(manner) === JSON.stringify(this.manner)) return;
+    this.manner = manner;
+    this.update(this.given);
   }
 
   /** Pixels of the live picture (the frame's shape is the document's). */
@@ -229,6 +267,7 @@ export class Session {
       this.measuredAt = now;
       changes.statistics = measureFilm(this.film);
       changes.reach = reachOf(this.film);
+      changes.balance = this.film.lights.length > 0 ? lightBalance(this.film) : null;
     }
     this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
   }

@@ -1,6 +1,7 @@
 /** How the bench looks at things; none of it is part of the document. */
 import { createStore } from "zustand/vanilla";
 import type { PassName } from "#core/film/film";
+import type { LightId } from "./session";
 
 /** What a drawing shows: the live picture, or a proof by its id. */
 export type Shown = "live" | (string & {});
@@ -21,6 +22,10 @@ export interface ViewState {
   person: [number, number, number] | null;
   /** Distance under the pointer: Infinity for the background, null outside the picture. */
   pointer: number | null;
+  /** Lights chosen, the last one foremost; lights looked at alone; whether all are listed in a table. */
+  lights: LightId[];
+  solo: LightId[];
+  table: boolean;
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
@@ -44,6 +49,9 @@ export function createView() {
     person: null,
     pointer: null,
     chosen: null,
+    lights: [],
+    solo: [],
+    table: false,
     open: "air",
     medium: 0,
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),

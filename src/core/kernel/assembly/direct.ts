@@ -10,7 +10,7 @@ import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
 import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
 import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf } from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
-import { give, groupOf } from "./parts";
+import { countAsked, give, groupOf } from "./parts";
 import { heatAt, heatR, heatG, heatB } from "./heat";
 import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz } from "./surface";
 
@@ -135,6 +135,7 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
 
 /** Adds br × i × transmittance where nothing is in the way. */
 function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
+  countAsked(iGroup);
   if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
   const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
   transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);

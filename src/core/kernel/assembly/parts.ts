@@ -14,7 +14,7 @@ export let outR: f64 = 0.0;
 export let outG: f64 = 0.0;
 export let outB: f64 = 0.0;
 
-/** Sums of the groups of the present sample: six f64 each. */
+/** Sums of the groups of the present sample: seven f64 each (air, surfaces, rays towards its lights). */
 const PARTS: usize = 65536;
 let groups: i32 = 0;
 /** Bits of the groups that the present sample lit, and where in a group the present branch adds. */
@@ -67,13 +67,31 @@ export function give(group: i32, r: f64, g: f64, b: f64): void {
   if (groups > 0) giveApart(group, r, g, b);
 }
 
-function giveApart(group: i32, r: f64, g: f64, b: f64): void {
-  const at = scratch + PARTS + <usize>(group * 48);
+/** Sums of a group, zero at its first use in a sample. */
+// @ts-ignore: decorator
+@inline
+function sumsOf(group: i32): usize {
+  const at = scratch + PARTS + <usize>(group * SUMS);
   const bit = <u64>1 << <u64>group;
   if ((touched & bit) == 0) {
     touched |= bit;
-    memory.fill(at, 0, 48);
+    memory.fill(at, 0, SUMS);
   }
+  return at;
+}
+const SUMS: i32 = 56;
+
+/** Counts a ray sent towards a light of a group. */
+// @ts-ignore: decorator
+@inline
+export function countAsked(group: i32): void {
+  if (groups == 0) return;
+  const at = sumsOf(group);
+  store<f64>(at, load<f64>(at, 48) + 1.0, 48);
+}
+
+function giveApart(group: i32, r: f64, g: f64, b: f64): void {
+  const at = sumsOf(group);
   store<f64>(at + side, load<f64>(at + side) + r);
   store<f64>(at + side, load<f64>(at + side, 8) + g, 8);
   store<f64>(at + side, load<f64>(at + side, 16) + b, 16);
@@ -84,11 +102,11 @@ export function storeParts(pixel: usize, k: f64): void {
   if (touched == 0) return;
   for (let i = 0; i < groups; i++) {
     if (((touched >> <u64>i) & 1) == 0) continue;
-    const from = scratch + PARTS + <usize>(i * 48);
+    const from = scratch + PARTS + <usize>(i * SUMS);
     const to = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
     for (let c = 0; c < GROUP_FLOATS; c++) {
       const at = to + (<usize>c << 2);
-      const v = load<f64>(from + (<usize>c << 3)) * k;
+      const v = load<f64>(from + (<usize>c << 3)) * (c < 6 ? k : 1.0);
       if (isFinite(v)) store<f32>(at, load<f32>(at) + <f32>v);
     }
   }

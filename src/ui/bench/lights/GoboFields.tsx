@@ -1,0 +1,207 @@
+/** What stands before a light: a pattern or an image, with a look at what it throws on a wall. */
+import { useEffect, useRef, useState } from "react";
+import type { Gobo } from "#core/document/lights";
+import { goboSchema } from "#core/document/lights";
+import type { SceneDocument } from "#core/document/schema";
+import { encode } from "#core/film/develop";
+import { useBench, useDocument } from "../context";
+import { Num } from "../Num";
+import { Select, Switch } from "../Sheet";
+import { AssetField } from "./AssetField";
+
+const PATTERNS = [
+  ["none", "nothing"],
+  ["leaves", "leaves"],
+  ["blinds", "blinds"],
+  ["bars", "window bars"],
+  ["ripples", "ripples"],
+  ["image", "an image"],
+] as const;
+
+export function GoboFields(p: {
+  value: Gobo | null;
+  /** Metres across the pattern where it is sharp; a spot's fills its cone. */
+  across: number;
+  cone: boolean;
+  onChange(doc: SceneDocument, gobo: Gobo | null): SceneDocument;
+}) {
+  const { store } = useBench();
+  const g = p.value;
+  const [wantsImage, setWantsImage] = useState(false);
+  const change = (gobo: Gobo | null): void => store.getState().set((d) => p.onChange(d, gobo));
+  const set = (part: Partial<Gobo>): void => {
+    if (g) change({ ...g, ...part });
+  };
+  const shown = wantsImage && g?.pattern !== "image" ? "image" : (g?.pattern ?? "none");
+  return (
+    <>
+      <Select
+        label="Gobo"
+        value={shown === "sequence" ? "image" : shown}
+        options={PATTERNS}
+        teach="A pattern before the light breaks it into rays, without geometry."
+        onChange={(v) => {
+          setWantsImage(v === "image");
+          if (v === "none") change(null);
+          else if (v !== "image") {
+            const { image: _, frames: __, pattern: ___, ...rest } = g ?? ({} as Partial<Gobo>);
+            change(goboSchema.parse({ ...rest, pattern: v }));
+          }
+        }}
+      />
+      {(shown === "image" || g?.image) && (
+        <AssetField
+          label="Image"
+          kind="image"
+          accept=".png,.jpg,.jpeg,.hdr,.exr"
+          value={g?.image ?? null}
+          teach="Bright parts let light through, in their colour."
+          onTake={(d, name) => {
+            const { frames: _, ...rest } = g ?? ({} as Partial<Gobo>);
+            return p.onChange(d, goboSchema.parse({ ...rest, pattern: "image", image: name }));
+          }}
+        />
+      )}
+      {g && (
+        <>
+          <GoboWall gobo={g} across={p.across} />
+          {g.pattern !== "image" && g.pattern !== "sequence" && (
+            <>
+              <Num
+                label="Repeats"
+                value={g.count}
+                min={0.5}
+                max={64}
+                useful={[1, 24]}
+                step={0.25}
+                reset={6}
+                teach="How often the pattern repeats across."
+                onChange={(count) => set({ count })}
+              />
+              <Num
+                label="Open"
+                quantity="share"
+                value={g.open}
+                min={0}
+                max={1}
+                step={0.01}
+                reset={0.5}
+                teach="Share of the pattern that lets light through."
+                onChange={(open) => set({ open })}
+              />
+              <Num
+                whole
+                label="Other one"
+                quantity="count"
+                value={g.seed}
+                min={1}
+                max={999}
+                step={1}
+                reset={1}
+                teach="Another pattern of the same kind."
+                onChange={(seed) => set({ seed })}
+              />
+            </>
+          )}
+          {g.frames && (
+            <Switch
+              label="Begins anew"
+              on={g.loop}
+              teach="A sequence of images begins anew at its end."
+              onChange={(loop) => set({ loop })}
+            />
+          )}
+          <Num
+            label="Turn"
+            unit="°"
+            quantity="angle"
+            value={g.turn}
+            min={-360}
+            max={360}
+            useful={[-180, 180]}
+            step={1}
+            reset={0}
+            teach="Turned about the light's axis."
+            onChange={(turn) => set({ turn })}
+          />
+          {!p.cone && (
+            <Num
+              logarithmic
+              label="Across"
+              unit="m"
+              quantity="length"
+              value={g.size}
+              min={0.001}
+              max={1e5}
+              useful={[0.1, 100]}
+              reset={4}
+              teach="Width of one pattern."
+              onChange={(size) => set({ size })}
+            />
+          )}
+          <Num
+            logarithmic
+            label="Away"
+            unit="m"
+            quantity="length"
+            value={g.distance}
+            min={0.001}
+            max={1e5}
+            useful={[0.05, 20]}
+            reset={0.3}
+            teach="From the light. Near a light with an area it is soft."
+            onChange={(distance) => set({ distance })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+const SIDE = 96;
+
+/** The pattern as light on a wall. */
+function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
+  const { session } = useBench();
+  const doc = useDocument();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const hash = gobo.image ? doc.assets[gobo.image]?.sha256 : null;
+  const key = JSON.stringify([gobo, across, hash]);
+  useEffect(() => {
+    let current = true;
+    void session.worker.gobo(gobo, doc, across).then(
+      (picture) => {
+        const c = canvas.current;
+        if (!current || !c) return;
+        const image = new ImageData(SIDE, SIDE);
+        for (let y = 0; y < SIDE; y++)
+          for (let x = 0; x < SIDE; x++) {
+            const from = 3 * (Math.floor((y * picture.height) / SIDE) * picture.width + Math.floor((x * picture.width) / SIDE));
+            for (let k = 0; k < 3; k++)
+              image.data[4 * (y * SIDE + x) + k] = 255 * encode(Math.min(1, 0.02 + 0.98 * picture.rgb[from + k]!));
+            image.data[4 * (y * SIDE + x) + 3] = 255;
+          }
+        c.getContext("2d")!.putImageData(image, 0, 0);
+      },
+      () => undefined,
+    );
+    return () => {
+      current = false;
+    };
+    // the key holds all that the picture depends on
+  }, [key, session]);
+  return (
+    <div className="grid grid-cols-[7.2rem_1fr] gap-x-2">
+      <span className="text-sm quiet">On a wall</span>
+      <canvas
+        ref={canvas}
+        width={SIDE}
+        height={SIDE}
+        role="img"
+        aria-label={`The gobo's ${gobo.pattern} on a wall`}
+        className="size-24"
+        style={{ transform: `rotate(${gobo.turn}deg) scale(.72)` }}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,180 @@
+/** The lights of the bench: kinds and units, gobos and profiles, the sky, the table. */
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { encode } from "fast-png";
+import type { Browser, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { Application, brightness, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+
+let app: Application, browser: Browser, page: Page;
+const errors: string[] = [];
+beforeAll(async () => {
+  app = await Application.start();
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.kill();
+});
+beforeEach(async () => {
+  errors.length = 0;
+  page = await openPage(browser, errors);
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors).toEqual([]);
+});
+
+const folder = mkdtempSync(join(tmpdir(), "fumarium-lights-"));
+const file = (name: string, data: string | Uint8Array): string => {
+  writeFileSync(join(folder, name), data);
+  return join(folder, name);
+};
+const IES = "IESNA:LM-63-2002\n[TEST] own\nTILT=NONE\n1 1000 1 7 1 1 2 0 0 0\n1 1 50\n0 15 30 45 60 75 90\n0\n400 380 300 180 80 20 0\n";
+const room = {
+  fumarium: 1,
+  title: "A floor",
+  materials: { m: { baseColor: [0.7, 0.7, 0.7] } },
+  objects: [{ kind: "rectangle", material: "m", size: [40, 40] }],
+  camera: { position: [0, 6, 10], target: [0, 0, 0], fieldOfView: 30 },
+  sun: { on: false },
+  sky: { on: false },
+  render: { samples: 4, surfaceBounces: 0, airSamples: 1 },
+  film: { size: [640, 160], exposure: 5 },
+};
+interface Stored {
+  lights: Record<string, never>[];
+  sky: Record<string, unknown>;
+  assets: Record<string, { uri: string }>;
+}
+const document = async (id: string): Promise<Stored> => {
+  await saved(page);
+  return (await stored(app, id)).document as unknown as Stored;
+};
+const open = async (doc: object): Promise<string> => {
+  const id = await putProject(app, doc);
+  await openBench(page, app, id);
+  await page.keyboard.press("2");
+  return id;
+};
+const lamp = (name: string, x: number, more: object = {}) => ({ kind: "point", name, position: [x, 2, 0], intensity: 200, ...more });
+
+describe("a light", () => {
+  it("stays as strong when its unit changes, and breaks into rays behind a gobo", async () => {
+    const id = await open({
+      ...room,
+      lights: [{ kind: "spot", name: "beam", position: [0, 6, 0], target: [0, 0, 0], intensity: 800, cone: 60 }],
+    });
+    await finished(page);
+    const plain = await brightness(page);
+    await page.getByRole("list", { name: "Lights" }).getByRole("button", { name: /^beam/ }).first().click();
+    await page.getByLabel("Unit", { exact: true }).selectOption("lm");
+    await finished(page);
+    expect(Math.abs((await brightness(page))[0] - plain[0])).toBeLessThan(0.5);
+    expect((await document(id)).lights[0]).toMatchObject({ unit: "lm" });
+    await page.getByRole("group", { name: "beam" }).getByRole("combobox", { name: "Gobo" }).selectOption("bars");
+    await page.getByRole("img", { name: "The gobo's bars on a wall" }).waitFor();
+    await finished(page);
+    expect((await brightness(page))[0]).toBeLessThan(0.8 * plain[0]);
+    const png = encode({ width: 2, height: 2, data: new Uint8Array([255, 0, 0, 255, 0, 0, 255, 0, 0, 255, 0, 0]), channels: 3, depth: 8 });
+    await page.getByRole("group", { name: "beam" }).getByRole("combobox", { name: "Gobo" }).selectOption("image");
+    await page.setInputFiles("[aria-label=beam] input[aria-label='File of image']", file("red.png", new Uint8Array(png)));
+    await page.getByRole("img", { name: "The gobo's image on a wall" }).waitFor();
+    await finished(page);
+    const [r, g] = await brightness(page);
+    expect(r).toBeGreaterThan(3 * g);
+    expect((await document(id)).lights[0]).toMatchObject({ gobo: { pattern: "image", image: "red" } });
+  });
+
+  it("takes a photometric profile with its candela, says lumens against the header, and refuses what is none", async () => {
+    const id = await open(room);
+    await page.setInputFiles("input[aria-label='Photometric profile of a new light']", file("wrong.ies", "hello"));
+    await page.getByText("has no line TILT=…").waitFor();
+    expect((await document(id)).lights).toEqual([]);
+    await page.setInputFiles("input[aria-label='Photometric profile of a new light']", file("lantern.ies", IES));
+    await page.getByRole("img", { name: "Candela by angle, at most 400" }).waitFor();
+    await page.getByText(/of the 1000 lm its lamps have \(79 %\)/).waitFor();
+    await finished(page);
+    expect((await brightness(page))[0]).toBeGreaterThan(1);
+    expect((await document(id)).lights[0]).toMatchObject({ kind: "profile", asset: "lantern" });
+  });
+
+  it("the sky is clear, overcast or an image, with stars", async () => {
+    const id = await open({ ...room, sun: { elevation: 30 }, film: { ...room.film, exposure: 13 } });
+    await page.getByRole("button", { name: /^Sky (?!alone)/ }).click();
+    await page.getByLabel("Kind", { exact: true }).selectOption("overcast");
+    await page.getByText("Stars", { exact: true }).click();
+    const png = encode({ width: 4, height: 2, data: new Uint8Array(24).fill(180), channels: 3, depth: 8 });
+    await page.setInputFiles("input[aria-label='File of image'] >> nth=0", file("around.png", new Uint8Array(png)));
+    await page.getByLabel("Kind", { exact: true }).locator("option[value=image]").waitFor({ state: "attached" });
+    await finished(page);
+    const doc = await document(id);
+    expect(doc.sky).toMatchObject({ model: "image", image: "around", stars: { count: 4000 } });
+    await page.setInputFiles("input[aria-label='File of image'] >> nth=0", file("broken.hdr", "#?RADIANCE\nnonsense"));
+    await page.getByText("Nothing was changed.").waitFor();
+    expect((await document(id)).sky).toMatchObject({ image: "around" });
+  });
+});
+
+describe("the table of lights", () => {
+  it("lists what each gives and costs, sorts, filters, edits many at once, and looks at one alone", async () => {
+    const id = await open({ ...room, lights: [lamp("near", 0), lamp("weak", 2, { intensity: 2 }), lamp("far", -30)] });
+    await page.keyboard.press("t");
+    const table = page.getByRole("region", { name: "Light table" });
+    const rows = table.getByRole("row");
+    await expect.poll(async () => (await rows.nth(3).textContent())?.includes("%")).toBe(true);
+    await finished(page);
+    await table.getByRole("button", { name: "Gives" }).click();
+    await expect.poll(async () => await rows.nth(1).textContent()).toMatch(/^◉near/);
+    await table.getByRole("searchbox").fill("point");
+    expect(await rows.count()).toBe(4);
+    // all three two stops up, as one step
+    await table.getByRole("button", { name: "near", exact: true }).click();
+    await rows
+      .nth(3)
+      .getByRole("button")
+      .nth(1)
+      .click({ modifiers: ["Shift"] });
+    await table.getByText("3 chosen").waitFor();
+    await table.getByRole("button", { name: "+1" }).click();
+    const stops = table.getByRole("spinbutton", { name: /^Stops of near/ });
+    await stops.fill("2");
+    await stops.press("Enter");
+    await finished(page);
+    expect((await document(id)).lights.map((l) => l["stops"])).toEqual([2, 2, 2]);
+    await page.keyboard.press("Escape");
+    await table.getByRole("checkbox", { name: "weak shines" }).click();
+    await finished(page);
+    expect((await document(id)).lights.map((l) => l["on"])).toEqual([false, false, false]);
+    await table.getByRole("searchbox").fill("");
+    await page.getByRole("button", { name: "Undo" }).click();
+    await finished(page);
+    const all = await brightness(page);
+    await table.getByRole("button", { name: "far alone" }).click();
+    await finished(page);
+    expect((await brightness(page))[0]).toBeLessThan(0.5 * all[0]);
+    // the document is as it was
+    expect((await document(id)).lights.map((l) => l["on"])).toEqual([true, true, true]);
+    await page.getByText("All again").click();
+    await finished(page);
+    expect(Math.abs((await brightness(page))[0] - all[0])).toBeLessThan(1);
+  });
+
+  it("holds a thousand lights and draws those in sight", async () => {
+    await open({
+      ...room,
+      lights: Array.from({ length: 1000 }, (_, i) =>
+        lamp(`lamp ${i}`, (i % 40) - 20, { position: [(i % 40) - 20, 2, Math.floor(i / 40) - 12], intensity: 1 }),
+      ),
+    });
+    await page.keyboard.press("t");
+    const table = page.getByRole("region", { name: "Light table" });
+    await table.getByText("1002 lights").waitFor();
+    expect(await table.getByRole("row").count()).toBeLessThan(40);
+    await table.getByRole("table").evaluate((e) => (e.scrollTop = 1e6));
+    await table.getByRole("button", { name: "lamp 999", exact: true }).waitFor();
+    await table.getByRole("button", { name: "lamp 999", exact: true }).click();
+    await page.getByRole("group", { name: "lamp 999" }).waitFor();
+  });
+});
