@@ -21,7 +21,7 @@ import { NumberField } from "../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { PhaseLobe } from "./PhaseLobe";
 import { Choice, Heading, Said, Select, Switch } from "./Sheet";
-import { withMedium } from "./store";
+import { withMedium, withoutMedium } from "./store";
 
 /** Longest distance that matters in this set, m. */
 export function useReach(): number {
@@ -77,7 +77,7 @@ export function AirPart() {
         <button
           className="btn btn-xs btn-ghost quiet"
           title="Undo brings it back."
-          onClick={() => store.getState().set((d) => ({ ...d, air: d.air.filter((_, i) => i !== index) }))}
+          onClick={() => store.getState().set((d) => withoutMedium(d, index))}
         >
           Remove {medium.name}
         </button>

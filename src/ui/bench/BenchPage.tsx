@@ -1,12 +1,12 @@
 /** The bench: loads a project and puts its parts together. */
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { documentSchema, type SceneDocument } from "#core/document/schema";
 import { request, upload } from "../shared/api";
 import { createIncoming } from "./incoming/incoming";
 import { DropZone } from "./incoming/DropZone";
 import { Autosave, leftDraft } from "./autosave";
-import { BenchContext, useBench, useSession, type Bench } from "./context";
+import { BenchContext, useBench, useSession, useView, type Bench } from "./context";
 import { Keys } from "./Keys";
 import { Picture } from "./Picture";
 import { LightTable } from "./lights/LightTable";
@@ -98,6 +98,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
           <main className="flex min-w-0 flex-1 flex-col">
             <Picture />
             <LightTable />
+            <Space />
             <StatusLine autosave={bench.autosave} />
           </main>
           <ProofStrip />
@@ -110,9 +111,23 @@ export default function BenchPage({ projectId }: { projectId: string }) {
   );
 }
 
+const SpaceView = lazy(() => import("./space/SpaceView"));
+
+/** The drawings of space are loaded when first asked for. */
+function Space() {
+  const open = useView((s) => s.space !== "none");
+  if (!open) return null;
+  return (
+    <Suspense fallback={<p className="flex h-[46%] shrink-0 items-center justify-center border-t hair text-sm quiet">Setting up …</p>}>
+      <SpaceView />
+    </Suspense>
+  );
+}
+
 /** Name of the project, the way back to the shelf, undo and redo. */
 function Head() {
-  const { store } = useBench();
+  const { store, view } = useBench();
+  const space = useView((s) => s.space);
   const title = store((s) => s.document.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
@@ -142,6 +157,14 @@ function Head() {
         }}
       />
       <span className="ml-auto flex gap-1">
+        <button
+          className={`btn btn-xs ${space === "none" ? "btn-ghost" : "btn-primary"}`}
+          aria-pressed={space !== "none"}
+          title="The set from outside, with handles on what stands in it. X"
+          onClick={() => view.setState({ space: space === "none" ? "around" : "none", table: false })}
+        >
+          Space
+        </button>
         <button className="btn btn-xs btn-ghost" disabled={past === 0} title="Ctrl Z" onClick={() => store.undo()}>
           Undo
         </button>

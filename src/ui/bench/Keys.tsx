@@ -11,6 +11,8 @@ const LIST: [string, string][] = [
   ["W", "wipe front against back"],
   ["L", "live picture to the front"],
   ["S", "drag the sun in the picture"],
+  ["X", "the set in space, under the picture; Shift X from above"],
+  ["G", "handles in space turn, or move"],
   ["T", "all lights in a table, and back"],
   ["M", "measure between two points of the picture"],
   ["E", "expose for a point of the picture"],
@@ -41,7 +43,12 @@ export function Keys() {
   useHotkeys("l", () => view.show("live"));
   useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
   useHotkeys("r", () => tool("region"));
-  useHotkeys("t", () => view.setState({ table: !view.getState().table }));
+  useHotkeys("t", () => view.setState({ table: !view.getState().table, space: "none" }));
+  const space = (wanted: "around" | "plan"): void =>
+    view.setState({ space: view.getState().space === wanted ? "none" : wanted, through: "free", table: false });
+  useHotkeys("x", () => space("around"));
+  useHotkeys("shift+x", () => space("plan"));
+  useHotkeys("g", () => view.setState({ turn: !view.getState().turn }));
   useHotkeys("m", () => tool("measure"));
   useHotkeys("e", () => tool("expose"));
   useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));

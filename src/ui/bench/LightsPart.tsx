@@ -131,7 +131,7 @@ export function LightsPart() {
           className={`link link-hover text-xs ${table ? "text-primary" : ""}`}
           aria-pressed={table}
           title="All lights in a table, with what each gives and costs. T"
-          onClick={() => view.setState({ table: !table })}
+          onClick={() => view.setState({ table: !table, space: "none" })}
         >
           Table
         </button>

@@ -3,13 +3,14 @@ import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
 import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
+import { encode } from "#core/film/develop";
 import { emptyFilm, type Film, type PassName } from "#core/film/film";
 import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
-import { compileScene, type CompiledGeometry } from "#core/scene/compile";
+import { assemble, compileScene, type CompiledGeometry } from "#core/scene/compile";
 import type { Mesh } from "#core/scene/geometry";
 import { goboAsset, goboPicture } from "#core/scene/gobo";
 import type { Picture } from "#core/scene/pictures";
@@ -49,11 +50,44 @@ async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   return bytes;
 }
 
+export interface SetShell {
+  positions: Float32Array;
+  colours: Uint8Array;
+  objects: { index: number; first: number; count: number }[];
+}
+
 const api = {
   /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
     const geometry = compileScene(doc, await readResources(doc, (name) => bytesOf(doc, name), models));
     return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.glow.buffer as ArrayBuffer]);
+  },
+
+  /**
+   * The set for the drawings of space: corners in the scene (9 numbers a triangle), a colour for each corner, and where each
+   * object's triangles begin and how many they are.
+   */
+  async shell(doc: SceneDocument): Promise<SetShell> {
+    const { positions, object, material, materials } = assemble(
+      doc,
+      (await readResources(doc, (name) => bytesOf(doc, name), models)).models,
+    );
+    const shown = materials.map((m) => {
+      // as sRGB, glass pale and what shines bright
+      const most = Math.max(...m.emission);
+      const c = most > 0 ? m.emission.map((e) => e / most) : m.transmission > 0 ? [0.75, 0.8, 0.8] : m.baseColor;
+      return c.map((v) => Math.round(255 * encode(Math.max(0, Math.min(1, v)))));
+    });
+    const colours = new Uint8Array(9 * material.length);
+    for (let i = 0; i < material.length; i++) for (let c = 0; c < 3; c++) colours.set(shown[material[i]!]!, 9 * i + 3 * c);
+    const objects: SetShell["objects"] = [];
+    for (let from = 0; from < object.length;) {
+      let to = from;
+      while (to < object.length && object[to] === object[from]) to++;
+      objects.push({ index: object[from]!, first: from, count: to - from });
+      from = to;
+    }
+    return transfer({ positions, colours, objects }, [positions.buffer as ArrayBuffer, colours.buffer as ArrayBuffer]);
   },
 
   /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */

@@ -57,3 +57,13 @@ export type BenchStore = ReturnType<typeof createBenchStore>;
 export function withMedium(doc: SceneDocument, index: number, change: Partial<Medium>): SceneDocument {
   return { ...doc, air: doc.air.map((m, i) => (i === index ? { ...m, ...change } : m)) };
 }
+
+/** The document without one of its media; lights that named it light the others they named. */
+export function withoutMedium(doc: SceneDocument, index: number): SceneDocument {
+  const gone = doc.air[index]!.name;
+  const air = doc.air.filter((_, i) => i !== index);
+  if (air.some((m) => m.name === gone)) return { ...doc, air };
+  const reached = <T extends { media: string[] | null }>(light: T): T =>
+    light.media?.includes(gone) ? { ...light, media: light.media.filter((n) => n !== gone) } : light;
+  return { ...doc, air, sun: reached(doc.sun), moon: reached(doc.moon), lights: doc.lights.map(reached) };
+}

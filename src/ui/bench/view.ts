@@ -6,6 +6,9 @@ import type { LightId } from "./session";
 /** What a drawing shows: the live picture, or a proof by its id. */
 export type Shown = "live" | (string & {});
 
+/** Something that can be taken hold of in the drawings of space. */
+export type Grip = { kind: "lens" | "aim" | "sun" } | { kind: "light" | "target" | "object" | "medium"; index: number };
+
 export interface ViewState {
   pass: PassName;
   /** Clear air held up against the pass. */
@@ -26,6 +29,12 @@ export interface ViewState {
   lights: LightId[];
   solo: LightId[];
   table: boolean;
+  /** Drawing of space under the picture, what is seen from where in it, and what its handles move. */
+  space: "none" | "around" | "plan";
+  through: "free" | "lens" | number;
+  grip: Grip | null;
+  turn: boolean;
+  snap: boolean;
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
@@ -52,6 +61,11 @@ export function createView() {
     lights: [],
     solo: [],
     table: false,
+    space: "none",
+    through: "free",
+    grip: null,
+    turn: false,
+    snap: false,
     open: "air",
     medium: 0,
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),

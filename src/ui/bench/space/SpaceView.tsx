@@ -1,0 +1,98 @@
+/** Drawings of space under the picture: all around, from above, or through the lens or a light. */
+import { Canvas } from "@react-three/fiber";
+import { useState } from "react";
+import { useBench, useDocument, useView } from "../context";
+import { Stage } from "./Stage";
+
+/** Whether this browser draws with WebGL 2 at all. */
+function hasWebGl(): boolean {
+  try {
+    return document.createElement("canvas").getContext("webgl2") !== null;
+  } catch {
+    return false;
+  }
+}
+
+export default function SpaceView() {
+  const { view } = useBench();
+  const doc = useDocument();
+  const { space, through, turn, snap, tool } = useView((s) => s);
+  const [frame, setFrame] = useState(0);
+  const [lost] = useState(() => !hasWebGl());
+  const toggle = (words: string, on: boolean, teach: string, act: () => void) => (
+    <button className={`btn btn-xs ${on ? "btn-primary" : "btn-ghost"}`} aria-pressed={on} title={teach} onClick={act}>
+      {words}
+    </button>
+  );
+  const plan = space === "plan";
+  return (
+    <section aria-label="Space" className="flex h-[46%] min-h-52 shrink-0 flex-col border-t hair bg-base-100">
+      <div className="flex flex-wrap items-center gap-1 border-b hair px-3 py-1 text-sm">
+        <span role="radiogroup" aria-label="Drawing" className="mr-2 flex gap-3">
+          {(
+            [
+              ["around", "All around"],
+              ["plan", "From above"],
+            ] as const
+          ).map(([name, words]) => (
+            <button
+              key={name}
+              role="radio"
+              aria-checked={space === name}
+              className={`border-b-2 ${space === name ? "border-primary" : "border-transparent quiet"}`}
+              onClick={() => view.setState({ space: name, through: "free" })}
+            >
+              {words}
+            </button>
+          ))}
+        </span>
+        {!plan && (
+          <select
+            aria-label="Look through"
+            className="select select-xs w-40"
+            title="Looks through the lens or a light; moving about then moves it."
+            value={typeof through === "number" ? `l${through}` : through}
+            onChange={(e) => {
+              const v = e.target.value;
+              view.setState(
+                v === "free" || v === "lens"
+                  ? { through: v }
+                  : { through: Number(v.slice(1)), lights: [Number(v.slice(1))], grip: { kind: "target", index: Number(v.slice(1)) } },
+              );
+            }}
+          >
+            <option value="free">from anywhere</option>
+            <option value="lens">through the lens</option>
+            {doc.lights.flatMap((l, i) => ("target" in l ? [<option key={i} value={`l${i}`}>{`through ${l.name}`}</option>] : []))}
+          </select>
+        )}
+        {toggle("Turn", turn, "Handles turn instead of move. G", () => view.setState({ turn: !turn }))}
+        {toggle("Snap", snap, "Moves by whole steps, turns by 15°.", () => view.setState({ snap: !snap }))}
+        {toggle("Measure", tool === "measure", "Click two points. M", () =>
+          view.setState({ tool: tool === "measure" ? "none" : "measure" }),
+        )}
+        {toggle("Frame", false, "Brings what is chosen, or all, into the middle.", () => setFrame(frame + 1))}
+        <button className="btn btn-xs btn-ghost ml-auto" onClick={() => view.setState({ space: "none" })}>
+          Close
+        </button>
+      </div>
+      {lost ? (
+        <p role="alert" className="m-auto max-w-md p-6 text-center text-sm">
+          This browser cannot draw space here: it has no WebGL. Everything can be placed by numbers in the sheet.
+        </p>
+      ) : (
+        <div className="relative min-h-0 flex-1" data-testid="space">
+          <Canvas
+            key={plan ? "plan" : "around"}
+            frameloop="demand"
+            orthographic={plan}
+            dpr={1}
+            gl={{ antialias: true, preserveDrawingBuffer: true }}
+          >
+            <Stage plan={plan} frame={frame} />
+          </Canvas>
+        </div>
+      )}
+    </section>
+  );
+}

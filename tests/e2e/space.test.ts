@@ -1,0 +1,150 @@
+/** The drawings of space: handles, looking through lights, from above. WebGL runs in software here: tests wait on states. */
+import type { Browser, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { Application, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+
+let app: Application, browser: Browser, page: Page;
+const errors: string[] = [];
+beforeAll(async () => {
+  app = await Application.start();
+  browser = await openBrowser(["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]);
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.kill();
+});
+beforeEach(async () => {
+  errors.length = 0;
+  page = await openPage(browser, errors);
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors).toEqual([]);
+});
+
+const scene = {
+  fumarium: 1,
+  title: "A yard",
+  materials: { m: { baseColor: [0.6, 0.6, 0.6] } },
+  objects: [
+    { kind: "rectangle", material: "m", size: [30, 30], name: "yard", locked: true },
+    { kind: "box", material: "m", size: [4, 4, 4], position: [0, 2, 0], name: "block" },
+  ],
+  lights: [{ kind: "spot", name: "beam", position: [-6, 8, 6], target: [0, 0, 0], intensity: 5000 }],
+  camera: { position: [0, 4, 16], target: [0, 2, 0], fieldOfView: 40 },
+  air: [{ name: "mist", density: 0.05, region: { kind: "box", centre: [0, 4, -8], size: [6, 6, 6] } }],
+  render: { samples: 4, surfaceBounces: 0, airSamples: 1 },
+  film: { size: [640, 160], exposure: 8 },
+};
+interface Stored {
+  lights: { position: number[]; target: number[] }[];
+  objects: { position: number[]; rotation: number[] }[];
+  camera: { position: number[]; target: number[] };
+}
+const kept = async (id: string): Promise<Stored> => {
+  await saved(page);
+  return (await stored(app, id)).document as unknown as Stored;
+};
+const canvas = () => page.locator("[data-testid=space] canvas");
+const shown = () => page.waitForFunction(() => Number(document.querySelector<HTMLElement>("[data-testid=space] canvas")?.dataset.set) > 0);
+/** Where the present grip is on the screen. */
+const grip = async (): Promise<[number, number]> => {
+  const at = await page.waitForFunction(() => {
+    const c = document.querySelector<HTMLElement>("[data-testid=space] canvas");
+    return c?.dataset.grip ? c.dataset.grip.split(" ").map(Number) : null;
+  });
+  const [x, y] = (await at.jsonValue()) as [number, number];
+  const box = (await canvas().boundingBox())!;
+  return [box.x + x, box.y + y];
+};
+async function drag(from: [number, number], by: [number, number]): Promise<void> {
+  await page.mouse.move(...from);
+  // the handle lights up under the pointer before it can be taken
+  await page.mouse.move(from[0] + 1, from[1]);
+  await page.mouse.down();
+  for (let i = 1; i <= 6; i++) await page.mouse.move(from[0] + (by[0] * i) / 6, from[1] + (by[1] * i) / 6);
+  await page.mouse.up();
+}
+
+describe("space", () => {
+  it("a light is moved by its handles from above, as one step; the picture follows", async () => {
+    const id = await putProject(app, scene);
+    await openBench(page, app, id);
+    await page.keyboard.press("2");
+    await page.keyboard.press("Shift+X");
+    await shown();
+    await page.getByRole("list", { name: "Lights" }).getByRole("button", { name: /^beam/ }).first().click();
+    const [x, y] = await grip();
+    await drag([x + 24, y], [60, 0]);
+    await finished(page);
+    let doc = await kept(id);
+    expect(doc.lights[0]!.position[0]).toBeGreaterThan(-5.5);
+    expect(doc.lights[0]!.position.slice(1)).toEqual([8, 6]);
+    await page.keyboard.press("Control+z");
+    await finished(page);
+    doc = await kept(id);
+    expect(doc.lights[0]!.position).toEqual([-6, 8, 6]);
+  });
+
+  it("a click takes hold of an object, handles move it once let go; what is locked stays", async () => {
+    const id = await putProject(app, scene);
+    await openBench(page, app, id);
+    await page.keyboard.press("Shift+X");
+    await shown();
+    const box = (await canvas().boundingBox())!;
+    // the block is in the middle of the yard, which is in the middle of the drawing; its middle holds the lens's aim
+    const middle: [number, number] = [box.x + box.width / 2, box.y + box.height / 2];
+    await page.mouse.click(middle[0] + 9, middle[1] + 9);
+    await page.getByRole("group", { name: "block" }).waitFor();
+    const [x, y] = await grip();
+    await drag([x + 24, y], [40, 0]);
+    await finished(page);
+    let doc = await kept(id);
+    expect(doc.objects[1]!.position[0]).toBeGreaterThan(0.5);
+    expect(doc.objects[1]!.position.slice(1)).toEqual([2, 0]);
+    // the ground is locked: a click on it lets go
+    await page.mouse.click(middle[0], box.y + box.height - 30);
+    await page.getByRole("group", { name: "block" }).waitFor({ state: "detached" });
+    doc = await kept(id);
+    expect(doc.objects[0]!.position).toEqual([0, 0, 0]);
+  });
+
+  it("looks through a light and moves it from there; measures between points", async () => {
+    const id = await putProject(app, scene);
+    await openBench(page, app, id);
+    await page.keyboard.press("x");
+    await shown();
+    await page.getByLabel("Look through").selectOption({ label: "through beam" });
+    const box = (await canvas().boundingBox())!;
+    await drag([box.x + box.width * 0.3, box.y + box.height * 0.3], [70, 20]);
+    await finished(page);
+    const doc = await kept(id);
+    const distance = (p: number[], q: number[]): number => Math.hypot(...p.map((v, k) => v - q[k]!));
+    expect(distance(doc.lights[0]!.position, [-6, 8, 6])).toBeGreaterThan(0.3);
+    // turned about its aim: as far from it as before
+    expect(distance(doc.lights[0]!.position, doc.lights[0]!.target)).toBeCloseTo(Math.hypot(6, 8, 6), 2);
+    expect(doc.lights[0]!.target.map((v) => Math.round(v * 1e3) / 1e3 + 0)).toEqual([0, 0, 0]);
+    await page.getByLabel("Look through").selectOption("free");
+    await page.getByRole("button", { name: "Measure" }).last().click();
+    await page.mouse.click(box.x + box.width / 2 - 60, box.y + box.height / 2 + 40);
+    await page.mouse.click(box.x + box.width / 2 + 60, box.y + box.height / 2 + 40);
+    await page.getByRole("spinbutton", { name: "Really long" }).waitFor();
+    const length = Number(await page.getByRole("spinbutton", { name: "Really long" }).getAttribute("aria-valuenow"));
+    expect(length).toBeGreaterThan(0.5);
+    expect(length).toBeLessThan(30);
+  });
+
+  it("without WebGL says so, and the rest works", async () => {
+    const plain = await openBrowser(["--disable-3d-apis"]);
+    try {
+      const other = await openPage(plain, errors);
+      const id = await putProject(app, scene);
+      await openBench(other, app, id);
+      await other.keyboard.press("x");
+      await other.getByText("This browser cannot draw space here").waitFor();
+      await finished(other);
+    } finally {
+      await plain.close();
+    }
+  });
+});
