@@ -520,8 +520,9 @@ export function buildPalmHouse(): Model {
 
 export const PALM_HOUSE_ASSET = "palm-house";
 
-/** The scene document of the palm house. @param sha256 hash of its model's bytes, where known */
-export function palmHouseDocument(sha256?: string): SceneDocument {
+/** The scene document of the palm house. @param hashes of its files' bytes, where known */
+export function palmHouseDocument(hashes: Record<string, string> = {}): SceneDocument {
+  const sha256 = hashes["palm-house.glb"];
   return parseDocument({
     fumarium: 1,
     title: "Palm house at dawn",

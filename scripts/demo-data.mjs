@@ -25,11 +25,19 @@ if (existsSync(join(out, "index.json")) && existsSync(stamp) && readFileSync(sta
 const { DEMO_SETS } = await import(bundle);
 const index = [];
 for (const set of DEMO_SETS) {
-  const bytes = await set.build();
-  const sha256 = createHash("sha256").update(bytes).digest("hex");
-  writeFileSync(join(out, set.model), bytes);
-  index.push({ id: set.id, title: set.title, description: set.description, model: set.model, sha256, document: set.document(sha256) });
-  console.log(`demo set ${set.id}: ${(bytes.length / 1e6).toFixed(1)} MB`);
+  const files = Object.entries(await set.build()).map(([name, { kind, bytes }]) => {
+    writeFileSync(join(out, name), bytes);
+    return { name, kind, sha256: createHash("sha256").update(bytes).digest("hex"), size: bytes.length };
+  });
+  const hashes = Object.fromEntries(files.map((f) => [f.name, f.sha256]));
+  index.push({
+    id: set.id,
+    title: set.title,
+    description: set.description,
+    files: files.map(({ name, kind, sha256 }) => ({ name, kind, sha256 })),
+    document: set.document(hashes),
+  });
+  console.log(`demo set ${set.id}: ${(files.reduce((n, f) => n + f.size, 0) / 1e6).toFixed(1)} MB`);
 }
 writeFileSync(join(out, "index.json"), JSON.stringify(index, null, 1));
 writeFileSync(stamp, code);

@@ -1,6 +1,6 @@
 /** A model under construction: indexed triangles by material, written as binary glTF. */
 import { Document, type Material as GltfMaterial } from "@gltf-transform/core";
-import { KHRMaterialsDiffuseTransmission, KHRMaterialsSpecular } from "@gltf-transform/extensions";
+import { KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsSpecular } from "@gltf-transform/extensions";
 import { modelIO } from "#core/formats/gltf";
 import type { Material } from "#core/document/schema";
 
@@ -165,6 +165,35 @@ export class Model {
     }
   }
 
+  /** Stone: a ball of uneven radius, flattened. */
+  stone(material: string, dice: Dice, at: V3, size: V3, rough = 0.25, rings = 5, sides = 8): void {
+    const part = this.part(material);
+    const turn = dice.between(0, 6.28);
+    const ids: number[][] = [];
+    for (let j = 0; j <= rings; j++) {
+      const v = (Math.PI * j) / rings;
+      const row: number[] = [];
+      for (let i = 0; i < sides; i++) {
+        const u = turn + (2 * Math.PI * i) / sides;
+        const r = j === 0 || j === rings ? 1 : 1 + rough * dice.between(-1, 1);
+        const n: V3 = [Math.sin(v) * Math.cos(u), Math.cos(v), Math.sin(v) * Math.sin(u)];
+        row.push(
+          this.vertex(
+            part,
+            [at[0] + size[0] * r * n[0], at[1] + size[1] * r * n[1], at[2] + size[2] * r * n[2]],
+            unit([n[0] / size[0], n[1] / size[1], n[2] / size[2]]),
+          ),
+        );
+      }
+      ids.push(row);
+    }
+    for (let j = 0; j < rings; j++)
+      for (let i = 0; i < sides; i++) {
+        const k = (i + 1) % sides;
+        part.indices.push(ids[j]![i]!, ids[j]![k]!, ids[j + 1]![i]!, ids[j]![k]!, ids[j + 1]![k]!, ids[j + 1]![i]!);
+      }
+  }
+
   /** Height field over a grid of the given cells. */
   field(
     material: string,
@@ -204,6 +233,7 @@ export class Model {
     const scene = doc.createScene(name);
     const transmission = doc.createExtension(KHRMaterialsDiffuseTransmission);
     const specular = doc.createExtension(KHRMaterialsSpecular);
+    const glow = doc.createExtension(KHRMaterialsEmissiveStrength);
     for (const [key, part] of this.parts) {
       const m = this.materials[key]!;
       const material: GltfMaterial = doc
@@ -217,6 +247,11 @@ export class Model {
           "KHR_materials_diffuse_transmission",
           transmission.createDiffuseTransmission().setDiffuseTransmissionFactor(m.diffuseTransmission),
         );
+      const most = Math.max(...(m.emission ?? [0]));
+      if (most > 0)
+        material
+          .setEmissiveFactor(m.emission!.map((c) => c / most) as V3)
+          .setExtension("KHR_materials_emissive_strength", glow.createEmissiveStrength().setEmissiveStrength(most));
       if (m.specular !== undefined)
         material.setExtension("KHR_materials_specular", specular.createSpecular().setSpecularFactor(m.specular));
       const primitive = doc

@@ -117,9 +117,12 @@ async function demo(args: string[]): Promise<void> {
     throw new InputError(`${v.write}: cannot be made (${e.code})`);
   });
   for (const set of DEMO_SETS) {
-    const bytes = await set.build();
-    const doc = set.document(createHash("sha256").update(bytes).digest("hex"));
-    await writeWhole(join(v.write, set.model), bytes);
+    const hashes: Record<string, string> = {};
+    for (const [name, { bytes }] of Object.entries(await set.build())) {
+      hashes[name] = createHash("sha256").update(bytes).digest("hex");
+      await writeWhole(join(v.write, name), bytes);
+    }
+    const doc = set.document(hashes);
     const file = join(v.write, `${set.id}.fumarium.json`);
     await writeWhole(file, `${JSON.stringify(doc, null, 2)}\n`);
     console.log(file);

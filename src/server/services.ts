@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { BlobStore } from "./blobs";
+import type { AssetKind } from "./db/schema";
 import { openDatabase } from "./db/open";
 import { Projects } from "./projects";
 
@@ -11,7 +12,7 @@ export interface Services {
   projects: Projects;
   blobs: BlobStore;
   /** The demo scenes that can be opened, by id. */
-  demos: { id: string; title: string; description: string; document: SceneDocument }[];
+  demos: { id: string; title: string; description: string; document: SceneDocument; picture: string | null }[];
 }
 
 /** Folder of the application; commands set it, the working directory serves in development. */
@@ -25,19 +26,12 @@ async function open(): Promise<Services> {
   const demos = await seedDemos(projects, blobs);
   if (demos.length && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
     const first = demos[0]!;
-    const picture = join(root(), "demo", "pictures", `${first.id}.png`);
-    let hash: string | null = null;
-    if (existsSync(picture)) {
-      const stored = await blobs.put(readFileSync(picture), 8e6);
-      await projects.recordAsset(stored.sha256, "picture", stored.bytes);
-      hash = stored.sha256;
-    }
-    await projects.create(first.document, hash);
+    await projects.create(first.document, first.picture);
   }
   return { projects, blobs, demos };
 }
 
-/** Takes the models that the build made into the store. */
+/** Takes the files that the build made into the store. */
 async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services["demos"]> {
   const index = join(root(), "build", "demo", "index.json");
   if (!existsSync(index)) return [];
@@ -45,19 +39,35 @@ async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services
     id: string;
     title: string;
     description: string;
-    model: string;
-    sha256: string;
+    files: { name: string; kind: AssetKind; sha256: string }[];
     document: unknown;
   }[];
   const out: Services["demos"] = [];
   for (const demo of list) {
-    const file = join(root(), "build", "demo", demo.model);
-    const { size } = statSync(file);
-    if (!blobs.has(demo.sha256)) await blobs.put(readFileSync(file), size);
-    await projects.recordAsset(demo.sha256, "model", size);
-    out.push({ id: demo.id, title: demo.title, description: demo.description, document: parseDocument(demo.document, demo.id) });
+    for (const { name, kind, sha256 } of demo.files) {
+      const file = join(root(), "build", "demo", name);
+      const { size } = statSync(file);
+      if (!blobs.has(sha256)) await blobs.put(readFileSync(file), size);
+      await projects.recordAsset(sha256, kind, size);
+    }
+    out.push({
+      id: demo.id,
+      title: demo.title,
+      description: demo.description,
+      document: parseDocument(demo.document, demo.id),
+      picture: await pictureOf(demo.id, projects, blobs),
+    });
   }
   return out;
+}
+
+/** Stores a demo's picture. @returns its hash; null where it has none */
+async function pictureOf(id: string, projects: Projects, blobs: BlobStore): Promise<string | null> {
+  const picture = join(root(), "demo", "pictures", `${id}.png`);
+  if (!existsSync(picture)) return null;
+  const stored = await blobs.put(readFileSync(picture), 8e6);
+  await projects.recordAsset(stored.sha256, "picture", stored.bytes);
+  return stored.sha256;
 }
 
 let opened: Promise<Services> | null = null;

@@ -35,6 +35,7 @@ export function FinishPart() {
   const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
   const [busy, setBusy] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
+  const [note, setNote] = useState<string | null>(null);
   const [depth, setDepth] = useState<"half" | "float">("half");
   const picker = useRef<HTMLInputElement>(null);
   const gesture = (a: boolean): void => store.gesture(a);
@@ -52,6 +53,24 @@ export function FinishPart() {
           ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
           : await session.worker.png(still.film, "beauty", still.document);
       save(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
+    } catch (error) {
+      setProblem(`Nothing was written: ${(error as Error).message}`);
+    } finally {
+      setBusy(null);
+    }
+  };
+  const whole = async (kind: "archive" | "gltf"): Promise<void> => {
+    setBusy(kind);
+    setProblem(null);
+    setNote(null);
+    try {
+      const name = fileName(doc.title);
+      if (kind === "archive") save((await session.worker.archive(doc, name)) as Uint8Array<ArrayBuffer>, `${name}.zip`, "application/zip");
+      else {
+        const { bytes, left } = await session.worker.gltf(doc);
+        save(bytes as Uint8Array<ArrayBuffer>, `${name}.glb`, "model/gltf-binary");
+        if (left.length) setNote(`glTF has no place for: ${left.join("; ")}.`);
+      }
     } catch (error) {
       setProblem(`Nothing was written: ${(error as Error).message}`);
     } finally {
@@ -256,6 +275,22 @@ export function FinishPart() {
         >
           Document from JSON
         </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={busy !== null}
+          title="Document, models, pictures and profiles in one file, which the shelf opens again."
+          onClick={() => void whole("archive")}
+        >
+          {busy === "archive" ? "Packing …" : "Project as one file"}
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={busy !== null}
+          title="The set as it stands, its lenses, sun, points and spots."
+          onClick={() => void whole("gltf")}
+        >
+          {busy === "gltf" ? "Writing …" : "Scene as glTF"}
+        </button>
       </div>
       <input
         ref={picker}
@@ -269,6 +304,11 @@ export function FinishPart() {
           if (file) void read(file);
         }}
       />
+      {note && (
+        <p role="status" className="max-h-24 overflow-y-auto py-1 text-xs quiet">
+          {note}
+        </p>
+      )}
       {problem && (
         <p role="alert" className="border-l-2 border-error py-1 pl-2 text-xs whitespace-pre-wrap">
           {problem}

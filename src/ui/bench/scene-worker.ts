@@ -5,6 +5,8 @@ import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { encode } from "#core/film/develop";
 import { emptyFilm, type Film, type PassName } from "#core/film/film";
+import { writeArchive } from "#core/formats/archive";
+import { exportGltf } from "#core/formats/gltf-export";
 import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
@@ -98,6 +100,24 @@ const api = {
         return mesh?.parts ? [[name, mesh.parts.map(({ path, count }) => ({ path, count }))]] : [];
       }),
     );
+  },
+
+  /** The project as one file: document and assets in a zip archive. */
+  async archive(doc: SceneDocument, name: string): Promise<Uint8Array> {
+    const encoder = new TextEncoder();
+    const bytes = await writeArchive(
+      doc,
+      name,
+      (text) => encoder.encode(text),
+      (asset) => bytesOf(doc, asset),
+    );
+    return transfer(bytes, [bytes.buffer as ArrayBuffer]);
+  },
+
+  /** The scene as binary glTF, and what that leaves out. */
+  async gltf(doc: SceneDocument): Promise<{ bytes: Uint8Array; left: string[] }> {
+    const made = await exportGltf(doc, (await readResources(doc, (name) => bytesOf(doc, name), models)).models);
+    return transfer(made, [made.bytes.buffer as ArrayBuffer]);
   },
 
   /** Reads a picture to see whether it can be. @throws with what is wrong */

@@ -1,6 +1,7 @@
 /** The shelf: projects as cards with their latest picture. */
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { request } from "../shared/api";
+import { openArchive } from "./open-archive";
 
 interface Card {
   id: string;
@@ -13,6 +14,7 @@ interface Demo {
   id: string;
   title: string;
   description: string;
+  picture: string | null;
 }
 
 function ago(t: number): string {
@@ -51,6 +53,17 @@ export default function ShelfPage() {
       setBusy(false);
     }
   };
+  const picker = useRef<HTMLInputElement>(null);
+  const [doing, setDoing] = useState<string | null>(null);
+  const unpack = (file: File): Promise<void> =>
+    act(async () => {
+      try {
+        const id = await openArchive(file, setDoing);
+        location.assign(`/bench/${id}`);
+      } finally {
+        setDoing(null);
+      }
+    });
   const begin = (from: { demo: string } | { document: unknown }): Promise<void> =>
     act(async () => {
       const { id } = await request<{ id: string }>("POST", "/api/projects", from);
@@ -64,26 +77,32 @@ export default function ShelfPage() {
           <h1 className="text-2xl font-semibold text-primary">Fumarium</h1>
           <p className="text-sm quiet">Fill scenes with air: fog, haze and shafts of light, as they would be.</p>
         </div>
-        <div className="flex gap-2">
+        <div className="flex items-center gap-3">
+          {doing && (
+            <span role="status" className="text-sm quiet">
+              {doing}
+            </span>
+          )}
           <button
             className="btn btn-sm btn-outline hair"
             disabled={busy}
-            title="A project without a set: bring your own in, or block with shapes."
-            onClick={() => void begin({ document: { fumarium: 1, title: "New scene" } })}
+            title="A project file (.zip) that was saved from a bench, with all that belongs to it."
+            onClick={() => picker.current?.click()}
           >
-            New, empty
+            Open a project file …
           </button>
-          {state?.demos.map((d) => (
-            <button
-              key={d.id}
-              className="btn btn-sm btn-outline hair"
-              disabled={busy}
-              title={d.description}
-              onClick={() => void begin({ demo: d.id })}
-            >
-              New from {d.title.toLowerCase()}
-            </button>
-          ))}
+          <input
+            ref={picker}
+            type="file"
+            accept=".zip"
+            aria-label="Project file"
+            className="hidden"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (file) void unpack(file);
+              e.target.value = "";
+            }}
+          />
         </div>
       </header>
       {problem && (
@@ -111,9 +130,9 @@ export default function ShelfPage() {
         </p>
       )}
       {state && state.projects.length === 0 && (
-        <p className="mt-10 text-sm quiet">The shelf is empty. Start from a demo scene above, or with an empty one.</p>
+        <p className="mt-10 text-sm quiet">The shelf is empty. Begin with one of the sets below, or with an empty scene.</p>
       )}
-      <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-6">
+      <ul aria-label="Projects" className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-6">
         {state?.projects.map((p) => (
           <ProjectCard
             key={p.id}
@@ -125,7 +144,56 @@ export default function ShelfPage() {
           />
         ))}
       </ul>
+      {state && (
+        <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
+          <h2 className="text-sm font-semibold">Begin with</h2>
+          <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
+            <Beginning
+              title="An empty scene"
+              description="Bring your own set in, or block with shapes."
+              picture={null}
+              busy={busy}
+              onBegin={() => void begin({ document: { fumarium: 1, title: "New scene" } })}
+            />
+            {state.demos.map((d) => (
+              <Beginning
+                key={d.id}
+                title={d.title}
+                description={d.description}
+                picture={d.picture}
+                busy={busy}
+                onBegin={() => void begin({ demo: d.id })}
+              />
+            ))}
+          </ul>
+        </section>
+      )}
     </div>
+  );
+}
+
+function Beginning(p: { title: string; description: string; picture: string | null; busy: boolean; onBegin(): void }) {
+  return (
+    <li>
+      <button
+        className="group block w-full text-left"
+        disabled={p.busy}
+        aria-label={`Begin with ${p.title.toLowerCase()}`}
+        onClick={p.onBegin}
+      >
+        {p.picture ? (
+          <img
+            src={`/api/assets/${p.picture}`}
+            alt=""
+            className="aspect-video w-full border hair object-cover group-hover:border-primary"
+          />
+        ) : (
+          <span className="unexposed block aspect-video w-full border hair group-hover:border-primary" />
+        )}
+        <span className="block pt-1.5 text-sm font-semibold group-hover:text-primary">{p.title}</span>
+        <span className="block text-xs quiet">{p.description}</span>
+      </button>
+    </li>
   );
 }
 

@@ -288,7 +288,8 @@ function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] |
   const right = [level[1] * back[2] - level[2] * back[1], level[2] * back[0] - level[0] * back[2], level[0] * back[1] - level[1] * back[0]];
   const along = up[0] * level[0] + up[1] * level[1] + up[2] * level[2];
   const side = up[0] * right[0]! + up[1] * right[1]! + up[2] * right[2]!;
-  const roll = (Math.atan2(side, along) * 180) / Math.PI;
+  // the lens frame turns right towards up: its own up then leans to the left
+  const roll = (Math.atan2(-side, along) * 180) / Math.PI;
   const result = cameraSchema.safeParse({
     kind: camera.getType() === "orthographic" ? "orthographic" : "perspective",
     position,

@@ -8,7 +8,10 @@ import { services } from "#server/services";
 export const GET: APIRoute = () =>
   respond(async () => {
     const { projects, demos } = await services();
-    return answer({ projects: await projects.list(), demos: demos.map(({ id, title, description }) => ({ id, title, description })) });
+    return answer({
+      projects: await projects.list(),
+      demos: demos.map(({ id, title, description, picture }) => ({ id, title, description, picture })),
+    });
   });
 
 const body = z.union([z.strictObject({ demo: z.string() }), z.strictObject({ document: z.unknown() })]);
@@ -21,5 +24,5 @@ export const POST: APIRoute = ({ request }) =>
     if ("document" in from) return answer({ id: await projects.create(parseDocument(from.document)) }, 201);
     const demo = demos.find((d) => d.id === from.demo);
     if (!demo) throw new InputError(`There is no demo scene "${from.demo}".`);
-    return answer({ id: await projects.create(demo.document) }, 201);
+    return answer({ id: await projects.create(demo.document, demo.picture) }, 201);
   });

@@ -1,0 +1,66 @@
+import { encode } from "fast-png";
+import { describe, expect, it } from "vitest";
+import { decoders } from "../../cli/decoders";
+import { parseDocument } from "../document/parse";
+import { exportGltf } from "./gltf-export";
+import { importSet } from "./import/index";
+import { readModel } from "./gltf";
+
+const obj = "mtllib w.mtl\nv 0 0 0\nv 2 0 0\nv 2 3 0\nv 0 3 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl b\nf 1/1 2/2 3/3 4/4\n";
+const png = new Uint8Array(encode({ width: 2, height: 1, data: new Uint8Array([255, 0, 0, 0, 255, 0]), channels: 3, depth: 8 }));
+const bring = (files: [string, Uint8Array | string][]) =>
+  importSet(new Map(files.map(([k, v]) => [k, typeof v === "string" ? new TextEncoder().encode(v) : v])), {
+    decoders,
+    decode: (b) => new TextDecoder().decode(b),
+  });
+
+describe("scenes as glTF", () => {
+  it("come back with the same set, lenses, lights and sun", async () => {
+    const wall = await bring([["w.obj", obj], ["w.mtl", "newmtl b\nKd 1 1 1\nmap_Kd w.png\n"], ["w.png", png]]); // prettier-ignore
+    const { mesh } = await readModel(wall.model);
+    const doc = parseDocument({
+      fumarium: 1,
+      assets: { wall: { uri: "w.glb" } },
+      materials: { glow: { baseColor: [0.1, 0.2, 0.3], emission: [40, 20, 10] }, pane: { transmission: 0.9, solid: true, ior: 1.4 } },
+      objects: [
+        { kind: "model", name: "wall", asset: "wall", position: [1, 0, -2], scale: 2 },
+        { kind: "box", name: "lamp", material: "glow", size: [1, 1, 1] },
+        { kind: "sphere", material: "pane", radius: 0.5, hidden: true },
+      ],
+      camera: { position: [3, 2, 9], target: [0, 1, -2], roll: 15, fieldOfView: 33 },
+      lenses: [{ name: "plan", camera: { kind: "orthographic", position: [0, 20, 1], target: [0, 0, 0], height: 14 } }],
+      sun: { azimuth: 70, elevation: 25, illuminance: 30_000, temperature: 6500 },
+      lights: [
+        { kind: "spot", name: "beam", position: [0, 4, 0], target: [1, 0, 2], intensity: 500, cone: 44, softness: 0.25, temperature: 6500 },
+        { kind: "point", name: "bulb", position: [1, 1, 1], intensity: 800, unit: "lm" },
+        { kind: "tube", name: "strip", position: [0, 2, 0] },
+      ],
+      air: [{ density: 0.1 }],
+    });
+    const { bytes, left } = await exportGltf(doc, new Map([["wall", mesh]]));
+    expect(left).toEqual(['light "strip": glTF knows no tube lights', "1 medium", "the sky"]);
+    const back = await bring([["out.glb", bytes]]);
+    expect(back.report.triangles).toBe(2 + 12);
+    // the model's far corner at twice its size, moved
+    expect(back.bounds.map((v) => Number(v.toFixed(3)))).toEqual([-0.5, -0.5, -2, 5, 6, 0.5]);
+    const [lens, plan] = back.lenses;
+    expect(lens!.camera.roll).toBeCloseTo(15, 3);
+    expect(lens!.camera.fieldOfView).toBeCloseTo(33, 4);
+    const along = (c: { position: number[]; target: number[] }): number[] => {
+      const d = c.target.map((t, k) => t - c.position[k]!);
+      return d.map((v) => v / Math.hypot(...d));
+    };
+    along(lens!.camera).forEach((v, k) => expect(v).toBeCloseTo(along(doc.camera)[k]!, 5));
+    expect(plan).toMatchObject({ name: "plan", camera: { kind: "orthographic", height: 14 } });
+    expect(back.sun!.azimuth).toBeCloseTo(70, 3);
+    expect(back.sun!.elevation).toBeCloseTo(25, 3);
+    const [beam, bulb] = back.lights;
+    if (beam?.kind !== "spot") throw new Error("no spot");
+    expect(beam.cone).toBeCloseTo(44, 3);
+    expect(beam.softness).toBeCloseTo(0.25, 3);
+    expect(bulb!.intensity).toBeCloseTo((800 / (4 * Math.PI)) * Math.max(...(await import("../optics/colour")).temperatureRgb(4000)), 1);
+    const model = (await readModel(back.model)).mesh;
+    expect([...model.textures![0]!.rgba]).toEqual([255, 0, 0, 255, 0, 255, 0, 255]);
+    model.materials.find((m) => m.name === "glow")!.emission.forEach((v, k) => expect(v).toBeCloseTo([40, 20, 10][k]!, 3));
+  });
+});

@@ -1,0 +1,268 @@
+/** A scene as glTF 2.0: its set as it stands, lens and kept lenses, and the lights that glTF knows. */
+import { Document, type Material as GltfMaterial, type Node, type Texture as GltfTexture } from "@gltf-transform/core";
+import {
+  KHRLightsPunctual,
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+  KHRTextureTransform,
+} from "@gltf-transform/extensions";
+import { encode } from "fast-png";
+import type { Camera, SceneDocument } from "../document/schema";
+import { temperatureRgb } from "../optics/colour";
+import { assemble } from "../scene/compile";
+import { cameraFrame, sunDirection, across, unit, type V3 } from "../scene/directions";
+import type { Mesh, SurfaceMaterial, Texture } from "../scene/geometry";
+import { strengthOf } from "../scene/lights";
+import { modelIO } from "./gltf";
+
+type Quaternion = [number, number, number, number];
+
+/** Rotation whose x, y, z axes are the given unit vectors. */
+function quaternion(x: V3, y: V3, z: V3): Quaternion {
+  const trace = x[0] + y[1] + z[2];
+  if (trace > 0) {
+    const s = 2 * Math.sqrt(1 + trace);
+    return [(y[2] - z[1]) / s, (z[0] - x[2]) / s, (x[1] - y[0]) / s, s / 4];
+  }
+  if (x[0] > y[1] && x[0] > z[2]) {
+    const s = 2 * Math.sqrt(1 + x[0] - y[1] - z[2]);
+    return [s / 4, (y[0] + x[1]) / s, (z[0] + x[2]) / s, (y[2] - z[1]) / s];
+  }
+  if (y[1] > z[2]) {
+    const s = 2 * Math.sqrt(1 + y[1] - x[0] - z[2]);
+    return [(y[0] + x[1]) / s, s / 4, (z[1] + y[2]) / s, (z[0] - x[2]) / s];
+  }
+  const s = 2 * Math.sqrt(1 + z[2] - x[0] - y[1]);
+  return [(z[0] + x[2]) / s, (z[1] + y[2]) / s, s / 4, (x[1] - y[0]) / s];
+}
+
+/** Rotation of something that looks or shines along -z to a direction. */
+function looking(direction: V3): Quaternion {
+  const [u, v] = across(direction);
+  return quaternion(u, v, direction.map((c) => -c) as V3);
+}
+
+/**
+ * Writes binary glTF. Objects become nodes with a primitive for each material; media, sky and lights with an area have no place
+ * in glTF. @returns the file, and what it leaves out
+ */
+export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string, Mesh>): Promise<{ bytes: Uint8Array; left: string[] }> {
+  const out = new Document();
+  out.getRoot().getAsset().generator = "Fumarium";
+  const buffer = out.createBuffer();
+  const scene = out.createScene(doc.title);
+  const left: string[] = [];
+  const geometry = assemble(doc, models);
+  const materials = new MaterialWriter(out, geometry.materials, geometry.textures ?? []);
+  const { object, material, positions, normals, uvs } = geometry;
+  for (let from = 0; from < object.length;) {
+    let to = from;
+    while (to < object.length && object[to] === object[from]) to++;
+    const o = doc.objects[object[from]!]!;
+    const name = o.name ?? `${o.kind} ${object[from]! + 1}`;
+    const mesh = out.createMesh(name);
+    const by = new Map<number, number[]>();
+    for (let i = from; i < to; i++) {
+      const list = by.get(material[i]!);
+      if (list) list.push(i);
+      else by.set(material[i]!, [i]);
+    }
+    for (const [m, triangles] of by) {
+      const gather = (values: Float32Array, size: number): Float32Array => {
+        const part = new Float32Array(triangles.length * size);
+        triangles.forEach((t, k) => part.set(values.subarray(t * size, (t + 1) * size), k * size));
+        return part;
+      };
+      const accessor = (type: "VEC3" | "VEC2", array: Float32Array) =>
+        out
+          .createAccessor()
+          .setType(type)
+          .setArray(array as Float32Array<ArrayBuffer>)
+          .setBuffer(buffer);
+      const primitive = out
+        .createPrimitive()
+        .setMaterial(materials.material(m))
+        .setAttribute("POSITION", accessor("VEC3", gather(positions, 9)));
+      const n = gather(normals, 9);
+      // a missing normal is zero here, which glTF does not allow: then all are the reader's to make
+      let whole = true;
+      for (let i = 0; i < n.length && whole; i += 3) whole = Math.abs(Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!) - 1) < 1e-3;
+      if (whole) primitive.setAttribute("NORMAL", accessor("VEC3", n));
+      if (uvs && geometry.materials[m]!.textures && Object.keys(geometry.materials[m]!.textures!).length)
+        primitive.setAttribute("TEXCOORD_0", accessor("VEC2", gather(uvs, 6)));
+      mesh.addPrimitive(primitive);
+    }
+    scene.addChild(out.createNode(name).setMesh(mesh));
+    from = to;
+  }
+  scene.addChild(lensNode(out, "lens", doc.camera, doc));
+  for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
+  addLights(out, doc, (node) => scene.addChild(node), left);
+  if (doc.air.length) left.push(`${doc.air.length} ${doc.air.length === 1 ? "medium" : "media"}`);
+  if (doc.sky.on) left.push("the sky");
+  if (doc.moon.on) left.push("the moon");
+  return { bytes: await modelIO().writeBinary(out), left };
+}
+
+function lensNode(out: Document, name: string, camera: Camera, doc: SceneDocument): Node {
+  const { right, up, forward } = cameraFrame(camera);
+  const aspect = doc.film.size[0] / doc.film.size[1];
+  const c = out.createCamera(name);
+  if (camera.kind === "perspective")
+    c.setType("perspective")
+      .setYFov((camera.fieldOfView * Math.PI) / 180)
+      .setAspectRatio(aspect)
+      .setZNear(0.01);
+  else
+    c.setType("orthographic")
+      .setYMag(camera.height / 2)
+      .setXMag((camera.height / 2) * aspect)
+      .setZNear(0.01)
+      .setZFar(1e5);
+  return out
+    .createNode(name)
+    .setCamera(c)
+    .setTranslation(camera.position)
+    .setRotation(quaternion(right, up, forward.map((v) => -v) as V3));
+}
+
+function addLights(out: Document, doc: SceneDocument, add: (node: Node) => void, left: string[]): void {
+  const punctual = out.createExtension(KHRLightsPunctual);
+  const split = (rgb: readonly number[]): { colour: V3; most: number } => {
+    const most = Math.max(...rgb);
+    return { colour: (most > 0 ? rgb.map((v) => v / most) : [1, 1, 1]) as V3, most };
+  };
+  if (doc.sun.on && doc.sun.illuminance > 0) {
+    const { colour, most } = split(temperatureRgb(doc.sun.temperature));
+    const light = punctual
+      .createLight("sun")
+      .setType("directional")
+      .setColor(colour)
+      .setIntensity(doc.sun.illuminance * most);
+    const d = sunDirection(doc.sun.azimuth, doc.sun.elevation).map((v) => -v) as V3;
+    add(out.createNode("sun").setRotation(looking(d)).setExtension("KHR_lights_punctual", light));
+  }
+  for (const l of doc.lights) {
+    if (!l.on || l.intensity <= 0) continue;
+    if (l.kind !== "point" && l.kind !== "spot") {
+      left.push(`light "${l.name}": glTF knows no ${l.kind} lights`);
+      continue;
+    }
+    if ("gobo" in l && l.gobo) left.push(`light "${l.name}": its gobo`);
+    const { colour, most } = split(temperatureRgb(l.temperature).map((c, k) => c * l.tint[k]!));
+    const light = punctual
+      .createLight(l.name)
+      .setType(l.kind)
+      .setColor(colour)
+      .setIntensity(strengthOf(l) * most);
+    const node = out.createNode(l.name).setTranslation(l.position).setExtension("KHR_lights_punctual", light);
+    if (l.kind === "spot") {
+      const half = Math.min(Math.PI / 2, (l.cone * Math.PI) / 360);
+      light.setOuterConeAngle(half).setInnerConeAngle(Math.min(half * (1 - l.softness), half - 1e-4));
+      node.setRotation(looking(unit(l.target.map((t, k) => t - l.position[k]!))));
+    }
+    add(node);
+  }
+}
+
+class MaterialWriter {
+  private readonly made = new Map<number, GltfMaterial>();
+  private readonly pictures = new Map<number, GltfTexture>();
+  constructor(
+    private readonly out: Document,
+    private readonly materials: readonly SurfaceMaterial[],
+    private readonly textures: readonly Texture[],
+  ) {}
+
+  material(number: number): GltfMaterial {
+    const had = this.made.get(number);
+    if (had) return had;
+    const m = this.materials[number]!;
+    const { out } = this;
+    const most = Math.max(...m.emission);
+    const g = out
+      .createMaterial(m.name ?? `material ${number + 1}`)
+      .setBaseColorFactor([...m.baseColor, m.opacity])
+      .setMetallicFactor(m.metallic)
+      .setRoughnessFactor(m.roughness)
+      .setEmissiveFactor(most > 0 ? (m.emission.map((c) => c / most) as V3) : [0, 0, 0])
+      .setDoubleSided(true)
+      .setAlphaMode(m.alphaMode === "mask" ? "MASK" : m.alphaMode === "blend" || m.opacity < 1 ? "BLEND" : "OPAQUE")
+      .setAlphaCutoff(m.cutoff ?? 0.5)
+      .setNormalScale(m.normalScale ?? 1);
+    this.made.set(number, g);
+    if (most > 0)
+      g.setExtension(
+        "KHR_materials_emissive_strength",
+        out.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(most),
+      );
+    if (m.specular !== 1)
+      g.setExtension("KHR_materials_specular", out.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(m.specular));
+    if (m.ior !== 1.5) g.setExtension("KHR_materials_ior", out.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));
+    if (m.diffuseTransmission > 0)
+      g.setExtension(
+        "KHR_materials_diffuse_transmission",
+        out
+          .createExtension(KHRMaterialsDiffuseTransmission)
+          .createDiffuseTransmission()
+          .setDiffuseTransmissionFactor(m.diffuseTransmission),
+      );
+    const use = m.textures ?? {};
+    if (m.transmission > 0) {
+      const t = out.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(m.transmission);
+      if (use.transmission) t.setTransmissionTexture(this.picture(use.transmission.texture));
+      g.setExtension("KHR_materials_transmission", t);
+      if (m.solid)
+        g.setExtension(
+          "KHR_materials_volume",
+          out
+            .createExtension(KHRMaterialsVolume)
+            .createVolume()
+            .setThicknessFactor(1)
+            .setAttenuationColor(m.attenuationColor)
+            .setAttenuationDistance(m.attenuationDistance),
+        );
+    }
+    const slots = [
+      ["base", (t: GltfTexture) => g.setBaseColorTexture(t), () => g.getBaseColorTextureInfo()],
+      ["rough", (t: GltfTexture) => g.setMetallicRoughnessTexture(t), () => g.getMetallicRoughnessTextureInfo()],
+      ["normal", (t: GltfTexture) => g.setNormalTexture(t), () => g.getNormalTextureInfo()],
+      ["emission", (t: GltfTexture) => g.setEmissiveTexture(t), () => g.getEmissiveTextureInfo()],
+    ] as const;
+    for (const [slot, set, info] of slots) {
+      const u = use[slot];
+      if (!u) continue;
+      set(this.picture(u.texture));
+      const texture = this.textures[u.texture]!;
+      const wrap = [10497, 33648, 33071] as const;
+      info()!.setWrapS(wrap[texture.wrap[0]]!).setWrapT(wrap[texture.wrap[1]]!);
+      const [a, b, ox, c, , oy] = u.transform;
+      // offset × rotation × scale, taken apart again
+      const turn = Math.atan2(-c, a);
+      const sx = Math.hypot(a, c),
+        sy = Math.hypot(b, u.transform[4]);
+      if (turn !== 0 || sx !== 1 || sy !== 1 || ox !== 0 || oy !== 0)
+        info()!.setExtension(
+          "KHR_texture_transform",
+          out.createExtension(KHRTextureTransform).createTransform().setOffset([ox, oy]).setRotation(turn).setScale([sx, sy]),
+        );
+    }
+    return g;
+  }
+
+  private picture(number: number): GltfTexture {
+    const had = this.pictures.get(number);
+    if (had) return had;
+    const { width, height, rgba } = this.textures[number]!;
+    const texture = this.out
+      .createTexture(`picture ${number + 1}`)
+      .setImage(new Uint8Array(encode({ width, height, data: rgba, channels: 4, depth: 8 })))
+      .setMimeType("image/png");
+    this.pictures.set(number, texture);
+    return texture;
+  }
+}

@@ -1,0 +1,29 @@
+/** A project file to a project: its assets are stored first, then the document; a wrong file leaves nothing on the shelf. */
+import { wrap } from "comlink";
+import { request, upload, type UploadKind } from "../shared/api";
+import type { ArchiveWorker } from "./archive-worker";
+
+const KINDS: Record<string, UploadKind> = { model: "model", picture: "image", profile: "profile", volume: "volume" };
+
+/** Kind of an asset that nothing uses at present: by its name. */
+const kindByName = (uri: string): UploadKind =>
+  /\.glb$/i.test(uri) ? "model" : /\.ies$/i.test(uri) ? "profile" : /\.vdb$/i.test(uri) ? "volume" : "image";
+
+export async function openArchive(file: File, onProgress: (words: string) => void): Promise<string> {
+  onProgress("Unpacking …");
+  const raw = new Worker(new URL("./archive-worker.ts", import.meta.url), { type: "module" });
+  try {
+    const { document, assets } = await wrap<ArchiveWorker>(raw).open(file);
+    const named = { ...document.assets };
+    for (const [i, a] of assets.entries()) {
+      onProgress(`Storing file ${i + 1} of ${assets.length} …`);
+      const { uri } = named[a.name]!;
+      const known = (await fetch(`/api/assets/${a.sha256}`, { method: "HEAD" })).ok;
+      if (!known) await upload(a.use ? KINDS[a.use]! : kindByName(uri), new Blob([a.bytes as Uint8Array<ArrayBuffer>]));
+      named[a.name] = { uri, sha256: a.sha256 };
+    }
+    return (await request<{ id: string }>("POST", "/api/projects", { document: { ...document, assets: named } })).id;
+  } finally {
+    raw.terminate();
+  }
+}
