@@ -117,6 +117,10 @@ function roof(m: Model, dice: Dice): void {
   }
   // the gap between wall and roof
   for (const s of [-1, 1]) m.box("mortar", [-HALF_L, EAVES - 0.02, s * HALF_W], [HALF_L, EAVES + 0.3, s * (HALF_W + 0.8)]);
+  // the ends, but for the gate
+  m.box("mortar", [-HALF_L - 0.4, 0, -HALF_W - 1], [-HALF_L - 0.05, RIDGE + 0.1, HALF_W + 1]);
+  m.box("mortar", [HALF_L + 0.05, 4.4, -HALF_W - 1], [HALF_L + 0.4, RIDGE + 0.1, HALF_W + 1]);
+  for (const s of [-1, 1]) m.box("mortar", [HALF_L + 0.05, 0, s * 2], [HALF_L + 0.4, 4.4, s * (HALF_W + 1)]);
   // slates over the boards: no light comes through
   for (const s of [-1, 1])
     m.polygon(

@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { Application, brightness, finished, firstPicture, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
@@ -46,7 +47,7 @@ describe("the shelf", () => {
     await page.waitForFunction(() => document.querySelectorAll("[data-project]").length === 1);
     await page.getByRole("button", { name: "Put it back" }).click();
     await renamed.waitFor();
-    await page.getByRole("button", { name: /New from palm house/ }).click();
+    await page.getByRole("button", { name: "Begin with palm house at dawn" }).click();
     await page.waitForURL(/\/bench\//);
     await firstPicture(page);
     // a real picture of the demo: neither black nor white
@@ -55,6 +56,43 @@ describe("the shelf", () => {
       expect(v).toBeGreaterThan(15);
       expect(v).toBeLessThan(240);
     }
+  });
+
+  it("begins with any set, or empty; a project leaves as one file and comes back the same", async () => {
+    await page.goto(app.url);
+    const begin = page.getByRole("region", { name: "Begin with" });
+    expect(await begin.getByRole("button").allTextContents()).toHaveLength(5);
+    await begin.getByRole("button", { name: "Begin with bell foundry" }).click();
+    await firstPicture(page);
+    const id = page.url().split("/").at(-1)!;
+    await page.keyboard.press("4");
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByRole("button", { name: "Project as one file" }).click(),
+    ]);
+    expect(download.suggestedFilename()).toBe("bell-foundry.zip");
+    const file = await download.path();
+    await page.goto(app.url);
+    await page.setInputFiles("input[aria-label='Project file']", {
+      name: "bell-foundry.zip",
+      mimeType: "application/zip",
+      buffer: readFileSync(file),
+    });
+    await firstPicture(page);
+    const other = page.url().split("/").at(-1)!;
+    expect(other).not.toBe(id);
+    expect((await stored(app, other)).document).toEqual((await stored(app, id)).document);
+    // a wrong file leaves the shelf as it is
+    await page.goto(app.url);
+    const before = await page.getByRole("list", { name: "Projects" }).getByRole("listitem").count();
+    await page.setInputFiles("input[aria-label='Project file']", {
+      name: "wrong.zip",
+      mimeType: "application/zip",
+      buffer: Buffer.from("PK nonsense"),
+    });
+    await page.getByRole("alert").waitFor();
+    expect(await page.getByRole("alert").textContent()).toContain("wrong.zip: not readable as a zip archive");
+    expect(await page.getByRole("list", { name: "Projects" }).getByRole("listitem").count()).toBe(before);
   });
 
   it("says so when a project is not there, and leads back", async () => {

@@ -6,6 +6,7 @@ import { PASS_NAMES } from "#core/film/film";
 import { NumberField } from "../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { Choice, Heading } from "./Sheet";
+import { Tones } from "./Tones";
 
 function save(data: BlobPart, name: string, type: string): void {
   const url = URL.createObjectURL(new Blob([data], { type }));
@@ -141,6 +142,7 @@ export function FinishPart() {
           </button>
         ))}
       </div>
+      <Tones />
       <Heading>Picture</Heading>
       <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title="Which part of the light the picture shows.">
         <span className="quiet">Pass</span>

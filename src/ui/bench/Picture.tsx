@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
+import { paintClipping, paintStops } from "#core/film/tones";
 import type { Film, PassName } from "#core/film/film";
 import { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
 import type { SceneDocument } from "#core/document/schema";
@@ -29,6 +30,7 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
   const { session, proofs } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
+  const tones = useView((s) => s.tones);
   const [film, setFilm] = useState<Film | null>(null);
   const buffer = useRef<ImageData | null>(null);
   const { onError } = p;
@@ -59,9 +61,11 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
       buffer.current = new ImageData(f.width, f.height);
     }
     develop(f, p.pass, { exposure, whiteBalance }, buffer.current.data);
+    if (p.pass === "beauty" && tones === "stops") paintStops(f, { exposure, whiteBalance }, buffer.current.data);
+    if (p.pass === "beauty" && tones === "clipping") paintClipping(f, { exposure, whiteBalance }, buffer.current.data);
     c.getContext("2d")!.putImageData(buffer.current, 0, 0);
     c.dataset.drawn = String(tick);
-  }, [tick, film, p.what, p.pass, exposure, whiteBalance, session]);
+  }, [tick, film, p.what, p.pass, tones, exposure, whiteBalance, session]);
 
   return (
     <canvas

@@ -11,6 +11,8 @@ export type Grip = { kind: "lens" | "aim" | "sun" } | { kind: "light" | "target"
 
 export interface ViewState {
   pass: PassName;
+  /** How the beauty is shown: as it is, by stops in colours, or with what is clipped marked. */
+  tones: "picture" | "stops" | "clipping";
   /** Clear air held up against the pass. */
   clear: boolean;
   front: Shown;
@@ -48,6 +50,7 @@ export function createView() {
   const stored = typeof localStorage === "undefined" ? null : localStorage.getItem("fumarium.surround");
   const view = createStore<ViewState>(() => ({
     pass: "beauty",
+    tones: "picture",
     clear: false,
     front: "live",
     back: null,

@@ -1,0 +1,88 @@
+/** How a picture is exposed: stops about middle grey as colours, what is clipped, and a histogram. */
+import { luminance } from "../optics/colour";
+import type { Development } from "./develop";
+import { passValues, type Film } from "./film";
+
+/** Middle grey as a share of white, and the share from which the display shows no more difference. */
+const MIDDLE = 0.18;
+const CLIPPED = 2;
+/** Share below which the display shows black. */
+const CRUSHED = 0.0004;
+
+/**
+ * Colours by stops above or below middle grey, each from its stop up to the next: cold and dark below, grey about the middle,
+ * warm above.
+ */
+export const TONES: readonly { from: number; rgb: readonly [number, number, number]; words: string }[] = [
+  { from: -Infinity, rgb: [18, 16, 34], words: "below −8" },
+  { from: -8, rgb: [46, 38, 92], words: "−8 to −6" },
+  { from: -6, rgb: [52, 78, 140], words: "−6 to −4" },
+  { from: -4, rgb: [58, 122, 148], words: "−4 to −2" },
+  { from: -2, rgb: [92, 130, 118], words: "−2 to −½" },
+  { from: -0.5, rgb: [150, 150, 150], words: "middle ± ½" },
+  { from: 0.5, rgb: [190, 172, 112], words: "+½ to +2" },
+  { from: 2, rgb: [222, 148, 72], words: "+2 to +3½" },
+  { from: 3.47, rgb: [238, 232, 226], words: "white" },
+];
+
+/** Exposed share of white of each pixel's luminance; NaN where there are no samples. */
+function exposed(film: Film, development: Development): Float32Array {
+  const values = passValues(film, "beauty");
+  const scale = 1 / (1.2 * 2 ** development.exposure);
+  const out = new Float32Array(film.width * film.height);
+  for (let i = 0; i < out.length; i++) {
+    const [r, g, b] = [values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!];
+    out[i] = r === 0 && g === 0 && b === 0 ? NaN : scale * luminance(r, g, b);
+  }
+  return out;
+}
+
+/** Paints stops as colours over RGBA bytes of the picture. */
+export function paintStops(film: Film, development: Development, out: Uint8ClampedArray): void {
+  exposed(film, development).forEach((v, i) => {
+    const stops = v > 0 ? Math.log2(v / MIDDLE) : -Infinity;
+    let tone = TONES[0]!;
+    for (const t of TONES) if (stops >= t.from) tone = t;
+    out.set(tone.rgb, 4 * i);
+    out[4 * i + 3] = 255;
+  });
+}
+
+/** Marks what is clipped over the developed picture: stripes where it is white, dots where it is black. */
+export function paintClipping(film: Film, development: Development, out: Uint8ClampedArray): void {
+  exposed(film, development).forEach((v, i) => {
+    const [x, y] = [i % film.width, Math.floor(i / film.width)];
+    if (v >= CLIPPED && (x + y) % 6 < 3) out.set([226, 92, 52], 4 * i);
+    else if (!(v > CRUSHED) && x % 4 === 0 && y % 4 === 0) out.set([84, 120, 210], 4 * i);
+  });
+}
+
+export interface Histogram {
+  /** Share of the frame in each bin, from `low` to `high` stops about middle grey. */
+  bins: number[];
+  low: number;
+  high: number;
+  /** Shares that are clipped to white, and to black. */
+  white: number;
+  black: number;
+}
+
+/** Histogram of luminance in stops about middle grey. */
+export function histogram(film: Film, development: Development, count = 56): Histogram {
+  const [low, high] = [-9, 5];
+  const bins = new Array<number>(count).fill(0);
+  let white = 0,
+    black = 0;
+  const all = exposed(film, development);
+  for (const v of all) {
+    if (v >= CLIPPED) white++;
+    if (!(v > CRUSHED)) {
+      black++;
+      continue;
+    }
+    const at = Math.floor(((Math.log2(v / MIDDLE) - low) / (high - low)) * count);
+    bins[Math.max(0, Math.min(count - 1, at))]!++;
+  }
+  const n = Math.max(1, all.length);
+  return { bins: bins.map((b) => b / n), low, high, white: white / n, black: black / n };
+}
