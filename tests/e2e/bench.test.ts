@@ -1,41 +1,25 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import type { Browser, Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
 import { readExr } from "#core/formats/exr";
 import { decode } from "fast-png";
 import {
-  Application,
+  type Application,
+  eachOnItsPage,
   brightness,
   finished,
   firstPicture,
   openBench,
-  openBrowser,
-  openPage,
   putProject,
   saved,
   SMALL,
   stored,
 } from "./support";
 
-let app: Application, browser: Browser, page: Page;
+let app: Application, page: Page;
 const errors: string[] = [];
-beforeAll(async () => {
-  app = await Application.start();
-  browser = await openBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await app?.kill();
-});
-beforeEach(async () => {
-  errors.length = 0;
-  page = await openPage(browser, errors);
-});
-afterEach(async () => {
-  await page.close();
-  expect(errors).toEqual([]);
-});
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]));
 
 const field = (label: string) => page.getByRole("spinbutton", { name: label, exact: true });
 /** Types into a number field as a user would. */

@@ -1,26 +1,22 @@
 import { readFileSync } from "node:fs";
 import type { Browser, Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
-import { Application, brightness, finished, firstPicture, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+import { describe, expect, it } from "vitest";
+import {
+  Application,
+  eachOnItsPage,
+  brightness,
+  finished,
+  firstPicture,
+  openBench,
+  openPage,
+  putProject,
+  saved,
+  stored,
+} from "./support";
 
 let app: Application, browser: Browser, page: Page;
 const errors: string[] = [];
-beforeAll(async () => {
-  app = await Application.start();
-  browser = await openBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await app?.kill();
-});
-beforeEach(async () => {
-  errors.length = 0;
-  page = await openPage(browser, errors);
-});
-afterEach(async () => {
-  await page.close();
-  expect(errors).toEqual([]);
-});
+eachOnItsPage(errors, (a, b, p) => ([app, browser, page] = [a, b, p]));
 
 const extinction = () => page.getByRole("spinbutton", { name: "Extinction", exact: true });
 async function setExtinction(p: Page, text: string): Promise<void> {

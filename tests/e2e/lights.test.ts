@@ -3,28 +3,13 @@ import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { encode } from "fast-png";
-import type { Browser, Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
-import { Application, brightness, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, stored } from "./support";
 
-let app: Application, browser: Browser, page: Page;
+let app: Application, page: Page;
 const errors: string[] = [];
-beforeAll(async () => {
-  app = await Application.start();
-  browser = await openBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await app?.kill();
-});
-beforeEach(async () => {
-  errors.length = 0;
-  page = await openPage(browser, errors);
-});
-afterEach(async () => {
-  await page.close();
-  expect(errors).toEqual([]);
-});
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]));
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-lights-"));
 const file = (name: string, data: string | Uint8Array): string => {

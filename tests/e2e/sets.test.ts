@@ -1,30 +1,19 @@
 /** Bringing sets in, correcting their size, changing what they are made of, looking through lenses. */
+import { Document } from "@gltf-transform/core";
+import { KHRDracoMeshCompression } from "@gltf-transform/extensions";
+import draco3d from "draco3dgltf";
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import type { Browser, Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
-import { Application, brightness, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import { modelIO } from "#core/formats/gltf";
+import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, stored } from "./support";
 
-let app: Application, browser: Browser, page: Page;
+let app: Application, page: Page;
 const errors: string[] = [];
-beforeAll(async () => {
-  app = await Application.start();
-  browser = await openBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await app?.kill();
-});
-beforeEach(async () => {
-  errors.length = 0;
-  page = await openPage(browser, errors);
-});
-afterEach(async () => {
-  await page.close();
-  expect(errors).toEqual([]);
-});
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]));
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-sets-"));
 const file = (name: string, text: string): string => {
@@ -56,7 +45,30 @@ const empty = {
   film: { size: [640, 160], exposure: 13 },
 };
 
-const bring = (files: string | string[]) => page.setInputFiles("input[aria-label='Files of a set']", files);
+/** Two triangles under Draco. */
+async function packed(): Promise<Buffer> {
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const positions = doc
+    .createAccessor()
+    .setType("VEC3")
+    .setArray(new Float32Array([0, 0, 0, 4, 0, 0, 4, 3, 0, 0, 3, 0]))
+    .setBuffer(buffer);
+  const indices = doc
+    .createAccessor()
+    .setType("SCALAR")
+    .setArray(new Uint16Array([0, 1, 2, 0, 2, 3]))
+    .setBuffer(buffer);
+  const mesh = doc.createMesh("sheet").addPrimitive(doc.createPrimitive().setAttribute("POSITION", positions).setIndices(indices));
+  doc.createScene().addChild(doc.createNode("sheet").setMesh(mesh));
+  doc.createExtension(KHRDracoMeshCompression).setRequired(true);
+  const io = modelIO()
+    .registerExtensions([KHRDracoMeshCompression])
+    .registerDependencies({ "draco3d.encoder": await draco3d.createEncoderModule() });
+  return Buffer.from(await io.writeBinary(doc));
+}
+
+const bring = (files: Parameters<Page["setInputFiles"]>[1]) => page.setInputFiles("input[aria-label='Files of a set']", files);
 const choose = async (id: string) => {
   await openBench(page, app, id);
   await page.keyboard.press("1");
@@ -137,6 +149,33 @@ describe("bringing a set in", () => {
     await page.getByRole("region", { name: "Set on its way in" }).waitFor({ state: "detached" });
     expect((await document(id)).objects).toEqual([]);
   });
+});
+
+it("unpacks compressed geometry in the browser", async () => {
+  const id = await putProject(app, empty);
+  await choose(id);
+  await bring({ name: "packed.glb", mimeType: "model/gltf-binary", buffer: await packed() });
+  await page.getByText("Put it in the scene").waitFor();
+  expect(await page.getByRole("region", { name: "Set on its way in" }).textContent()).toContain("Triangles2");
+  await page.getByText("Put it in the scene").click();
+  await finished(page);
+  expect((await document(id)).objects).toMatchObject([{ kind: "model", name: "packed" }]);
+});
+
+it("shows stops, clipping and a histogram of the live picture", async () => {
+  const id = await putProject(app, { ...empty, sky: { luminance: 1e6, horizon: [1, 1, 1], zenith: [1, 1, 1] } });
+  await choose(id);
+  await finished(page);
+  await page.keyboard.press("4");
+  await page.getByText("100.0 % white, 0.0 % black").waitFor();
+  await page.getByRole("radio", { name: "stops" }).click();
+  await page.getByRole("list", { name: "Colours of stops" }).waitFor();
+  await expect.poll(async () => (await brightness(page)).map(Math.round)).toEqual([238, 232, 226]);
+  await page.getByRole("radio", { name: "clipping" }).click();
+  // half of it in stripes
+  await expect.poll(async () => (await brightness(page))[2]).toBeLessThan(180);
+  await page.getByRole("radio", { name: "picture" }).click();
+  await expect.poll(async () => (await brightness(page))[2]).toBeGreaterThan(250);
 });
 
 describe("the set", () => {

@@ -1,26 +1,11 @@
 /** The drawings of space: handles, looking through lights, from above. WebGL runs in software here: tests wait on states. */
-import type { Browser, Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
-import { Application, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import { type Application, eachOnItsPage, finished, openBench, openBrowser, openPage, putProject, saved, stored } from "./support";
 
-let app: Application, browser: Browser, page: Page;
+let app: Application, page: Page;
 const errors: string[] = [];
-beforeAll(async () => {
-  app = await Application.start();
-  browser = await openBrowser(["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]);
-});
-afterAll(async () => {
-  await browser?.close();
-  await app?.kill();
-});
-beforeEach(async () => {
-  errors.length = 0;
-  page = await openPage(browser, errors);
-});
-afterEach(async () => {
-  await page.close();
-  expect(errors).toEqual([]);
-});
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]), ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]);
 
 const scene = {
   fumarium: 1,

@@ -6,6 +6,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { chromium, type Browser, type Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, expect } from "vitest";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 
@@ -155,4 +156,30 @@ export async function brightness(page: Page, part: [number, number, number, numb
     for (let i = 0; i < d.length; i += 4) for (let k = 0; k < 3; k++) sum[k]! += d[i + k]!;
     return sum.map((v) => v / (d.length / 4)) as [number, number, number];
   }, part);
+}
+
+/** Starts an application and a browser for the tests of a file, and opens a page for each; script errors fail the test. */
+export function eachOnItsPage(
+  errors: string[],
+  ready: (app: Application, browser: Browser, page: Page) => void,
+  more: readonly string[] = [],
+): void {
+  let app: Application, browser: Browser, page: Page;
+  beforeAll(async () => {
+    app = await Application.start();
+    browser = await openBrowser(more);
+  });
+  afterAll(async () => {
+    await browser?.close();
+    await app?.kill();
+  });
+  beforeEach(async () => {
+    errors.length = 0;
+    page = await openPage(browser, errors);
+    ready(app, browser, page);
+  });
+  afterEach(async () => {
+    await page.close();
+    expect(errors).toEqual([]);
+  });
 }

@@ -1,4 +1,5 @@
 /** A set that was brought in, as part of a document. */
+import { sunAngles, sunDirection } from "../scene/directions";
 import { frameAround, type Bounds } from "./framing";
 import { InputError, problemsOf } from "./parse";
 import { documentSchema, LIMITS, type Lens, type Light, type SceneDocument } from "./schema";
@@ -52,15 +53,7 @@ export function placedBounds(b: Bounds, p: Pick<Placing, "scale" | "up">): Bound
  * @throws InputError where the document would leave its limits
  */
 export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneDocument {
-  const base: SceneDocument = p.replace
-    ? {
-        ...doc,
-        objects: [],
-        lights: p.lights ? [] : doc.lights,
-        lenses: [],
-        air: doc.air.filter((m) => m.region.kind !== "mesh" && !m.near),
-      }
-    : doc;
+  const base = p.replace ? emptied(doc, p.lights) : doc;
   const plain = set.name.replace(/\.[^.]*$/, "") || "set";
   const known = Object.entries(base.assets).find(([, a]) => a.sha256 === p.sha256)?.[0];
   const asset = known ?? freeName(plain, Object.keys(base.assets));
@@ -103,8 +96,33 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
     lenses: kept.slice(0, LIMITS.lenses),
     ...(first ? { camera: lenses[0]?.camera ?? frameAround(placedBounds(set.bounds, p), aspect, base.camera) } : {}),
     ...(p.lights ? { lights: [...base.lights, ...set.lights.map(light)] } : {}),
-    ...(p.lights && set.sun && p.up === "y" ? { sun: { ...base.sun, on: true, ...set.sun } } : {}),
+    ...(p.lights && set.sun ? { sun: { ...base.sun, on: true, ...turnedSun(set.sun, p) } } : {}),
   }); // prettier-ignore
   if (!result.success) throw new InputError("set: does not fit into the document", problemsOf(result.error));
   return result.data;
+}
+
+/** The document without its set. Media that lay in or near an object go with it, and no light names them any more. */
+function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
+  const air = doc.air.filter((m) => m.region.kind !== "mesh" && !m.near);
+  const names = new Set(air.map((m) => m.name));
+  const reached = <T extends { media: string[] | null }>(light: T): T => ({
+    ...light,
+    media: light.media?.filter((n) => names.has(n)) ?? null,
+  });
+  return {
+    ...doc,
+    objects: [],
+    lights: lightsToo ? [] : doc.lights.map(reached),
+    sun: reached(doc.sun),
+    moon: reached(doc.moon),
+    lenses: [],
+    air,
+  };
+}
+
+/** A file's sun where the set lies in the document. */
+function turnedSun(sun: NonNullable<BroughtIn["sun"]>, p: Placing): NonNullable<BroughtIn["sun"]> {
+  const { azimuth, elevation } = sunAngles(placed(sunDirection(sun.azimuth, sun.elevation), { ...p, scale: 1 }));
+  return { azimuth: Number(azimuth.toPrecision(7)), elevation: Number(elevation.toPrecision(7)), illuminance: sun.illuminance };
 }

@@ -156,7 +156,7 @@ export function Picture() {
     const d = dragging.current;
     const p = at(e);
     if (!d) {
-      view.setState({ pointer: probe(...p)?.distance ?? null });
+      view.pointer.setState({ distance: probe(...p)?.distance ?? null });
       return;
     }
     if (d.kind === "sun") placeSun(...p);
@@ -199,7 +199,7 @@ export function Picture() {
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={up}
-        onPointerLeave={() => view.setState({ pointer: null })}
+        onPointerLeave={() => view.pointer.setState({ distance: null })}
         data-testid="picture"
       >
         {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}

@@ -15,7 +15,7 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
   const { session, view } = useBench();
   const s = useSession((x) => x);
   const clear = useView((v) => v.clear);
-  const pointer = useView((v) => v.pointer);
+  const pointer = useStore(view.pointer, (p) => p.distance);
   const doc = useBench().store((x) => x.document);
   const saved = useStore(autosave.state);
   const share = s.progress?.share ?? 0;

@@ -25,8 +25,6 @@ export interface ViewState {
   /** Points picked with the ruler (at most two), and where a person stands for comparison. */
   measured: [number, number, number][];
   person: [number, number, number] | null;
-  /** Distance under the pointer: Infinity for the background, null outside the picture. */
-  pointer: number | null;
   /** Lights chosen, the last one foremost; lights looked at alone; whether all are listed in a table. */
   lights: LightId[];
   solo: LightId[];
@@ -59,7 +57,6 @@ export function createView() {
     tool: "none",
     measured: [],
     person: null,
-    pointer: null,
     chosen: null,
     lights: [],
     solo: [],
@@ -75,6 +72,8 @@ export function createView() {
     keys: false,
   }));
   return Object.assign(view, {
+    /** Distance under the pointer: Infinity for the background, null outside the drawings. By itself, since every move changes it. */
+    pointer: createStore<{ distance: number | null }>(() => ({ distance: null })),
     /** Brings something to the front; what was there goes to the back, to be compared with. */
     show(what: Shown): void {
       const s = view.getState();

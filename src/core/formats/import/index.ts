@@ -3,7 +3,9 @@ import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../gltf";
 import { InputError } from "../../document/parse";
+import { freeName } from "../../document/place";
 import { cameraSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
+import { sunAngles, unit } from "../../scene/directions";
 import { boundsOf } from "../../scene/geometry";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
 import { readObj } from "./obj";
@@ -232,21 +234,28 @@ function inventory(document: Document, left: string[]) {
     const camera = node.getCamera();
     if (camera) {
       const lens = lensOf(camera, m);
-      if (lens) lenses.push({ name: unique(camera.getName() || node.getName() || `lens ${lenses.length + 1}`, lenses), camera: lens });
+      if (lens)
+        lenses.push({
+          name: freeName(
+            camera.getName() || node.getName() || `lens ${lenses.length + 1}`,
+            lenses.map((l) => l.name),
+          ),
+          camera: lens,
+        });
       else left.push(`camera "${node.getName()}": its place or angle is not usable`);
     }
     const light = node.getExtension<PunctualLight>("KHR_lights_punctual");
     if (light) {
       const name = light.getName() || node.getName() || "light";
       if (light.getType() === "directional") {
-        const [x, y, z] = unit([m[8]!, m[9]!, m[10]!]);
+        const { azimuth, elevation } = sunAngles(unit([m[8]!, m[9]!, m[10]!]));
         const illuminance = Math.min(1e7, Math.max(0, light.getIntensity()));
         if (sun && sun.illuminance >= illuminance) left.push(`light "${name}": a document has one sun, the brightest is taken`);
         else {
           if (sun) left.push("a directional light: a document has one sun, the brightest is taken");
           sun = {
-            azimuth: round((Math.atan2(x, -z) * 180) / Math.PI),
-            elevation: round((Math.asin(Math.max(-1, Math.min(1, y))) * 180) / Math.PI),
+            azimuth: round(azimuth),
+            elevation: round(elevation),
             illuminance,
           };
         }
@@ -264,18 +273,6 @@ function inventory(document: Document, left: string[]) {
   for (const m of root.listMaterials())
     if (m.getExtension("KHR_materials_unlit")) left.push(`material "${m.getName()}": is lit like any other`);
   return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, instances, textures: root.listTextures().length } };
-}
-
-function unique(name: string, among: readonly { name: string }[]): string {
-  const base = name.slice(0, 100);
-  let candidate = base;
-  for (let i = 2; among.some((a) => a.name === candidate); i++) candidate = `${base} ${i}`;
-  return candidate;
-}
-
-function unit(v: readonly number[]): [number, number, number] {
-  const l = Math.hypot(...v) || 1;
-  return [v[0]! / l, v[1]! / l, v[2]! / l];
 }
 
 function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] | null {

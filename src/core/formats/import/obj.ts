@@ -227,7 +227,7 @@ class MaterialMaker {
     private readonly doc: Document,
     private readonly files: FileSet,
     private readonly path: string,
-    private readonly library: ReadonlyMap<string, Entry>,
+    private readonly entries: ReadonlyMap<string, Entry>,
     private readonly left: string[],
   ) {}
 
@@ -236,7 +236,7 @@ class MaterialMaker {
     if (had) return had;
     const m = this.doc.createMaterial(name || "plain");
     this.made.set(name, m);
-    const entry = this.library.get(name);
+    const entry = this.entries.get(name);
     if (!entry) {
       if (name) this.left.push(`material "${name}": not found in any library; it is plain grey`);
       return m.setBaseColorFactor([0.5, 0.5, 0.5, 1]).setMetallicFactor(0).setRoughnessFactor(1);

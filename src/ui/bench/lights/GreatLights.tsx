@@ -1,8 +1,7 @@
 /** Sun, moon and sky. */
-import { temperatureRgb } from "#core/optics/colour";
 import { starsSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
-import { ColourField, cssColour } from "../../shared/ColourField";
+import { ColourField } from "../../shared/ColourField";
 import { useBench, useDocument, useView } from "../context";
 import { Num } from "../Num";
 import { Select, Switch } from "../Sheet";
@@ -10,63 +9,10 @@ import { AssetField } from "./AssetField";
 import { DateHelper } from "./DateHelper";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
+import { Shares, Temperature } from "./fields";
 
 /** Illuminance at which the sun's strength is 0 stops: a high clear sun. */
 const SUN_ZERO = 100_000;
-
-type Given = Pick<SceneDocument["sun"], "air" | "surfaces">;
-
-function Shares({ value, onChange }: { value: Given; onChange(change: Partial<Given>): void }) {
-  return (
-    <>
-      <Num
-        label="To the air"
-        quantity="share"
-        value={value.air}
-        min={0}
-        max={1}
-        step={0.01}
-        reset={1}
-        teach="Share of it that lights the air."
-        onChange={(air) => onChange({ air })}
-      />
-      <Num
-        label="To surfaces"
-        quantity="share"
-        value={value.surfaces}
-        min={0}
-        max={1}
-        step={0.01}
-        reset={1}
-        teach="Share of it that lights surfaces."
-        onChange={(surfaces) => onChange({ surfaces })}
-      />
-    </>
-  );
-}
-
-function Temperature({ value, reset, onChange }: { value: number; reset: number; onChange(v: number): void }) {
-  return (
-    <div className="flex items-center gap-2">
-      <div className="min-w-0 flex-1">
-        <Num
-          label="Temperature"
-          unit="K"
-          quantity="temperature"
-          value={value}
-          min={1000}
-          max={40000}
-          useful={[1800, 10000]}
-          step={25}
-          reset={reset}
-          teach="Colour of a glowing body of this temperature: low is amber, high is blue."
-          onChange={onChange}
-        />
-      </div>
-      <span aria-hidden className="size-4 shrink-0" style={{ background: cssColour(temperatureRgb(value)) }} />
-    </div>
-  );
-}
 
 function Angles({
   value,

@@ -2,15 +2,15 @@
 import { useState } from "react";
 import { strengthOf } from "#core/scene/lights";
 import { formatNumber } from "#core/document/quantities";
-import { temperatureRgb } from "#core/optics/colour";
 import type { Light, SceneDocument } from "#core/document/schema";
-import { ColourField, cssColour } from "../../shared/ColourField";
+import { ColourField } from "../../shared/ColourField";
 import { useReach } from "../AirPart";
 import { useBench, useDocument } from "../context";
 import { Num } from "../Num";
 import { Heading, Said, Select, Switch } from "../Sheet";
 import { AssetField } from "./AssetField";
 import { changeLights, duplicateLights, removeLights, unitText } from "./edits";
+import { Shares, Temperature } from "./fields";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
 import { ProfilePlot } from "./ProfilePlot";
@@ -56,9 +56,6 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
       teach={teach}
       onChange={onChange}
     />
-  );
-  const share = (label: string, value: number, teach: string, onChange: (v: number) => void) => (
-    <Num label={label} quantity="share" value={value} min={0} max={1} step={0.01} reset={1} teach={teach} onChange={onChange} />
   );
   const area = light.kind !== "point" && light.kind !== "spot" && light.kind !== "profile";
   const candela = light.kind === "profile" ? null : strengthOf(light);
@@ -139,28 +136,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <span className="figures">{formatNumber(candela, 3)} cd/m²</span>
         </Said>
       )}
-      <div className="flex items-center gap-2">
-        <div className="min-w-0 flex-1">
-          <Num
-            label="Temperature"
-            unit="K"
-            quantity="temperature"
-            value={light.temperature}
-            min={1000}
-            max={40000}
-            useful={[1800, 10000]}
-            step={25}
-            reset={4000}
-            teach="Colour of a glowing body of this temperature."
-            onChange={(temperature) => set({ temperature })}
-          />
-        </div>
-        <span
-          aria-hidden
-          className="size-4 shrink-0"
-          style={{ background: cssColour(temperatureRgb(light.temperature).map((c, k) => c * light.tint[k]!)) }}
-        />
-      </div>
+      <Temperature value={light.temperature} reset={4000} tint={light.tint} onChange={(temperature) => set({ temperature })} />
       <ColourField
         label="Tint"
         value={light.tint}
@@ -269,13 +245,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
       {more && (
         <>
           <Heading>Lights</Heading>
-          {share(
-            "The air",
-            light.air,
-            "Share of it that lights the air. 0 leaves the air dark: a fill that must not fog the room.",
-            (air) => set({ air }),
-          )}
-          {share("Surfaces", light.surfaces, "Share of it that lights surfaces. 0 lights the haze alone.", (surfaces) => set({ surfaces }))}
+          <Shares value={light} onChange={set} />
           <MediaReached value={light.media} onChange={(media) => set({ media })} />
           <Switch
             label="Fades by distance"
@@ -344,7 +314,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           className="link link-hover quiet"
           title="Undo brings it back."
           onClick={() => {
-            view.setState({ lights: [], solo: [] });
+            view.setState({ lights: [], solo: [], grip: null });
             store.getState().set((d) => removeLights(d, [index]));
           }}
         >

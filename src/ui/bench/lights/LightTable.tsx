@@ -199,7 +199,7 @@ function Table() {
               className="btn btn-xs btn-ghost px-1.5"
               title="Undo brings them back."
               onClick={() => {
-                view.setState({ lights: [], solo: [] });
+                view.setState({ lights: [], solo: [], grip: null });
                 store.getState().set((d) => removeLights(d, chosenLocals));
               }}
             >

@@ -28,7 +28,7 @@ export function newLight(doc: SceneDocument, kind: PlainKind): Light {
   return lightSchema.parse({
     kind,
     name: freeName(
-      `${kind} 1`.replace(/ 1$/, ""),
+      kind,
       doc.lights.map((l) => l.name),
     ),
     position: place(-0.25, 0.3, 0.3),

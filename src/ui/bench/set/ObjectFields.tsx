@@ -217,7 +217,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
           disabled={object.locked}
           title="Undo brings it back."
           onClick={() => {
-            view.setState({ chosen: null });
+            view.setState({ chosen: null, grip: null });
             store.getState().set((d) => removeObject(d, index));
           }}
         >

@@ -2,6 +2,7 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { useBench, useDocument, useView } from "../context";
+import { turnOf } from "./grips";
 import { Stage } from "./Stage";
 
 /** Whether this browser draws with WebGL 2 at all. */
@@ -16,11 +17,11 @@ function hasWebGl(): boolean {
 export default function SpaceView() {
   const { view } = useBench();
   const doc = useDocument();
-  const { space, through, turn, snap, tool } = useView((s) => s);
+  const { space, through, turn, snap, tool, grip } = useView((s) => s);
   const [frame, setFrame] = useState(0);
   const [lost] = useState(() => !hasWebGl());
-  const toggle = (words: string, on: boolean, teach: string, act: () => void) => (
-    <button className={`btn btn-xs ${on ? "btn-primary" : "btn-ghost"}`} aria-pressed={on} title={teach} onClick={act}>
+  const toggle = (words: string, on: boolean, teach: string, act: () => void, can = true) => (
+    <button className={`btn btn-xs ${on ? "btn-primary" : "btn-ghost"}`} aria-pressed={on} title={teach} disabled={!can} onClick={act}>
       {words}
     </button>
   );
@@ -66,7 +67,13 @@ export default function SpaceView() {
             {doc.lights.flatMap((l, i) => ("target" in l ? [<option key={i} value={`l${i}`}>{`through ${l.name}`}</option>] : []))}
           </select>
         )}
-        {toggle("Turn", turn, "Handles turn instead of move. G", () => view.setState({ turn: !turn }))}
+        {toggle(
+          "Turn",
+          turn,
+          "Handles turn objects and regions instead of moving them. G",
+          () => view.setState({ turn: !turn }),
+          grip !== null && turnOf(doc, grip) !== null,
+        )}
         {toggle("Snap", snap, "Moves by whole steps, turns by 15°.", () => view.setState({ snap: !snap }))}
         {toggle("Measure", tool === "measure", "Click two points. M", () =>
           view.setState({ tool: tool === "measure" ? "none" : "measure" }),

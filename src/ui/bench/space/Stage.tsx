@@ -366,7 +366,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       const r = element.getBoundingClientRect();
       const hit = picker.at(gl, lens, e.clientX - r.left, e.clientY - r.top);
       const { camera: c } = latest.current.doc;
-      view.setState({ pointer: hit ? Math.hypot(...hit.point.map((v, k) => v - c.position[k]!)) : null });
+      view.pointer.setState({ distance: hit ? Math.hypot(...hit.point.map((v, k) => v - c.position[k]!)) : null });
       // where a look takes long, it is taken seldom
       pause = Math.min(600, 6 * (performance.now() - begun));
     };

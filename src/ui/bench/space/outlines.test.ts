@@ -1,0 +1,57 @@
+import { describe, expect, it } from "vitest";
+import { parseDocument } from "#core/document/parse";
+import { projectPoint } from "#core/scene/pick";
+import { lensOutline, lightOutline, mediumOutline } from "./outlines";
+
+const points = (lines: number[]): number[][] => Array.from({ length: lines.length / 3 }, (_, i) => lines.slice(3 * i, 3 * i + 3));
+const doc = parseDocument({
+  fumarium: 1,
+  camera: { position: [1, 2, 9], target: [0, 1, -3], roll: 20, fieldOfView: 40 },
+  lights: [
+    { kind: "spot", position: [0, 5, 0], target: [0, 0, 0], cone: 60 },
+    { kind: "rectangle", position: [0, 1, 0], target: [0, 0, 0], size: [2, 4] },
+    { kind: "sphere", position: [3, 1, 0], radius: 0.5 },
+    { kind: "tube", position: [0, 1, 0], direction: [0, 0, 1], length: 3 },
+    { kind: "point", position: [0, 1, 0] },
+  ],
+  air: [
+    { density: 1, region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6] } },
+    { density: 1, region: { kind: "sphere", centre: [0, 0, 0], radius: 2 } },
+    { density: 1, region: { kind: "cone", centre: [0, 3, 0], radius: 1, height: 4 } },
+    { density: 1, region: { kind: "layer", level: 2 } },
+    { density: 1 },
+  ],
+});
+
+describe("outlines", () => {
+  it("of lights show their cone, sides, size and length", () => {
+    const [spot, rectangle, sphere, tube, point] = doc.lights.map((l) => points(lightOutline(l, 100)));
+    // 5 m below, half of 60° opens to 2.89 m
+    expect(Math.max(...spot!.map((p) => Math.hypot(p[0]!, p[2]!)))).toBeCloseTo(5 * Math.tan(Math.PI / 6), 6);
+    expect(Math.max(...rectangle!.slice(0, 8).map((p) => Math.hypot(p[0]!, p[2]!)))).toBeCloseTo(Math.hypot(1, 2), 6);
+    for (const p of sphere!) expect(Math.hypot(p[0]! - 3, p[1]! - 1, p[2]!)).toBeCloseTo(0.5, 6);
+    expect(Math.max(...tube!.map((p) => p[2]!))).toBeCloseTo(1.5, 6);
+    expect(point).toEqual([]);
+  });
+
+  it("of media are their borders; air that is everywhere has none", () => {
+    const [box, sphere, cone, layer, all] = doc.air.map((m) => points(mediumOutline(m, 10)));
+    expect(box).toHaveLength(24);
+    for (const p of box!) expect(p.map((v, k) => Math.abs(v - [1, 2, 3][k]!))).toEqual([1, 2, 3]);
+    for (const p of sphere!) expect(Math.hypot(...p)).toBeCloseTo(2, 6);
+    expect(Math.max(...cone!.map((p) => p[1]!))).toBeCloseTo(5, 6);
+    for (const p of layer!) expect(p[1]).toBeCloseTo(2, 6);
+    expect(all).toEqual([]);
+  });
+
+  it("of the lens has its corners in the corners of the frame", () => {
+    const corners = points(lensOutline(doc, 100))
+      .slice(0, 16)
+      .filter((p) => Math.hypot(...p.map((v, k) => v - doc.camera.position[k]!)) > 1);
+    for (const p of corners) {
+      const { x, y } = projectPoint(doc, p)!;
+      expect(Math.min(Math.abs(x), Math.abs(x - 1))).toBeLessThan(1e-6);
+      expect(Math.min(Math.abs(y), Math.abs(y - 1))).toBeLessThan(1e-6);
+    }
+  });
+});
