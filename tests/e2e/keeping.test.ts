@@ -1,18 +1,7 @@
 import { readFileSync } from "node:fs";
 import type { Browser, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import {
-  Application,
-  eachOnItsPage,
-  brightness,
-  finished,
-  firstPicture,
-  openBench,
-  openPage,
-  putProject,
-  saved,
-  stored,
-} from "./support";
+import { Application, eachOnItsPage, brightness, finished, firstPicture, openBench, openPage, putProject, saved, stored } from "./support";
 
 let app: Application, browser: Browser, page: Page;
 const errors: string[] = [];
