@@ -202,7 +202,9 @@ describe("invariants", () => {
   });
 
   it("the error falls as one over the root of the samples", async () => {
-    const r = room(1, { render: { level: "shafts", surfaceBounces: 0, airSamples: 1 } });
+    // the lamp out of view: where a point of light stands in a pixel, its air's mean has no variance to fall
+    const lights: PartialDocument["lights"] = [{ kind: "spot", position: [-4, 5.5, 2], target: [0.6, 1, -1], intensity: 2000, cone: 70 }];
+    const r = room(1, { lights, render: { level: "shafts", surfaceBounces: 0, airSamples: 1 } });
     const truth = await beauty({ ...r, render: { ...r.render, seed: 1234 } }, 4000);
     const rms = async (n: number): Promise<number> => {
       const v = await beauty(r, n);

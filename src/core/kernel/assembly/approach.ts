@@ -1,5 +1,5 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
-import { L_POSITION, L_REACH, P_LIGHT_COUNT, P_DISTANT_COUNT, G_CORNER, G_EDGE1, G_EDGE2 } from "../../scene/layout";
+import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_REACH, P_LIGHT_COUNT, P_DISTANT_COUNT, G_CORNER, G_EDGE1, G_EDGE2 } from "../../scene/layout";
 import { param, lightParam, word } from "./state";
 import { glowRecord } from "./lights";
 
@@ -29,5 +29,51 @@ export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz
   const qx = px - nearT * dx, qy = py - nearT * dy, qz = pz - nearT * dz;
   // within an emitter with an area the inverse square ends at its size
   nearGap = Math.max(Math.max(1e-5, 0.5 * r), Math.sqrt(qx * qx + qy * qy + qz * qz));
+  return true;
+}
+
+/** Part of a ray inside the cone of a spot, set by conePart(). */
+export let coneA: f64 = 0.0;
+export let coneB: f64 = 0.0;
+
+/**
+ * Sets coneA and coneB to the part of [a, b] of a ray that a spot can light; an emitter with an area lights the cone about all
+ * its points. @returns whether that is known: true for spots narrower than half the sphere. An empty part has coneB <= coneA
+ */
+export function conePart(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
+  if (i >= <i32>param(P_LIGHT_COUNT) || lightParam(i, L_KIND) != 1.0) return false;
+  const c = lightParam(i, L_COS_OUTER);
+  if (c < 0.05) return false;
+  const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
+  const back = (lightParam(i, L_SIZE) * c) / Math.sqrt(Math.max(1e-12, 1.0 - c * c));
+  const wx = ox - lightParam(i, L_POSITION) + back * ax;
+  const wy = oy - lightParam(i, L_POSITION + 1) + back * ay;
+  const wz = oz - lightParam(i, L_POSITION + 2) + back * az;
+  const ad = ax * dx + ay * dy + az * dz, aw = ax * wx + ay * wy + az * wz;
+  const c2 = c * c;
+  const qa = ad * ad - c2;
+  // nearly along the cone's side: the roots say nothing
+  if (Math.abs(qa) < 1e-6) return false;
+  const qb = ad * aw - c2 * (dx * wx + dy * wy + dz * wz);
+  const qc = aw * aw - c2 * (wx * wx + wy * wy + wz * wz);
+  const under = qb * qb - qa * qc;
+  coneA = a;
+  coneB = b;
+  if (under <= 0.0) {
+    // it meets neither side: beside both cones, or (all but through the tip) inside one after the other
+    if (qa < 0.0) coneB = a;
+    return true;
+  }
+  const root = Math.sqrt(under);
+  const t0 = (-qb - root) / qa, t1 = (-qb + root) / qa;
+  if (qa < 0.0) {
+    const first = Math.min(t0, t1), last = Math.max(t0, t1);
+    if (aw + 0.5 * (first + last) * ad <= 0.0) coneB = a;
+    else {
+      coneA = Math.max(a, first);
+      coneB = Math.min(b, last);
+    }
+  } else if (ad > 0.0) coneA = Math.max(a, Math.max(t0, t1));
+  else coneB = Math.min(b, Math.min(t0, t1));
   return true;
 }

@@ -23,7 +23,7 @@ import { beginBranch, scaleBranch, give, groupOf } from "./parts";
 import {
   prepareLit, estimateSun, estimated, hasBorders, drawnShare, borderDistance, borderPdf, estimateAt, atR, atG, atB, sunR, sunG, sunB,
 } from "./lit";
-import { approach, nearT, nearGap } from "./approach";
+import { approach, nearT, nearGap, conePart, coneA, coneB } from "./approach";
 import {
   readSurface, held, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR,
   insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB,
@@ -161,9 +161,20 @@ function drawDistance(light: i32, lightChance: f64, ox: f64, oy: f64, oz: f64, d
   if (light >= 0 && (plain & 2) == 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
     // thin air: nearly all by the light's nearness, which bounds what a sample gives; thick air: by what survives
     const q = nearT < 2.0 * reach ? 0.9 : 0.5;
-    if (pick < q) drawnT = equiangularSample(nearT, nearGap, segA, segB, u);
-    else drawnT = forcedDistance(u, (pick - q) / (1.0 - q));
+    // a narrow beam: mostly where it crosses the ray, but never only there, since walks and glow go on from the same places
+    const cone = conePart(light, ox, oy, oz, dx, dy, dz, segA, segB) && coneB > coneA && (coneA > segA || coneB < segB);
+    const c = cone ? 0.9 * q : 0.0;
+    if (pick < c) drawnT = equiangularSample(nearT, nearGap, coneA, coneB, u);
+    else {
+      const rest = (pick - c) / (1.0 - c);
+      if (rest < q) drawnT = equiangularSample(nearT, nearGap, segA, segB, u);
+      else drawnT = forcedDistance(u, (rest - q) / (1.0 - q));
+    }
     drawnPdf = q * equiangularPdf(nearT, nearGap, segA, segB, drawnT) + (1.0 - q) * forcedPdf(drawnT);
+    if (cone) {
+      drawnPdf *= 1.0 - c;
+      if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * equiangularPdf(nearT, nearGap, coneA, coneB, drawnT);
+    }
   } else if (light == SUN && sunKnown) {
     // walks go on from the same places: they are to be spread as the air is
     const q = hasBorders() ? (full ? 0.2 : 0.5) : 0.0;
