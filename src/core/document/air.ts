@@ -142,6 +142,11 @@ export const mediumSchema = z.strictObject({
   anisotropy: finite().min(-0.99).max(0.99).default(0.6).describe("g of Henyey–Greenstein; above 0 is forward"),
   phase: phaseSchema,
   region: regionSchema.default({ kind: "everywhere" }),
+  follows: z
+    .strictObject({ kind: z.enum(["object", "light"]), name: name() })
+    .nullable()
+    .default(null)
+    .describe("what the region moves and turns along with in the bench"),
   edge: finite().min(0).max(1e6).default(0).describe("m over which density rises from the border inwards"),
   height: heightSchema.nullable().default(null).describe("falloff above a level; held below it"),
   breakUp: breakUpSchema.nullable().default(null),

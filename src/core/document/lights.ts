@@ -108,6 +108,7 @@ const local = {
   stops: finite().min(-40).max(40).default(0).describe("above or below that strength"),
   temperature: temperature(4000),
   tint: colour(1).default([1, 1, 1]),
+  follows: name().nullable().default(null).describe("name of an object; the bench moves and turns the light along with it"),
   fade: z
     .strictObject({
       nearFrom: finite().min(0).max(1e6).default(0),

@@ -104,7 +104,9 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
 
 /** The document without its set. Media that lay in or near an object go with it, and no light names them any more. */
 function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
-  const air = doc.air.filter((m) => m.region.kind !== "mesh" && !m.near);
+  const air = doc.air
+    .filter((m) => m.region.kind !== "mesh" && !m.near)
+    .map((m) => (m.follows && (m.follows.kind === "object" || lightsToo) ? { ...m, follows: null } : m));
   const names = new Set(air.map((m) => m.name));
   const reached = <T extends { media: string[] | null }>(light: T): T => ({
     ...light,
@@ -113,7 +115,7 @@ function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
   return {
     ...doc,
     objects: [],
-    lights: lightsToo ? [] : doc.lights.map(reached),
+    lights: lightsToo ? [] : doc.lights.map((l) => ({ ...reached(l), follows: null })),
     sun: reached(doc.sun),
     moon: reached(doc.moon),
     lenses: [],

@@ -232,6 +232,9 @@ export const documentSchema = z
         context.addIssue({ code: "custom", path: ["air", i, "region", "object"], message: `no object named "${region.object}"` });
       if (medium.near && !doc.objects.some((o) => o.name === medium.near!.object))
         context.addIssue({ code: "custom", path: ["air", i, "near", "object"], message: `no object named "${medium.near.object}"` });
+      const { follows } = medium;
+      if (follows && !(follows.kind === "object" ? doc.objects : doc.lights).some((o) => o.name === follows.name))
+        context.addIssue({ code: "custom", path: ["air", i, "follows"], message: `no ${follows.kind} named "${follows.name}"` });
       if (medium.grid && !Object.hasOwn(doc.assets, medium.grid.asset))
         context.addIssue({ code: "custom", path: ["air", i, "grid", "asset"], message: `no asset named "${medium.grid.asset}"` });
       if (region.kind === "everywhere" && medium.edge > 0 && !medium.grid)
@@ -256,6 +259,8 @@ export const documentSchema = z
     doc.lights.forEach((light, i) => {
       const at = (...path: (string | number)[]): (string | number)[] => ["lights", i, ...path];
       lit(light.media, at("media"));
+      if (light.follows !== null && !doc.objects.some((o) => o.name === light.follows))
+        context.addIssue({ code: "custom", path: at("follows"), message: `no object named "${light.follows}"` });
       if ("gobo" in light) {
         asset(light.gobo?.image, at("gobo", "image"));
         light.gobo?.frames?.forEach((f, k) => asset(f, at("gobo", "frames", k)));

@@ -97,6 +97,13 @@ const PLACES: Record<Exclude<PassName, ScalarPass>, readonly [number, number]> =
   normal: [F_NORMAL, F_HITS],
 };
 
+/** Share of pixel i that geometry covers; null where it has no sample yet. */
+export function coverage(film: Film, i: number): number | null {
+  const p = i * film.stride;
+  const n = film.data[p + F_COUNT]!;
+  return n > 0 ? film.data[p + F_HITS]! / n : null;
+}
+
 /**
  * One number of a pixel: depth (m along the lens axis) and distance (m along the ray), means over the samples that
  * hit, Infinity where none did; height (m, 0 where none did); mist (share of light the air keeps from the lens);

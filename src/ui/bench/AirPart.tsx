@@ -19,6 +19,7 @@ import { useState } from "react";
 import { ColourField, cssColour } from "../shared/ColourField";
 import { NumberField } from "../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "./context";
+import { FollowField } from "./FollowField";
 import { PhaseLobe } from "./PhaseLobe";
 import { Choice, Heading, Said, Select, Switch } from "./Sheet";
 import { withMedium, withoutMedium } from "./store";
@@ -668,6 +669,7 @@ function RegionFields({ medium, reach, set }: { medium: Medium; reach: number; s
           />
         ) : null,
       )}
+      {("centre" in region || medium.grid) && <FollowField lights value={medium.follows} onChange={(follows) => set({ follows })} />}
       {region.kind !== "everywhere" && (
         <NumberField
           label="Soft edge"

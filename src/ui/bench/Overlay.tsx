@@ -6,7 +6,7 @@ import { useSession, useView } from "./context";
 import { FIGURE, PERSON } from "./incoming/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front } = useView((s) => s);
+  const { measured, person, chosen, front, open, table, lights } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: readonly number[]): [number, number] | null => {
@@ -16,6 +16,9 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
   const corners = bounds && [0, 1, 2, 3, 4, 5, 6, 7].map((i) => at([0, 1, 2].map((k) => bounds[k + ((i >> k) & 1 ? 3 : 0)]!)));
   const edges = corners ? corners.flatMap((a, i) => [1, 2, 4].flatMap((bit) => (i & bit ? [] : [[a, corners[i | bit]!] as const]))) : [];
   const ends = measured.map(at);
+  // lights chosen in the sheet or the table, where they stand in the frame
+  const shownLights =
+    open === "lights" || table ? lights.flatMap((i) => (typeof i === "number" && doc.lights[i] ? [doc.lights[i]] : [])) : [];
   const length = measured.length === 2 ? Math.hypot(...measured[0]!.map((v, k) => v - measured[1]![k]!)) : null;
   const foot = person && at(person);
   const head = person && at([person[0], person[1] + PERSON, person[2]]);
@@ -42,6 +45,15 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
           </text>
         </>
       )}
+      {shownLights.slice(0, MOST_MARKS).map((l, i) => (
+        <LightMark
+          key={i}
+          name={shownLights.length === 1 ? l.name : ""}
+          at={at(l.position)}
+          aim={"target" in l ? at(l.target) : null}
+          box={box}
+        />
+      ))}
       {foot && head && (
         <path
           d={FIGURE}
@@ -50,5 +62,47 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
         />
       )}
     </svg>
+  );
+}
+
+/** Marks drawn at most. */
+const MOST_MARKS = 300;
+
+/** A light in the frame: a ring, and a line towards where it is aimed. Out of the frame it is marked at the border. */
+function LightMark({
+  name,
+  at,
+  aim,
+  box,
+}: {
+  name: string;
+  at: [number, number] | null;
+  aim: [number, number] | null;
+  box: [number, number];
+}) {
+  if (!at) return null;
+  const inside = at[0] >= 0 && at[1] >= 0 && at[0] <= box[0] && at[1] <= box[1];
+  const x = Math.max(8, Math.min(box[0] - 8, at[0])),
+    y = Math.max(8, Math.min(box[1] - 8, at[1]));
+  return (
+    <g data-mark={name || undefined}>
+      {inside && aim && <path d={`M${at}L${aim}`} className="stroke-primary/50" strokeWidth="1" strokeDasharray="2 4" />}
+      <circle cx={x} cy={y} r={inside ? 6 : 3} className={inside ? "fill-none stroke-primary" : "fill-primary"} strokeWidth="1.5" />
+      {name && (
+        <text
+          x={x > box[0] * 0.7 ? x - 10 : x + 10}
+          y={y < 20 ? y + 14 : y - 8}
+          textAnchor={x > box[0] * 0.7 ? "end" : "start"}
+          className="fill-primary"
+          stroke="#000"
+          strokeOpacity=".6"
+          strokeWidth="3"
+          paintOrder="stroke"
+          fontSize="12"
+        >
+          {inside ? name : `${name}, out of frame`}
+        </text>
+      )}
+    </g>
   );
 }

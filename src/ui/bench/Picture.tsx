@@ -10,10 +10,11 @@ import { pickPoint } from "#core/scene/pick";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "./points";
+import { SunHidden } from "./SunHidden";
 import type { Shown } from "./view";
 
 const SAID = {
-  sun: "Drag: the sun will stand behind that point.",
+  sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
   region: "Drag a rectangle: only it will be rendered.",
   measure: "Click two points: their distance is told, and can be corrected in the sheet.",
   person: "Click where a person of 1.75 m shall stand.",
@@ -240,6 +241,7 @@ export function Picture() {
           />
         )}
         <Overlay doc={doc} box={box} />
+        {tool === "sun" && front === "live" && drawn && <SunHidden />}
         {tool === "sun" && sunAt && sunInFrame && (
           <div
             aria-hidden

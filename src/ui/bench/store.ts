@@ -1,6 +1,7 @@
 /** The document under work, with undo and redo. A drag is one step. */
 import { temporal } from "zundo";
 import { create } from "zustand";
+import { withFollowers } from "#core/document/follow";
 import type { Medium, SceneDocument } from "#core/document/schema";
 
 interface BenchState {
@@ -13,7 +14,7 @@ export function createBenchStore(initial: SceneDocument) {
     temporal(
       (set) => ({
         document: initial,
-        set: (change) => set((s) => ({ document: change(s.document) })),
+        set: (change) => set((s) => ({ document: withFollowers(s.document, change(s.document)) })),
       }),
       { partialize: (s) => ({ document: s.document }), equality: (a, b) => a.document === b.document, limit: 300 },
     ),

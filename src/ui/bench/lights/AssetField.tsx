@@ -2,7 +2,10 @@
 import { useRef, useState } from "react";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument } from "../context";
-import { bringAsset, withAsset } from "./assets";
+import { bringAsset, withAsset, type StoredAsset } from "./assets";
+
+/** Most files taken at once. */
+const MOST_FILES = 1000;
 
 export function AssetField(p: {
   label: string;
@@ -10,24 +13,35 @@ export function AssetField(p: {
   accept: string;
   value: string | null;
   teach: string;
-  /** The document with the named asset in its place. */
-  onTake(doc: SceneDocument, name: string): SceneDocument;
+  /** Takes several files at once, in the order of their names. */
+  several?: boolean;
+  /** In place of the file's name. */
+  words?: string;
+  /** The document with the named assets in their place. */
+  onTake(doc: SceneDocument, name: string, names: string[]): SceneDocument;
 }) {
   const { store, session } = useBench();
   const doc = useDocument();
   const picker = useRef<HTMLInputElement>(null);
-  const [busy, setBusy] = useState(false);
+  const [busy, setBusy] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const read = async (file: File): Promise<void> => {
-    setBusy(true);
+  const read = async (files: File[]): Promise<void> => {
     setProblem(null);
     try {
-      const stored = await bringAsset(p.kind, file, store.getState().document, session);
-      store.getState().set((d) => p.onTake(withAsset(d, stored), stored.name));
+      if (files.length > MOST_FILES) throw new Error(`${files.length} files, more than the limit of ${MOST_FILES}`);
+      let had = store.getState().document;
+      const stored: StoredAsset[] = [];
+      for (const [i, file] of files.entries()) {
+        setBusy(files.length > 1 ? `Reading ${i + 1} of ${files.length} …` : "Reading …");
+        stored.push(await bringAsset(p.kind, file, had, session));
+        had = withAsset(had, stored.at(-1)!);
+      }
+      const names = stored.map((s) => s.name);
+      store.getState().set((d) => p.onTake(stored.reduce(withAsset, d), names[0]!, names));
     } catch (error) {
       setProblem(`${(error as Error).message}. Nothing was changed.`);
     } finally {
-      setBusy(false);
+      setBusy(null);
     }
   };
   const uri = p.value ? doc.assets[p.value]?.uri : null;
@@ -37,22 +51,23 @@ export function AssetField(p: {
         <span className="quiet">{p.label}</span>
         <button
           className="btn btn-xs btn-outline hair min-w-0 justify-start"
-          disabled={busy}
+          disabled={busy !== null}
           aria-label={`${p.label}: choose a file`}
           onClick={() => picker.current?.click()}
         >
-          <span className="truncate">{busy ? "Reading …" : (uri ?? "choose a file …")}</span>
+          <span className="truncate">{busy ?? p.words ?? uri ?? (p.several ? "choose files …" : "choose a file …")}</span>
         </button>
       </div>
       <input
         ref={picker}
         type="file"
         accept={p.accept}
+        multiple={p.several === true}
         aria-label={`File of ${p.label.toLowerCase()}`}
         className="hidden"
         onChange={(e) => {
-          const file = e.target.files?.[0];
-          if (file) void read(file);
+          const files = [...(e.target.files ?? [])].sort((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }));
+          if (files.length > 0) void read(files);
           e.target.value = "";
         }}
       />

@@ -4,9 +4,11 @@ import type { Gobo } from "#core/document/lights";
 import { goboSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { encode } from "#core/film/develop";
+import { goboAsset } from "#core/scene/gobo";
 import { useBench, useDocument } from "../context";
 import { Num } from "../Num";
 import { Select, Switch } from "../Sheet";
+import { TimeField } from "../TimeField";
 import { AssetField } from "./AssetField";
 
 const PATTERNS = [
@@ -16,6 +18,7 @@ const PATTERNS = [
   ["bars", "window bars"],
   ["ripples", "ripples"],
   ["image", "an image"],
+  ["sequence", "images by time"],
 ] as const;
 
 export function GoboFields(p: {
@@ -27,29 +30,31 @@ export function GoboFields(p: {
 }) {
   const { store } = useBench();
   const g = p.value;
-  const [wantsImage, setWantsImage] = useState(false);
+  /** An image or images are wanted, but not there yet. */
+  const [wants, setWants] = useState<"image" | "sequence" | null>(null);
   const change = (gobo: Gobo | null): void => store.getState().set((d) => p.onChange(d, gobo));
   const set = (part: Partial<Gobo>): void => {
     if (g) change({ ...g, ...part });
   };
-  const shown = wantsImage && g?.pattern !== "image" ? "image" : (g?.pattern ?? "none");
+  const shown = wants ?? g?.pattern ?? "none";
   return (
     <>
       <Select
         label="Gobo"
-        value={shown === "sequence" ? "image" : shown}
+        value={shown}
         options={PATTERNS}
         teach="A pattern before the light breaks it into rays, without geometry."
         onChange={(v) => {
-          setWantsImage(v === "image");
+          const fromFile = v === "image" || v === "sequence";
+          setWants(fromFile && v !== g?.pattern ? v : null);
           if (v === "none") change(null);
-          else if (v !== "image") {
+          else if (!fromFile) {
             const { image: _, frames: __, pattern: ___, ...rest } = g ?? ({} as Partial<Gobo>);
             change(goboSchema.parse({ ...rest, pattern: v }));
           }
         }}
       />
-      {(shown === "image" || g?.image) && (
+      {shown === "image" && (
         <AssetField
           label="Image"
           kind="image"
@@ -58,7 +63,24 @@ export function GoboFields(p: {
           teach="Bright parts let light through, in their colour."
           onTake={(d, name) => {
             const { frames: _, ...rest } = g ?? ({} as Partial<Gobo>);
+            setWants(null);
             return p.onChange(d, goboSchema.parse({ ...rest, pattern: "image", image: name }));
+          }}
+        />
+      )}
+      {shown === "sequence" && (
+        <AssetField
+          several
+          label="Images"
+          kind="image"
+          accept=".png,.jpg,.jpeg,.hdr,.exr"
+          value={null}
+          {...(g?.frames ? { words: `${g.frames.length} ${g.frames.length === 1 ? "image" : "images"}` } : {})}
+          teach="One image a frame, in the order of their names."
+          onTake={(d, _, names) => {
+            const { image: __, ...rest } = g ?? ({} as Partial<Gobo>);
+            setWants(null);
+            return p.onChange(d, goboSchema.parse({ ...rest, pattern: "sequence", frames: names }));
           }}
         />
       )}
@@ -104,12 +126,27 @@ export function GoboFields(p: {
             </>
           )}
           {g.frames && (
-            <Switch
-              label="Begins anew"
-              on={g.loop}
-              teach="A sequence of images begins anew at its end."
-              onChange={(loop) => set({ loop })}
-            />
+            <>
+              <Num
+                label="Rate"
+                unit="/s"
+                value={g.rate}
+                min={0.01}
+                max={240}
+                useful={[1, 60]}
+                step={1}
+                reset={24}
+                teach="Images a second of the picture's time."
+                onChange={(rate) => set({ rate })}
+              />
+              <TimeField />
+              <Switch
+                label="Begins anew"
+                on={g.loop}
+                teach="A sequence of images begins anew at its end; else its last image stays."
+                onChange={(loop) => set({ loop })}
+              />
+            </>
           )}
           <Num
             label="Turn"
@@ -165,8 +202,8 @@ function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
   const { session } = useBench();
   const doc = useDocument();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const hash = gobo.image ? doc.assets[gobo.image]?.sha256 : null;
-  const key = JSON.stringify([gobo, across, hash]);
+  const asset = goboAsset(gobo, doc.time);
+  const key = JSON.stringify([gobo, across, asset, asset ? doc.assets[asset]?.sha256 : null]);
   useEffect(() => {
     let current = true;
     void session.worker.gobo(gobo, doc, across).then(

@@ -6,6 +6,7 @@ import type { Light, SceneDocument } from "#core/document/schema";
 import { ColourField } from "../../shared/ColourField";
 import { useReach } from "../AirPart";
 import { useBench, useDocument } from "../context";
+import { FollowField } from "../FollowField";
 import { Num } from "../Num";
 import { Heading, Said, Select, Switch } from "../Sheet";
 import { AssetField } from "./AssetField";
@@ -246,6 +247,11 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         <>
           <Heading>Lights</Heading>
           <Shares value={light} onChange={set} />
+          <FollowField
+            lights={false}
+            value={light.follows === null ? null : { kind: "object", name: light.follows }}
+            onChange={(f) => set({ follows: f?.name ?? null })}
+          />
           <MediaReached value={light.media} onChange={(media) => set({ media })} />
           <Switch
             label="Fades by distance"

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { anglesOf, canMove, moved, placeOf, rotationOf, turned } from "./grips";
+import { anglesOf, rotationOf } from "#core/scene/turns";
+import { canMove, moved, placeOf, turned } from "./grips";
 
 const doc = parseDocument({
   fumarium: 1,

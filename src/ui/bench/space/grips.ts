@@ -1,5 +1,4 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
-import { placementMatrix } from "#core/scene/geometry";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 import type { Grip } from "../view";
 
@@ -90,19 +89,4 @@ export function turned(doc: SceneDocument, grip: Grip, to: readonly number[]): S
       ),
     };
   return doc;
-}
-
-/** Degrees about x, then y, then z of a rotation given as a row-major 3×3 matrix: inverse of placementMatrix. */
-export function anglesOf(m: readonly number[]): V3 {
-  const y = Math.asin(Math.max(-1, Math.min(1, -m[6]!)));
-  const level = Math.abs(m[6]!) < 0.999999;
-  const x = level ? Math.atan2(m[7]!, m[8]!) : Math.atan2(-m[5]!, m[4]!);
-  const z = level ? Math.atan2(m[3]!, m[0]!) : 0;
-  return [x, y, z].map((a) => (a * 180) / Math.PI) as V3;
-}
-
-/** Row-major rotation of degrees about x, then y, then z. */
-export function rotationOf(angles: readonly number[]): number[] {
-  const m = placementMatrix([0, 0, 0], angles);
-  return [m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]];
 }

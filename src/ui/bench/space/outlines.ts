@@ -1,7 +1,7 @@
 /** Outlines of lights, media and the lens as line segments: pairs of points, 6 numbers each. */
 import { across, cameraFrame, unit, type V3 } from "#core/scene/directions";
+import { rotationOf } from "#core/scene/turns";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
-import { rotationOf } from "./grips";
 
 type Lines = number[];
 const along = (o: readonly number[], a: readonly number[], s: number, b: readonly number[] = [0, 0, 0], t = 0): V3 =>

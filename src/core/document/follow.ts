@@ -1,0 +1,128 @@
+/** Lights and regions that move along with an object or a light: how an edit of the one carries the other. */
+import { anglesOf, rotationOf } from "../scene/turns";
+import type { Light, Medium, SceneDocument, SceneObject } from "./schema";
+
+type V3 = [number, number, number];
+/** A turn about a place, then a move: p → rotation · (p - from) · scale + to. */
+interface Carry {
+  rotation: number[];
+  scale: number;
+  from: readonly number[];
+  to: readonly number[];
+}
+
+const tidy = (v: readonly number[]): V3 => v.map((c) => Number(c.toPrecision(9))) as V3;
+const product = (a: readonly number[], b: readonly number[]): number[] =>
+  Array.from({ length: 9 }, (_, i) => [0, 1, 2].reduce((s, k) => s + a[3 * Math.floor(i / 3) + k]! * b[3 * k + (i % 3)]!, 0));
+const transposed = (m: readonly number[]): number[] => [0, 3, 6, 1, 4, 7, 2, 5, 8].map((i) => m[i]!);
+const turn = (m: readonly number[], v: readonly number[]): number[] =>
+  [0, 1, 2].map((r) => m[3 * r]! * v[0]! + m[3 * r + 1]! * v[1]! + m[3 * r + 2]! * v[2]!);
+const minus = (a: readonly number[], b: readonly number[]): number[] => a.map((v, k) => v - b[k]!);
+const same = (a: readonly number[], b: readonly number[]): boolean => a.every((v, k) => v === b[k]);
+
+const at = (c: Carry, p: readonly number[]): V3 => tidy(turn(c.rotation, minus(p, c.from)).map((v, k) => v * c.scale + c.to[k]!));
+
+/** How an object was moved, turned and scaled; null where it was not. */
+function carryOfObject(a: SceneObject, b: SceneObject): Carry | null {
+  const scales = a.kind === "model" && b.kind === "model" ? b.scale / a.scale : 1;
+  if (scales === 1 && same(a.position, b.position) && same(a.rotation, b.rotation)) return null;
+  return { rotation: product(rotationOf(b.rotation), transposed(rotationOf(a.rotation))), scale: scales, from: a.position, to: b.position };
+}
+
+/** The least turn that takes unit vector a to unit vector b (Rodrigues). */
+function leastTurn(a: readonly number[], b: readonly number[]): number[] {
+  const c = a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+  const v = [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+  if (c < -0.999999) {
+    // half a turn about any axis across
+    const w = Math.abs(a[0]!) < 0.8 ? [1, 0, 0] : [0, 1, 0];
+    const along = a[0]! * w[0]! + a[1]! * w[1]!;
+    const u = minus(w, a.map((x) => x * along)); // prettier-ignore
+    const l = Math.hypot(...u);
+    return [0, 1, 2].flatMap((r) => [0, 1, 2].map((k) => (2 * u[r]! * u[k]!) / (l * l) - (r === k ? 1 : 0)));
+  }
+  const k = 1 / (1 + c);
+  return [
+    v[0]! * v[0]! * k + c, v[0]! * v[1]! * k - v[2]!, v[0]! * v[2]! * k + v[1]!,
+    v[0]! * v[1]! * k + v[2]!, v[1]! * v[1]! * k + c, v[1]! * v[2]! * k - v[0]!,
+    v[0]! * v[2]! * k - v[1]!, v[1]! * v[2]! * k + v[0]!, v[2]! * v[2]! * k + c,
+  ]; // prettier-ignore
+}
+
+/** The direction a light shines in or lies along; null for those that have none. */
+function axisOf(l: Light): number[] | null {
+  const v = "target" in l ? minus(l.target, l.position) : l.kind === "tube" ? l.direction : null;
+  if (!v) return null;
+  const length = Math.hypot(...v);
+  return v.map((x) => x / length);
+}
+
+function carryOfLight(a: Light, b: Light): Carry | null {
+  const [u, v] = [axisOf(a), axisOf(b)];
+  if (same(a.position, b.position) && (u && v ? same(u, v) : true)) return null;
+  return { rotation: u && v ? leastTurn(u, v) : [1, 0, 0, 0, 1, 0, 0, 0, 1], scale: 1, from: a.position, to: b.position };
+}
+
+function carriedLight(l: Light, c: Carry): Light {
+  const moved = { ...l, position: at(c, l.position) } as Light;
+  if ("target" in moved) moved.target = at(c, moved.target);
+  if (moved.kind === "tube") moved.direction = tidy(turn(c.rotation, moved.direction));
+  return moved;
+}
+
+function carriedMedium(m: Medium, c: Carry): Medium {
+  const r = m.region;
+  const turned = (angles: V3): V3 => tidy(anglesOf(product(c.rotation, rotationOf(angles))));
+  const grid = m.grid && { ...m.grid, position: at(c, m.grid.position), rotation: turned(m.grid.rotation) };
+  if (!("centre" in r)) return grid ? { ...m, grid } : m;
+  const region = { ...r, centre: at(c, r.centre), ...("rotation" in r ? { rotation: turned(r.rotation) } : {}) } as Medium["region"];
+  return { ...m, grid, region };
+}
+
+const named = <T extends { name?: string | undefined }>(list: readonly T[], name: string): number => list.findIndex((x) => x.name === name);
+
+/**
+ * An edit as it is with all that follows: what hangs on a moved, turned or scaled object or light is carried along (sizes
+ * stay), names that were changed are followed, and links to what is gone are let go. What the edit itself moved stays where
+ * the edit put it.
+ */
+export function withFollowers(before: SceneDocument, after: SceneDocument): SceneDocument {
+  if (before === after || (before.objects === after.objects && before.lights === after.lights && before.air === after.air)) return after;
+  if (!after.lights.some((l) => l.follows !== null) && !after.air.some((m) => m.follows)) return after;
+
+  const renamed = <T extends { name?: string | undefined }>(a: readonly T[], b: readonly T[], name: string): string | null => {
+    if (named(b, name) >= 0) return name;
+    const i = named(a, name);
+    return a.length === b.length && i >= 0 ? (b[i]!.name ?? null) : null;
+  };
+  const carryObject = (name: string): Carry | null => {
+    const [i, j] = [named(before.objects, name), named(after.objects, name)];
+    return i >= 0 && j >= 0 ? carryOfObject(before.objects[i]!, after.objects[j]!) : null;
+  };
+
+  const lights = after.lights.map((l, i) => {
+    if (l.follows === null) return l;
+    const follows = renamed(before.objects, after.objects, l.follows);
+    const kept = follows === l.follows ? l : { ...l, follows };
+    const was = before.lights[i];
+    const carry = follows !== null && was?.follows === follows && same(was.position, l.position) ? carryObject(follows) : null;
+    return carry ? carriedLight(kept, carry) : kept;
+  });
+  const carryLight = (name: string): Carry | null => {
+    const [i, j] = [named(before.lights, name), named(lights, name)];
+    return i >= 0 && j >= 0 ? carryOfLight(before.lights[i]!, lights[j]!) : null;
+  };
+  const air = after.air.map((m, i) => {
+    if (!m.follows) return m;
+    const { kind } = m.follows;
+    const name =
+      kind === "object" ? renamed(before.objects, after.objects, m.follows.name) : renamed(before.lights, lights, m.follows.name);
+    const kept: Medium = name === m.follows.name ? m : { ...m, follows: name === null ? null : { kind, name } };
+    const was = before.air[i];
+    const still =
+      name !== null && was?.follows?.name === name && was.follows.kind === kind && was.region === m.region && was.grid === m.grid;
+    const carry = !still ? null : kind === "object" ? carryObject(name) : carryLight(name);
+    return carry ? carriedMedium(kept, carry) : kept;
+  });
+  return { ...after, lights, air };
+}
