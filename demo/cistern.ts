@@ -1,6 +1,6 @@
 /**
  * A cistern: 230 columns four metres apart in still water under groin vaults, three round wells to the daylight, a timber
- * walk with small lamps at the feet of the columns. Lengths in metres.
+ * walk, and small lamps on posts in the water between the columns. Lengths in metres.
  */
 import { parseDocument } from "#core/document/parse";
 import type { Material, SceneDocument } from "#core/document/schema";
@@ -145,17 +145,15 @@ function walk(m: Model, dice: Dice): void {
   for (const s of [-0.62, 0.62]) m.tube("iron", [[x + s, 1.35, z0 - 1], [x + s, 1.35, z1 + 1]], [0.026, 0.026], 6); // prettier-ignore
 }
 
-/** Small lamps on brackets, one at most columns, on the side that faces the walk. */
+/** Small lamps on posts in the water, one in most bays, none in the walk. */
 export function cisternLamps(): V3[] {
   const dice = new Dice(77);
   const out: V3[] = [];
-  for (let i = 0; i < ACROSS; i++)
-    for (let j = 0; j < ALONG; j++) {
-      if (dice.next() < 0.06) continue;
+  for (let i = 0; i < ACROSS - 1; i++)
+    for (let j = 0; j < ALONG - 1; j++) {
       const [x, z] = column(i, j);
-      // towards the walk
-      const a = i < ACROSS / 2 ? 0 : Math.PI;
-      out.push([x + 0.6 * Math.cos(a), dice.between(0.75, 0.95), z + 0.6 * Math.sin(a)]);
+      if (Math.abs(x + SPAN / 2) < 1 || dice.next() < 0.05) continue;
+      out.push([x + SPAN / 2 + dice.between(-0.35, 0.35), dice.between(0.75, 1.05), z + SPAN / 2 + dice.between(-0.35, 0.35)]);
     }
   return out;
 }
@@ -184,6 +182,7 @@ export function buildCistern(): Model {
   for (const p of cisternLamps()) {
     m.stone("lamp", dice, p, [0.04, 0.045, 0.04], 0, 4, 6);
     m.lathe("iron", [p[0], p[1] + 0.06, p[2]], [[0.07, 0], [0.02, 0.05], [0, 0.06]], 10); // prettier-ignore
+    m.tube("iron", [[p[0], -1.4, p[2]], [p[0], p[1] - 0.05, p[2]]], [0.02, 0.016], 8); // prettier-ignore
   }
   return m;
 }
@@ -203,8 +202,8 @@ export function cisternDocument(hashes: Record<string, string> = {}): SceneDocum
       { name: "down the aisle", camera: aisle },
       { name: "by the well", camera: { position: [wx + 9, 1.3, wz + 12], target: [wx + 2, 3, wz + 2], fieldOfView: 54 } },
     ],
-    sun: { azimuth: 24, elevation: 72, illuminance: 1500, temperature: 5300 },
-    sky: { luminance: 160, zenith: [0.45, 0.65, 1], horizon: [0.9, 0.95, 1] },
+    sun: { azimuth: 24, elevation: 72, illuminance: 6000, temperature: 5600, airSamples: 4 },
+    sky: { luminance: 300, zenith: [0.45, 0.65, 1], horizon: [0.9, 0.95, 1] },
     lights: cisternLamps().map((p, i) => ({
       kind: "sphere",
       name: `lamp ${i + 1}`,
@@ -225,6 +224,6 @@ export function cisternDocument(hashes: Record<string, string> = {}): SceneDocum
       },
     ],
     render: { level: "shafts", surfaceBounces: 1, airSamples: 4, samples: 256 },
-    film: { size: [1280, 720], exposure: 2, whiteBalance: 4300 },
+    film: { size: [1280, 720], exposure: 2.6, whiteBalance: 4000 },
   });
 }
