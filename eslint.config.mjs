@@ -11,7 +11,18 @@ const rooms = {
 };
 // patterns are read as in .gitignore, where a leading # would be a comment
 const outside = (name) => [`\\#${name}/*`, `**/${name}/**`, `**/src/${name}/**`];
-const runtime = ["node:*", "react", "react-dom", "react/*", "astro", "astro:*", "drizzle-orm*", "@libsql/*", "three", "three/*"];
+const runtime = [
+  "node:*",
+  "react",
+  "react-dom",
+  "react/*",
+  "astro",
+  "astro:*",
+  "drizzle-orm*",
+  "@libsql/*",
+  "three/webgpu",
+  "three/examples/jsm/controls/**",
+];
 
 const direction = Object.entries(rooms).map(([room, forbidden]) => ({
   files: [`src/${room}/**/*.{ts,tsx}`],

@@ -5,6 +5,7 @@ import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
+import { benchSets } from "./sets";
 
 const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
@@ -12,6 +13,7 @@ if (wanted("rays")) await benchRays();
 if (which === "native") await benchNative();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
+if (wanted("sets")) await benchSets();
 if (wanted("growth")) await benchGrowth();
 if (wanted("palm") || wanted("engine")) {
   const geometry = await palmScene();

@@ -205,6 +205,17 @@ function unpredict(bytes: Uint8Array): Uint8Array {
   return out;
 }
 
+/** A sound file that is put together in a way only {@link readPicture} has a decoder for. */
+export class OtherExr extends InputError {
+  constructor(
+    message: string,
+    readonly width: number,
+    readonly height: number,
+  ) {
+    super(message);
+  }
+}
+
 /** Decodes a single-part scan-line file without or with ZIP/ZIPS compression. @throws InputError */
 export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
@@ -227,7 +238,7 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   };
   if (i32() !== MAGIC) throw bad("does not begin like an OpenEXR file");
   const version = i32();
-  if (version & 0x1a00) throw bad("tiled, deep and multi-part files are not read");
+  if (version & 0x1800) throw bad("deep and multi-part files are not read");
   const channels: { name: string; type: number }[] = [];
   const attributes: Record<string, string> = {};
   let compression = -1;
@@ -256,10 +267,12 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     at = end;
   }
   if (!box) throw bad("no dataWindow");
-  if (compression !== 0 && compression !== 2 && compression !== 3) throw bad(`compression ${compression} is not read`);
   const width = box[2] - box[0] + 1,
     height = box[3] - box[1] + 1;
   if (width < 1 || height < 1 || width * height > 1 << 28) throw bad(`size ${width} × ${height}`);
+  if (version & 0x200) throw new OtherExr(`${what}: tiled files are not read`, width, height);
+  if (compression !== 0 && compression !== 2 && compression !== 3)
+    throw new OtherExr(`${what}: compression ${compression} is not read`, width, height);
   const rows = compression === 3 ? ZIP_ROWS : 1;
   const blocks = Math.ceil(height / rows);
   const table = at;

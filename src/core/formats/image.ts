@@ -1,9 +1,11 @@
 /** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG, JPEG. */
 import { decode } from "fast-png";
 import jpeg from "jpeg-js";
+import { FloatType } from "three";
+import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
 import { InputError } from "../document/parse";
 import type { Picture } from "../scene/pictures";
-import { readExr } from "./exr";
+import { OtherExr, readExr, type ExrImage } from "./exr";
 import { MOST_PIXELS, readHdr } from "./hdr";
 
 /** sRGB-encoded value (0 … 1) to linear light (IEC 61966-2-1). */
@@ -31,7 +33,13 @@ function fromJpeg(bytes: Uint8Array, what: string): Picture {
 }
 
 function fromExr(bytes: Uint8Array, what: string): Picture {
-  const image = readExr(bytes, what);
+  let image: ExrImage;
+  try {
+    image = readExr(bytes, what);
+  } catch (error) {
+    if (error instanceof OtherExr) return fromOtherExr(bytes, what, error);
+    throw error;
+  }
   const n = image.width * image.height;
   const plane = (name: string): ArrayLike<number> | undefined => image.channels.find((c) => c.name === name)?.values;
   const grey = plane("Y");
@@ -40,6 +48,28 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
   const rgb = new Float32Array(3 * n);
   for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) rgb[3 * i + c] = planes[c]![i]!;
   return { width: image.width, height: image.height, rgb };
+}
+
+/** The compressions of pictures from elsewhere (PIZ, DWA, B44, PXR24, RLE) and tiles, by three.js. */
+function fromOtherExr(bytes: Uint8Array, what: string, { width, height }: OtherExr): Picture {
+  if (width * height > MOST_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MOST_PIXELS}`);
+  try {
+    const { buffer, byteOffset, byteLength } = bytes;
+    const image = new EXRLoader().setDataType(FloatType).parse(buffer.slice(byteOffset, byteOffset + byteLength) as ArrayBuffer);
+    const data = image.data as Float32Array;
+    const channels = data.length / (width * height);
+    if (!Number.isInteger(channels)) throw new Error(`${data.length} values for ${width} × ${height} pixels`);
+    const rgb = new Float32Array(3 * width * height);
+    // its rows begin at the bottom; compression with loss may dip below black
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const from = channels * ((height - 1 - y) * width + x);
+        for (let c = 0; c < 3; c++) rgb[3 * (y * width + x) + c] = Math.max(0, data[from + (channels < 3 ? 0 : c)]!);
+      }
+    return { width, height, rgb };
+  } catch (error) {
+    throw new InputError(`${what}: not readable as OpenEXR (${error instanceof Error ? error.message : String(error)})`);
+  }
 }
 
 function fromPng(bytes: Uint8Array, what: string): Picture {

@@ -1,5 +1,5 @@
 /** What the drawings of space show, and what pointers do in them. */
-import { useFrame, useThree } from "@react-three/fiber";
+import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
@@ -42,11 +42,11 @@ function Lines({ points, colour, faint = true }: { points: number[]; colour: str
   );
 }
 
-/** A mark of even size on the screen. */
-function Mark({ at, colour, size }: { at: readonly number[]; colour: string; size: number }) {
+/** Marks of even size on the screen, however many: all in one draw. */
+function Marks({ at, colour, size }: { at: readonly (readonly number[])[]; colour: string; size: number }) {
   const points = useMemo(() => {
     const g = new THREE.BufferGeometry();
-    g.setAttribute("position", new THREE.Float32BufferAttribute([...at], 3));
+    g.setAttribute("position", new THREE.Float32BufferAttribute(at.flat(), 3));
     return g;
   }, [at]);
   useEffect(() => () => points.dispose(), [points]);
@@ -55,6 +55,11 @@ function Mark({ at, colour, size }: { at: readonly number[]; colour: string; siz
       <pointsMaterial color={colour} size={size} sizeAttenuation={false} depthTest={false} transparent />
     </points>
   );
+}
+
+function Mark({ at, colour, size }: { at: readonly number[]; colour: string; size: number }) {
+  const one = useMemo(() => [at], [at]);
+  return <Marks at={one} colour={colour} size={size} />;
 }
 
 /** A step that suits a scene of some size: 1, 2 or 5 × 10ⁿ m, about a two-hundredth of it. */
@@ -387,6 +392,16 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
     };
   }, [gl, lens, picker, view]);
 
+  // what a drawing took, for whoever measures it
+  useEffect(() => {
+    let drawings = 0;
+    return addAfterEffect(() => {
+      gl.domElement.dataset.calls = String(gl.info.render.calls);
+      gl.domElement.dataset.triangles = String(gl.info.render.triangles);
+      gl.domElement.dataset.drawings = String(++drawings);
+    });
+  }, [gl]);
+
   // lights chosen elsewhere are taken hold of here
   useEffect(() => {
     const last = chosen.at(-1);
@@ -400,6 +415,11 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
 
   const lensLines = useMemo(() => lensOutline(doc, reach), [doc, reach]);
   const outlines = useMemo(() => doc.lights.map((l) => lightOutline(l, reach / 2)), [doc.lights, reach]);
+  // lights that are not chosen, lit and unlit, in one draw each
+  const [lit, unlit] = useMemo(() => {
+    const others = doc.lights.filter((_, i) => i !== through && !chosen.includes(i));
+    return [others.filter((l) => l.on).map((l) => l.position), others.filter((l) => !l.on).map((l) => l.position)];
+  }, [doc.lights, chosen, through]);
   const media = useMemo(() => doc.air.map((m) => mediumOutline(m, reach)), [doc.air, reach]);
   const sunLine = useMemo(() => {
     const s = sunDirection(doc.sun.azimuth, doc.sun.elevation);
@@ -423,15 +443,15 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       {through !== "lens" && <Mark at={doc.camera.position} colour={ACCENT} size={sameGrip(grip, { kind: "lens" }) ? 11 : 7} />}
       {through !== "lens" && <Mark at={doc.camera.target} colour={ACCENT} size={5} />}
       {doc.sun.on && <Lines points={sunLine} colour={AMBER} />}
+      {lit.length > 0 && <Marks at={lit} colour={AMBER} size={7} />}
+      {unlit.length > 0 && <Marks at={unlit} colour={QUIET} size={7} />}
       {doc.lights.map((l, i) => {
-        if (through === i) return null;
         const picked = chosen.includes(i);
+        if (through === i || !(picked || doc.lights.length <= 40)) return null;
         return (
           <group key={i}>
-            {(picked || doc.lights.length <= 40) && (
-              <Lines points={outlines[i]!} colour={picked ? ACCENT : l.on ? AMBER : QUIET} faint={picked} />
-            )}
-            <Mark at={l.position} colour={picked ? ACCENT : l.on ? AMBER : QUIET} size={picked ? 11 : 7} />
+            <Lines points={outlines[i]!} colour={picked ? ACCENT : l.on ? AMBER : QUIET} faint={picked} />
+            {picked && <Mark at={l.position} colour={ACCENT} size={11} />}
             {picked && "target" in l && <Mark at={l.target} colour={ACCENT} size={7} />}
           </group>
         );

@@ -1,0 +1,81 @@
+/** The built application on a port of its own, with a data folder of its own, and Debian's Chromium to drive it. */
+import { spawn, type ChildProcess } from "node:child_process";
+import { existsSync, mkdtempSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium, type Browser } from "playwright-core";
+
+const root = process.cwd();
+
+async function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer().listen(0, "127.0.0.1", () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+export class Application {
+  private child: ChildProcess | null = null;
+  readonly data = mkdtempSync(join(tmpdir(), "fumarium-data-"));
+  private constructor(
+    readonly port: number,
+    private readonly environment: Record<string, string>,
+  ) {}
+
+  static async start(environment: Record<string, string> = {}): Promise<Application> {
+    const app = new Application(await freePort(), environment);
+    await app.run();
+    return app;
+  }
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+  /** Starts the server and waits until it says that it is ready. */
+  async run(): Promise<void> {
+    const child = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
+      env: { ...process.env, PORT: String(this.port), FUMARIUM_DATA: this.data, NODE_ENV: "production", ...this.environment },
+    });
+    this.child = child;
+    let said = "";
+    await new Promise<void>((ready, fail) => {
+      child.stdout.on("data", (d) => {
+        said += d;
+        if (said.includes("is ready at")) ready();
+      });
+      child.stderr.on("data", (d) => (said += d));
+      child.on("exit", () => fail(new Error(`the server ended: ${said}`)));
+    });
+  }
+  /** Ends the server at once, as a crash would. */
+  async kill(): Promise<void> {
+    const child = this.child;
+    this.child = null;
+    if (!child || child.exitCode !== null) return;
+    await new Promise((done) => {
+      child.removeAllListeners("exit");
+      child.on("exit", done);
+      child.kill("SIGKILL");
+    });
+  }
+}
+
+export async function openBrowser(more: readonly string[] = []): Promise<Browser> {
+  const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+  if (!existsSync(executablePath)) throw new Error("Chromium is missing: apt-get install chromium, or name one in CHROMIUM");
+  return chromium.launch({
+    executablePath,
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+      ...more,
+    ],
+  });
+}
