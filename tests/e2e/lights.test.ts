@@ -72,6 +72,84 @@ describe("a light", () => {
     expect((await document(id)).lights[0]).toMatchObject({ gobo: { pattern: "image", image: "red" } });
   });
 
+  it("throws images by time, in the order of their names", async () => {
+    const id = await open({
+      ...room,
+      lights: [{ kind: "spot", name: "beam", position: [0, 6, 0], target: [0, 0, 0], intensity: 800, cone: 60 }],
+    });
+    await page.getByRole("list", { name: "Lights" }).getByRole("button", { name: /^beam/ }).first().click();
+    await page.getByRole("group", { name: "beam" }).getByRole("combobox", { name: "Gobo" }).selectOption("sequence");
+    const plain = (rgb: number[]): Uint8Array =>
+      new Uint8Array(encode({ width: 1, height: 1, data: new Uint8Array(rgb), channels: 3, depth: 8 }));
+    const frames = { "f 10.png": [0, 0, 255], "f 2.png": [0, 255, 0], "f 1.png": [255, 0, 0] };
+    await page.setInputFiles(
+      "[aria-label=beam] input[aria-label='File of images']",
+      Object.entries(frames).map(([name, rgb]) => file(name, plain(rgb))),
+    );
+    await page.getByRole("img", { name: "The gobo's sequence on a wall" }).waitFor();
+    await finished(page);
+    const [r, g] = await brightness(page);
+    expect(r).toBeGreaterThan(2 * g);
+    const time = page.getByRole("group", { name: "beam" }).getByLabel("Time", { exact: true });
+    await time.fill("1/24");
+    await time.press("Enter");
+    await finished(page);
+    const later = await brightness(page);
+    expect(later[1]).toBeGreaterThan(2 * later[0]);
+    expect((await document(id)).lights[0]).toMatchObject({ gobo: { pattern: "sequence", frames: ["f 1", "f 2", "f 10"] } });
+  });
+
+  it("is marked in the picture when chosen, and moves with what it hangs on, as one step", async () => {
+    const id = await open({
+      ...room,
+      objects: [...room.objects, { kind: "box", name: "cart", material: "m", size: [1, 1, 1], position: [2, 0.5, 0] }],
+      lights: [lamp("lantern", 2)],
+    });
+    await page
+      .getByRole("list", { name: "Lights" })
+      .getByRole("button", { name: /^lantern/ })
+      .first()
+      .click();
+    await page.locator("[data-mark=lantern]").waitFor();
+    await page.getByRole("group", { name: "lantern" }).getByLabel("Moves with").selectOption({ label: "cart" });
+    await page.keyboard.press("1");
+    await page.getByRole("button", { name: /^cart/ }).first().click();
+    const x = page.getByRole("group", { name: "cart" }).getByLabel("At x");
+    await x.fill("5");
+    await x.press("Enter");
+    expect((await document(id)).lights[0]).toMatchObject({ position: [5, 2, 0], follows: "cart" });
+    await page.getByRole("button", { name: "Undo" }).click();
+    expect((await document(id)).lights[0]).toMatchObject({ position: [2, 2, 0] });
+  });
+
+  it("where the set hides the sun is hatched while it is dragged", async () => {
+    await open({
+      ...room,
+      sun: { azimuth: 0, elevation: 8 },
+      camera: { position: [0, 1.6, 10], target: [0, 2.5, 0], fieldOfView: 40 },
+      objects: [...room.objects, { kind: "box", material: "m", size: [4, 8, 1], position: [0, 4, 0] }],
+    });
+    await finished(page);
+    await page.keyboard.press("s");
+    const hatched = page.getByRole("img", { name: "Hatched: where the set would hide the sun" });
+    await page.waitForSelector("canvas[data-hidden=drawn]");
+    const share = (from: number, to: number): Promise<number> =>
+      hatched.evaluate(
+        (c: HTMLCanvasElement, [a, b]) => {
+          const x = Math.floor(a! * c.width),
+            w = Math.floor((b! - a!) * c.width);
+          const d = c.getContext("2d")!.getImageData(x, 0, w, Math.floor(c.height / 4)).data;
+          let n = 0;
+          for (let i = 3; i < d.length; i += 4) if (d[i]! > 0) n++;
+          return n / (d.length / 4);
+        },
+        [from, to],
+      );
+    // the block stands in the middle; beside it the sky is open
+    expect(await share(0.48, 0.52)).toBeGreaterThan(0.1);
+    expect(await share(0.05, 0.15)).toBe(0);
+  });
+
   it("takes a photometric profile with its candela, says lumens against the header, and refuses what is none", async () => {
     const id = await open(room);
     await page.setInputFiles("input[aria-label='Photometric profile of a new light']", file("wrong.ies", "hello"));

@@ -11,6 +11,7 @@ import {
   P_GLOWING_MEDIA, M_REGION, M_CENTRE, M_HALF,
 } from "../../scene/layout";
 import { param, lightParam, word, scratch, plain } from "./state";
+import { conePart, coneA, coneB } from "./approach";
 import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";
 import { mediumCount } from "./segments";
 import { mediumAt } from "./density";
@@ -73,6 +74,8 @@ function nodeAt(i: i32): usize { return tree + <usize>(i * TREE_WORDS * 8); }
 
 // the point or the ray part that weights are for
 let wx: f64 = 0.0, wy: f64 = 0.0, wz: f64 = 0.0, wdx: f64 = 0.0, wdy: f64 = 0.0, wdz: f64 = 0.0, wa: f64 = 0.0, wb: f64 = 0.0;
+/** Where the ray's air begins. */
+let wstart: f64 = 0.0;
 let alongRay: bool = false;
 let thinning: f64 = 0.0;
 /** Distance² found by the last nearness(). */
@@ -96,7 +99,7 @@ function nearness(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
   // sines in place of the angles: as good for weighing, and far cheaper
   const b = wb - t, a = wa - t;
   const sb = b < 1e15 ? b / Math.sqrt(gap2 + b * b) : 1.0;
-  const thin = 1.0 + thinning * Math.max(0.0, at - wa);
+  const thin = 1.0 + thinning * Math.max(0.0, at - wstart);
   return (w * INV_4PI * (sb - a / Math.sqrt(gap2 + a * a))) / (gap * thin * thin);
 }
 
@@ -113,7 +116,17 @@ function lightWeight(i: i32, share: i32): f64 {
   // along a camera ray those with samples of their own are not drawn among the others
   if (k <= 0.0 || (alongRay && lightParam(i, L_OWN) != 0.0)) return 0.0;
   if (i < distantCount) return k * lightParam(i, L_WEIGHT) * (alongRay ? reachNow * INV_4PI : 1.0);
+  // of a spot counts the part of the ray inside its cone
+  const cone = alongRay && conePart(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
+  const from = wa, to = wb;
+  if (cone && coneB > coneA) {
+    wa = coneA;
+    wb = coneB;
+  }
   const w = k * nearness(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_REACH), lightParam(i, L_WEIGHT));
+  wa = from;
+  wb = to;
+  if (cone && coneB <= coneA) return 1e-3 * w;
   if (alongRay || lightParam(i, L_KIND) != 1.0) return w;
   const px = wx - lightParam(i, L_POSITION), py = wy - lightParam(i, L_POSITION + 1), pz = wz - lightParam(i, L_POSITION + 2);
   const d = Math.sqrt(px * px + py * py + pz * pz);
@@ -283,6 +296,7 @@ export function prepareAir(
   wx = ox; wy = oy; wz = oz;
   wdx = dx; wdy = dy; wdz = dz;
   wa = a; wb = b;
+  wstart = a;
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, 1e-9);

@@ -230,6 +230,11 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           "Direction it lies along.",
           (direction) => Math.hypot(...direction) > 1e-6 && set({ direction } as Partial<Light>),
         )}
+      <FollowField
+        lights={false}
+        value={light.follows === null ? null : { kind: "object", name: light.follows }}
+        onChange={(f) => set({ follows: f?.name ?? null })}
+      />
       {"gobo" in light && (
         <GoboFields
           value={light.gobo}
@@ -247,11 +252,6 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         <>
           <Heading>Lights</Heading>
           <Shares value={light} onChange={set} />
-          <FollowField
-            lights={false}
-            value={light.follows === null ? null : { kind: "object", name: light.follows }}
-            onChange={(f) => set({ follows: f?.name ?? null })}
-          />
           <MediaReached value={light.media} onChange={(media) => set({ media })} />
           <Switch
             label="Fades by distance"
