@@ -1,3 +1,7 @@
+/** A place and a direction; a place and two. */
+type P6 = [number, number, number, number, number, number];
+type P9 = [...P6, number, number, number];
+
 /** The compiled kernel as typed calls. One instance per worker over one memory. */
 export interface KernelExports {
   bindWorker(index: number): void;
@@ -33,6 +37,11 @@ export interface KernelExports {
   veilAt(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tHit: number, band: number): number;
   skyAt(dx: number, dy: number, dz: number, band: number): number;
   skySample(u: number, v: number, axis: number): number;
+  sectionField(...plane: [...P9, nx: number, ny: number, to: number]): void;
+  sectionLit(light: number, ...plane: [...P9, nx: number, ny: number, sample: number, to: number]): void;
+  sectionDepths(...ray: [...P6, far: number, n: number, open: number, to: number]): void;
+  sectionGains(light: number, ...ray: [...P6, far: number, n: number, open: number, samples: number, depths: number, to: number]): void;
+  sectionCut(...plane: [...P9, width: number, height: number, to: number, most: number]): number;
   sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;
 }
 

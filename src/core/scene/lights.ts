@@ -154,6 +154,13 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   }
 }
 
+/** Lights that shine, as the kernel numbers them: the moon, then places in the document's list, those with air samples of their own first. */
+export function shiningLights(doc: SceneDocument): { moon: boolean; order: number[] } {
+  const own = (i: number): number => Number(doc.lights[i]!.airSamples !== null);
+  const order = doc.lights.flatMap((light, i) => (light.on && light.intensity > 0 ? [i] : [])).sort((a, b) => own(b) - own(a));
+  return { moon: doc.moon.on && doc.moon.illuminance > 0, order };
+}
+
 /** Lights that shine: distant ones first, then those with air samples of their own. Addresses are absolute for tables that will lie at `base`. */
 export function lightRecords(
   doc: SceneDocument,
@@ -162,12 +169,10 @@ export function lightRecords(
   base: number,
 ): { records: Float64Array; count: number; distant: number; listed: number } {
   const groups = lightGroups(doc, geometry.materials);
-  const shining = doc.lights
-    .flatMap((light, i) => (light.on && light.intensity > 0 ? [{ light, group: groups.lights[i]! }] : []))
-    .sort((a, b) => Number(b.light.airSamples !== null) - Number(a.light.airSamples !== null));
+  const { moon, order } = shiningLights(doc);
+  const shining = order.map((i) => ({ light: doc.lights[i]!, group: groups.lights[i]! }));
   const own = shining.filter(({ light }) => light.airSamples !== null).length;
   if (own > L.MOST_OWN) throw new InputError(`lights: ${own} lights have air samples of their own, at most ${L.MOST_OWN} may`);
-  const moon = doc.moon.on && doc.moon.illuminance > 0;
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
   if (moon) {

@@ -28,6 +28,7 @@ import { prepareLook } from "./look";
 import { breakUp } from "./noise";
 
 export { bindWorker, setPlain, sequencePoint };
+export { sectionField, sectionLit, sectionDepths, sectionGains, sectionCut } from "./section";
 
 let invalid: f64 = 0.0;
 

@@ -1,0 +1,292 @@
+/**
+ * Computes sections of the air with a kernel of its own: the media in an upright plane, the set it cuts, what lamps and sun
+ * make of it, and the fate of light along the ray. Nothing here draws.
+ */
+import type { SceneDocument } from "../document/schema";
+import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "../kernel/kernel";
+import { luminance } from "../optics/colour";
+import { planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "../scene/compile";
+import { shiningLights } from "../scene/lights";
+import { CONTROL, SCENE } from "../scene/layout";
+import { sectionFrame, type SectionFrame } from "./frame";
+
+/** Part of the plane that is drawn: metres along the level from the lens, and heights. */
+export type Window = [s0: number, y0: number, s1: number, y1: number];
+
+export interface SectionRequest {
+  /** Point of the frame whose ray is looked at, shares from the upper left. */
+  x: number;
+  y: number;
+  /** Null: what the ray passes, and the ground under it. */
+  window: Window | null;
+  /** Cells of the density's picture. */
+  columns: number;
+  rows: number;
+  /** At rest: where lights shine is drawn too, and the fate of light asks each light more often. It takes several times as long. */
+  lit: boolean;
+}
+
+/** What one light adds along the ray: luminance (cd/m²) per band in each piece, 3 numbers a piece. */
+export interface Gain {
+  name: string;
+  values: Float64Array;
+  /** Luminance of all of it, cd/m². */
+  total: number;
+}
+
+export interface Fate {
+  /** Metres of the ray that are looked at, in `pieces` even pieces. */
+  far: number;
+  pieces: number;
+  /** Where the ray meets the set, m; null for the background. */
+  end: number | null;
+  /** Optical depth per band at the ends of the pieces, from 0. */
+  depths: Float64Array;
+  /** Brightest first. */
+  gains: Gain[];
+  /** Metres at which a contrast of 50, 10 and 2 % is left; null past the end. */
+  marks: [number | null, number | null, number | null];
+}
+
+export interface Section {
+  frame: SectionFrame;
+  window: Window;
+  columns: number;
+  rows: number;
+  /** σs per band and mean σt (1/m) of columns × rows cells, rows from below. */
+  field: Float32Array;
+  /** Largest σt of the field, 1/m. */
+  densest: number;
+  /** Illuminance (lux) in cells twice as wide and high, where it was asked for. */
+  lit: { columns: number; rows: number; values: Float32Array } | null;
+  /** Cuts through triangles: s, y, s, y. */
+  cut: Float32Array;
+  fate: Fate;
+}
+
+const PIECES = 160;
+/** Lamps that are told apart; of more, all are told as one. */
+const MOST_LAMPS = 16;
+/** How much more often lights are asked at rest. */
+const RESTING = 4;
+const MOST_CUTS = 60_000;
+/** Lamps whose light is drawn. */
+const MOST_LIT = 24;
+export const CONTRASTS = [0.5, 0.1, 0.02] as const;
+/** Light of these, in the numbers of the kernel. */
+const [SUN, SKY, GLOW, ANY_LAMP, SURFACES, EMITTED] = [-1, -2, -4, -5, -6, -7] as const;
+
+/** The document as the section sees it: the veil has no shadows and no broken air to show. */
+function sectionDocument(doc: SceneDocument): SceneDocument {
+  return {
+    ...doc,
+    render: { ...doc.render, level: "shafts", estimator: "tracking" },
+    film: { ...doc.film, lightParts: false, mattes: false, region: null },
+  };
+}
+
+export class SectionProbe {
+  private geometry: CompiledGeometry | null = null;
+  private doc: SceneDocument | null = null;
+  private room = 0;
+  private roomSize = 0;
+
+  private constructor(
+    private readonly kernel: KernelExports,
+    private readonly memory: WebAssembly.Memory,
+  ) {}
+
+  /** @param module the kernel over plain memory */
+  static async create(module: WebAssembly.Module): Promise<SectionProbe> {
+    const memory = kernelMemory(SCENE, false);
+    return new SectionProbe(await instantiateKernel(module, memory), memory);
+  }
+
+  setGeometry(geometry: CompiledGeometry): void {
+    this.geometry = geometry;
+    this.doc = null;
+  }
+
+  /** The section of a document whose geometry is set. */
+  section(doc: SceneDocument, request: SectionRequest): Section {
+    this.load(doc);
+    const frame = sectionFrame(doc, request.x, request.y);
+    const [o, d] = [frame.origin, frame.direction];
+    const end = this.closest(o, d);
+    const { bounds } = this.geometry!;
+    const size = Math.hypot(bounds[3]! - bounds[0]!, bounds[4]! - bounds[1]!, bounds[5]! - bounds[2]!);
+    // without an end, as far as the set reaches and a little on
+    const across = Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(bounds[k]! - o[k]!), Math.abs(bounds[k + 3]! - o[k]!))));
+    const far = Math.max(0.01, Math.min(end ?? Infinity, 1.15 * Math.max(across, 0.5 * size)));
+    const window = request.window ?? this.windowFor(frame, far, request.columns / request.rows);
+    const [s0, y0, s1, y1] = window;
+    const { columns, rows } = request;
+    const { kernel } = this;
+    const plane = (nx: number, ny: number): [number, number, number, number, number, number, number, number, number] => {
+      const [w, h] = [(s1 - s0) / nx, (y1 - y0) / ny];
+      const s = s0 + w / 2;
+      return [o[0] + s * frame.right[0], y0 + h / 2, o[2] + s * frame.right[2], w * frame.right[0], 0, w * frame.right[2], 0, h, 0];
+    };
+
+    const cells = 4 * columns * rows;
+    let at = this.clear(4 * cells);
+    kernel.sectionField(...plane(columns, rows), columns, rows, at);
+    const field = new Float32Array(this.memory.buffer, at, cells).slice();
+    let densest = 0;
+    for (let i = 3; i < cells; i += 4) densest = Math.max(densest, field[i]!);
+
+    const foot: [number, number, number] = [o[0] + s0 * frame.right[0], y0, o[2] + s0 * frame.right[2]];
+    at = this.clear(16 * MOST_CUTS);
+    const cuts = kernel.sectionCut(...foot, ...frame.right, 0, 1, 0, s1 - s0, y1 - y0, at, MOST_CUTS);
+    const cut = new Float32Array(this.memory.buffer, at, 4 * cuts).slice();
+    for (let i = 0; i < cut.length; i += 2) {
+      cut[i]! += s0;
+      cut[i + 1]! += y0;
+    }
+
+    const fate = this.fate(o, d, far, end, request.lit ? RESTING : 1);
+    const lit = request.lit ? this.lit(plane, Math.ceil(columns / 2), Math.ceil(rows / 2)) : null;
+    return { frame, window, columns, rows, field, densest, lit, cut, fate };
+  }
+
+  /** Optical depth from the lens to a distance, per band; the same quadrature as the fate's. */
+  depth(doc: SceneDocument, x: number, y: number, distance: number): [number, number, number] {
+    this.load(doc);
+    const { origin, direction } = sectionFrame(doc, x, y);
+    const at = this.clear(24 * (PIECES + 1));
+    this.kernel.sectionDepths(...origin, ...direction, distance, PIECES, 0, at);
+    const all = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
+    return [...all.subarray(3 * PIECES)] as [number, number, number];
+  }
+
+  private load(doc: SceneDocument): void {
+    if (!this.geometry) throw new Error("section: no geometry set");
+    if (this.doc === doc) return;
+    const seen = sectionDocument(doc);
+    const plan = planMemory(this.geometry, 1, seen);
+    growMemory(this.memory, plan.end);
+    // the tables of media and lights lie behind the geometry: writing it anew is only needed when it is another
+    if (this.doc === null) writeGeometry(this.memory.buffer, this.geometry, plan);
+    writeParameters(this.memory.buffer, seen, this.geometry, plan, 1, 1);
+    new Int32Array(this.memory.buffer, CONTROL, 4)[0] = 1;
+    this.kernel.begin(1);
+    this.room = Math.ceil(plan.end / 128) * 128;
+    this.roomSize = 0;
+    this.doc = doc;
+  }
+
+  /** Room of zeros behind the scene, bytes. @returns its address */
+  private clear(bytes: number): number {
+    if (bytes > this.roomSize) {
+      growMemory(this.memory, this.room + bytes);
+      this.roomSize = bytes;
+    }
+    new Uint8Array(this.memory.buffer, this.room, bytes).fill(0);
+    return this.room;
+  }
+
+  private closest(o: readonly number[], d: readonly number[]): number | null {
+    const at = this.clear(48);
+    new Float32Array(this.memory.buffer, at, 8).set([o[0]!, o[1]!, o[2]!, 1e30, d[0]!, d[1]!, d[2]!, 0]);
+    this.kernel.traceRays(at, at + 32, 1, 0);
+    const t = new Float32Array(this.memory.buffer, at + 32, 1)[0]!;
+    return t < 1e29 ? t : null;
+  }
+
+  /** Lens and end of the ray with some room, true to scale where that fits. */
+  private windowFor(frame: SectionFrame, far: number, aspect: number): Window {
+    const reach = Math.max(far * Math.max(frame.level, 0.2), 0.5);
+    const [s0, s1] = [-0.04 * reach, 1.06 * reach];
+    const end = frame.origin[1] + far * frame.direction[1];
+    const low = Math.min(frame.origin[1], end),
+      high = Math.max(frame.origin[1], end);
+    const wanted = (s1 - s0) / aspect;
+    // true to scale, with the ground under the ray in view where there is room for it
+    const ground = Math.max(this.groundUnder(frame, far) ?? low, low - 0.75 * wanted);
+    const y0 = Math.min(low - 0.1 * (high - low) - 0.02 * reach, ground - 0.06 * wanted);
+    const y1 = Math.max(y0 + wanted, high + 0.1 * (high - low) + 0.02 * reach);
+    return [s0, y0, s1, y1];
+  }
+
+  /** Lowest place (m) on which plumb lines from the ray end; null where none does. */
+  private groundUnder({ origin, direction }: SectionFrame, far: number): number | null {
+    let lowest: number | null = null;
+    for (let i = 0; i < 12; i++) {
+      const from = origin.map((o, k) => o + (far * (i + 0.5) * direction[k]!) / 12);
+      const drop = this.closest(from, [0, -1, 0]);
+      if (drop !== null) lowest = Math.min(lowest ?? Infinity, from[1]! - drop);
+    }
+    return lowest;
+  }
+
+  private fate(o: readonly number[], d: readonly number[], far: number, end: number | null, often: number): Fate {
+    const ray = [o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!] as const;
+    const depthsAt = this.clear(24 * (PIECES + 1) + 24 * PIECES);
+    const gainsAt = depthsAt + 24 * (PIECES + 1);
+    const open = end === null ? 1 : 0;
+    this.kernel.sectionDepths(...ray, far, PIECES, open, depthsAt);
+    const depths = new Float64Array(this.memory.buffer, depthsAt, 3 * (PIECES + 1)).slice();
+    const gains: Gain[] = [];
+    const ask = (name: string, lights: number[], samples: number): void => {
+      new Float64Array(this.memory.buffer, gainsAt, 3 * PIECES).fill(0);
+      for (const light of lights) this.kernel.sectionGains(light, ...ray, far, PIECES, open, samples, depthsAt, gainsAt);
+      const values = new Float64Array(this.memory.buffer, gainsAt, 3 * PIECES).slice();
+      let total = 0;
+      for (let i = 0; i < PIECES; i++) total += luminance(values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!);
+      if (total > 0) gains.push({ name, values, total });
+    };
+    for (const { name, lights, samples } of this.lights()) ask(name, lights, samples * often);
+    gains.sort((a, b) => b.total - a.total);
+    return { far, pieces: PIECES, end, depths, gains, marks: marksOf(depths, far) };
+  }
+
+  /** The lights to ask, by the kernel's numbers. */
+  private lights(): { name: string; lights: number[]; samples: number }[] {
+    const doc = this.doc!;
+    const out: { name: string; lights: number[]; samples: number }[] = [];
+    const put = (name: string, samples: number, ...lights: number[]): void => void out.push({ name, lights, samples });
+    if (doc.sun.on) put("sun", 2, SUN);
+    if (doc.sky.on || doc.sky.stars) put("sky", 6, SKY);
+    // what the air gives by itself, and what it sends on of that
+    if (doc.air.some((m) => m.on && (m.emission || m.grid?.heat))) put("glow of the air", 4, EMITTED, GLOW);
+    const { order, moon } = shiningLights(doc);
+    if (moon) put("moon", 2, 0);
+    const first = moon ? 1 : 0;
+    const shines = this.geometry!.glow.length > 0;
+    if (order.length > MOST_LAMPS) put(shines ? "lamps and glowing surfaces" : "lamps", 8, ANY_LAMP);
+    else {
+      order.forEach((index, i) => put(doc.lights[index]!.name, 3, first + i));
+      if (shines) put("glowing surfaces", 8, SURFACES);
+    }
+    return out;
+  }
+
+  private lit(
+    plane: (nx: number, ny: number) => [number, number, number, number, number, number, number, number, number],
+    columns: number,
+    rows: number,
+  ): NonNullable<Section["lit"]> {
+    const at = this.clear(4 * columns * rows);
+    const { order, moon } = shiningLights(this.doc!);
+    const asked = [
+      ...(this.doc!.sun.on ? [SUN] : []),
+      ...Array.from({ length: Math.min(MOST_LIT, order.length + (moon ? 1 : 0)) }, (_, i) => i),
+    ];
+    for (const light of asked) this.kernel.sectionLit(light, ...plane(columns, rows), columns, rows, 0, at);
+    return { columns, rows, values: new Float32Array(this.memory.buffer, at, columns * rows).slice() };
+  }
+}
+
+/** Distances (m) at which contrast falls to each of CONTRASTS, from depths at even places up to `far`. */
+export function marksOf(depths: Float64Array, far: number): Fate["marks"] {
+  const n = depths.length / 3 - 1;
+  const left = (i: number): number => luminance(Math.exp(-depths[3 * i]!), Math.exp(-depths[3 * i + 1]!), Math.exp(-depths[3 * i + 2]!));
+  return CONTRASTS.map((c) => {
+    for (let i = 1; i <= n; i++) {
+      const [a, b] = [left(i - 1), left(i)];
+      // between the ends of a piece light falls about exponentially
+      if (b <= c) return (far * (i - 1 + (a > b ? Math.log(a / c) / Math.log(a / Math.max(b, 1e-300)) : 0))) / n;
+    }
+    return null;
+  }) as Fate["marks"];
+}
