@@ -7,7 +7,9 @@ import { compileScene } from "#core/scene/compile";
 import { sunDirection } from "#core/scene/directions";
 import { henyeyGreenstein } from "#core/optics/phase";
 import { fromSection, sectionFrame, toSection } from "#core/section/frame";
-import { SectionProbe, type Gain, type Section } from "#core/section/probe";
+import { pointOf } from "#core/section/region";
+import { along } from "#core/section/scale";
+import { SectionProbe, type Gain, type Section, type SectionRequest } from "#core/section/probe";
 import { bandMean, render, simpson, type PartialDocument } from "../support/kernel";
 
 let probe: SectionProbe;
@@ -28,10 +30,20 @@ const base: PartialDocument = {
   film: { size: [32, 32] },
 };
 
-function sectionOf(input: PartialDocument, at: Partial<{ x: number; y: number; lit: boolean }> = {}): Section & { doc: SceneDocument } {
+function sectionOf(input: PartialDocument, at: Partial<SectionRequest> = {}): Section & { doc: SceneDocument } {
   const doc = parseDocument({ fumarium: 1, ...base, ...input });
   probe.setGeometry(compileScene(doc, { models: new Map() }));
-  const section = probe.section(doc, { x: 0.5, y: 0.5, window: null, columns: 120, rows: 60, lit: false, ...at });
+  const section = probe.section(doc, {
+    x: 0.5,
+    y: 0.5,
+    plane: { kind: "upright" },
+    scale: "even",
+    window: null,
+    columns: 120,
+    rows: 60,
+    lit: false,
+    ...at,
+  });
   return { ...section, doc };
 }
 const sumOf = (g: Gain, band: number): number => {
@@ -180,6 +192,29 @@ describe("the picture of a section", () => {
         expect(s.field[at + 3]!).toBeCloseTo(1.5 * layer + block, 5);
       }
     expect(inside).toBeGreaterThan(20);
+  });
+
+  it("seen from above or with distances stretched, holds the same air in its places", () => {
+    const air: PartialDocument["air"] = [
+      { density: 0.5, region: { kind: "cylinder", centre: [2, 3, -12], radius: 3, height: 4 } },
+      { name: "haze", density: 0.01, start: { distance: 4, fade: 0 } },
+    ];
+    for (const request of [{ plane: { kind: "level", height: 2 } }, { scale: "stretched" }] as Partial<SectionRequest>[]) {
+      const s = sectionOf({ air }, request);
+      const [s0, t0, s1, t1] = s.window;
+      const { distance } = along(s0, s1, s.scale);
+      let [inside, wrong] = [0, 0];
+      for (let j = 0; j < s.rows; j++)
+        for (let i = 0; i < s.columns; i++) {
+          const p = pointOf(s.frame, s.plane, [distance((i + 0.5) / s.columns), t0 + ((j + 0.5) * (t1 - t0)) / s.rows]);
+          const block = Math.hypot(p[0] - 2, p[2] + 12) < 3 && Math.abs(p[1] - 3) < 2 ? 0.5 : 0;
+          const haze = Math.hypot(p[0], p[1] - 2, p[2]) >= 4 ? 0.01 : 0;
+          inside += block > 0 ? 1 : 0;
+          if (Math.abs(s.field[4 * (j * s.columns + i) + 3]! - block - haze) > 1e-6) wrong++;
+        }
+      expect(inside).toBeGreaterThan(20);
+      expect(wrong).toBe(0);
+    }
   });
 
   it("cuts the set where it stands", () => {

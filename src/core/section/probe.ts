@@ -9,14 +9,20 @@ import { planMemory, writeGeometry, writeParameters, type CompiledGeometry } fro
 import { shiningLights } from "../scene/lights";
 import { CONTROL, SCENE } from "../scene/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
+import { pointOf, type Plane } from "./region";
+import { along, type DistanceScale } from "./scale";
+import type { V3 } from "../scene/directions";
 
-/** Part of the plane that is drawn: metres along the level from the lens, and heights. */
-export type Window = [s0: number, y0: number, s1: number, y1: number];
+/** Part of the plane that is drawn: metres along the level from the lens, and heights or, from above, metres aside. */
+export type Window = [s0: number, t0: number, s1: number, t1: number];
 
 export interface SectionRequest {
   /** Point of the frame whose ray is looked at, shares from the upper left. */
   x: number;
   y: number;
+  /** The upright plane through the ray, or a level one, as a plan from above. */
+  plane: Plane;
+  scale: DistanceScale;
   /** Null: what the ray passes, and the ground under it. */
   window: Window | null;
   /** Cells of the density's picture. */
@@ -50,6 +56,10 @@ export interface Fate {
 
 export interface Section {
   frame: SectionFrame;
+  plane: Plane;
+  scale: DistanceScale;
+  /** Metres of the ray that are looked at. */
+  far: number;
   window: Window;
   columns: number;
   rows: number;
@@ -118,35 +128,45 @@ export class SectionProbe {
     // without an end, as far as the set reaches and a little on
     const across = Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(bounds[k]! - o[k]!), Math.abs(bounds[k + 3]! - o[k]!))));
     const far = Math.max(0.01, Math.min(end ?? Infinity, 1.15 * Math.max(across, 0.5 * size)));
-    const window = request.window ?? this.windowFor(frame, far, request.columns / request.rows);
-    const [s0, y0, s1, y1] = window;
-    const { columns, rows } = request;
+    const { columns, rows, plane } = request;
+    const window =
+      request.window ?? (plane.kind === "upright" ? this.windowFor(frame, far, columns / rows) : planWindow(frame, far, columns / rows));
+    const [s0, t0, s1, t1] = window;
     const { kernel } = this;
-    const plane = (nx: number, ny: number): [number, number, number, number, number, number, number, number, number] => {
-      const [w, h] = [(s1 - s0) / nx, (y1 - y0) / ny];
-      const s = s0 + w / 2;
-      return [o[0] + s * frame.right[0], y0 + h / 2, o[2] + s * frame.right[2], w * frame.right[0], 0, w * frame.right[2], 0, h, 0];
-    };
+    const up: V3 = plane.kind === "upright" ? [0, 1, 0] : [-frame.right[2], 0, frame.right[0]];
+    const foot = (s: number, t: number): V3 => pointOf(frame, plane, [s, t]);
 
     const cells = 4 * columns * rows;
-    let at = this.clear(4 * cells);
-    kernel.sectionField(...plane(columns, rows), columns, rows, at);
-    const field = new Float32Array(this.memory.buffer, at, cells).slice();
+    const { distance } = along(s0, s1, request.scale);
+    const field = new Float32Array(cells);
+    // a column at a time, since they need not lie evenly
+    const height = (t1 - t0) / rows;
+    const step = up.map((v) => v * height) as V3;
+    let at = this.clear(16 * rows * columns);
+    for (let i = 0; i < columns; i++)
+      kernel.sectionField(...foot(distance((i + 0.5) / columns), t0 + height / 2), 0, 0, 0, ...step, 1, rows, at + 16 * rows * i);
+    const found = new Float32Array(this.memory.buffer, at, cells);
     let densest = 0;
-    for (let i = 3; i < cells; i += 4) densest = Math.max(densest, field[i]!);
+    for (let i = 0; i < columns; i++)
+      for (let j = 0; j < rows; j++) {
+        const from = 4 * (i * rows + j);
+        field.set(found.subarray(from, from + 4), 4 * (j * columns + i));
+        densest = Math.max(densest, found[from + 3]!);
+      }
 
-    const foot: [number, number, number] = [o[0] + s0 * frame.right[0], y0, o[2] + s0 * frame.right[2]];
     at = this.clear(16 * MOST_CUTS);
-    const cuts = kernel.sectionCut(...foot, ...frame.right, 0, 1, 0, s1 - s0, y1 - y0, at, MOST_CUTS);
+    const cuts = kernel.sectionCut(...foot(s0, t0), ...frame.right, ...up, s1 - s0, t1 - t0, at, MOST_CUTS);
     const cut = new Float32Array(this.memory.buffer, at, 4 * cuts).slice();
     for (let i = 0; i < cut.length; i += 2) {
       cut[i]! += s0;
-      cut[i + 1]! += y0;
+      cut[i + 1]! += t0;
     }
 
     const fate = this.fate(o, d, far, end, request.lit ? RESTING : 1);
-    const lit = request.lit ? this.lit(plane, Math.ceil(columns / 2), Math.ceil(rows / 2)) : null;
-    return { frame, window, columns, rows, field, densest, lit, cut, fate };
+    const lit = request.lit
+      ? this.lit(columns >> 1, rows >> 1, (i, n) => foot(distance((i + 0.5) / n), t0 + height), up, (t1 - t0) / (rows >> 1))
+      : null;
+    return { frame, plane, scale: request.scale, far, window, columns, rows, field, densest, lit, cut, fate };
   }
 
   /** Optical depth from the lens to a distance, per band; the same quadrature as the fate's. */
@@ -261,20 +281,27 @@ export class SectionProbe {
     return out;
   }
 
-  private lit(
-    plane: (nx: number, ny: number) => [number, number, number, number, number, number, number, number, number],
-    columns: number,
-    rows: number,
-  ): NonNullable<Section["lit"]> {
+  /** @param foot middle of the lowest cell of column i of n */
+  private lit(columns: number, rows: number, foot: (i: number, n: number) => V3, up: V3, height: number): NonNullable<Section["lit"]> {
     const at = this.clear(4 * columns * rows);
     const { order, moon } = shiningLights(this.doc!);
-    const asked = [
-      ...(this.doc!.sun.on ? [SUN] : []),
-      ...Array.from({ length: Math.min(MOST_LIT, order.length + (moon ? 1 : 0)) }, (_, i) => i),
-    ];
-    for (const light of asked) this.kernel.sectionLit(light, ...plane(columns, rows), columns, rows, 0, at);
-    return { columns, rows, values: new Float32Array(this.memory.buffer, at, columns * rows).slice() };
+    const lamps = Math.min(MOST_LIT, order.length + (moon ? 1 : 0));
+    const asked = [...(this.doc!.sun.on ? [SUN] : []), ...Array.from({ length: lamps }, (_, i) => i)];
+    const step = up.map((v) => v * height) as V3;
+    for (const light of asked)
+      for (let i = 0; i < columns; i++) this.kernel.sectionLit(light, ...foot(i, columns), 0, 0, 0, ...step, 1, rows, i, at + 4 * rows * i);
+    const found = new Float32Array(this.memory.buffer, at, columns * rows);
+    const values = new Float32Array(columns * rows);
+    for (let i = 0; i < columns; i++) for (let j = 0; j < rows; j++) values[j * columns + i] = found[i * rows + j]!;
+    return { columns, rows, values };
   }
+}
+
+/** The lens and what its ray reaches, seen from above. */
+function planWindow(frame: SectionFrame, far: number, aspect: number): Window {
+  const reach = Math.max(far * Math.max(frame.level, 0.2), 0.5);
+  const half = (1.1 * reach) / aspect / 2;
+  return [-0.04 * reach, -half, 1.06 * reach, half];
 }
 
 /** Distances (m) at which contrast falls to each of CONTRASTS, from depths at even places up to `far`. */
