@@ -97,8 +97,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
           <Sheet />
           <main className="flex min-w-0 flex-1 flex-col">
             <Picture />
-            <LightTable />
-            <Space />
+            <Below />
             <StatusLine autosave={bench.autosave} />
           </main>
           <ProofStrip />
@@ -108,6 +107,26 @@ export default function BenchPage({ projectId }: { projectId: string }) {
         <DropZone />
       </div>
     </BenchContext.Provider>
+  );
+}
+
+const SectionView = lazy(() => import("./section/SectionView"));
+
+/** Under the picture: the section, unless lights are listed or space is drawn there. */
+function Below() {
+  const { table, space, section } = useView((s) => s);
+  if (table || space !== "none")
+    return (
+      <>
+        <LightTable />
+        <Space />
+      </>
+    );
+  if (!section) return null;
+  return (
+    <Suspense fallback={<p className="flex h-[44%] shrink-0 items-center justify-center border-t hair text-sm quiet">Setting up …</p>}>
+      <SectionView />
+    </Suspense>
   );
 }
 
@@ -128,6 +147,7 @@ function Space() {
 function Head() {
   const { store, view } = useBench();
   const space = useView((s) => s.space);
+  const below = useView((s) => (s.space !== "none" ? "space" : s.table ? "table" : s.section ? "section" : "nothing"));
   const title = store((s) => s.document.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
@@ -157,6 +177,14 @@ function Head() {
         }}
       />
       <span className="ml-auto flex gap-1">
+        <button
+          className={`btn btn-xs ${below === "section" ? "btn-primary" : "btn-ghost"}`}
+          aria-pressed={below === "section"}
+          title="The air cut open along the line of sight. A"
+          onClick={() => view.setState({ section: below !== "section", space: "none", table: false })}
+        >
+          Section
+        </button>
         <button
           className={`btn btn-xs ${space === "none" ? "btn-ghost" : "btn-primary"}`}
           aria-pressed={space !== "none"}

@@ -11,6 +11,7 @@ const LIST: [string, string][] = [
   ["W", "wipe front against back"],
   ["L", "live picture to the front"],
   ["S", "drag the sun in the picture"],
+  ["A", "the section under the picture, and back"],
   ["X", "the set in space, under the picture; Shift X from above"],
   ["G", "handles in space turn, or move"],
   ["T", "all lights in a table, and back"],
@@ -44,6 +45,10 @@ export function Keys() {
   useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
   useHotkeys("r", () => tool("region"));
   useHotkeys("t", () => view.setState({ table: !view.getState().table, space: "none" }));
+  useHotkeys("a", () => {
+    const { section, table, space: drawn } = view.getState();
+    view.setState({ section: !section || table || drawn !== "none", table: false, space: "none" });
+  });
   const space = (wanted: "around" | "plan"): void =>
     view.setState({ space: view.getState().space === wanted ? "none" : wanted, through: "free", table: false });
   useHotkeys("x", () => space("around"));

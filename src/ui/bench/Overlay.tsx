@@ -6,7 +6,7 @@ import { useSession, useView } from "./context";
 import { FIGURE, PERSON } from "./incoming/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front, open, table, lights } = useView((s) => s);
+  const { measured, person, chosen, front, open, table, lights, section, space, at: point } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: readonly number[]): [number, number] | null => {
@@ -44,6 +44,13 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
             {formatNumber(length, 3)} m
           </text>
         </>
+      )}
+      {section && !table && space === "none" && (
+        <g className="fill-none stroke-primary" strokeWidth="1.2" transform={`translate(${point.x * box[0]} ${point.y * box[1]})`}>
+          <path d="M0 -12V-4M0 4V12" />
+          <circle r="4" />
+          <path d={`M0 ${-point.y * box[1]}V-14M0 14V${(1 - point.y) * box[1]}`} className="stroke-primary/25" strokeDasharray="1 5" />
+        </g>
       )}
       {shownLights.slice(0, MOST_MARKS).map((l, i) => (
         <LightMark

@@ -117,7 +117,7 @@ export function Picture() {
     const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
   };
-  const dragging = useRef<{ kind: "sun" | "region" | "edge"; from: [number, number] } | null>(null);
+  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "cut"; from: [number, number] } | null>(null);
   const probe = (x: number, y: number) => {
     const film = session.live();
     return film && front === "live" ? pickPoint(doc, film, x, y) : null;
@@ -133,6 +133,8 @@ export function Picture() {
       const a = sunAngles(rayThrough(d, x, y));
       return { ...d, sun: { ...d.sun, azimuth: Number(a.azimuth.toFixed(2)), elevation: Number(a.elevation.toFixed(2)) } };
     });
+  /** The section follows the point last clicked. */
+  const cutAt = (x: number, y: number): void => view.setState({ at: { x: Math.max(0, Math.min(1, x)), y: Math.max(0, Math.min(1, y)) } });
   const box01 = (a: [number, number], b: [number, number]) => {
     const c = (v: number): number => Math.max(0, Math.min(1, v));
     const [x0, y0, x1, y1] = [c(Math.min(a[0], b[0])), c(Math.min(a[1], b[1])), c(Math.max(a[0], b[0])), c(Math.max(a[1], b[1]))];
@@ -144,10 +146,11 @@ export function Picture() {
     const p = at(e);
     const nearEdge = wipe && back !== null && Math.abs(p[0] - edge) * box[0] < 10;
     if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
-    const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : null;
+    const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : tool === "none" ? "cut" : null;
     if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     dragging.current = { kind, from: p };
+    if (kind === "cut") cutAt(...p);
     if (kind === "sun") {
       store.gesture(true);
       placeSun(...p);
@@ -161,6 +164,7 @@ export function Picture() {
       return;
     }
     if (d.kind === "sun") placeSun(...p);
+    else if (d.kind === "cut") cutAt(...p);
     else if (d.kind === "edge") view.setState({ edge: Math.max(0, Math.min(1, p[0])) });
     else setDraft(box01(d.from, p));
   };

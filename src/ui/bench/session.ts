@@ -12,6 +12,7 @@ import { browserHost } from "#engine/browser-host";
 import { RenderEngine, type Progress } from "#engine/engine";
 import { liveSchedule } from "#engine/schedule";
 import type { SceneWorker } from "./scene-worker";
+import { SectionLink } from "./section/link";
 
 export interface SessionState {
   phase: "starting" | "building" | "rendering" | "paused" | "done" | "failed";
@@ -69,6 +70,7 @@ function renderKey(doc: SceneDocument): string {
 export class Session {
   readonly state: StoreApi<SessionState>;
   readonly worker: Remote<SceneWorker>;
+  readonly section = new SectionLink();
   private engine: RenderEngine | null = null;
   private film: Film | null = null;
   private given: SceneDocument;
@@ -125,6 +127,7 @@ export class Session {
   dispose(): void {
     this.engine?.dispose();
     this.raw.terminate();
+    this.section.dispose();
     if (this.ticking) clearInterval(this.ticking);
   }
 
@@ -213,6 +216,7 @@ export class Session {
       const compiled = await this.worker.build(doc);
       if (build !== this.building) return;
       engine.setGeometry(compiled);
+      this.section.setGeometry(compiled);
       this.built = geometry;
       const { bounds, triangleCount: triangles, objectBounds } = compiled;
       this.state.setState({ bounds, triangles, objectBounds });

@@ -35,6 +35,13 @@ export interface ViewState {
   grip: Grip | null;
   turn: boolean;
   snap: boolean;
+  /** The section under the picture: whether it is shown, through which point of the frame (shares), which way it is cut. */
+  section: boolean;
+  at: { x: number; y: number };
+  cut: "upright" | "level";
+  /** Height of the level cut, m; null for the lens's. */
+  cutHeight: number | null;
+  scale: "even" | "stretched";
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
@@ -57,6 +64,11 @@ export function createView() {
     tool: "none",
     measured: [],
     person: null,
+    section: true,
+    at: { x: 0.5, y: 0.5 },
+    cut: "upright",
+    cutHeight: null,
+    scale: "even",
     chosen: null,
     lights: [],
     solo: [],
