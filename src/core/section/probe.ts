@@ -125,9 +125,9 @@ export class SectionProbe {
     const end = this.closest(o, d);
     const { bounds } = this.geometry!;
     const size = Math.hypot(bounds[3]! - bounds[0]!, bounds[4]! - bounds[1]!, bounds[5]! - bounds[2]!);
-    // without an end, as far as the set reaches and a little on
+    // without an end, as far as the air goes on changing, or the set reaches, and a little on
     const across = Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(bounds[k]! - o[k]!), Math.abs(bounds[k + 3]! - o[k]!))));
-    const far = Math.max(0.01, Math.min(end ?? Infinity, 1.15 * Math.max(across, 0.5 * size)));
+    const far = Math.max(0.01, end ?? 1.15 * this.airEnds(o, d, Math.max(across, 0.5 * size)));
     const { columns, rows, plane } = request;
     const window =
       request.window ?? (plane.kind === "upright" ? this.windowFor(frame, far, columns / rows) : planWindow(frame, far, columns / rows));
@@ -226,6 +226,18 @@ export class SectionProbe {
     const y0 = Math.min(low - 0.1 * (high - low) - 0.02 * reach, ground - 0.06 * wanted);
     const y1 = Math.max(y0 + wanted, high + 0.1 * (high - low) + 0.02 * reach);
     return [s0, y0, s1, y1];
+  }
+
+  /** Metres of a ray to the background after which the air adds nothing more, `most` at most. */
+  private airEnds(o: readonly number[], d: readonly number[], most: number): number {
+    const at = this.clear(24 * (PIECES + 1));
+    this.kernel.sectionDepths(o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!, most, PIECES, 1, at);
+    const depths = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
+    const sum = (i: number): number => depths[3 * i]! + depths[3 * i + 1]! + depths[3 * i + 2]!;
+    if (!(sum(PIECES) > 0)) return most;
+    let last = PIECES;
+    while (last > 1 && sum(last - 1) > 0.999 * sum(PIECES)) last--;
+    return (most * last) / PIECES;
   }
 
   /** Lowest place (m) on which plumb lines from the ray end; null where none does. */

@@ -24,56 +24,64 @@ export class SectionLink {
   private given: CompiledGeometry | null = null;
   private wanted: { doc: SceneDocument; request: Omit<SectionRequest, "lit"> } | null = null;
   private busy = false;
+  private gone = false;
+  /** Nothing was asked for a while: the lights may be drawn too. */
+  private atRest = false;
+  /** What the present section answers. */
+  private answered: unknown[] = [];
   private resting: ReturnType<typeof setTimeout> | null = null;
 
   /** The geometry of documents asked about from now on. */
   setGeometry(geometry: CompiledGeometry): void {
     this.geometry = geometry;
-    void this.work(false);
+    void this.work();
   }
 
   /** Asks for a section: soon as it is while things move, and once more with its lights when they rest. */
   ask(doc: SceneDocument, request: Omit<SectionRequest, "lit">): void {
     this.wanted = { doc, request };
-    void this.work(false);
+    this.atRest = false;
     if (this.resting) clearTimeout(this.resting);
-    this.resting = setTimeout(() => void this.work(true), REST);
+    this.resting = setTimeout(() => {
+      this.atRest = true;
+      void this.work();
+    }, REST);
+    void this.work();
   }
 
   dispose(): void {
     if (this.resting) clearTimeout(this.resting);
+    this.gone = true;
     this.raw?.terminate();
-    this.raw = null;
-    this.worker = null;
-    this.busy = true;
   }
 
-  private async work(lit: boolean): Promise<void> {
-    if (this.busy || !this.wanted || !this.geometry) {
-      // at rest, but another is still at work: the lights are asked for after it
-      if (lit && this.busy && this.raw) this.resting = setTimeout(() => void this.work(true), REST);
-      return;
-    }
+  /** Works until what is wanted is answered. */
+  private async work(): Promise<void> {
+    if (this.busy || this.gone) return;
     this.busy = true;
-    const asked = this.wanted;
     try {
-      if (!this.worker) {
-        this.raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
-        this.worker = wrap<SectionWorker>(this.raw);
-        await this.worker.start();
+      while (this.wanted && this.geometry) {
+        const { wanted, geometry, atRest: lit } = this;
+        const asked = [wanted, geometry, lit];
+        if (asked.every((v, i) => v === this.answered[i])) break;
+        if (!this.worker) {
+          this.raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
+          this.worker = wrap<SectionWorker>(this.raw);
+          await this.worker.start();
+        }
+        if (this.given !== geometry) {
+          await this.worker.setGeometry(geometry);
+          this.given = geometry;
+        }
+        const section = await this.worker.section(wanted.doc, { ...wanted.request, lit });
+        if (this.gone) return;
+        this.answered = asked;
+        this.state.setState({ section, document: wanted.doc, problem: null });
       }
-      if (this.given !== this.geometry) {
-        const geometry = this.geometry;
-        await this.worker.setGeometry(geometry);
-        this.given = geometry;
-      }
-      const section = await this.worker.section(asked.doc, { ...asked.request, lit });
-      this.state.setState({ section, document: asked.doc, problem: null });
     } catch (error) {
-      if (this.raw) this.state.setState({ problem: (error as Error).message });
+      if (!this.gone) this.state.setState({ problem: (error as Error).message });
     } finally {
-      if (this.raw) this.busy = false;
+      this.busy = false;
     }
-    if (asked !== this.wanted) void this.work(false);
   }
 }
