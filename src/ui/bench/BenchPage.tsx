@@ -56,7 +56,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
           incoming: createIncoming(store),
         };
         incoming = made.incoming;
-        made.view.subscribe(({ solo, table }) => live.seeIn({ solo, balance: table }));
+        made.view.subscribe(({ solo, soloMedia, table }) => live.seeIn({ solo, soloMedia, balance: table }));
         setBench({ bench: made, autosave });
         await session.start();
       } catch (error) {

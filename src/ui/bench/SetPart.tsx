@@ -1,7 +1,7 @@
 /** The set and the lens. */
 import { useRef } from "react";
 import { LIMITS } from "#core/document/schema";
-import { useReach } from "./AirPart";
+import { useReach } from "./air/reach";
 import { useBench, useDocument, useSession } from "./context";
 import { IncomingPanel } from "./incoming/IncomingPanel";
 import { pickedFiles } from "./incoming/incoming";

@@ -43,11 +43,14 @@ export type LightId = "sun" | "moon" | "sky" | number;
 export interface Manner {
   /** None: all lights shine as the document says. */
   solo: LightId[];
+  soloMedia: number[];
   balance: boolean;
 }
 
 /** The document as it is looked at. */
-export function inManner(doc: SceneDocument, { solo, balance }: Manner): SceneDocument {
+export function inManner(given: SceneDocument, { solo, soloMedia, balance }: Manner): SceneDocument {
+  const doc =
+    soloMedia.length === 0 ? given : { ...given, air: given.air.map((m, i) => (soloMedia.includes(i) ? m : { ...m, on: false })) };
   const film = balance && !doc.film.lightParts ? { ...doc.film, lightParts: true } : doc.film;
   if (solo.length === 0) return film === doc.film ? doc : { ...doc, film };
   const great = <T extends { on: boolean }>(id: LightId, light: T): T => (solo.includes(id) ? light : { ...light, on: false });
@@ -76,7 +79,7 @@ export class Session {
   private given: SceneDocument;
   /** What is rendered: the document as it is looked at. */
   private doc: SceneDocument;
-  private manner: Manner = { solo: [], balance: false };
+  private manner: Manner = { solo: [], soloMedia: [], balance: false };
   private key = "";
   private built = "";
   private building = 0;

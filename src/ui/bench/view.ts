@@ -45,8 +45,9 @@ export interface ViewState {
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
-  /** Which of the media is open. */
+  /** Which of the media is open, and which are looked at alone. */
   medium: number;
+  soloMedia: number[];
   surround: number;
   keys: boolean;
 }
@@ -80,6 +81,7 @@ export function createView() {
     snap: false,
     open: "air",
     medium: 0,
+    soloMedia: [],
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
   }));

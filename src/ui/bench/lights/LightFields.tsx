@@ -4,7 +4,7 @@ import { strengthOf } from "#core/scene/lights";
 import { formatNumber } from "#core/document/quantities";
 import type { Light, SceneDocument } from "#core/document/schema";
 import { ColourField } from "../../shared/ColourField";
-import { useReach } from "../AirPart";
+import { useReach } from "../air/reach";
 import { useBench, useDocument } from "../context";
 import { FollowField } from "../FollowField";
 import { Num } from "../Num";

@@ -41,11 +41,11 @@ describe("edits of lights", () => {
 
 describe("lights alone", () => {
   it("mute all others for the eye, and change nothing where none is chosen", () => {
-    expect(inManner(doc, { solo: [], balance: false })).toBe(doc);
-    const one = inManner(doc, { solo: [1], balance: false });
+    expect(inManner(doc, { solo: [], soloMedia: [], balance: false })).toBe(doc);
+    const one = inManner(doc, { solo: [1], soloMedia: [], balance: false });
     expect([one.sun.on, one.moon.on, one.sky.on, one.sky.stars]).toEqual([false, false, false, null]);
     expect(one.lights.map((l) => l.on)).toEqual([false, true, false]);
-    const sky = inManner(doc, { solo: ["sky"], balance: true });
+    const sky = inManner(doc, { solo: ["sky"], soloMedia: [], balance: true });
     expect([sky.sky.on, sky.sky.stars !== null, sky.film.lightParts]).toEqual([true, true, true]);
   });
 });

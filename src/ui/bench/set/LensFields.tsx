@@ -4,7 +4,7 @@ import { formatNumber } from "#core/document/quantities";
 import { freeName } from "#core/document/place";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { NumberField } from "../../shared/NumberField";
-import { useReach } from "../AirPart";
+import { useReach } from "../air/reach";
 import { useBench, useDocument, useSession, useView } from "../context";
 import { Choice, Heading, Said } from "../Sheet";
 

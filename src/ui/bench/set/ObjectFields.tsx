@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { ObjectPart, SceneObject } from "#core/document/schema";
 import { frameAround } from "#core/document/framing";
 import { NumberField } from "../../shared/NumberField";
-import { useReach } from "../AirPart";
+import { useReach } from "../air/reach";
 import { useBench, useDocument, useSession } from "../context";
 import { Switch } from "../Sheet";
 import { changeObject, changePart, duplicateObject, newMaterial, partOf, removeObject, renameObject } from "./edits";

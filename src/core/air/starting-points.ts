@@ -1,0 +1,269 @@
+/**
+ * Airs to start from, with physical data behind each: extinction as met in nature, single-scattering albedo and colour by
+ * wavelength, phase function, usual falloff. Sources for each in docs/physics.md.
+ */
+import { mediumSchema, type Medium } from "../document/air";
+
+export interface StartingPoint {
+  id: string;
+  name: string;
+  /** What it is, in a few words. */
+  words: string;
+  /** Extinction at the level (1/m) as met in nature, at green light. */
+  extinction: number;
+  /** Extinction of the bands (red, green, blue) against green: what particles' sizes make of colour. */
+  bands: readonly [number, number, number];
+  /** Single-scattering albedo per band. */
+  albedo: readonly [number, number, number];
+  phase: Medium["phase"] | { model: "g"; g: number };
+  /** Shape and scale height or top (m) in nature; null where it fills a place evenly. */
+  height: { shape: "exponential" | "linear" | "quadratic"; scale: number } | null;
+  /** Broken into features of this share of the scene; null where it is even. */
+  broken: { character: "soft" | "billow" | "wisps"; size: number; stretch?: [number, number, number] } | null;
+  /** Share of light that usually survives the scene when it is made to show. */
+  shows: number;
+}
+
+const white = [1, 1, 1] as const;
+
+/** Bands of an extinction that goes with the wavelength's power -a: 610, 550 and 465 nm. */
+const power = (a: number): [number, number, number] =>
+  [610, 550, 465].map((l) => Number(((l / 550) ** -a).toFixed(3))) as [number, number, number];
+
+export const STARTING_POINTS: readonly StartingPoint[] = [
+  {
+    id: "molecules",
+    name: "clear air",
+    words: "molecules alone: blue over tens of kilometres",
+    extinction: 1.35e-5,
+    bands: power(4.08),
+    albedo: white,
+    phase: { model: "molecular" },
+    height: { shape: "exponential", scale: 8000 },
+    broken: null,
+    shows: 0.93,
+  },
+  {
+    id: "country haze",
+    name: "country haze",
+    words: "dry particles on a fine day, 23 km of visibility",
+    extinction: 1.3e-4,
+    bands: power(1.3),
+    albedo: [0.94, 0.94, 0.93],
+    phase: { model: "g", g: 0.65 },
+    height: { shape: "exponential", scale: 1200 },
+    broken: null,
+    shows: 0.75,
+  },
+  {
+    id: "damp haze",
+    name: "damp haze",
+    words: "particles swollen by humidity, 5 km of visibility",
+    extinction: 6e-4,
+    bands: power(0.7),
+    albedo: [0.98, 0.98, 0.97],
+    phase: { model: "g", g: 0.74 },
+    height: { shape: "exponential", scale: 900 },
+    broken: null,
+    shows: 0.6,
+  },
+  {
+    id: "town haze",
+    name: "town haze",
+    words: "soot and sulphates: brownish, 8 km of visibility",
+    extinction: 3.7e-4,
+    bands: power(1.2),
+    albedo: [0.89, 0.86, 0.82],
+    phase: { model: "g", g: 0.64 },
+    height: { shape: "exponential", scale: 1000 },
+    broken: null,
+    shows: 0.6,
+  },
+  {
+    id: "mist",
+    name: "mist",
+    words: "small droplets, 1.5 km of visibility",
+    extinction: 2e-3,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 7 },
+    height: { shape: "exponential", scale: 60 },
+    broken: null,
+    shows: 0.45,
+  },
+  {
+    id: "ground fog",
+    name: "ground fog",
+    words: "lies on cold ground on still nights, knee to house high",
+    extinction: 0.03,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 10 },
+    height: { shape: "exponential", scale: 1.5 },
+    broken: { character: "soft", size: 0.16, stretch: [1.6, 0.7, 1.6] },
+    shows: 0.25,
+  },
+  {
+    id: "radiation fog",
+    name: "radiation fog",
+    words: "fills valleys up to a flat top, 200 m of visibility",
+    extinction: 0.015,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 11 },
+    height: { shape: "linear", scale: 60 },
+    broken: null,
+    shows: 0.2,
+  },
+  {
+    id: "sea fog",
+    name: "sea fog",
+    words: "drifts in from the water, larger droplets, 300 m of visibility",
+    extinction: 0.01,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 17 },
+    height: { shape: "quadratic", scale: 180 },
+    broken: { character: "soft", size: 0.3, stretch: [1.8, 0.8, 1.8] },
+    shows: 0.25,
+  },
+  {
+    id: "dense fog",
+    name: "dense fog",
+    words: "50 m of visibility: things end",
+    extinction: 0.06,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 14 },
+    height: null,
+    broken: null,
+    shows: 0.06,
+  },
+  {
+    id: "wood smoke",
+    name: "wood smoke",
+    words: "fresh and fine: bluish against dark, brown against light",
+    extinction: 0.05,
+    bands: power(1.8),
+    albedo: [0.9, 0.89, 0.86],
+    phase: { model: "g", g: 0.6 },
+    height: null,
+    broken: { character: "wisps", size: 0.2 },
+    shows: 0.4,
+  },
+  {
+    id: "soot",
+    name: "black smoke",
+    words: "soot of oil and rubber: swallows most of what it meets",
+    extinction: 0.2,
+    bands: power(0.9),
+    albedo: [0.27, 0.26, 0.24],
+    phase: { model: "g", g: 0.4 },
+    height: null,
+    broken: { character: "billow", size: 0.18 },
+    shows: 0.15,
+  },
+  {
+    id: "stage haze",
+    name: "stage haze",
+    words: "fine glycol or oil droplets, even through a hall: shows beams",
+    extinction: 0.02,
+    bands: power(0.5),
+    albedo: white,
+    phase: { model: "two-lobe", forward: 0.78, backward: -0.15, mix: 0.12 },
+    height: null,
+    broken: null,
+    shows: 0.7,
+  },
+  {
+    id: "steam",
+    name: "steam",
+    words: "condensing over hot water, white and torn",
+    extinction: 0.8,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 8 },
+    height: { shape: "quadratic", scale: 2.5 },
+    broken: { character: "wisps", size: 0.1 },
+    shows: 0.2,
+  },
+  {
+    id: "dust",
+    name: "mineral dust",
+    words: "stirred up from dry ground: takes the blue away",
+    extinction: 6e-3,
+    bands: power(0.2),
+    albedo: [0.97, 0.94, 0.85],
+    phase: { model: "g", g: 0.72 },
+    height: { shape: "exponential", scale: 25 },
+    broken: { character: "soft", size: 0.25 },
+    shows: 0.45,
+  },
+  {
+    id: "room dust",
+    name: "dust in a room",
+    words: "motes of fibre and skin: seen only in a shaft of sun",
+    extinction: 2e-4,
+    bands: white,
+    albedo: [0.96, 0.95, 0.93],
+    phase: { model: "two-lobe", forward: 0.9, backward: -0.2, mix: 0.25 },
+    height: null,
+    broken: null,
+    shows: 0.92,
+  },
+  {
+    id: "spray",
+    name: "spray",
+    words: "large drops torn off waves and falls, low over the water",
+    extinction: 0.03,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 50 },
+    height: { shape: "exponential", scale: 2 },
+    broken: { character: "wisps", size: 0.12 },
+    shows: 0.5,
+  },
+];
+
+export interface Place {
+  /** Longest distance that matters in the scene, m. */
+  reach: number;
+  /** Height of its ground, m. */
+  ground: number;
+}
+
+const tidy = (v: number): number => Number(v.toPrecision(3));
+
+/**
+ * A medium from a starting point. As in nature it has nature's coefficients and heights; made to show, it is at least so
+ * dense that its usual share survives the scene's reach, and its heights are no more than fit the scene.
+ */
+export function startFrom(point: StartingPoint, place: Place, manner: "nature" | "shows", name: string): Medium {
+  const wanted = -Math.log(point.shows) / Math.max(place.reach, 1e-3);
+  // thin layers must be denser for the same loss: about half of a view lies in them
+  const extinction = manner === "nature" ? point.extinction : Math.max(wanted, point.extinction);
+  const t = point.bands.map((b) => b * extinction);
+  const s = t.map((e, k) => e * point.albedo[k]!);
+  const density = Math.max(...s);
+  const ratio = (v: number): number => Number((v / density).toFixed(4));
+  const { phase } = point;
+  return mediumSchema.parse({
+    name,
+    density: tidy(density),
+    scattering: s.map(ratio),
+    absorption: t.map((e, k) => Math.max(0, ratio(e - s[k]!))),
+    ...(phase.model === "g" ? { anisotropy: phase.g } : { phase }),
+    height: point.height && {
+      shape: point.height.shape,
+      level: tidy(place.ground),
+      scale: tidy(manner === "nature" ? point.height.scale : Math.min(point.height.scale, place.reach * 0.4)),
+    },
+    breakUp: point.broken && {
+      character: point.broken.character,
+      size: tidy(point.broken.size * place.reach),
+      ...(point.broken.stretch ? { stretch: point.broken.stretch } : {}),
+      low: 0.32,
+      high: 0.68,
+    },
+  });
+}

@@ -1,0 +1,260 @@
+/** Solid noise that breaks the air into drifts and gaps. */
+import { useState } from "react";
+import { breakUpSchema } from "#core/document/air";
+import type { Medium } from "#core/document/schema";
+import { automaticStep } from "#core/optics/medium";
+import { NumberField } from "../../shared/NumberField";
+import { useBench, useDocument } from "../context";
+import { Num } from "../Num";
+import { TimeField } from "../TimeField";
+import { Choice, Heading, Select, Switch } from "../Sheet";
+import type { MediumFields } from "./reach";
+
+export function BreakUpFields({ medium, reach, set }: MediumFields) {
+  return (
+    <>
+      <Heading>Break-up</Heading>
+      <Switch
+        label="Broken by solid noise"
+        on={medium.breakUp !== null}
+        teach="A solid noise multiplies the density, so that the air comes in drifts and gaps."
+        onChange={(on) =>
+          set({
+            breakUp: on ? breakUpSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
+          })
+        }
+      />
+      {medium.breakUp && <NoiseFields medium={medium} reach={reach} set={set} />}
+    </>
+  );
+}
+
+function NoiseFields({ medium, reach, set }: Omit<MediumFields, "index">) {
+  const { store } = useBench();
+  const doc = useDocument();
+  const b = medium.breakUp!;
+  const [more, setMore] = useState(false);
+  const gesture = (a: boolean): void => store.gesture(a);
+  const change = (c: Partial<NonNullable<Medium["breakUp"]>>): void => set({ breakUp: { ...b, ...c } });
+  const stepping = doc.render.estimator === "stepping";
+  const automatic = doc.render.stepSize === "auto";
+  const step = doc.render.stepSize === "auto" ? automaticStep(medium) : doc.render.stepSize;
+  const render = (c: Partial<typeof doc.render>): void => store.getState().set((d) => ({ ...d, render: { ...d.render, ...c } }));
+  return (
+    <>
+      <Select
+        label="Character"
+        value={b.character}
+        options={[
+          ["soft", "soft swells"],
+          ["billow", "rounded lumps"],
+          ["ridge", "sharp crests"],
+          ["cells", "round cells"],
+          ["wisps", "drawn-out wisps"],
+        ]}
+        teach="What the drifts look like."
+        onChange={(character) => change({ character })}
+      />
+      <NumberField
+        logarithmic
+        label="Size"
+        unit="m"
+        quantity="length"
+        value={b.size}
+        min={1e-3}
+        max={1e5}
+        useful={[reach / 200, reach]}
+        reset={reach / 12}
+        onGesture={gesture}
+        teach="Size of the largest drifts."
+        onChange={(size) => change({ size })}
+      />
+      <NumberField
+        label="Octaves"
+        value={b.octaves}
+        min={1}
+        max={8}
+        useful={[1, 8]}
+        step={1}
+        whole
+        quantity="count"
+        reset={3}
+        onGesture={gesture}
+        teach="Layers of ever finer detail."
+        onChange={(octaves) => change({ octaves })}
+      />
+      <NumberField
+        label="Roughness"
+        value={b.roughness}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={0.5}
+        onGesture={gesture}
+        teach="How strong each finer layer is against the one before."
+        onChange={(roughness) => change({ roughness })}
+      />
+      <NumberField
+        label="Gap below"
+        value={b.low}
+        min={0}
+        max={0.99}
+        step={0.005}
+        reset={0.35}
+        onGesture={gesture}
+        teach="Noise below this is empty air."
+        onChange={(low) => change({ low: Math.min(low, b.high - 0.001) })}
+      />
+      <NumberField
+        label="Full above"
+        value={b.high}
+        min={0.01}
+        max={1}
+        step={0.005}
+        reset={0.65}
+        onGesture={gesture}
+        teach="Noise above this is air of full density."
+        onChange={(high) => change({ high: Math.max(high, b.low + 0.001) })}
+      />
+      <NumberField
+        label="Pattern"
+        value={b.seed}
+        min={0}
+        max={1_000_000}
+        useful={[0, 100]}
+        step={1}
+        whole
+        quantity="count"
+        reset={1}
+        onGesture={gesture}
+        teach="Another number, another arrangement of drifts."
+        onChange={(seed) => change({ seed })}
+      />
+      <button className="link link-hover text-xs" aria-expanded={more} onClick={() => setMore(!more)}>
+        {more ? "Less of break-up" : "Stretch, drift, softness"}
+      </button>
+      {more && <FinerFields b={b} reach={reach} change={change} />}
+      <Choice
+        label="Estimator"
+        value={doc.render.estimator}
+        options={[
+          ["tracking", "tracking"],
+          ["stepping", "stepping"],
+        ]}
+        teach="Tracking is right on average whatever the noise. Stepping marches at a step size: smooth, but biased where the step is coarse."
+        onChange={(estimator) => render({ estimator })}
+      />
+      {stepping && (
+        <>
+          <Switch
+            label="Step size by itself"
+            on={automatic}
+            teach="Half the finest feature, at most a third of the mean free path."
+            onChange={(on) => render({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })}
+          />
+          <NumberField
+            logarithmic
+            label="Step size"
+            unit="m"
+            quantity="length"
+            value={step}
+            min={1e-4}
+            max={1e4}
+            useful={[automaticStep(medium) / 10, automaticStep(medium) * 30]}
+            reset={automaticStep(medium)}
+            disabled={automatic}
+            onGesture={gesture}
+            teach="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time."
+            onChange={(stepSize) => render({ stepSize })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+type BreakUp = NonNullable<Medium["breakUp"]>;
+
+/** What is changed more seldom. */
+function FinerFields({ b, reach, change }: { b: BreakUp; reach: number; change(c: Partial<BreakUp>): void }) {
+  const along = (what: "stretch" | "drift", label: string, unit: string, least: number, teach: string) =>
+    (["x", "y", "z"] as const).map((axis, k) => (
+      <Num
+        key={what + axis}
+        label={`${label} ${axis}`}
+        unit={unit}
+        value={b[what][k]!}
+        min={least}
+        max={what === "stretch" ? 1000 : 1e5}
+        useful={what === "stretch" ? [0.1, 10] : [-reach / 10, reach / 10]}
+        logarithmic={what === "stretch"}
+        step={reach / 2000}
+        reset={what === "stretch" ? 1 : 0}
+        teach={teach}
+        onChange={(v) => change({ [what]: b[what].map((old, i) => (i === k ? v : old)) } as Partial<BreakUp>)}
+      />
+    ));
+  return (
+    <>
+      <Num
+        label="Knee"
+        quantity="share"
+        value={b.knee}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={1}
+        teach="Softness of the passage between gap and full: 0 is straight, 1 rounded at both ends."
+        onChange={(knee) => change({ knee })}
+      />
+      <Num
+        label="Evenness"
+        quantity="share"
+        value={b.evenness}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={0}
+        teach="From as broken as the noise is to quite flat."
+        onChange={(evenness) => change({ evenness })}
+      />
+      <Num
+        label="Finer by"
+        unit="×"
+        value={b.lacunarity}
+        min={1.2}
+        max={4}
+        step={0.01}
+        reset={2.03}
+        teach="How much finer each layer is than the one before."
+        onChange={(lacunarity) => change({ lacunarity })}
+      />
+      <Switch label="Inverted" on={b.invert} teach="Gaps become drifts and drifts gaps." onChange={(invert) => change({ invert })} />
+      {along("stretch", "Stretch", "×", 1e-3, "Stretches the drifts along this axis.")}
+      <Choice<"world" | "region">
+        label="Fixed to"
+        value={b.space}
+        options={[
+          ["world", "the world"],
+          ["region", "its region"],
+        ]}
+        teach="Whether the pattern moves along when the region is moved and turned."
+        onChange={(space) => change({ space })}
+      />
+      {along("drift", "Drift", "m/s", -1e5, "Wind that carries the pattern along this axis.")}
+      <Num
+        label="Change"
+        unit="/s"
+        value={b.change}
+        min={0}
+        max={100}
+        useful={[0, 2]}
+        step={0.01}
+        reset={0}
+        teach="How often a second the pattern becomes another."
+        onChange={(v) => change({ change: v })}
+      />
+      <TimeField />
+    </>
+  );
+}

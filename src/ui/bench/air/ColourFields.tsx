@@ -1,0 +1,51 @@
+/** What the air glows with and what it leaves of light that passes. */
+import { formatNumber } from "#core/document/quantities";
+import { colourLeft, glowOf } from "#core/optics/medium";
+import { ColourField, cssColour } from "../../shared/ColourField";
+import { useBench } from "../context";
+import { Heading, Said } from "../Sheet";
+import type { MediumFields } from "./reach";
+
+export function ColourFields({ medium, set, distance }: MediumFields & { distance: number }) {
+  const { store } = useBench();
+  const gesture = (a: boolean): void => store.gesture(a);
+  const glow = glowOf(medium),
+    left = colourLeft(medium, distance);
+  return (
+    <>
+      <Heading>Colour</Heading>
+      <ColourField
+        label="Scattering"
+        value={medium.scattering}
+        reset={[1, 1, 1]}
+        onGesture={gesture}
+        teach="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes."
+        onChange={(scattering) => set({ scattering })}
+      />
+      <Said label="Glows">
+        <Swatch colour={glow} words="against dark, in white light" />
+      </Said>
+      <ColourField
+        label="Absorption"
+        max={100}
+        value={medium.absorption}
+        reset={[0, 0, 0]}
+        onGesture={gesture}
+        teach="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows."
+        onChange={(absorption) => set({ absorption })}
+      />
+      <Said label={`After ${formatNumber(distance, 3)} m`}>
+        <Swatch colour={left} words="is left of white light" />
+      </Said>
+    </>
+  );
+}
+
+function Swatch({ colour, words }: { colour: readonly number[]; words: string }) {
+  return (
+    <span className="flex items-center gap-2 text-xs quiet">
+      <span className="inline-block h-4 w-8 shrink-0 border hair" style={{ background: cssColour(colour) }} />
+      {words}
+    </span>
+  );
+}

@@ -1,0 +1,97 @@
+/** Where light goes on to when it meets a particle. */
+import { phaseSchema } from "#core/document/air";
+import type { Medium } from "#core/document/schema";
+import { phaseFunction } from "#core/optics/medium";
+import { NumberField } from "../../shared/NumberField";
+import { useBench } from "../context";
+import { Heading, Select } from "../Sheet";
+import { PhaseLobe } from "./PhaseLobe";
+import type { MediumFields } from "./reach";
+
+export function DirectionFields({ medium, set }: MediumFields) {
+  const { store } = useBench();
+  const gesture = (a: boolean): void => store.gesture(a);
+  return (
+    <>
+      <Heading>Direction</Heading>
+      <Select
+        label="Particles"
+        value={medium.phase.model}
+        options={[
+          ["one-lobe", "one lobe"],
+          ["two-lobe", "two lobes"],
+          ["molecular", "molecules"],
+          ["droplets", "water droplets"],
+        ]}
+        teach="How light that meets a particle goes on: by one or two adjustable lobes, as air's molecules turn it, or as droplets of fog and cloud do."
+        onChange={(model) => set({ phase: phaseSchema.parse({ model }) })}
+      />
+      {medium.phase.model === "one-lobe" && (
+        <NumberField
+          label="Anisotropy"
+          unit="g"
+          value={medium.anisotropy}
+          min={-0.99}
+          max={0.99}
+          useful={[-0.99, 0.99]}
+          step={0.01}
+          reset={0.6}
+          onGesture={gesture}
+          teach="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back."
+          onChange={(anisotropy) => set({ anisotropy })}
+        />
+      )}
+      <PhaseFields phase={medium.phase} set={(phase) => set({ phase })} />
+      <PhaseLobe phase={phaseFunction(medium)} />
+    </>
+  );
+}
+
+type Phase = Medium["phase"];
+const PHASE_FIELDS = {
+  forward: { word: "First lobe", unit: "g", min: -0.99, max: 0.99, reset: 0.8, teach: "g of the first lobe; above 0 throws light onward." },
+  backward: {
+    word: "Second lobe",
+    unit: "g",
+    min: -0.99,
+    max: 0.99,
+    reset: -0.3,
+    teach: "g of the second lobe; below 0 throws light back.",
+  },
+  mix: { word: "Share of second", unit: "", min: 0, max: 1, reset: 0.2, teach: "How much of the scattered light the second lobe takes." },
+  diameter: {
+    word: "Droplets across",
+    unit: "µm",
+    min: 5,
+    max: 50,
+    reset: 12,
+    teach: "Diameter of the droplets: fog has 5 to 20 µm. Larger ones throw light more sharply onward.",
+  },
+} as const;
+
+function PhaseFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) {
+  const { store } = useBench();
+  const values = phase as Record<string, unknown>;
+  return (
+    <>
+      {Object.entries(PHASE_FIELDS).map(([what, f]) =>
+        what in values ? (
+          <NumberField
+            key={what}
+            label={f.word}
+            unit={f.unit}
+            value={values[what] as number}
+            min={f.min}
+            max={f.max}
+            useful={[f.min, f.max]}
+            step={what === "diameter" ? 0.25 : 0.01}
+            reset={f.reset}
+            onGesture={(a) => store.gesture(a)}
+            teach={f.teach}
+            onChange={(v) => set({ ...phase, [what]: v } as Phase)}
+          />
+        ) : null,
+      )}
+    </>
+  );
+}

@@ -1,0 +1,126 @@
+/** The shelf of airs to start from, nature's and one's own. */
+import { useRef, useState } from "react";
+import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
+import { formatNumber } from "#core/document/quantities";
+import type { Medium } from "#core/document/schema";
+import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
+import { cssColour } from "../../shared/ColourField";
+import { useBench, useDocument, useSession } from "../context";
+import { Choice } from "../Sheet";
+import { addMedium } from "./edits";
+import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "./presets";
+import { useReach } from "./reach";
+
+export function StartShelf({ close }: { close(): void }) {
+  const { store, view } = useBench();
+  const doc = useDocument();
+  const reach = useReach();
+  const ground = useSession((s) => s.bounds?.[1] ?? 0);
+  const [manner, setManner] = useState<"shows" | "nature">("shows");
+  const [own, setOwn] = useState(keptAirs);
+  const [problem, setProblem] = useState<string | null>(null);
+  const picker = useRef<HTMLInputElement>(null);
+  // ground far below the lens is no ground to lie on: terrain goes deep
+  const place = { reach, ground: Math.max(ground, doc.camera.position[1] - reach / 4) };
+  const take = (m: Medium): void => {
+    view.setState({ medium: doc.air.length });
+    store.getState().set((d) => addMedium(d, m));
+    close();
+  };
+  const read = async (file: File): Promise<void> => {
+    try {
+      for (const m of airsFromText(await file.text(), file.name)) keepAir(m);
+      setProblem(null);
+      setOwn(keptAirs());
+    } catch (error) {
+      setProblem(`${(error as Error).message}. Nothing was changed.`);
+    }
+  };
+  const save = (): void => {
+    const a = document.createElement("a");
+    a.href = URL.createObjectURL(new Blob([airsToFile(own)], { type: "application/json" }));
+    a.download = "airs.json";
+    a.click();
+    URL.revokeObjectURL(a.href);
+  };
+  const line = (m: Medium, words: string, key: string, more?: React.ReactNode) => (
+    <li key={key} className="group flex items-center gap-2">
+      <button
+        className="flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm hover:text-primary"
+        title={words}
+        onClick={() => take(m)}
+      >
+        <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
+        <span className="min-w-0 grow truncate">{key}</span>
+        <span className="figures shrink-0 text-xs quiet">{formatNumber(visibility(meanExtinction(m)), 2)} m</span>
+      </button>
+      {more}
+    </li>
+  );
+  return (
+    <div role="group" aria-label="Airs to start from" className="space-y-1 border-l border-primary/60 py-1 pl-2.5">
+      <Choice<"shows" | "nature">
+        label="Dense"
+        value={manner}
+        options={[
+          ["shows", "so that it shows here"],
+          ["nature", "as in nature"],
+        ]}
+        teach="Nature's haze needs kilometres. Made to show, each air is as dense as this scene's size asks for; its colours and direction stay nature's."
+        onChange={setManner}
+      />
+      <ul>{STARTING_POINTS.map((p) => line(startFrom(p, place, manner, p.name), p.words, p.name))}</ul>
+      {own.length > 0 && (
+        <>
+          <h4 className="pt-1 text-xs font-semibold">Your own</h4>
+          <ul>
+            {own.map((m) =>
+              line(
+                m,
+                "Kept by you.",
+                m.name,
+                <button
+                  className="text-xs quiet opacity-0 group-hover:opacity-100 focus:opacity-100"
+                  aria-label={`Forget ${m.name}`}
+                  onClick={() => {
+                    forgetAir(m.name);
+                    setOwn(keptAirs());
+                  }}
+                >
+                  forget
+                </button>,
+              ),
+            )}
+          </ul>
+        </>
+      )}
+      <div className="flex gap-2 text-xs">
+        <button className="link link-hover" onClick={() => picker.current?.click()}>
+          From a file …
+        </button>
+        {own.length > 0 && (
+          <button className="link link-hover" onClick={save}>
+            Your own as a file
+          </button>
+        )}
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        accept=".json"
+        className="hidden"
+        aria-label="File of airs"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) void read(file);
+          e.target.value = "";
+        }}
+      />
+      {problem && (
+        <p role="alert" className="text-xs break-words text-error">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}

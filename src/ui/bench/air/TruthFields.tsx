@@ -1,0 +1,70 @@
+/** How truly the air is computed: for all of it, whichever medium is open. */
+import { NumberField } from "../../shared/NumberField";
+import { useBench, useDocument } from "../context";
+import { Choice, Heading } from "../Sheet";
+
+export function TruthFields() {
+  const { store } = useBench();
+  const doc = useDocument();
+  const gesture = (a: boolean): void => store.gesture(a);
+  return (
+    <>
+      <Heading>How true</Heading>
+      <Choice
+        label="Level"
+        value={doc.render.level}
+        options={[
+          ["veil", "veil"],
+          ["shafts", "shafts"],
+          ["full", "full"],
+        ]}
+        teach="Shafts: light scatters once in the air. Full: it scatters again and again, between air and surfaces, which brightens thick air."
+        onChange={(level) => store.getState().set((d) => ({ ...d, render: { ...d.render, level } }))}
+      />
+      {doc.render.level === "full" && (
+        <NumberField
+          label="Air bounces"
+          value={doc.render.airBounces}
+          min={1}
+          max={1024}
+          useful={[1, 32]}
+          step={1}
+          whole
+          quantity="count"
+          reset={8}
+          onGesture={gesture}
+          teach="Most scatterings in the air along one path. Thick bright air needs many."
+          onChange={(airBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, airBounces } }))}
+        />
+      )}
+      <NumberField
+        label="Surface bounces"
+        value={doc.render.surfaceBounces}
+        min={0}
+        max={1024}
+        useful={[0, 8]}
+        step={1}
+        whole
+        quantity="count"
+        reset={1}
+        onGesture={gesture}
+        teach="Times light goes on from surface to surface after the first."
+        onChange={(surfaceBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, surfaceBounces } }))}
+      />
+      <NumberField
+        label="Air samples"
+        value={doc.render.airSamples}
+        min={1}
+        max={64}
+        useful={[1, 16]}
+        step={1}
+        whole
+        quantity="count"
+        reset={4}
+        onGesture={gesture}
+        teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
+        onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
+      />
+    </>
+  );
+}
