@@ -112,3 +112,10 @@ export function formatNumber(v: number, digits = 4): string {
     .replace(/(\.\d*?)0+$/, "$1")
     .replace(/\.$/, "");
 }
+
+/** A length in words, two digits: metres, or kilometres from two of them on. */
+export function lengthText(metres: number): string {
+  if (!Number.isFinite(metres)) return "∞";
+  const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
+  return metres >= 2000 ? `${round(metres / 1000)} km` : `${round(metres)} m`;
+}

@@ -1,7 +1,7 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
 import { passValues, type Film } from "./film";
-import { F_COUNT } from "../scene/layout";
+import { F_COUNT, F_TRANSMITTANCE } from "../scene/layout";
 
 /** Luminance that is white at 0 EV, cd/m² (develop.ts), and the share of white that counts as the middle. */
 const WHITE = 1.2;
@@ -29,6 +29,20 @@ export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | nu
     }
   return n > 0 ? (sum.map((v) => v / n) as Rgb) : null;
 }
+
+/** Share of light (luminance) that survives the air to what a place of the frame shows; null where there are no samples. */
+export function survivingIn(film: Film, x: number, y: number): number | null {
+  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width))),
+    py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
+  const at = (py * film.width + px) * film.stride;
+  const n = film.data[at + F_COUNT]!;
+  if (!(n > 0)) return null;
+  const t = (k: number): number => film.data[at + F_TRANSMITTANCE + k]! / n;
+  return luminance(t(0), t(1), t(2));
+}
+
+/** Luminance (cd/m²) that is shown as white at an exposure (EV). */
+export const whiteAt = (exposure: number): number => WHITE * 2 ** exposure;
 
 /** Exposure (EV at ISO 100) that makes a luminance (cd/m²) middle grey; null for black. */
 export function exposureFor(colour: Rgb): number | null {

@@ -39,11 +39,13 @@ describe("places in the frame", () => {
     expect(Math.abs(ground.point![1])).toBeLessThan(0.05);
     expect(ground.distance).toBeCloseTo(Math.hypot(...ground.point!.map((v, k) => v - doc.camera.position[k]!)), 6);
     expect(pickPoint(doc, film, 0.5, 0.02)).toEqual({ distance: Infinity, point: null });
-    const { subject, farthest } = reachOf(film);
+    const { subject, farthest, median } = reachOf(film);
+    expect(median!).toBeGreaterThan(1);
+    expect(median!).toBeLessThan(farthest!);
     expect(subject).toBeGreaterThan(9);
     expect(farthest).toBeGreaterThan(100);
     film.data.fill(0);
     expect(pickPoint(doc, film, 0.5, 0.5)).toBeNull();
-    expect(reachOf(film)).toEqual({ subject: null, farthest: null });
+    expect(reachOf(film)).toEqual({ subject: null, farthest: null, median: null });
   });
 });

@@ -63,16 +63,24 @@ export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number):
   return { distance, point: origin.map((o, k) => o + distance * direction[k]!) as V3 };
 }
 
-/** Distances (m) along the ray in the middle of the frame, and of the farthest thing in sight; null where nothing is there or seen. */
-export function reachOf(film: Film): { subject: number | null; farthest: number | null } {
+/**
+ * Distances (m) along the ray in the middle of the frame, of the farthest thing in sight, and of what half of the frame's things
+ * are nearer than; null where nothing is there or seen.
+ */
+export function reachOf(film: Film): { subject: number | null; farthest: number | null; median: number | null } {
   const [x0, y0, x1, y1] = film.crop;
   let farthest = 0;
+  const some: number[] = [];
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const at = (y * film.width + x) * film.stride;
-      if (film.data[at + F_HITS]! > 0) farthest = Math.max(farthest, scalarAt(film.data, at, "distance"));
+      if (film.data[at + F_HITS]! <= 0) continue;
+      const distance = scalarAt(film.data, at, "distance");
+      farthest = Math.max(farthest, distance);
+      if ((x & 3) === 0 && (y & 3) === 0) some.push(distance);
     }
+  some.sort((a, b) => a - b);
   const middle = (Math.floor(film.height / 2) * film.width + Math.floor(film.width / 2)) * film.stride;
   const subject = film.data[middle + F_HITS]! > 0 ? scalarAt(film.data, middle, "distance") : null;
-  return { subject, farthest: farthest > 0 ? farthest : null };
+  return { subject, farthest: farthest > 0 ? farthest : null, median: some[some.length >> 1] ?? null };
 }

@@ -67,7 +67,7 @@ export interface Section {
   field: Float32Array;
   /** Largest σt of the field, 1/m. */
   densest: number;
-  /** Illuminance (lux) in cells twice as wide and high, where it was asked for. */
+  /** Illuminance (lux) in the same cells, where it was asked for. */
   lit: { columns: number; rows: number; values: Float32Array } | null;
   /** Cuts through triangles: s, y, s, y. */
   cut: Float32Array;
@@ -75,6 +75,8 @@ export interface Section {
 }
 
 const PIECES = 160;
+/** Samples of a transmittance that has no closed form. */
+const LOOKS = 8;
 /** Lamps that are told apart; of more, all are told as one. */
 const MOST_LAMPS = 16;
 /** How much more often lights are asked at rest. */
@@ -92,6 +94,17 @@ function sectionDocument(doc: SceneDocument): SceneDocument {
     ...doc,
     render: { ...doc.render, level: "shafts", estimator: "tracking" },
     film: { ...doc.film, lightParts: false, mattes: false, region: null },
+  };
+}
+
+/** A document whose air can be looked up quickly: without its lights. */
+export function withoutLights(doc: SceneDocument): SceneDocument {
+  return {
+    ...doc,
+    lights: [],
+    sun: { ...doc.sun, on: false },
+    moon: { ...doc.moon, on: false },
+    sky: { ...doc.sky, on: false, stars: null },
   };
 }
 
@@ -163,9 +176,7 @@ export class SectionProbe {
     }
 
     const fate = this.fate(o, d, far, end, request.lit ? RESTING : 1);
-    const lit = request.lit
-      ? this.lit(columns >> 1, rows >> 1, (i, n) => foot(distance((i + 0.5) / n), t0 + height), up, (t1 - t0) / (rows >> 1))
-      : null;
+    const lit = request.lit ? this.lit(columns, rows, (i, n) => foot(distance((i + 0.5) / n), t0 + height / 2), up, height) : null;
     return { frame, plane, scale: request.scale, far, window, columns, rows, field, densest, lit, cut, fate };
   }
 
@@ -177,6 +188,24 @@ export class SectionProbe {
     this.kernel.sectionDepths(...origin, ...direction, distance, PIECES, 0, at);
     const all = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
     return [...all.subarray(3 * PIECES)] as [number, number, number];
+  }
+
+  /** Share of light (luminance) that the air leaves on the way from a point to the background in a direction; noisy in broken air. */
+  leftTowards(doc: SceneDocument, from: readonly number[], d: readonly number[]): number {
+    this.load(doc);
+    const band = (k: number): number => {
+      let sum = 0;
+      for (let i = 0; i < LOOKS; i++) sum += this.kernel.transmittance(from[0]!, from[1]!, from[2]!, d[0]!, d[1]!, d[2]!, Infinity, k, i);
+      return sum / LOOKS;
+    };
+    return luminance(band(0), band(1), band(2));
+  }
+
+  /** Distance (m) at which the lens's ray through a point of the frame meets the set; null for the background. */
+  distanceAt(doc: SceneDocument, x: number, y: number): number | null {
+    this.load(doc);
+    const { origin, direction } = sectionFrame(doc, x, y);
+    return this.closest(origin, direction);
   }
 
   private load(doc: SceneDocument): void {

@@ -4,8 +4,10 @@ import type { Medium } from "#core/document/schema";
 import { AmountFields } from "./air/AmountFields";
 import { BreakUpFields } from "./air/BreakUpFields";
 import { ColourFields } from "./air/ColourFields";
+import { Diagnosis } from "./air/Diagnosis";
 import { DirectionFields } from "./air/DirectionFields";
 import { HeightFields } from "./air/HeightFields";
+import { PinFields } from "./air/PinFields";
 import { useReach } from "./air/reach";
 import { RegionFields } from "./air/RegionFields";
 import { ShapeFields } from "./air/ShapeFields";
@@ -22,6 +24,7 @@ export function AirPart() {
   const medium = doc.air[index];
   return (
     <>
+      <Diagnosis />
       <Stack index={index} />
       {medium && <AirFields key={index} medium={medium} index={index} />}
       {medium && <TruthFields />}
@@ -37,6 +40,7 @@ function AirFields({ medium, index }: { medium: Medium; index: number }) {
   return (
     <div role="group" aria-label={medium.name} className="space-y-1">
       <AmountFields {...p} distance={distance} setDistance={setDistance} />
+      <PinFields medium={medium} index={index} />
       <ColourFields {...p} distance={distance} />
       <DirectionFields {...p} />
       <HeightFields {...p} />

@@ -7,6 +7,7 @@ import { createIncoming } from "./incoming/incoming";
 import { DropZone } from "./incoming/DropZone";
 import { Autosave, leftDraft } from "./autosave";
 import { BenchContext, useBench, useSession, useView, type Bench } from "./context";
+import { DiagnosisRunner } from "./air/Diagnosis";
 import { Keys } from "./Keys";
 import { Picture } from "./Picture";
 import { LightTable } from "./lights/LightTable";
@@ -104,6 +105,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
         </div>
         <Keys />
         <LatestPicture />
+        <DiagnosisRunner />
         <DropZone />
       </div>
     </BenchContext.Provider>

@@ -16,6 +16,7 @@ const LIST: [string, string][] = [
   ["G", "handles in space turn, or move"],
   ["T", "all lights in a table, and back"],
   ["M", "measure between two points of the picture"],
+  ["D", "pin points of the picture, to say what survives"],
   ["E", "expose for a point of the picture"],
   ["R", "render a region; again to stop drawing one"],
   ["P", "pause rendering, and go on"],
@@ -55,6 +56,10 @@ export function Keys() {
   useHotkeys("shift+x", () => space("plan"));
   useHotkeys("g", () => view.setState({ turn: !view.getState().turn }));
   useHotkeys("m", () => tool("measure"));
+  useHotkeys("d", () => {
+    tool("pin");
+    view.setState({ open: "air" });
+  });
   useHotkeys("e", () => tool("expose"));
   useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
   useHotkeys("escape", () => view.setState({ tool: "none", keys: false }));

@@ -6,7 +6,7 @@ import { useSession, useView } from "./context";
 import { FIGURE, PERSON } from "./incoming/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front, open, table, lights, section, space, at: point } = useView((s) => s);
+  const { measured, person, chosen, front, open, table, lights, section, space, at: point, pins } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: readonly number[]): [number, number] | null => {
@@ -52,6 +52,27 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
           <path d={`M0 ${-point.y * box[1]}V-14M0 14V${(1 - point.y) * box[1]}`} className="stroke-primary/25" strokeDasharray="1 5" />
         </g>
       )}
+      {open === "air" &&
+        pins.map((p, i) => (
+          <g key={i} transform={`translate(${p.x * box[0]} ${p.y * box[1]})`} data-pin={i}>
+            <path d="M0 0L-5 -13A6.5 6.5 0 1 1 5 -13Z" className="fill-base-200/70 stroke-primary" strokeWidth="1.3" />
+            <text y="-13" textAnchor="middle" fontSize="9" className="figures fill-primary">
+              {i + 1}
+            </text>
+            <text
+              x="9"
+              y="-12"
+              fontSize="12"
+              className="figures fill-primary"
+              stroke="#000"
+              strokeOpacity=".6"
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              {Math.round(100 * p.share)} %
+            </text>
+          </g>
+        ))}
       {shownLights.slice(0, MOST_MARKS).map((l, i) => (
         <LightMark
           key={i}

@@ -1,12 +1,14 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
-import { useCallback, useEffect, useRef, useState, type PointerEvent } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import { paintClipping, paintStops } from "#core/film/tones";
 import type { Film, PassName } from "#core/film/film";
 import { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "#core/scene/compile";
 import type { SceneDocument } from "#core/document/schema";
+import type { Pin } from "#core/air/pins";
 import { pickPoint } from "#core/scene/pick";
+import { Solver } from "./air/solve";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "./points";
@@ -21,6 +23,8 @@ const SAID = {
   expose: "Click what shall be of middle brightness.",
   white: "Click something that shall look neutral.",
   focus: "Click what shall be sharp.",
+  pin: "Click points: each gets a pin, with the share of light that survives to it.",
+  limit: "Click where things shall be gone: 5 % of contrast is left there.",
 } as const;
 
 /** Most pixels a side of the live picture gets, whatever the window. */
@@ -124,7 +128,14 @@ export function Picture() {
   };
   const click = (name: PointTool, x: number, y: number): void => {
     const film = session.live();
-    if (film) takePoint(name, { store, view, film, x, y });
+    if (film) takePoint(name, { store, view, film, x, y, limit });
+  };
+  const solver = useMemo(() => new Solver(session, store, setError), [session, store]);
+  /** The open medium, as dense as one pin asks for. */
+  const limit = (pin: Pin): void => {
+    const { medium } = view.getState();
+    if (!doc.air[medium]) return;
+    solver.ask({ index: medium, pins: [pin], which: ["density"], done: () => undefined });
   };
   const [draft, setDraft] = useState<{ x: number; y: number; width: number; height: number } | null>(null);
 

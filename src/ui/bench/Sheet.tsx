@@ -6,7 +6,7 @@ import { LightsPart } from "./LightsPart";
 import { AirPart } from "./AirPart";
 import { FinishPart } from "./FinishPart";
 
-function Part(p: { id: string; title: string; summary: string; children: ReactNode }) {
+function Part(p: { id: string; title: string; summary: string; warns?: string | null; children: ReactNode }) {
   const { view } = useBench();
   const open = useView((s) => s.open === p.id);
   return (
@@ -19,7 +19,10 @@ function Part(p: { id: string; title: string; summary: string; children: ReactNo
           onClick={() => view.setState({ open: open ? "" : p.id })}
         >
           <span className="text-[0.95rem] font-semibold">{p.title}</span>
-          <span className="figures truncate text-xs quiet">{p.summary}</span>
+          <span className="figures truncate text-xs quiet">
+            {p.warns && <span className="mr-2 text-warning">{p.warns}</span>}
+            {p.summary}
+          </span>
         </button>
       </h2>
       {open && (
@@ -107,6 +110,7 @@ export function Switch(p: { label: string; on: boolean; teach: string; onChange(
 export function Sheet() {
   const doc = useBench().store((s) => s.document);
   const air = doc.air[0];
+  const wrong = useView((s) => s.findings.length);
   return (
     <nav aria-label="Sheet" className="w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
       <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
@@ -118,6 +122,7 @@ export function Sheet() {
       <Part
         id="air"
         title="Air"
+        warns={wrong > 0 ? `${wrong} to look at` : null}
         summary={air ? (doc.air.length > 1 ? `${doc.air.length} media` : air.on ? air.name : `${air.name}, muted`) : "clear"}
       >
         <AirPart />

@@ -1,12 +1,14 @@
 /** What a click into the picture does with the point it hits. */
-import { colourAt, exposureFor, neutralTemperature } from "#core/film/meter";
+import type { Pin } from "#core/air/pins";
+import { VISIBILITY_THRESHOLD } from "#core/optics/medium";
+import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
 import type { Film } from "#core/film/film";
 import { cameraFrame } from "#core/scene/compile";
 import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
 import type { ViewState, ViewStore } from "./view";
 
-const TOOLS = ["measure", "person", "expose", "white", "focus"] as const;
+const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit"] as const;
 export type PointTool = (typeof TOOLS)[number];
 export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
 
@@ -16,10 +18,14 @@ interface Click {
   film: Film;
   x: number;
   y: number;
+  /** Makes the open medium so dense that this point keeps its share. */
+  limit(pin: Pin): void;
 }
 
+const MOST_PINS = 12;
+
 /** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
-export function takePoint(tool: PointTool, { store, view, film, x, y }: Click): void {
+export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: Click): void {
   const doc = store.getState().document;
   if (tool === "expose" || tool === "white") {
     const colour = colourAt(film, x, y);
@@ -31,8 +37,21 @@ export function takePoint(tool: PointTool, { store, view, film, x, y }: Click): 
     view.setState({ tool: "none" });
     return;
   }
-  const point = pickPoint(doc, film, x, y)?.point;
+  const picked = pickPoint(doc, film, x, y);
+  const point = picked?.point;
   if (!point) return;
+  if (tool === "pin") {
+    const { pins } = view.getState();
+    if (pins.length >= MOST_PINS) return;
+    const share = survivingIn(film, x, y) ?? 0.5;
+    view.setState({ pins: [...pins, { x, y, distance: picked.distance, share: Number(share.toFixed(2)) }], open: "air" });
+    return;
+  }
+  if (tool === "limit") {
+    view.setState({ tool: "none" });
+    limit({ x, y, distance: picked.distance, share: VISIBILITY_THRESHOLD });
+    return;
+  }
   if (tool === "measure") {
     const { measured } = view.getState();
     view.setState(measured.length === 1 ? { measured: [measured[0]!, point], tool: "none", open: "set" } : { measured: [point] });

@@ -28,7 +28,7 @@ export interface SessionState {
   /** Parts of the models by asset name. */
   parts: Record<string, { path: string; count: number }[]>;
   /** Distances in the frame: what stands in its middle, and the farthest. */
-  reach: { subject: number | null; farthest: number | null };
+  reach: { subject: number | null; farthest: number | null; median: number | null };
   /** What each light group gives and costs, while that is asked for. */
   balance: LightBalance[] | null;
   /** Counts developments: the drawings redraw when it changes. */
@@ -107,7 +107,7 @@ export class Session {
       triangles: 0,
       objectBounds: [],
       parts: {},
-      reach: { subject: null, farthest: null },
+      reach: { subject: null, farthest: null, median: null },
       balance: null,
       exposure: 0,
       firstPicture: null,

@@ -1,5 +1,7 @@
 /** How the bench looks at things; none of it is part of the document. */
 import { createStore } from "zustand/vanilla";
+import type { Finding } from "#core/air/diagnose";
+import type { Pin } from "#core/air/pins";
 import type { PassName } from "#core/film/film";
 import type { LightId } from "./session";
 
@@ -21,7 +23,7 @@ export interface ViewState {
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
-  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus";
+  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit";
   /** Points picked with the ruler (at most two), and where a person stands for comparison. */
   measured: [number, number, number][];
   person: [number, number, number] | null;
@@ -48,6 +50,10 @@ export interface ViewState {
   /** Which of the media is open, and which are looked at alone. */
   medium: number;
   soloMedia: number[];
+  /** Points of the picture that shall keep a share of their light. */
+  pins: Pin[];
+  /** What is wrong with the air of the present frame. */
+  findings: Finding[];
   surround: number;
   keys: boolean;
 }
@@ -82,6 +88,8 @@ export function createView() {
     open: "air",
     medium: 0,
     soloMedia: [],
+    pins: [],
+    findings: [],
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
   }));

@@ -1,6 +1,6 @@
 /** The media as a list: what each glows with, how much, muted, alone; more from the shelf of starting points. */
 import { useState } from "react";
-import { formatNumber } from "#core/document/quantities";
+import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
 import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
 import { cssColour } from "../../shared/ColourField";
@@ -44,7 +44,7 @@ export function Stack({ index }: { index: number }) {
                 <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
                 <span className="min-w-0 grow truncate">{m.name}</span>
                 <span className="figures shrink-0 text-xs quiet" title="Visibility in it.">
-                  {sigma > 0 ? `${formatNumber(visibility(sigma), 2)} m` : "none"}
+                  {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
                 </span>
               </button>
               <button

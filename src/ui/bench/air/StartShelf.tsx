@@ -1,7 +1,7 @@
 /** The shelf of airs to start from, nature's and one's own. */
 import { useRef, useState } from "react";
 import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
-import { formatNumber } from "#core/document/quantities";
+import { lengthText } from "#core/document/quantities";
 import type { Medium } from "#core/document/schema";
 import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
 import { cssColour } from "../../shared/ColourField";
@@ -14,7 +14,10 @@ import { useReach } from "./reach";
 export function StartShelf({ close }: { close(): void }) {
   const { store, view } = useBench();
   const doc = useDocument();
-  const reach = useReach();
+  const whole = useReach();
+  const median = useSession((s) => s.reach.median);
+  // what the frame shows counts, not the whole of the set
+  const reach = median === null ? whole : Math.min(whole, 2 * median);
   const ground = useSession((s) => s.bounds?.[1] ?? 0);
   const [manner, setManner] = useState<"shows" | "nature">("shows");
   const [own, setOwn] = useState(keptAirs);
@@ -52,7 +55,7 @@ export function StartShelf({ close }: { close(): void }) {
       >
         <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
         <span className="min-w-0 grow truncate">{key}</span>
-        <span className="figures shrink-0 text-xs quiet">{formatNumber(visibility(meanExtinction(m)), 2)} m</span>
+        <span className="figures shrink-0 text-xs quiet">{lengthText(visibility(meanExtinction(m)))}</span>
       </button>
       {more}
     </li>

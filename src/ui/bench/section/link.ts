@@ -55,6 +55,29 @@ export class SectionLink {
     this.raw?.terminate();
   }
 
+  /** Whether questions can be answered yet. */
+  get ready(): boolean {
+    return this.geometry !== null && !this.gone;
+  }
+
+  /** The worker with the present geometry, for other questions about the air. @throws where there is none yet */
+  async asked(): Promise<Remote<SectionWorker>> {
+    const { geometry } = this;
+    if (!geometry || this.gone) throw new Error("The set is not built yet.");
+    if (!this.starting) {
+      this.raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
+      this.worker = wrap<SectionWorker>(this.raw);
+      this.starting = this.worker.start();
+    }
+    await this.starting;
+    if (this.given !== geometry) {
+      this.given = geometry;
+      await this.worker!.setGeometry(geometry);
+    }
+    return this.worker!;
+  }
+  private starting: Promise<void> | null = null;
+
   /** Works until what is wanted is answered. */
   private async work(): Promise<void> {
     if (this.busy || this.gone) return;
@@ -64,16 +87,8 @@ export class SectionLink {
         const { wanted, geometry, atRest: lit } = this;
         const asked = [wanted, geometry, lit];
         if (asked.every((v, i) => v === this.answered[i])) break;
-        if (!this.worker) {
-          this.raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
-          this.worker = wrap<SectionWorker>(this.raw);
-          await this.worker.start();
-        }
-        if (this.given !== geometry) {
-          await this.worker.setGeometry(geometry);
-          this.given = geometry;
-        }
-        const section = await this.worker.section(wanted.doc, { ...wanted.request, lit });
+        const worker = await this.asked();
+        const section = await worker.section(wanted.doc, { ...wanted.request, lit });
         if (this.gone) return;
         this.answered = asked;
         this.state.setState({ section, document: wanted.doc, problem: null });

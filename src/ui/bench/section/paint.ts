@@ -57,7 +57,7 @@ export function paintSection(s: Section, width: number, height: number, image: I
       if (s.lit && most > 0) {
         const lx = ((cx + 0.5) * s.lit.columns) / s.columns - 0.5,
           ly = ((cy + 0.5) * s.lit.rows) / s.rows - 0.5;
-        lit = 0.55 * Math.min(1, (at(s.lit.values, s.lit.columns, s.lit.rows, 1, 0, lx, ly) * sigma) / most) ** 0.6;
+        lit = 0.42 * Math.min(1, (at(s.lit.values, s.lit.columns, s.lit.rows, 1, 0, lx, ly) * sigma) / most) ** 0.6;
       }
       const p = 4 * (y * width + x);
       const own = [r / top, g / top, b / top];

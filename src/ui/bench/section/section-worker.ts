@@ -2,7 +2,9 @@
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
 import type { CompiledGeometry } from "#core/scene/compile";
-import { SectionProbe, type Section, type SectionRequest } from "#core/section/probe";
+import { airFacts, type AirFacts } from "#core/air/facts";
+import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
+import { SectionProbe, withoutLights, type Section, type SectionRequest } from "#core/section/probe";
 
 let probe: SectionProbe | null = null;
 
@@ -20,6 +22,19 @@ const api = {
     const s = probe!.section(doc, request);
     const buffers = [s.field.buffer, s.cut.buffer, s.fate.depths.buffer, ...(s.lit ? [s.lit.values.buffer] : [])] as ArrayBuffer[];
     return transfer({ ...s, milliseconds: performance.now() - started }, buffers);
+  },
+
+  /** Share of light that survives at pins. */
+  surviving(doc: SceneDocument, pins: Pin[]): number[] {
+    return survivingAt((d, p) => probe!.depth(d, p.x, p.y, p.distance), withoutLights(doc), pins);
+  },
+  /** One medium solved so that pins keep their shares. */
+  solve(doc: SceneDocument, index: number, pins: Pin[], which: Solved[]): Solution {
+    return solvePins(withoutLights(doc), index, pins, which, (d, p) => probe!.depth(d, p.x, p.y, p.distance));
+  },
+  /** What the frame's air does, for diagnosis. */
+  facts(doc: SceneDocument, reach: number): AirFacts {
+    return airFacts(doc, probe!, reach);
   },
 };
 

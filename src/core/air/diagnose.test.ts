@@ -1,0 +1,86 @@
+import { describe, expect, it } from "vitest";
+import { parseDocument } from "../document/parse";
+import { diagnose, type Frame } from "./diagnose";
+import type { FilmFacts } from "./facts";
+
+const film: FilmFacts = { changed: 0.6, airClipped: 0, clipped: 0, airNoise: 0.3, noise: 0.02, samples: 64 };
+const frame = (air: Partial<Frame["air"]> = {}, more: Partial<FilmFacts> = {}): Frame => ({
+  air: { sunLeft: 0.9, skyLeft: 0.8, median: { distance: 20, left: 0.5 }, crossed: [1, 1, 1], ...air },
+  film: { ...film, ...more },
+  ground: 0.5,
+  reach: 40,
+});
+const doc = (more: object) => parseDocument({ fumarium: 1, air: [{ name: "haze", density: 0.03, height: { scale: 5 } }], ...more });
+const found = (d: ReturnType<typeof doc>, f: Frame) => diagnose(d, f).map((x) => x.id);
+
+describe("diagnosis", () => {
+  it("is silent when all is well, and where there is no air", () => {
+    expect(diagnose(doc({}), frame())).toEqual([]);
+    expect(diagnose(doc({ air: [] }), frame({ sunLeft: 0, median: { distance: 1, left: 0 } }))).toEqual([]);
+  });
+
+  it("says when boundless air swallows sun and sky, and lets it thin out", () => {
+    const d = doc({ air: [{ name: "murk", density: 0.1 }] });
+    const [f] = diagnose(d, frame({ sunLeft: 0, skyLeft: 0 }));
+    expect(f!.says).toMatch(/Nothing of the sun and sky .* murk has no end/);
+    expect(f!.remedy!.apply(d).air[0]!.height).toMatchObject({ level: 0.5, scale: 5, shape: "exponential" });
+    // bounded, the share is said and a tenth let through: depth ln 10
+    const bounded = doc({ air: [{ name: "lid", density: 2, region: { kind: "layer", level: 3 } }] });
+    const [g] = diagnose(bounded, frame({ sunLeft: Math.exp(-6) }));
+    expect(g!.says).toMatch(/0\.25 % of the sun/);
+    expect(g!.remedy!.apply(bounded).air[0]!.density).toBeCloseTo((2 * Math.log(10)) / 6, 2);
+  });
+
+  it("says when nothing survives, or nothing changes, with a density that mends it", () => {
+    const d = doc({});
+    const [thick] = diagnose(d, frame({ median: { distance: 20, left: 1e-4 } }));
+    expect(thick!.says).toMatch(/0\.01 % survives .* 20 m away/);
+    const k = thick!.remedy!.apply(d).air[0]!.density / 0.03;
+    expect(1e-4 ** k).toBeCloseTo(0.3, 2);
+    const [thin] = diagnose(d, frame({ median: { distance: 20, left: 0.9995 } }, { changed: 0 }));
+    expect(thin!.says).toMatch(/no part of the picture by a grey level: 99\.95 %/);
+    expect(0.9995 ** (thin!.remedy!.apply(d).air[0]!.density / 0.03)).toBeCloseTo(0.7, 2);
+    expect(found(d, frame({}, { changed: 0, samples: 1 }))).toEqual([]);
+  });
+
+  it("says when lights give the air nothing, or do not reach it", () => {
+    const lamps = [{ kind: "point", name: "lamp", position: [0, 1, 0], air: 0 }];
+    const d = doc({ lights: lamps, sun: { air: 0 }, sky: { on: false } });
+    const all = diagnose(d, frame({ skyLeft: null }));
+    expect(all.map((f) => f.id)).toEqual(["sun share", "lamp share"]);
+    expect(all[0]!.remedy!.apply(d).sun.air).toBe(1);
+    expect(all[1]!.remedy!.apply(d).lights[0]!.air).toBe(1);
+    // a lamp for surfaces alone is a choice while other light shows the air
+    expect(found(doc({ lights: lamps }), frame())).toEqual([]);
+    const barred = doc({ sun: { media: [] }, sky: { on: false } });
+    const [f] = diagnose(barred, frame({ skyLeft: null }));
+    expect(f!.says).toMatch(/None of 1 lights reaches haze/);
+    expect(f!.remedy!.apply(barred).sun.media).toEqual(["haze"]);
+  });
+
+  it("says when a region lies outside the view, and brings it in", () => {
+    const d = doc({ air: [{ name: "puff", density: 1, region: { kind: "sphere", centre: [0, 0, 900], radius: 2 } }], camera: { position: [0, 2, 10], target: [0, 2, 0] } }); // prettier-ignore
+    const [f] = diagnose(d, frame({ crossed: [0], median: { distance: 8, left: 1 } }));
+    expect(f!.says).toMatch(/puff meets 0 of the rays/);
+    expect(f!.remedy!.apply(d).air[0]!.region).toMatchObject({ centre: [0, 2, 2] });
+  });
+
+  it("says when the air alone is past white, steps pass over features, or the air makes the noise", () => {
+    const clipped = diagnose(doc({}), frame({}, { airClipped: 0.5 }));
+    expect(clipped[0]!.remedy!.apply(doc({})).film.exposure).toBe(doc({}).film.exposure + 2);
+    const steps = doc({ air: [{ density: 0.1, breakUp: { size: 1, octaves: 1 } }], render: { estimator: "stepping", stepSize: 8 } });
+    expect(diagnose(steps, frame())[0]!.remedy!.apply(steps).render.stepSize).toBe("auto");
+    const noisy = diagnose(doc({}), frame({}, { airNoise: 0.9, noise: 0.2 }));
+    expect(noisy[0]!.says).toMatch(/90 % of the noise/);
+    expect(noisy[0]!.remedy!.apply(doc({})).render.airSamples).toBe(8);
+  });
+
+  it("every remedy leaves a document that can be read back", () => {
+    const cases = [
+      [doc({ air: [{ name: "murk", density: 0.1 }] }), frame({ sunLeft: 0, skyLeft: 0 })],
+      [doc({ sun: { air: 0 }, sky: { on: false } }), frame({ skyLeft: null, crossed: [0] }, { airClipped: 1, airNoise: 1, noise: 1 })],
+    ] as const;
+    for (const [d, f] of cases)
+      for (const { remedy } of diagnose(d, f)) expect(() => parseDocument(JSON.parse(JSON.stringify(remedy!.apply(d))))).not.toThrow();
+  });
+});

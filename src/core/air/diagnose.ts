@@ -1,0 +1,261 @@
+/** What is wrong with the air of a frame, by what was measured on it: one sentence each, with its number and a remedy. */
+import type { SceneDocument } from "../document/schema";
+import { formatNumber, lengthText } from "../document/quantities";
+import { automaticStep, extinctionOf, meanExtinction, visibility } from "../optics/medium";
+import type { AirFacts, FilmFacts } from "./facts";
+
+export interface Finding {
+  id: string;
+  /** What is wrong, with its number. */
+  says: string;
+  /** What the remedy does, in a few words; null where the artist has to choose. */
+  remedy: { words: string; apply(doc: SceneDocument): SceneDocument } | null;
+}
+
+export interface Frame {
+  air: AirFacts;
+  film: FilmFacts | null;
+  /** Height of the ground in view and longest distance that matters, m. */
+  ground: number;
+  reach: number;
+}
+
+const percent = (v: number): string => `${formatNumber(100 * v, 2)} %`;
+const tidy = (v: number): number => Number(v.toPrecision(2));
+/** Less than this share of sun or sky is as good as none. */
+const LOST = 0.02;
+
+/** Media without a border or falloff, by place in the list. */
+function boundless(doc: SceneDocument): number[] {
+  return doc.air.flatMap((m, i) =>
+    m.on && m.density > 0 && m.region.kind === "everywhere" && !m.height && !m.grid && !m.near && m.seen.shadow > 0 ? [i] : [],
+  );
+}
+
+/** Sun or sky swallowed by air without an end. */
+function lostLight(doc: SceneDocument, f: Frame): Finding[] {
+  const endless = boundless(doc);
+  const lost = [
+    ...(f.air.sunLeft !== null && f.air.sunLeft < LOST && doc.sun.air > 0 ? ["sun"] : []),
+    ...(f.air.skyLeft !== null && f.air.skyLeft < LOST && doc.sky.air > 0 ? ["sky"] : []),
+  ];
+  if (lost.length === 0) return [];
+  const share = lost.length === 2 ? Math.max(f.air.sunLeft!, f.air.skyLeft!) : lost[0] === "sun" ? f.air.sunLeft! : f.air.skyLeft!;
+  const who = lost.join(" and ");
+  if (endless.length > 0) {
+    const names = endless.map((i) => doc.air[i]!.name).join(", ");
+    return [
+      {
+        id: "lost",
+        says: `${share < 1e-6 ? "Nothing" : percent(share)} of the ${who} reaches the air you see: ${names} has no end, so light from outside must pass without limit.`,
+        remedy: {
+          words: "let it thin out upwards",
+          apply: (d) => ({
+            ...d,
+            air: d.air.map((m, i) =>
+              endless.includes(i)
+                ? { ...m, height: { shape: "exponential", level: tidy(f.ground), scale: tidy(f.reach / 8), up: [0, 1, 0] } }
+                : m,
+            ),
+          }),
+        },
+      },
+    ];
+  }
+  return [
+    {
+      id: "lost",
+      says: `${percent(share)} of the ${who} reaches the air you see: what lies above it is too dense.`,
+      remedy: { words: "let a tenth of it through", apply: (d) => thinner(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
+    },
+  ];
+}
+
+/** All media that are on, thinner by a factor below 1. */
+function thinner(doc: SceneDocument, factor: number): SceneDocument {
+  return { ...doc, air: doc.air.map((m) => (m.on ? { ...m, density: Number((m.density * factor).toPrecision(3)) } : m)) };
+}
+
+function amount(doc: SceneDocument, f: Frame): Finding[] {
+  const { median } = f.air;
+  if (!doc.air.some((m) => m.on && m.density > 0)) return [];
+  const densest = doc.air
+    .filter((m) => m.on)
+    .reduce(
+      (a, m) => (meanExtinction(m) > meanExtinction(a) ? m : a),
+      doc.air.find((m) => m.on)!,
+    );
+  if (median && median.left < 0.02)
+    return [
+      {
+        id: "dense",
+        says: `${percent(median.left)} survives to what lies in the middle of the view, ${lengthText(median.distance)} away: in ${densest.name} one sees ${lengthText(visibility(meanExtinction(densest)))}.`,
+        remedy: {
+          words: "let 30 % survive to there",
+          apply: (d) => thinner(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
+        },
+      },
+    ];
+  if (f.film && f.film.changed !== null && f.film.changed < 0.01 && f.film.samples >= 4)
+    return [
+      {
+        id: "thin",
+        says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % of light survives the ${lengthText(median.distance)} to what is seen` : ""}.`,
+        remedy: median
+          ? {
+              words: "make it show: 70 % survives",
+              apply: (d) => thinner(d, Math.log(0.7) / Math.min(-1e-9, Math.log(Math.min(median.left, 1 - 1e-9)))),
+            }
+          : null,
+      },
+    ];
+  return [];
+}
+
+function unlit(doc: SceneDocument): Finding[] {
+  const out: Finding[] = [];
+  const local = doc.lights.filter((l) => l.on && l.intensity > 0);
+  const dark = local.filter((l) => l.air === 0);
+  const shining = [
+    doc.sun.on && doc.sun.air > 0,
+    doc.moon.on && doc.moon.air > 0,
+    doc.sky.on && doc.sky.air > 0,
+    local.length > dark.length,
+  ].some(Boolean);
+  if (doc.sun.on && doc.sun.air === 0)
+    out.push({
+      id: "sun share",
+      says: "The sun gives 0 % of its light to the air: no shafts of it can show.",
+      remedy: { words: "give it all of it", apply: (d) => ({ ...d, sun: { ...d.sun, air: 1 } }) },
+    });
+  // a lamp for surfaces alone is a choice, while other light shows the air
+  if (dark.length > 0 && !shining)
+    out.push({
+      id: "lamp share",
+      says: `${dark.length === 1 ? `${dark[0]!.name} gives` : `${dark.length} lamps give`} 0 % of ${dark.length === 1 ? "its" : "their"} light to the air.`,
+      remedy: {
+        words: dark.length === 1 ? "let it light the air" : "let them light the air",
+        apply: (d) => ({ ...d, lights: d.lights.map((l) => (l.on && l.air === 0 ? { ...l, air: 1 } : l)) }),
+      },
+    });
+  doc.air.forEach((m, i) => {
+    if (!m.on || m.density === 0) return;
+    const lights = [doc.sun, doc.moon, ...doc.lights].filter((l) => l.on);
+    if (!doc.sky.on && lights.length > 0 && !m.emission && lights.every((l) => l.media !== null && !l.media.includes(m.name)))
+      out.push({
+        id: `reach ${i}`,
+        says: `None of ${lights.length} lights reaches ${m.name}: it is black.`,
+        remedy: {
+          words: "let all light it",
+          apply: (d) => {
+            const with_ = <T extends { media: string[] | null }>(l: T): T =>
+              l.media && !l.media.includes(m.name) ? { ...l, media: [...l.media, m.name] } : l;
+            return { ...d, sun: with_(d.sun), moon: with_(d.moon), lights: d.lights.map(with_) };
+          },
+        },
+      });
+    if (m.seen.camera === 0)
+      out.push({
+        id: `camera ${i}`,
+        says: `The lens sees 0 % of ${m.name}.`,
+        remedy: {
+          words: "show it whole",
+          apply: (d) => ({ ...d, air: d.air.map((x, k) => (k === i ? { ...x, seen: { ...x.seen, camera: 1 } } : x)) }),
+        },
+      });
+  });
+  return out;
+}
+
+function places(doc: SceneDocument, f: Frame): Finding[] {
+  return doc.air.flatMap((m, i): Finding[] => {
+    if (!m.on || m.density === 0 || m.seen.camera === 0 || f.air.crossed[i] !== 0) return [];
+    const { region } = m;
+    if (region.kind === "everywhere" || region.kind === "mesh") return [];
+    return [
+      {
+        id: `outside ${i}`,
+        says: `${m.name} meets 0 of the rays looked at: its region lies outside the view.`,
+        remedy: {
+          words: "bring it before the lens",
+          apply: (d) => {
+            const { camera } = d;
+            const gap = Math.hypot(...camera.target.map((v, k) => v - camera.position[k]!));
+            const distance = Math.min(gap, f.air.median?.distance ?? gap);
+            const at = camera.position.map((p, k) => tidy(p + (distance * (camera.target[k]! - p)) / gap)) as [number, number, number];
+            return {
+              ...d,
+              air: d.air.map((x, k) =>
+                k !== i
+                  ? x
+                  : "centre" in x.region
+                    ? { ...x, region: { ...x.region, centre: at } }
+                    : { ...x, region: { kind: "layer" as const, level: at[1], up: [0, 1, 0] as [number, number, number] } },
+              ),
+            };
+          },
+        },
+      },
+    ];
+  });
+}
+
+function exposure(f: Frame): Finding[] {
+  if (!f.film || f.film.airClipped < 0.08) return [];
+  const stops = f.film.airClipped > 0.4 ? 2 : 1;
+  return [
+    {
+      id: "clipped",
+      says: `The air alone is past white in ${percent(f.film.airClipped)} of the frame: light added by scattering asks for another exposure.`,
+      remedy: {
+        words: `expose ${stops} ${stops === 1 ? "stop" : "stops"} darker`,
+        apply: (d) => ({ ...d, film: { ...d.film, exposure: Math.min(30, d.film.exposure + stops) } }),
+      },
+    },
+  ];
+}
+
+function sampling(doc: SceneDocument, f: Frame): Finding[] {
+  const out: Finding[] = [];
+  const step = doc.render.stepSize;
+  if (doc.render.estimator === "stepping" && step !== "auto")
+    doc.air.forEach((m) => {
+      const wanted = automaticStep(m);
+      if (m.on && m.breakUp && step > 4 * wanted && Math.max(...extinctionOf(m)) > 0)
+        out.push({
+          id: "steps",
+          says: `Steps of ${lengthText(step)} pass over features of ${m.name} ${lengthText(2 * wanted)} across.`,
+          remedy: { words: "choose the step by itself", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) },
+        });
+    });
+  if (
+    f.film &&
+    f.film.samples >= 16 &&
+    f.film.noise > 0.05 &&
+    f.film.airNoise > 0.75 &&
+    doc.render.airSamples < 32 &&
+    doc.render.level !== "veil"
+  )
+    out.push({
+      id: "noise",
+      says: `The air makes ${percent(f.film.airNoise)} of the noise: more samples of the whole pixel would refine what is fine already.`,
+      remedy: {
+        words: "twice the samples in the air",
+        apply: (d) => ({ ...d, render: { ...d.render, airSamples: Math.min(64, 2 * d.render.airSamples) } }),
+      },
+    });
+  return out.slice(0, 2);
+}
+
+/** All that was found; empty when all is well. Gravest first. */
+export function diagnose(doc: SceneDocument, frame: Frame): Finding[] {
+  if (doc.air.length === 0) return [];
+  return [
+    ...lostLight(doc, frame),
+    ...amount(doc, frame),
+    ...unlit(doc),
+    ...places(doc, frame),
+    ...exposure(frame),
+    ...sampling(doc, frame),
+  ];
+}

@@ -1,0 +1,99 @@
+/** Air set by what is seen: points of the frame that shall keep a share of their light, and one medium solved to match. */
+import type { Medium, SceneDocument } from "../document/schema";
+import { luminance } from "../optics/colour";
+import { fit, type Parameter } from "./fit";
+
+export interface Pin {
+  /** Point of the frame, shares from the upper left, and its distance from the lens, m. */
+  x: number;
+  y: number;
+  distance: number;
+  /** Share of its light that shall survive. */
+  share: number;
+}
+
+/** What of a medium may be changed to match. */
+export type Solved = "density" | "start" | "level" | "scale";
+
+export interface Solution {
+  medium: Medium;
+  /** Share that survives at each pin now. */
+  met: number[];
+}
+
+/** A pin counts as met within this share. */
+export const MET = 0.02;
+
+/** Which numbers of a medium can be solved for: those it has. */
+export function solvable(m: Medium): Solved[] {
+  return ["density", ...(m.start ? ["start" as const] : []), ...(m.height ? ["level" as const, "scale" as const] : [])];
+}
+
+/** Shares that survive at pins by the optical depths per band to them. */
+export function survivingAt(
+  depth: (doc: SceneDocument, pin: Pin) => readonly [number, number, number],
+  doc: SceneDocument,
+  pins: readonly Pin[],
+): number[] {
+  return pins.map((p) => luminance(...(depth(doc, p).map((t) => Math.exp(-t)) as [number, number, number])));
+}
+
+/**
+ * Solves numbers of one medium so that pins keep their shares: least squares in log transmittance, within bounds; what the
+ * pins leave open stays where it is. @param depth optical depth per band to a pin in a document
+ */
+export function solvePins(
+  doc: SceneDocument,
+  index: number,
+  pins: readonly Pin[],
+  wanted: readonly Solved[],
+  depth: (doc: SceneDocument, pin: Pin) => readonly [number, number, number],
+): Solution {
+  const m = doc.air[index]!;
+  const far = Math.max(...pins.map((p) => p.distance), 1e-3);
+  const which = solvable(m).filter((s) => wanted.includes(s));
+  const parameter = (s: Solved): Parameter => {
+    switch (s) {
+      case "density":
+        // from air that takes a thousandth of the light to air that ends within a hundredth of the way
+        return { start: m.density > 0 ? m.density : 1 / far, least: 1e-3 / far, most: 500 / far, logarithmic: true, scale: 1 };
+      case "start":
+        return { start: m.start!.distance, least: 0, most: far, logarithmic: false, scale: far / 2 };
+      case "level":
+        return { start: m.height!.level, least: m.height!.level - far, most: m.height!.level + far, logarithmic: false, scale: far / 4 };
+      case "scale":
+        return { start: m.height!.scale, least: far / 2000, most: 20 * far, logarithmic: true, scale: 1 };
+    }
+  };
+  const put = (values: readonly number[]): Medium => {
+    let out = m;
+    which.forEach((s, i) => {
+      const v = Number(values[i]!.toPrecision(5));
+      if (s === "density") out = { ...out, density: v };
+      else if (s === "start") out = { ...out, start: { ...out.start!, distance: v } };
+      else out = { ...out, height: { ...out.height!, [s]: v } };
+    });
+    return out;
+  };
+  const withIt = (medium: Medium): SceneDocument => ({ ...doc, air: doc.air.map((x, i) => (i === index ? medium : x)) });
+  const values = fit(which.map(parameter), (v) => {
+    const left = survivingAt(depth, withIt(put(v)), pins);
+    return pins.map((p, i) => Math.log(Math.max(left[i]!, 1e-12)) - Math.log(Math.max(p.share, 1e-6)));
+  });
+  const medium = put(values);
+  return { medium, met: survivingAt(depth, withIt(medium), pins) };
+}
+
+/** What the pins leave unmet, in words; null where all are met. */
+export function contradiction(pins: readonly Pin[], met: readonly number[]): string | null {
+  const missed = pins.flatMap((p, i) => (Math.abs(met[i]! - p.share) > MET ? [i] : []));
+  if (missed.length === 0) return null;
+  // a farther pin that shall keep more than a nearer one
+  for (const a of pins)
+    for (const b of pins)
+      if (a.distance > 1.05 * b.distance && a.share > b.share + MET && missed.some((i) => pins[i] === a || pins[i] === b))
+        return `The pin ${round(a.distance)} m away shall keep more than the one at ${round(b.distance)} m. Only height, a region or a start farther off can part them.`;
+  const i = missed.reduce((w, k) => (Math.abs(met[k]! - pins[k]!.share) > Math.abs(met[w]! - pins[w]!.share) ? k : w));
+  return `The pin ${round(pins[i]!.distance)} m away keeps ${Math.round(100 * met[i]!)} % instead of ${Math.round(100 * pins[i]!.share)} %: the numbers that may change cannot meet all pins.`;
+}
+const round = (v: number): string => String(Number(v.toPrecision(3)));

@@ -1,0 +1,71 @@
+/** What is wrong with the air of this frame, found by measurement; silent when all is well. */
+import { useEffect } from "react";
+import { diagnose } from "#core/air/diagnose";
+import { filmFacts } from "#core/air/facts";
+import { whiteAt } from "#core/film/meter";
+import { useBench, useDocument, useSession, useView } from "../context";
+import { useReach } from "./reach";
+
+/** Milliseconds without an edit after which the frame is looked at. */
+const REST = 500;
+
+/** Looks at the frame whenever it rests; draws nothing. */
+export function DiagnosisRunner() {
+  const { session, view } = useBench();
+  const doc = useDocument();
+  const reach = useReach();
+  const median = useSession((s) => s.reach.median);
+  const built = useSession((s) => s.triangles > 0 && s.bounds !== null);
+  const ground = useSession((s) => s.bounds?.[1] ?? 0);
+  // at a few samples, at some, and at the end
+  const stage = useSession((s) => {
+    const n = s.statistics?.samples ?? 0;
+    return s.phase === "done" ? 3 : n >= 32 ? 2 : n >= 4 ? 1 : 0;
+  });
+  useEffect(() => {
+    if (!built) return;
+    let current = true;
+    const timer = setTimeout(() => {
+      void (async () => {
+        if (!session.section.ready) return;
+        const far = Math.min(reach, median === null ? Infinity : 3 * median);
+        const worker = await session.section.asked();
+        const air = await worker.facts(doc, far);
+        if (!current) return;
+        const film = session.live();
+        const seen = film && stage > 0 ? filmFacts(film, whiteAt(doc.film.exposure)) : null;
+        const from = doc.camera.position[1];
+        view.setState({ findings: diagnose(doc, { air, film: seen, ground: Math.max(ground, from - far / 4), reach: far }) });
+      })().catch(() => undefined); // the picture and the section say what fails
+    }, REST);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [doc, stage, built, reach, median, ground, session, view]);
+  return null;
+}
+
+export function Diagnosis() {
+  const { store } = useBench();
+  const findings = useView((s) => s.findings);
+  if (findings.length === 0) return null;
+  return (
+    <ul aria-label="Diagnosis" className="space-y-2 border-l-2 border-warning/80 py-0.5 pl-2.5">
+      {findings.map((f) => (
+        <li key={f.id} className="text-xs" data-finding={f.id}>
+          <p>{f.says}</p>
+          {f.remedy && (
+            <button
+              className="link mt-0.5 text-warning"
+              title="Ctrl Z takes it back."
+              onClick={() => store.getState().set(f.remedy!.apply)}
+            >
+              {f.remedy.words}
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
