@@ -97,6 +97,27 @@ const PLACES: Record<Exclude<PassName, ScalarPass>, readonly [number, number]> =
   normal: [F_NORMAL, F_HITS],
 };
 
+/** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */
+const NEARBY = 8;
+
+/** Where the numbers of the sampled pixel nearest to a place of the frame (shares) begin; null where there is none about it. */
+export function sampledNear(film: Film, x: number, y: number): number | null {
+  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width)));
+  const py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
+  let best: number | null = null,
+    nearest = Infinity;
+  for (let j = Math.max(0, py - NEARBY); j <= Math.min(film.height - 1, py + NEARBY); j++)
+    for (let i = Math.max(0, px - NEARBY); i <= Math.min(film.width - 1, px + NEARBY); i++) {
+      const d = (i - px) ** 2 + (j - py) ** 2;
+      const at = (j * film.width + i) * film.stride;
+      if (d < nearest && film.data[at + F_COUNT]! > 0) {
+        nearest = d;
+        best = at;
+      }
+    }
+  return best;
+}
+
 /** Share of pixel i that geometry covers; null where it has no sample yet. */
 export function coverage(film: Film, i: number): number | null {
   const p = i * film.stride;

@@ -1,6 +1,6 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
-import { passValues, type Film } from "./film";
+import { passValues, sampledNear, type Film } from "./film";
 import { F_COUNT, F_TRANSMITTANCE } from "../scene/layout";
 
 /** Luminance that is white at 0 EV, cd/m² (develop.ts), and the share of white that counts as the middle. */
@@ -32,11 +32,9 @@ export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | nu
 
 /** Share of light (luminance) that survives the air to what a place of the frame shows; null where there are no samples. */
 export function survivingIn(film: Film, x: number, y: number): number | null {
-  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width))),
-    py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
-  const at = (py * film.width + px) * film.stride;
+  const at = sampledNear(film, x, y);
+  if (at === null) return null;
   const n = film.data[at + F_COUNT]!;
-  if (!(n > 0)) return null;
   const t = (k: number): number => film.data[at + F_TRANSMITTANCE + k]! / n;
   return luminance(t(0), t(1), t(2));
 }

@@ -1,6 +1,6 @@
 /** From places in the frame to places in the scene and back. */
 import type { SceneDocument } from "../document/schema";
-import { scalarAt, type Film } from "../film/film";
+import { sampledNear, scalarAt, type Film } from "../film/film";
 import { F_COUNT, F_HITS } from "./layout";
 import { cameraFrame, rayThrough, type V3 } from "./directions";
 
@@ -36,25 +36,10 @@ export interface Picked {
   point: V3 | null;
 }
 
-/** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */
-const NEARBY = 8;
-
 /** What the film saw at a place of the frame; null where it saw nothing yet. */
 export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number): Picked | null {
-  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width)));
-  const py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
-  let best = -1,
-    nearest = Infinity;
-  for (let j = Math.max(0, py - NEARBY); j <= Math.min(film.height - 1, py + NEARBY); j++)
-    for (let i = Math.max(0, px - NEARBY); i <= Math.min(film.width - 1, px + NEARBY); i++) {
-      const d = (i - px) ** 2 + (j - py) ** 2;
-      const at = (j * film.width + i) * film.stride;
-      if (d < nearest && film.data[at + F_COUNT]! > 0) {
-        nearest = d;
-        best = at;
-      }
-    }
-  if (best < 0) return null;
+  const best = sampledNear(film, x, y);
+  if (best === null) return null;
   // a border pixel saw both: its mean distance is on neither, so that few hits count as background
   const hits = film.data[best + F_HITS]! / film.data[best + F_COUNT]!;
   const distance = hits < 0.5 ? Infinity : scalarAt(film.data, best, "distance");

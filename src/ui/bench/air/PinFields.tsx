@@ -16,13 +16,25 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
   const { pins, tool } = useView((s) => s);
   const [fixed, setFixed] = useState<Solved[]>([]);
   const [met, setMet] = useState<number[] | null>(null);
+  /** What the last solution left unmet. */
+  const [unmet, setUnmet] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const solver = useMemo(() => new Solver(session, store, setProblem), [session, store]);
   const can = solvable(medium);
   const which = can.filter((s) => !fixed.includes(s));
   const solve = (next: Pin[], solved: Solved[] = which): void => {
     setProblem(null);
-    if (next.length > 0 && solved.length > 0) solver.ask({ index, pins: next, which: solved, done: (s) => setMet(s.met) });
+    setUnmet(null);
+    if (next.length > 0 && solved.length > 0)
+      solver.ask({
+        index,
+        pins: next,
+        which: solved,
+        done: (s) => {
+          setMet(s.met);
+          setUnmet(contradiction(next, s.met));
+        },
+      });
   };
 
   // what survives now, whatever changed the air
@@ -42,7 +54,6 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
     solve(next);
   };
   const known = met && met.length === pins.length ? met : null;
-  const unmet = known && which.length > 0 ? contradiction(pins, known) : null;
   return (
     <>
       <Heading>Set by what is seen</Heading>
@@ -120,7 +131,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
             <button className="btn btn-xs btn-outline hair flex-1" disabled={which.length === 0} onClick={() => solve(pins)}>
               Solve {medium.name}
             </button>
-            <button className="btn btn-xs btn-ghost quiet" onClick={() => view.setState({ pins: [] })}>
+            <button className="btn btn-xs btn-ghost quiet" onClick={() => put([])}>
               Take all out
             </button>
           </div>

@@ -1,0 +1,227 @@
+/** Air on the bench: the Section and its handles, the stack and its shelf, pins, diagnosis, who lights what. */
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import type { Medium, SceneDocument } from "#core/document/schema";
+import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, SMALL, stored } from "./support";
+
+let app: Application, page: Page;
+const errors: string[] = [];
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]));
+
+const kept = async (id: string): Promise<SceneDocument> => {
+  await saved(page);
+  return (await stored(app, id)).document as unknown as SceneDocument;
+};
+const cut = () => page.waitForSelector("[data-testid=section][data-ready=yes]");
+const lit = () => page.waitForSelector("[data-testid=section][data-lit=yes]");
+const open = async (document: object): Promise<string> => {
+  const id = await putProject(app, document);
+  await openBench(page, app, id);
+  await cut();
+  return id;
+};
+const handle = (name: string) => page.getByRole("slider", { name, exact: true });
+/** Drags a handle by its own middle. */
+async function drag(name: string, dx: number, dy: number): Promise<void> {
+  // a line's grip lies in its middle
+  const grip = handle(name).locator("rect, circle").last();
+  const box = (await grip.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let i = 1; i <= 5; i++) await page.mouse.move(x + (dx * i) / 5, y + (dy * i) / 5);
+  await page.mouse.up();
+}
+const first = (d: SceneDocument): Medium => d.air[0]!;
+
+describe("the Section", () => {
+  it("a ground fog is made from nothing by dragging, as one step each, and the picture follows", async () => {
+    const id = await open({ ...SMALL, air: [] });
+    await finished(page);
+    const bare = await brightness(page);
+    await page.getByRole("button", { name: "Fill the scene with air" }).click();
+    await page
+      .getByRole("group", { name: "Airs to start from" })
+      .getByRole("button", { name: /^ground fog/ })
+      .click();
+    await handle("Level of ground fog").waitFor();
+    const before = first(await kept(id)).height!;
+    await drag("Scale height of ground fog", 0, -30);
+    const taller = first(await kept(id)).height!;
+    expect(taller.scale).toBeGreaterThan(before.scale);
+    expect(taller.level).toBe(before.level);
+    await drag("Level of ground fog", 0, -12);
+    const raised = first(await kept(id)).height!;
+    expect(raised.level).toBeGreaterThan(taller.level);
+    await finished(page);
+    expect(Math.abs((await brightness(page))[0] - bare[0])).toBeGreaterThan(1);
+    await page.getByRole("button", { name: "Undo" }).click();
+    expect(first(await kept(id)).height!.level).toBe(taller.level);
+    // by the keyboard alone
+    await handle("Level of ground fog").focus();
+    await page.keyboard.press("Shift+ArrowUp");
+    expect(first(await kept(id)).height!.level).toBeGreaterThan(taller.level);
+  });
+
+  it("follows the point clicked in the picture, and says what survives and what is gained", async () => {
+    await open(SMALL);
+    await lit();
+    const head = page.getByRole("region", { name: "Section" });
+    // the pillar stands in the middle, 11.5 m from the lens
+    await head.getByText(/to what stands 11\.5 m away/).waitFor();
+    await head.getByText(/^sun \d+ %/).waitFor();
+    const picture = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.click(picture.x + picture.width * 0.1, picture.y + picture.height * 0.1);
+    await head.getByText(/to the background/).waitFor();
+    const drawing = (await page.getByTestId("section").boundingBox())!;
+    await page.mouse.move(drawing.x + drawing.width / 2, drawing.y + drawing.height * 0.7);
+    await head.getByText(/m away, .* m up: .* % survives, .* gained/).waitFor();
+    await page.getByRole("button", { name: "from above" }).click();
+    await cut();
+    await page.getByRole("button", { name: "stretched" }).click();
+    await cut();
+    expect(await page.getByRole("img", { name: "Section of the air" }).isVisible()).toBe(true);
+    await page.keyboard.press("a");
+    await head.waitFor({ state: "detached" });
+  });
+
+  it("a region is moved and stretched by its borders, a lamp by its mark", async () => {
+    const id = await open({
+      ...SMALL,
+      air: [{ name: "bank", density: 0.2, region: { kind: "box", centre: [0, 2, 3], size: [6, 2, 4] } }],
+      lights: [{ kind: "point", name: "lamp", position: [0, 3, 6], intensity: 500 }],
+    });
+    await drag("Top of bank", 0, -20);
+    const region = first(await kept(id)).region as { centre: number[]; size: number[] };
+    expect(region.size[1]).toBeGreaterThan(2.05);
+    // the other side stays
+    expect(region.centre[1]! - region.size[1]! / 2).toBeCloseTo(1, 3);
+    await drag("Middle of bank", 40, 0);
+    expect((first(await kept(id)).region as { centre: number[] }).centre[2]).toBeLessThan(2.8);
+    const box = (await handle("lamp").locator("circle").boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 40, box.y - 10, { steps: 4 });
+    await page.mouse.up();
+    const lamp = (await kept(id)).lights[0]!;
+    expect(lamp.position[2]).toBeLessThan(5.7);
+    expect(lamp.position[0]).toBeCloseTo(0, 6);
+  });
+});
+
+describe("the air", () => {
+  it("is set by pins: two points, each with its share; what cannot be met is said", async () => {
+    const id = await open({ ...SMALL, air: [{ name: "haze", density: 0.02 }] });
+    await finished(page);
+    await page.keyboard.press("d");
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.5);
+    await page.mouse.click(box.x + box.width * 0.2, box.y + box.height * 0.9);
+    await page.keyboard.press("Escape");
+    expect(await page.locator("[data-pin]").count()).toBe(2);
+    const pin = page.getByRole("group", { name: "Pin 1" }).getByRole("spinbutton");
+    await pin.fill("30");
+    await pin.press("Enter");
+    await page.getByRole("group", { name: "Pin 2" }).getByRole("button").click();
+    // 11.5 m of even air that keeps 30 %
+    await expect.poll(async () => first(await kept(id)).density).toBeCloseTo(-Math.log(0.3) / 11.5, 3);
+    await page.getByRole("group", { name: "Pin 1" }).getByText("30 %").waitFor();
+    await page.keyboard.press("d");
+    await page.mouse.click(box.x + box.width * 0.2, box.y + box.height * 0.9);
+    await page.keyboard.press("Escape");
+    const near = page.getByRole("group", { name: "Pin 2" }).getByRole("spinbutton");
+    await near.fill("10");
+    await near.press("Enter");
+    await page.getByText(/shall keep more than the one at/).waitFor();
+  });
+
+  it("ends at a point picked in the picture", async () => {
+    const id = await open({ ...SMALL, air: [{ name: "haze", density: 0.001 }] });
+    await finished(page);
+    await page.getByRole("button", { name: "Visibility ends at …" }).click();
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.5);
+    await expect.poll(async () => first(await kept(id)).density).toBeCloseTo(-Math.log(0.05) / 11.5, 2);
+  });
+
+  it("a black picture is mended by its diagnosis, and undone by one key", async () => {
+    const id = await open({ ...SMALL, air: [{ name: "murk", density: 3 }] });
+    const finding = page.getByRole("list", { name: "Diagnosis" }).getByRole("listitem");
+    await finding.filter({ hasText: /Nothing of the sun and sky reaches .* murk has no end/ }).waitFor();
+    await finished(page);
+    const black = await brightness(page);
+    await finding.getByRole("button", { name: "let it thin out upwards" }).click();
+    await expect.poll(async () => first(await kept(id)).height?.shape).toBe("exponential");
+    await finding.getByRole("button", { name: /let 30 % survive/ }).click();
+    await expect.poll(async () => first(await kept(id)).density).toBeLessThan(1);
+    await finished(page);
+    expect((await brightness(page))[1]).toBeGreaterThan(black[1] + 5);
+    await page.keyboard.press("Control+z");
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => first(await kept(id)).height).toBeNull();
+    // all is well: silent
+    const good = await putProject(app);
+    await openBench(page, app, good);
+    await finished(page);
+    await expect.poll(() => page.getByRole("list", { name: "Diagnosis" }).count()).toBe(0);
+  });
+
+  it("media are named, copied, muted, looked at alone, kept for other projects and passed on as files", async () => {
+    const id = await open({ ...SMALL, sun: { ...SMALL.sun, media: ["haze"] } });
+    const name = page.getByLabel("Name of haze");
+    await name.fill("river breath");
+    await name.press("Enter");
+    await page.getByRole("button", { name: "Duplicate river breath" }).click();
+    let doc = await kept(id);
+    expect(doc.air.map((m) => m.name)).toEqual(["river breath", "river breath 2"]);
+    expect(doc.sun.media).toEqual(["river breath", "river breath 2"]);
+    await page.getByRole("button", { name: "river breath 2 alone" }).click();
+    await page.getByLabel("Fill with river breath", { exact: true }).uncheck();
+    doc = await kept(id);
+    expect(doc.air.map((m) => m.on)).toEqual([false, true]);
+    await page.getByRole("button", { name: "Keep river breath 2" }).click();
+    await page.getByRole("button", { name: "Add another medium" }).click();
+    const shelf = page.getByRole("group", { name: "Airs to start from" });
+    await shelf.getByText("Your own", { exact: true }).waitFor();
+    const folder = mkdtempSync(join(tmpdir(), "fumarium-airs-"));
+    writeFileSync(join(folder, "bad.json"), '{"fumariumAirs":1,"airs":[{"density":-4}]}');
+    await page.setInputFiles("[aria-label='File of airs']", join(folder, "bad.json"));
+    await shelf.getByText(/bad\.json: airs\.0\.density: .*Nothing was changed/).waitFor();
+    writeFileSync(join(folder, "good.json"), '{"fumariumAirs":1,"airs":[{"name":"kiln breath","density":0.3}]}');
+    await page.setInputFiles("[aria-label='File of airs']", join(folder, "good.json"));
+    await shelf.getByRole("button", { name: /^kiln breath/ }).click();
+    expect((await kept(id)).air.map((m) => m.name)).toEqual(["river breath", "river breath 2", "kiln breath"]);
+  });
+
+  it("two-coloured media mix, and the matrix says which lamp lights which", async () => {
+    const half = (x: number) => ({ kind: "box", centre: [x, 2, 4], size: [6, 6, 4] });
+    const id = await open({
+      ...SMALL,
+      sun: { on: false },
+      sky: { on: false },
+      air: [
+        { name: "red dust", density: 0.15, scattering: [1, 0.05, 0.05], region: half(-3) },
+        { name: "blue dust", density: 0.15, scattering: [0.05, 0.05, 1], region: half(3) },
+      ],
+      lights: [{ kind: "point", name: "lamp", position: [0, 5, 4], intensity: 60000 }],
+    });
+    await finished(page);
+    const left = await brightness(page, [0.1, 0.1, 0.25, 0.5]),
+      right = await brightness(page, [0.65, 0.1, 0.25, 0.5]);
+    expect(left[0]).toBeGreaterThan(1.5 * left[2]);
+    expect(right[2]).toBeGreaterThan(1.5 * right[0]);
+    await page.getByRole("button", { name: "Who lights what" }).click();
+    await page.getByLabel("lamp lights red dust").uncheck();
+    await finished(page);
+    expect((await brightness(page, [0.1, 0.1, 0.25, 0.5]))[0]).toBeLessThan(0.5 * left[0]);
+    expect((await kept(id)).lights[0]!.media).toEqual(["blue dust"]);
+    await page.getByLabel("Share of lamp to the air").fill("0");
+    await page
+      .getByRole("list", { name: "Diagnosis" })
+      .getByText(/lamp gives 0 % of its light to the air/)
+      .waitFor();
+  });
+});
