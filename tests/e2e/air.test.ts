@@ -92,7 +92,7 @@ describe("the Section", () => {
     const id = await open({
       ...SMALL,
       air: [{ name: "bank", density: 0.2, region: { kind: "box", centre: [0, 2, 3], size: [6, 2, 4] } }],
-      lights: [{ kind: "point", name: "lamp", position: [0, 3, 6], intensity: 500 }],
+      lights: [{ kind: "point", name: "lamp", position: [0, 1.4, 6], intensity: 500 }],
     });
     await drag("Top of bank", 0, -20);
     const region = first(await kept(id)).region as { centre: number[]; size: number[] };

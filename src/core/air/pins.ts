@@ -91,7 +91,7 @@ export function contradiction(pins: readonly Pin[], met: readonly number[]): str
   // a farther pin that shall keep more than a nearer one
   for (const a of pins)
     for (const b of pins)
-      if (a.distance > 1.05 * b.distance && a.share > b.share + MET && missed.some((i) => pins[i] === a || pins[i] === b))
+      if (a.distance > 1.01 * b.distance && a.share > b.share + MET && missed.some((i) => pins[i] === a || pins[i] === b))
         return `The pin ${round(a.distance)} m away shall keep more than the one at ${round(b.distance)} m. Only height, a region or a start farther off can part them.`;
   const i = missed.reduce((w, k) => (Math.abs(met[k]! - pins[k]!.share) > Math.abs(met[w]! - pins[w]!.share) ? k : w));
   return `The pin ${round(pins[i]!.distance)} m away keeps ${Math.round(100 * met[i]!)} % instead of ${Math.round(100 * pins[i]!.share)} %: the numbers that may change cannot meet all pins.`;

@@ -144,6 +144,8 @@ function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; m
   );
 }
 
+const inside = (v: number, size: number): number => Math.max(7, Math.min(size - 7, v));
+
 interface DrawingProps {
   section: Section;
   width: number;
@@ -294,8 +296,9 @@ function Drawing(p: DrawingProps) {
               <Handle
                 key={m.key}
                 mark={m}
-                x={X(m.at[0])}
-                y={Y(m.at[1])}
+                // what lies past the drawing waits at its edge
+                x={m.shape === "lamp" || m.shape === "aim" ? X(m.at[0]) : inside(X(m.at[0]), width)}
+                y={m.shape === "lamp" || m.shape === "aim" ? Y(m.at[1]) : inside(Y(m.at[1]), height)}
                 width={width}
                 faint={Math.abs(m.away) > 0.06 * across}
                 placeOf={placeOf}
