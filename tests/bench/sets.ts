@@ -65,23 +65,26 @@ async function benchTable(page: Page, app: Application): Promise<void> {
   const times: Record<number, { shown: number; sorted: number }> = {};
   for (const n of [10, 1000]) {
     await open(page, app, await project(app, { ...SMALL, lights: lights(n) }));
-    times[n] = await page.evaluate(async () => {
+    const t = performance.now();
+    await page.keyboard.press("t");
+    await page
+      .getByRole("button", { name: /^Strength/ })
+      .first()
+      .waitFor();
+    const shown = performance.now() - t;
+    const sorted = await page.evaluate(async () => {
       const drawn = (): Promise<void> => new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
-      let t = performance.now();
-      window.dispatchEvent(new KeyboardEvent("keydown", { key: "t", code: "KeyT", bubbles: true }));
-      document.dispatchEvent(new KeyboardEvent("keydown", { key: "t", code: "KeyT", bubbles: true }));
-      while (!document.querySelector("[role=grid], table")) await drawn();
-      const shown = performance.now() - t;
-      const head = [...document.querySelectorAll("button")].find((b) => b.textContent?.startsWith("Strength"))!;
+      const head = [...document.querySelectorAll("button")].find((x) => x.textContent?.startsWith("Strength"))!;
       const all: number[] = [];
       for (let i = 0; i < 9; i++) {
-        t = performance.now();
+        const from = performance.now();
         head.click();
         await drawn();
-        all.push(performance.now() - t);
+        all.push(performance.now() - from);
       }
-      return { shown, sorted: all.sort((a, b) => a - b)[4]! };
+      return all.sort((x, y) => x - y)[4]!;
     });
+    times[n] = { shown, sorted };
   }
   const [few, many] = [times[10]!, times[1000]!];
   console.log(

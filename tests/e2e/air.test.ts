@@ -1,10 +1,11 @@
 /** Air on the bench: the Section and its handles, the stack and its shelf, pins, diagnosis, who lights what. */
-import { mkdtempSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import type { Medium, SceneDocument } from "#core/document/schema";
+import { readVdb } from "#core/formats/vdb";
 import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, SMALL, stored } from "./support";
 
 let app: Application, page: Page;
@@ -223,5 +224,30 @@ describe("the air", () => {
       .getByRole("list", { name: "Diagnosis" })
       .getByText(/lamp gives 0 % of its light to the air/)
       .waitFor();
+  });
+
+  it("densities come from a file, with its channels and figures; a broken one changes nothing; baked air is a file again", async () => {
+    const id = await open(SMALL);
+    const broken = readFileSync("tests/fixtures/library.vdb").subarray(0, 900);
+    const folder = mkdtempSync(join(tmpdir(), "fumarium-grids-"));
+    writeFileSync(join(folder, "broken.vdb"), broken);
+    await page.setInputFiles("[aria-label='File of from a file']", join(folder, "broken.vdb"));
+    await page.getByText(/broken\.vdb: .*Nothing was changed/).waitFor();
+    expect(first(await kept(id)).grid).toBeNull();
+    await page.setInputFiles("[aria-label='File of from a file']", "tests/fixtures/library.vdb");
+    const channels = page.getByLabel("Density from");
+    await channels.waitFor();
+    await channels.selectOption("half");
+    await page.getByRole("img", { name: /^Values of half, from/ }).waitFor();
+    await finished(page);
+    expect(first(await kept(id)).grid).toMatchObject({ asset: "library", channel: "half" });
+    await page.getByRole("button", { name: "Even air again" }).click();
+    await page.getByLabel("Region", { exact: true }).selectOption("sphere");
+    const download = page.waitForEvent("download");
+    await page.getByRole("button", { name: "Bake to a file" }).click();
+    const bytes = readFileSync(await (await download).path());
+    const { grids } = await readVdb(new Uint8Array(bytes), "haze.vdb");
+    expect(grids.map((g) => g.name)).toEqual(["density"]);
+    expect(grids[0]!.voxels).toBeGreaterThan(1000);
   });
 });

@@ -1,6 +1,8 @@
 import { readFileSync } from "node:fs";
 import { beforeAll, describe, expect, it } from "vitest";
+import { gridSchema } from "#core/document/air";
 import { parseDocument } from "#core/document/parse";
+import { readVdb, writeVdb } from "#core/formats/vdb";
 import type { SceneDocument } from "#core/document/schema";
 import { luminance } from "#core/optics/colour";
 import { compileScene } from "#core/scene/compile";
@@ -257,5 +259,34 @@ describe("the picture of a section", () => {
     const r = Math.hypot(20 - 10, 6 - 6);
     expect(at(20, 6) / (1000 / r ** 2)).toBeGreaterThan(0.9);
     expect(at(20, 6) / (1000 / r ** 2)).toBeLessThan(1.1);
+  });
+});
+
+describe("a medium baked into a grid", () => {
+  it("holds its density at every voxel, and comes back from the file as the same air", async () => {
+    const air: PartialDocument["air"] = [
+      {
+        name: "cloud",
+        density: 0.3,
+        region: { kind: "cylinder", centre: [1, 5, -12], radius: 3, height: 4, rotation: [20, 0, 10] },
+        height: { level: 4, scale: 3 },
+        breakUp: { size: 2, low: 0.3, high: 0.7 },
+      },
+    ];
+    const { doc } = sectionOf({ air });
+    const volume = probe.bake(doc, 0, 64);
+    const size = volume.toWorld[0]!;
+    const file = await readVdb(writeVdb({ density: volume }), "cloud.vdb");
+    const baked = { ...doc, assets: { cloud: { uri: "cloud.vdb" } }, air: [{ ...doc.air[0]!, region: { kind: "everywhere" as const }, height: null, breakUp: null, grid: gridSchema.parse({ asset: "cloud", high: 1 }) }] }; // prettier-ignore
+    const geometry = compileScene(baked, { models: new Map(), volumes: new Map([["cloud", file.channels]]) });
+    // optical depths along rays through the whole, before and after: trilinear voxels of 0.12 m against noise of 2 m
+    const rays = [0.42, 0.5, 0.55, 0.6].flatMap((x) => [0.3, 0.38, 0.45].map((y) => ({ x, y, distance: 29 })));
+    const before = rays.map((r) => probe.depth(doc, r.x, r.y, r.distance)[0]);
+    probe.setGeometry(geometry);
+    const after = rays.map((r) => probe.depth(baked, r.x, r.y, r.distance)[0]);
+    expect(Math.max(...before)).toBeGreaterThan(0.2);
+    before.forEach((v, i) => expect(Math.abs(after[i]! - v)).toBeLessThan(0.04 * Math.max(...before)));
+    expect(size).toBeLessThan(0.13);
+    expect(() => probe.bake({ ...doc, air: [{ ...doc.air[0]!, density: 1, region: { kind: "layer", level: -1e6, up: [0, 1, 0] } }] }, 0, 16)).toThrow(/holds no air/); // prettier-ignore
   });
 });

@@ -36,6 +36,11 @@ export class VolumeBuilder {
   private most = -Infinity;
   constructor(private readonly background: number) {}
 
+  /** Whether nothing was given yet. */
+  get empty(): boolean {
+    return this.active === 0;
+  }
+
   /** Sets a voxel. */
   set(i: number, j: number, k: number, value: number): void {
     this.brick(i >> 3, j >> 3, k >> 3)[((k & 7) << 6) | ((j & 7) << 3) | (i & 7)] = value;

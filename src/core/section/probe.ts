@@ -2,11 +2,15 @@
  * Computes sections of the air with a kernel of its own: the media in an upright plane, the set it cuts, what lamps and sun
  * make of it, and the fate of light along the ray. Nothing here draws.
  */
-import type { SceneDocument } from "../document/schema";
+import type { Bounds } from "../document/framing";
+import { InputError } from "../document/parse";
+import type { Medium, SceneDocument } from "../document/schema";
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "../kernel/kernel";
 import { luminance } from "../optics/colour";
 import { planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "../scene/compile";
 import { shiningLights } from "../scene/lights";
+import { rotationOf } from "../scene/turns";
+import { VolumeBuilder, type Volume } from "../scene/volume";
 import { CONTROL, SCENE } from "../scene/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
@@ -75,6 +79,8 @@ export interface Section {
 }
 
 const PIECES = 160;
+/** Voxels along the longest side of a baked grid. */
+export const MOST_ACROSS = 256;
 /** Samples of a transmittance that has no closed form. */
 const LOOKS = 8;
 /** Lamps that are told apart; of more, all are told as one. */
@@ -199,6 +205,45 @@ export class SectionProbe {
       return sum / LOOKS;
     };
     return luminance(band(0), band(1), band(2));
+  }
+
+  /**
+   * One medium's relative density (1 is its full density) as a grid of cubes over its region, or over the set for one that is
+   * everywhere. @param across voxels along the longest side, at most MOST_ACROSS
+   * @throws InputError where it is nowhere
+   */
+  bake(doc: SceneDocument, index: number, across: number): Volume {
+    const m = doc.air[index]!;
+    const whole = { ...m, on: true, density: 1, scattering: [1, 1, 1] as V3, absorption: [0, 0, 0] as V3, emission: null, start: null };
+    const seen = { ...whole, seen: { ...m.seen, camera: 1 }, grid: m.grid && { ...m.grid, heat: null } };
+    this.load(withoutLights({ ...doc, air: [seen] }));
+    const [x0, y0, z0, x1, y1, z1] = this.placeOf(m);
+    const size = Math.max(x1 - x0, y1 - y0, z1 - z0) / Math.max(1, Math.min(MOST_ACROSS, Math.round(across)));
+    const [nx, ny, nz] = [x1 - x0, y1 - y0, z1 - z0].map((l) => Math.max(1, Math.ceil(l / size - 1e-9))) as V3;
+    const builder = new VolumeBuilder(0);
+    for (let i = 0; i < nx; i++)
+      for (let k = 0; k < nz; k++) {
+        const at = this.clear(16 * ny);
+        this.kernel.sectionField(x0 + (i + 0.5) * size, y0 + size / 2, z0 + (k + 0.5) * size, 0, 0, 0, 0, size, 0, 1, ny, at);
+        const column = new Float32Array(this.memory.buffer, at, 4 * ny);
+        for (let j = 0; j < ny; j++) if (column[4 * j]! > 0) builder.set(i, j, k, column[4 * j]!);
+      }
+    if (builder.empty) throw new InputError(`${m.name}: holds no air that a grid of ${across} voxels across would meet`);
+    // voxel (i, j, k) stands at the middle of its cube
+    return builder.build([size, 0, 0, x0 + size / 2, 0, size, 0, y0 + size / 2, 0, 0, size, z0 + size / 2]);
+  }
+
+  /** Bounds (m) of a medium's region. */
+  private placeOf(m: Medium): Bounds {
+    const set = this.geometry!.bounds as Bounds;
+    const r = m.region;
+    if (r.kind === "everywhere" || r.kind === "layer") return set;
+    if (r.kind === "mesh") return this.geometry!.regions[r.object]!.bounds as Bounds;
+    if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
+    const half = r.kind === "box" ? r.size.map((v) => v / 2) : [r.radius, r.height / 2, r.radius];
+    const turn = rotationOf(r.rotation);
+    const reach = [0, 1, 2].map((k) => half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0));
+    return [...r.centre.map((c, k) => c - reach[k]!), ...r.centre.map((c, k) => c + reach[k]!)] as Bounds;
   }
 
   /** Distance (m) at which the lens's ray through a point of the frame meets the set; null for the background. */

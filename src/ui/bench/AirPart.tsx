@@ -6,6 +6,7 @@ import { BreakUpFields } from "./air/BreakUpFields";
 import { ColourFields } from "./air/ColourFields";
 import { Diagnosis } from "./air/Diagnosis";
 import { DirectionFields } from "./air/DirectionFields";
+import { GridFields } from "./air/GridFields";
 import { HeightFields } from "./air/HeightFields";
 import { PinFields } from "./air/PinFields";
 import { useReach } from "./air/reach";
@@ -46,6 +47,7 @@ function AirFields({ medium, index }: { medium: Medium; index: number }) {
       <HeightFields {...p} />
       <BreakUpFields {...p} />
       <RegionFields {...p} />
+      <GridFields {...p} />
       <ShapeFields {...p} />
       <ShareFields {...p} />
     </div>

@@ -10,6 +10,8 @@ import { exportGltf } from "#core/formats/gltf-export";
 import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
+import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
+import { indexBounds } from "#core/scene/volume";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { assemble, compileScene, type CompiledGeometry } from "#core/scene/compile";
@@ -56,6 +58,32 @@ export interface SetShell {
   positions: Float32Array;
   colours: Uint8Array;
   objects: { index: number; first: number; count: number }[];
+}
+
+export interface VolumeContent {
+  grids: (GridReport & { bounds: number[]; histogram: number[] })[];
+  left: string[];
+}
+
+/** Bars of a channel's histogram of values. */
+const BARS = 32;
+
+function contentOf(file: VolumeFile): VolumeContent {
+  const grids = file.grids.map((g) => {
+    const v = file.channels[g.name]!;
+    const histogram = new Array<number>(BARS).fill(0);
+    const scale = v.most > v.least ? BARS / (v.most - v.least) : 0;
+    for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.least) * scale)))]!++;
+    // the box about its bricks, placed
+    const b = indexBounds(v);
+    const corners = Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!));
+    const placed = corners.map((c) =>
+      [0, 1, 2].map((r) => v.toWorld.slice(4 * r, 4 * r + 3).reduce((a, m, k) => a + m * c[k]!, v.toWorld[4 * r + 3]!)),
+    );
+    const bounds = [Math.min, Math.max].flatMap((f) => [0, 1, 2].map((k) => f(...placed.map((p) => p[k]!))));
+    return { ...g, bounds, histogram };
+  });
+  return { grids, left: file.left };
 }
 
 const api = {
@@ -123,6 +151,16 @@ const api = {
   /** Reads a picture to see whether it can be. @throws with what is wrong */
   checkPicture(bytes: Uint8Array, what: string): void {
     readPicture(bytes, what);
+  },
+
+  /** What a volume file holds, read from its bytes. @throws with what is wrong */
+  async volume(bytes: Uint8Array, what: string): Promise<VolumeContent> {
+    return contentOf(await readVdb(bytes, what));
+  },
+
+  /** What a volume of the document holds. */
+  async volumeOf(doc: SceneDocument, asset: string): Promise<VolumeContent> {
+    return contentOf(await readVdb(await bytesOf(doc, asset), doc.assets[asset]!.uri));
   },
 
   /** What a gobo lets through, sharp. */

@@ -9,7 +9,7 @@ const MOST_FILES = 1000;
 
 export function AssetField(p: {
   label: string;
-  kind: "image" | "profile";
+  kind: "image" | "profile" | "volume";
   accept: string;
   value: string | null;
   teach: string;

@@ -10,13 +10,16 @@ export interface StoredAsset {
   asset: SceneDocument["assets"][string];
 }
 
-const LIMITS = { image: 256_000_000, profile: 2_000_000 } as const;
+const LIMITS = { image: 256_000_000, profile: 2_000_000, volume: 1_000_000_000 } as const;
 
 /** @throws with words for the user; nothing is stored then */
-export async function bringAsset(kind: "image" | "profile", file: File, doc: SceneDocument, session: Session): Promise<StoredAsset> {
+export async function bringAsset(kind: keyof typeof LIMITS, file: File, doc: SceneDocument, session: Session): Promise<StoredAsset> {
   if (file.size > LIMITS[kind]) throw new Error(`${file.name}: ${file.size} bytes, more than the limit of ${LIMITS[kind]}`);
   if (kind === "profile") readIes(await file.text(), file.name);
-  else await session.worker.checkPicture(new Uint8Array(await file.arrayBuffer()), file.name);
+  else if (kind === "volume") {
+    const { grids, left } = await session.worker.volume(new Uint8Array(await file.arrayBuffer()), file.name);
+    if (grids.length === 0) throw new Error(`${file.name}: holds no grid of numbers${left.length > 0 ? ` (${left.join("; ")})` : ""}`);
+  } else await session.worker.checkPicture(new Uint8Array(await file.arrayBuffer()), file.name);
   const { sha256 } = await upload(kind, file);
   const had = Object.entries(doc.assets).find(([, a]) => a.sha256 === sha256);
   if (had) return { name: had[0], asset: had[1] };

@@ -4,6 +4,7 @@ import type { SceneDocument } from "#core/document/schema";
 import type { CompiledGeometry } from "#core/scene/compile";
 import { airFacts, type AirFacts } from "#core/air/facts";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
+import { writeVdb } from "#core/formats/vdb";
 import { SectionProbe, withoutLights, type Section, type SectionRequest } from "#core/section/probe";
 
 let probe: SectionProbe | null = null;
@@ -35,6 +36,11 @@ const api = {
   /** What the frame's air does, for diagnosis. */
   facts(doc: SceneDocument, reach: number): AirFacts {
     return airFacts(doc, probe!, reach);
+  },
+  /** A medium's density as an OpenVDB file. */
+  bake(doc: SceneDocument, index: number, across: number): Uint8Array {
+    const bytes = writeVdb({ density: probe!.bake(doc, index, across) });
+    return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 };
 
