@@ -250,4 +250,19 @@ describe("the air", () => {
     expect(grids.map((g) => g.name)).toEqual(["density"]);
     expect(grids[0]!.voxels).toBeGreaterThan(1000);
   });
+
+  it("levels and bounces are compared on this frame, and taken by a click", async () => {
+    const id = await open({ ...SMALL, air: [{ name: "fog", density: 0.15, height: { level: 0, scale: 6 } }] });
+    await page.getByRole("button", { name: "Compare levels" }).click();
+    const table = page.getByRole("table", { name: "Levels on this frame" });
+    await table.waitFor();
+    expect(await table.getByRole("row").count()).toBe(4);
+    await table.getByRole("button", { name: "full" }).click();
+    expect((await kept(id)).render.level).toBe("full");
+    await page.getByRole("button", { name: "Compare bounces" }).click();
+    await page.getByRole("table", { name: "Bounces on this frame" }).getByRole("button", { name: "4", exact: true }).click();
+    expect((await kept(id)).render.airBounces).toBe(4);
+    // the live picture is back
+    await finished(page);
+  });
 });

@@ -106,7 +106,11 @@ describe("the bench", () => {
     const id = await putProject(app);
     await openBench(page, app, id);
     await page.getByRole("button", { name: "Add another medium" }).click();
-    await expect.poll(() => page.getByRole("radio", { name: "air 2" }).getAttribute("aria-checked")).toBe("true");
+    await page
+      .getByRole("group", { name: "Airs to start from" })
+      .getByRole("button", { name: /^stage haze/ })
+      .click();
+    await expect.poll(() => page.getByRole("radio", { name: "stage haze" }).getAttribute("aria-checked")).toBe("true");
     await page.getByLabel("Region", { exact: true }).selectOption("sphere");
     await type("Radius", "3");
     await page.getByLabel("Particles", { exact: true }).selectOption("droplets");
@@ -120,13 +124,13 @@ describe("the bench", () => {
     const air = (await stored(app, id)).document.air as unknown as Record<string, { kind?: string; shape?: string; model?: string }>[];
     expect(air).toHaveLength(2);
     expect(air[0]).toMatchObject({ name: "haze", density: 0.05, height: { shape: "linear", scale: 6 } });
-    expect(air[1]).toMatchObject({ name: "air 2", region: { kind: "sphere", radius: 3 }, phase: { model: "droplets", diameter: 20 } });
-    await page.getByRole("radio", { name: "air 2" }).click();
-    await page.getByRole("button", { name: "Remove air 2" }).click();
+    expect(air[1]).toMatchObject({ name: "stage haze", region: { kind: "sphere", radius: 3 }, phase: { model: "droplets", diameter: 20 } });
+    await page.getByRole("radio", { name: "stage haze" }).click();
+    await page.getByRole("button", { name: "Remove stage haze" }).click();
     await finished(page);
     expect(await brightness(page)).not.toEqual(thick);
     await page.keyboard.press("Control+z");
-    await expect.poll(() => page.getByRole("radio", { name: "air 2" }).count()).toBe(1);
+    await expect.poll(() => page.getByRole("radio", { name: "stage haze" }).count()).toBe(1);
   });
 
   it("the veil answers without noise in the air, and is one click from shafts", async () => {

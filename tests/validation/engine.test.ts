@@ -3,10 +3,12 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
 import { PASS_CLEAR, PIXEL_FLOATS } from "#core/scene/layout";
+import { beautyNoise } from "#core/film/film";
 import { measureStepBias } from "#engine/bias";
 import { RenderEngine, type RunResult } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, liveSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { atBounces, atLevel, missing, trial } from "#engine/trial";
 
 const build = fileURLToPath(new URL("../../build", import.meta.url));
 const doc = parseDocument({
@@ -172,5 +174,25 @@ describe("the bias of stepping", () => {
     expect([coarse.pixels, coarse.samples]).toEqual([48 * 27, 48]);
     expect(await measureStepBias(e, smoke(3, "tracking"))).toBeNull();
     expect(await measureStepBias(e, { ...smoke(3), air: [] })).toBeNull();
+  });
+});
+
+describe("trials", () => {
+  it("say what a level or a bounce misses, within their own error, and what the whole frame would take", async () => {
+    const e = await engine(2);
+    const once = await trial(e, atBounces(doc, 1), 64);
+    const many = await trial(e, atBounces(doc, 8), 64);
+    // light scattered once is a part of light scattered up to eight times
+    const lost = missing(once, many);
+    expect(lost.share).toBeGreaterThan(3 * lost.error);
+    expect(lost.share).toBeLessThan(1);
+    expect(missing(many, many)).toMatchObject({ share: 0 });
+    expect(atLevel(doc, "veil").render.level).toBe("veil");
+    const seconds = (await trial(e, { ...doc, film: { ...doc.film, size: [400, 240] } }, 16)).seconds;
+    expect(seconds).toBeGreaterThan(0);
+    // the mean is the mean of the same render at its own size
+    const whole = await e.start({ document: atBounces(doc, 8), width, height, stages: finalSchedule(0, 64, MEDIUM_PASSES) });
+    const { mean, error } = beautyNoise(whole.film);
+    expect(Math.abs(mean - many.mean)).toBeLessThan(5 * Math.hypot(error, many.error));
   });
 });

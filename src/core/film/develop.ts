@@ -105,6 +105,17 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   }
 }
 
+/** Develops linear colours (three numbers a pixel) into RGBA bytes. */
+export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
+  const scale = 1 / (1.2 * Math.pow(2, development.exposure));
+  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
+  for (let i = 0; i < colours.length / 3; i++) {
+    const [r, g, b] = [colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!];
+    for (let k = 0; k < 3; k++) out[4 * i + k] = display(m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b);
+    out[4 * i + 3] = 255;
+  }
+}
+
 /** Display value (0 … 255) of a number whose median over the frame is `usual`. */
 function shownScalar(pass: ScalarPass, v: number, usual: number): number {
   if (pass === "mist") return 255 * Math.max(0, Math.min(1, v));

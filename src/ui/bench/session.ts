@@ -174,6 +174,24 @@ export class Session {
     this.state.setState({ phase: "rendering", message: "Rendering" });
   }
 
+  /**
+   * Lends the engine for trials on the present document; the live picture begins anew after them.
+   * @throws what the work throws; where the document changes meanwhile, its trial says that it was cancelled
+   */
+  async lend<T>(work: (engine: RenderEngine, doc: SceneDocument) => Promise<T>): Promise<T> {
+    const { engine } = this;
+    if (!engine || this.built === "") throw new Error("The set is not built yet.");
+    this.untick();
+    await engine.cancel();
+    this.film = null;
+    this.state.setState({ phase: "rendering", message: "Trials" });
+    try {
+      return await work(engine, this.doc);
+    } finally {
+      this.refresh(true);
+    }
+  }
+
   /** The live film; its numbers go on changing. */
   live(): Film | null {
     return this.film;

@@ -30,7 +30,9 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
     };
     // another file is another hash
   }, [hash, session]);
-  const change = (c: Partial<VolumeGrid>): void => grid && set({ grid: { ...grid, ...c } });
+  const change = (c: Partial<VolumeGrid>): void => {
+    if (grid) set({ grid: { ...grid, ...c } });
+  };
   const names = content?.grids.map((g) => g.name) ?? (grid ? [grid.channel] : []);
   const shown = content?.grids.find((g) => g.name === grid?.channel);
   return (

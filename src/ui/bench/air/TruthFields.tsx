@@ -2,6 +2,7 @@
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
 import { Choice, Heading } from "../Sheet";
+import { Comparison } from "./Comparison";
 
 export function TruthFields() {
   const { store } = useBench();
@@ -65,6 +66,7 @@ export function TruthFields() {
         teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
       />
+      <Comparison />
     </>
   );
 }
