@@ -5,6 +5,7 @@ import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
+import { benchSection } from "./section";
 import { benchSets } from "./sets";
 
 const which = process.argv[2] ?? "all";
@@ -15,8 +16,9 @@ if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("sets")) await benchSets();
 if (wanted("growth")) await benchGrowth();
-if (wanted("palm") || wanted("engine")) {
+if (wanted("palm") || wanted("engine") || wanted("section")) {
   const geometry = await palmScene();
   if (wanted("palm")) await benchPalm(geometry);
   if (wanted("engine")) await benchEngine(geometry);
+  if (wanted("section")) await benchSection(geometry);
 }

@@ -117,7 +117,7 @@ describe("the bench", () => {
     await type("Droplets across", "20");
     await finished(page);
     const thick = await brightness(page);
-    await page.getByRole("radio", { name: "haze" }).click();
+    await page.getByRole("radio", { name: "haze", exact: true }).click();
     await page.getByLabel("Falls off", { exact: true }).selectOption("linear");
     await type("Extinction", "0.05");
     await saved(page);
@@ -289,7 +289,7 @@ describe("proofs", () => {
       .getByRole("button", { name: /show in front/ })
       .click();
     await page.keyboard.press("w");
-    expect(await page.locator("canvas").count()).toBe(2);
+    expect(await page.getByTestId("picture").locator("canvas").count()).toBe(2);
     const edge = page.getByRole("slider", { name: "Edge of the wipe" });
     const frame = (await page.getByTestId("picture").boundingBox())!;
     await page.mouse.move(frame.x + frame.width * 0.5, frame.y + 20);

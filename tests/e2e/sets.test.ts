@@ -235,7 +235,7 @@ describe("the set", () => {
     expect((await document(id)).camera.position[2]).toBe(20);
     // the distance under the pointer
     await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 3);
-    await page.getByText("19.5 m away").waitFor();
+    await page.getByText("19.5 m away", { exact: true }).waitFor();
   });
 
   it("keeps lenses and looks through them; exposes for a point; balances white", async () => {

@@ -180,8 +180,8 @@ describe("the bias of stepping", () => {
 describe("trials", () => {
   it("say what a level or a bounce misses, within their own error, and what the whole frame would take", async () => {
     const e = await engine(2);
-    const once = await trial(e, atBounces(doc, 1), 64);
-    const many = await trial(e, atBounces(doc, 8), 64);
+    const once = await trial(e, atBounces(doc, 1), 24);
+    const many = await trial(e, atBounces(doc, 8), 24);
     // light scattered once is a part of light scattered up to eight times
     const lost = missing(once, many);
     expect(lost.share).toBeGreaterThan(3 * lost.error);
