@@ -3,6 +3,7 @@ import { breakUpSchema } from "../document/air";
 import { mediumSchema } from "../document/schema";
 import { temperatureRgb, whiteBalanceMatrix, luminance } from "./colour";
 import {
+  absorptionForColour,
   automaticStep,
   colourLeft,
   densityForExtinction,
@@ -61,5 +62,22 @@ describe("colour of light", () => {
       const out = [0, 1, 2].map((r) => w[3 * r]! * c[0] + w[3 * r + 1]! * c[1] + w[3 * r + 2]! * c[2]);
       for (let k = 0; k < 3; k++) expect(out[k]! / out[1]!).toBeCloseTo(n[k]! / n[1]!, 3);
     }
+  });
+
+  it("light turns the wanted colour on its way, dimmer only where scattering leaves no choice", () => {
+    const wanted: [number, number, number] = [0.9, 0.6, 0.3];
+    const clear = mediumSchema.parse({ density: 0.01, scattering: [0, 0, 0] });
+    colourLeft({ ...clear, absorption: absorptionForColour(clear, wanted, 10) }, 10).forEach((c, k) =>
+      expect(c).toBeCloseTo(wanted[k]!, 6),
+    );
+    const hazy = mediumSchema.parse({ density: 0.05, scattering: [1, 1, 1] });
+    const absorption = absorptionForColour(hazy, wanted, 10);
+    const left = colourLeft({ ...hazy, absorption }, 10);
+    // the same ratios, and nothing absorbed in the band that scattering already dims enough
+    expect(left[1] / left[0]).toBeCloseTo(0.6 / 0.9, 6);
+    expect(left[2] / left[0]).toBeCloseTo(0.3 / 0.9, 6);
+    expect(Math.min(...absorption)).toBeCloseTo(0, 9);
+    expect(absorptionForColour({ ...hazy, density: 0 }, wanted, 10)).toEqual([0, 0, 0]);
+    expect(absorptionForColour(hazy, [0, 0, 0], 1e-3)).toEqual([100, 100, 100]);
   });
 });

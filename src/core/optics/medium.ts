@@ -66,6 +66,18 @@ export function colourLeft(m: Medium, distance: number): Rgb {
 }
 
 /**
+ * Absorption (against density) with which light that passes `distance` metres turns into a colour. Scattering stays, so where it
+ * already takes more than the colour allows, all bands are dimmed alike: the hue is met, and no more is absorbed than that needs.
+ */
+export function absorptionForColour(m: Medium, colour: Rgb, distance: number): Rgb {
+  if (!(m.density > 0) || !(distance > 0)) return m.absorption;
+  const s = scatteringOf(m);
+  const lost = colour.map((c) => -Math.log(Math.max(c, 1e-6)) / distance);
+  const alike = Math.max(0, ...s.map((v, k) => v - lost[k]!));
+  return lost.map((l, k) => Math.min(100, Math.max(0, (l + alike - s[k]!) / m.density))) as Rgb;
+}
+
+/**
  * Step size (m) the stepping estimator takes when left to itself: half the smallest feature of the
  * break-up (or what else `feature` says, m), and no more than a third of the mean free path, so that neither is stepped over.
  */

@@ -1,6 +1,6 @@
 /** What the air glows with and what it leaves of light that passes. */
 import { formatNumber } from "#core/document/quantities";
-import { colourLeft, glowOf } from "#core/optics/medium";
+import { absorptionForColour, colourLeft, glowOf } from "#core/optics/medium";
 import { ColourField, cssColour } from "../../shared/ColourField";
 import { useBench } from "../context";
 import { Heading, Said } from "../Sheet";
@@ -33,6 +33,18 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         onGesture={gesture}
         teach="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows."
         onChange={(absorption) => set({ absorption })}
+      />
+      <ColourField
+        label={`Turns in ${formatNumber(distance, 3)} m`}
+        value={left}
+        reset={[1, 1, 1]}
+        onGesture={gesture}
+        teach="The colour that white light shall have after this distance: absorption is set to match, scattering and density stay. Where scattering already takes more, the hue is met and the light is dimmer."
+        onChange={(colour) =>
+          set({
+            absorption: absorptionForColour(medium, colour, distance).map((v) => Number(v.toPrecision(5))) as [number, number, number],
+          })
+        }
       />
       <Said label={`After ${formatNumber(distance, 3)} m`}>
         <Swatch colour={left} words="is left of white light" />

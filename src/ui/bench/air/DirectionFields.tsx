@@ -1,16 +1,22 @@
 /** Where light goes on to when it meets a particle. */
 import { phaseSchema } from "#core/document/air";
 import type { Medium } from "#core/document/schema";
+import { formatNumber } from "#core/document/quantities";
+import type { SceneDocument } from "#core/document/schema";
 import { phaseFunction } from "#core/optics/medium";
+import { sunDirection } from "#core/scene/directions";
+import { rayOf } from "#core/scene/pick";
 import { NumberField } from "../../shared/NumberField";
-import { useBench } from "../context";
-import { Heading, Select } from "../Sheet";
+import { useBench, useDocument } from "../context";
+import { Heading, Said, Select } from "../Sheet";
 import { PhaseLobe } from "./PhaseLobe";
 import type { MediumFields } from "./reach";
 
 export function DirectionFields({ medium, set }: MediumFields) {
   const { store } = useBench();
+  const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
+  const times = sunTimes(doc, phaseFunction(medium));
   return (
     <>
       <Heading>Direction</Heading>
@@ -43,6 +49,16 @@ export function DirectionFields({ medium, set }: MediumFields) {
       )}
       <PhaseFields phase={medium.phase} set={(phase) => set({ phase })} />
       <PhaseLobe phase={phaseFunction(medium)} />
+      {doc.sun.on && (
+        <Said label="In this frame">
+          <span
+            className="figures text-xs quiet"
+            title="How much of the sun's light this air sends to the lens against air that scatters evenly: in the middle of the frame, and at most and least within it."
+          >
+            sun ×{formatNumber(times.middle, 2)}, ×{formatNumber(times.least, 2)} to ×{formatNumber(times.most, 2)}
+          </span>
+        </Said>
+      )}
     </>
   );
 }
@@ -94,4 +110,16 @@ function PhaseFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) 
       )}
     </>
   );
+}
+
+/** Sunlight sent to the lens against even scattering, over a grid of the frame's rays. */
+function sunTimes(doc: SceneDocument, phase: (cos: number) => number): { middle: number; least: number; most: number } {
+  const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
+  const at = (x: number, y: number): number => {
+    const { direction } = rayOf(doc, x, y);
+    // light goes on forward when the lens looks towards the sun
+    return 4 * Math.PI * phase(direction.reduce((a, v, k) => a + v * d[k]!, 0));
+  };
+  const all = Array.from({ length: 35 }, (_, i) => at((i % 7) / 6, Math.floor(i / 7) / 4));
+  return { middle: at(0.5, 0.5), least: Math.min(...all), most: Math.max(...all) };
 }

@@ -553,8 +553,8 @@ function Handle(p: {
           fontSize="11"
           className="figures fill-primary"
           stroke="#000"
-          strokeOpacity=".5"
-          strokeWidth="2.5"
+          strokeOpacity=".75"
+          strokeWidth="3"
           paintOrder="stroke"
         >
           {formatNumber(m.at[1], 4)} m {m.words}
@@ -600,8 +600,8 @@ function Handle(p: {
           fontSize="11"
           className="figures fill-primary"
           stroke="#000"
-          strokeOpacity=".5"
-          strokeWidth="2.5"
+          strokeOpacity=".75"
+          strokeWidth="3"
           paintOrder="stroke"
         >
           {m.words} {formatNumber(m.at[0], 3)} m
