@@ -88,6 +88,8 @@ const MOST_LAMPS = 16;
 /** How much more often lights are asked at rest. */
 const RESTING = 4;
 const MOST_CUTS = 60_000;
+/** Milliseconds after which where lights shine is not refined further. */
+const LIT_TIME = 120;
 /** Lamps whose light is drawn. */
 const MOST_LIT = 24;
 export const CONTRASTS = [0.5, 0.1, 0.02] as const;
@@ -123,12 +125,16 @@ export class SectionProbe {
   private constructor(
     private readonly kernel: KernelExports,
     private readonly memory: WebAssembly.Memory,
+    private readonly now: () => number,
   ) {}
 
-  /** @param module the kernel over plain memory */
-  static async create(module: WebAssembly.Module): Promise<SectionProbe> {
+  /**
+   * @param module the kernel over plain memory
+   * @param now milliseconds of a clock, so that lights are drawn coarsely where they would take long; without one they never are
+   */
+  static async create(module: WebAssembly.Module, now: () => number = () => 0): Promise<SectionProbe> {
     const memory = kernelMemory(SCENE, false);
-    return new SectionProbe(await instantiateKernel(module, memory), memory);
+    return new SectionProbe(await instantiateKernel(module, memory), memory, now);
   }
 
   setGeometry(geometry: CompiledGeometry): void {
@@ -374,11 +380,28 @@ export class SectionProbe {
     const lamps = Math.min(MOST_LIT, order.length + (moon ? 1 : 0));
     const asked = [...(this.doc!.sun.on ? [SUN] : []), ...Array.from({ length: lamps }, (_, i) => i)];
     const step = up.map((v) => v * height) as V3;
-    for (const light of asked)
-      for (let i = 0; i < columns; i++) this.kernel.sectionLit(light, ...foot(i, columns), 0, 0, 0, ...step, 1, rows, i, at + 4 * rows * i);
+    // every eighth column, then those between, as far as time allows
+    const started = this.now();
+    const from = new Int32Array(columns).fill(-1);
+    for (const [stride, first] of [
+      [8, 0],
+      [8, 4],
+      [4, 2],
+      [2, 1],
+    ] as const) {
+      if (first > 0 && this.now() - started > LIT_TIME) break;
+      for (let i = first; i < columns; i += stride) {
+        for (const light of asked) this.kernel.sectionLit(light, ...foot(i, columns), 0, 0, 0, ...step, 1, rows, i, at + 4 * rows * i);
+        from[i] = i;
+      }
+    }
     const found = new Float32Array(this.memory.buffer, at, columns * rows);
     const values = new Float32Array(columns * rows);
-    for (let i = 0; i < columns; i++) for (let j = 0; j < rows; j++) values[j * columns + i] = found[i * rows + j]!;
+    for (let i = 0; i < columns; i++) {
+      let near = i;
+      while (from[near]! < 0) near--;
+      for (let j = 0; j < rows; j++) values[j * columns + i] = found[near * rows + j]!;
+    }
     return { columns, rows, values };
   }
 }

@@ -13,7 +13,7 @@ const api = {
   async start(): Promise<void> {
     const response = await fetch("/kernel/kernel.plain.wasm");
     if (!response.ok) throw new Error(`The kernel of the section could not be loaded (${response.status}).`);
-    probe = await SectionProbe.create(await WebAssembly.compile(await response.arrayBuffer()));
+    probe = await SectionProbe.create(await WebAssembly.compile(await response.arrayBuffer()), () => performance.now());
   },
   setGeometry(geometry: CompiledGeometry): void {
     probe!.setGeometry(geometry);
