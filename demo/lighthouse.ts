@@ -250,11 +250,11 @@ export function lighthouseDocument(hashes: Record<string, string> = {}): SceneDo
     name,
     position: add(lantern, mul(d, 2.2)),
     target: add(lantern, mul(d, 80)),
-    intensity: 30_000_000,
+    intensity: 1_600_000,
     temperature: 4300,
     cone: 6,
     softness: 0.5,
-    radius: 0.35,
+    radius: 0.012,
     gobo: { pattern: "image", image: "lens gobo", distance: 0.8 },
     airSamples: 2,
   });

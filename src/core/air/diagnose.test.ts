@@ -75,6 +75,14 @@ describe("diagnosis", () => {
     expect(noisy[0]!.remedy!.apply(doc({})).render.airSamples).toBe(8);
   });
 
+  it("says when a lamp is wider than its gobo", () => {
+    const beam = (radius: number) => doc({ lights: [{ kind: "spot", name: "beam", position: [0, 5, 0], target: [0, 0, 0], cone: 6, radius, gobo: { pattern: "bars", distance: 0.8 } }] }); // prettier-ignore
+    const [f] = diagnose(beam(0.35), frame());
+    expect(f!.says).toMatch(/beam is 0\.7 m wide and its gobo 0\.084 m: 1\.4 % of its light passes/);
+    expect(f!.remedy!.apply(beam(0.35)).lights[0]).toMatchObject({ radius: 0.01 });
+    expect(found(beam(0.02), frame())).toEqual([]);
+  });
+
   it("every remedy leaves a document that can be read back", () => {
     const cases = [
       [doc({ air: [{ name: "murk", density: 0.1 }] }), frame({ sunLeft: 0, skyLeft: 0 })],

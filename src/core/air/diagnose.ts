@@ -247,6 +247,27 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
   return out.slice(0, 2);
 }
 
+/** A lamp wider than its gobo: most of it looks past the pattern, and little of it finds the way through. */
+function gobos(doc: SceneDocument): Finding[] {
+  return doc.lights
+    .flatMap((l, i): Finding[] => {
+      if (!l.on || l.kind !== "spot" || !l.gobo || !(l.radius > 0)) return [];
+      const half = l.gobo.distance * Math.tan((l.cone * Math.PI) / 360);
+      if (l.radius < 1.5 * half) return [];
+      return [
+        {
+          id: `gobo ${i}`,
+          says: `${l.name} is ${lengthText(2 * l.radius)} wide and its gobo ${lengthText(2 * half)}: ${percent((half / l.radius) ** 2)} of its light passes, without a pattern and with much noise.`,
+          remedy: {
+            words: "make the lamp a quarter of the gobo",
+            apply: (d) => ({ ...d, lights: d.lights.map((x, k) => (k === i && x.kind === "spot" ? { ...x, radius: tidy(half / 4) } : x)) }),
+          },
+        },
+      ];
+    })
+    .slice(0, 2);
+}
+
 /** All that was found; empty when all is well. Gravest first. */
 export function diagnose(doc: SceneDocument, frame: Frame): Finding[] {
   if (doc.air.length === 0) return [];
@@ -255,6 +276,7 @@ export function diagnose(doc: SceneDocument, frame: Frame): Finding[] {
     ...amount(doc, frame),
     ...unlit(doc),
     ...places(doc, frame),
+    ...gobos(doc),
     ...exposure(frame),
     ...sampling(doc, frame),
   ];

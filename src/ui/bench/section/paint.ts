@@ -3,7 +3,7 @@ import { encode } from "#core/film/develop";
 import type { Section } from "#core/section/probe";
 
 /** Tone of air: a ray all across the drawing would lose 1 - e^-1 of its light in air of half tone. */
-const FULL = 0.62;
+const FULL = 0.4;
 const LIT = [1, 0.78, 0.45] as const;
 
 /** Bilinear value of `stride` numbers a cell, number k, at cell coordinates (x, y). */
@@ -57,7 +57,7 @@ export function paintSection(s: Section, width: number, height: number, image: I
       if (s.lit && most > 0) {
         const lx = ((cx + 0.5) * s.lit.columns) / s.columns - 0.5,
           ly = ((cy + 0.5) * s.lit.rows) / s.rows - 0.5;
-        lit = 0.42 * Math.min(1, (at(s.lit.values, s.lit.columns, s.lit.rows, 1, 0, lx, ly) * sigma) / most) ** 0.6;
+        lit = 0.36 * Math.min(1, (at(s.lit.values, s.lit.columns, s.lit.rows, 1, 0, lx, ly) * sigma) / most) ** 0.6;
       }
       const p = 4 * (y * width + x);
       const own = [r / top, g / top, b / top];
