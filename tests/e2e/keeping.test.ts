@@ -70,6 +70,7 @@ describe("the shelf", () => {
     expect((await stored(app, other)).document).toEqual((await stored(app, id)).document);
     // a wrong file leaves the shelf as it is
     await page.goto(app.url);
+    await page.getByRole("list", { name: "Projects" }).getByRole("listitem").first().waitFor();
     const before = await page.getByRole("list", { name: "Projects" }).getByRole("listitem").count();
     await page.setInputFiles("input[aria-label='Project file']", {
       name: "wrong.zip",
