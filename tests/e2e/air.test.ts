@@ -85,6 +85,11 @@ describe("the Section", () => {
     await page.getByRole("button", { name: "stretched" }).click();
     await cut();
     expect(await page.getByRole("img", { name: "Section of the air" }).isVisible()).toBe(true);
+    // broken air that is stepped through shows its steps; tracked and even air takes none
+    expect(await page.getByTestId("steps").count()).toBe(0);
+    await page.getByLabel("Broken by solid noise").check();
+    await page.getByRole("radiogroup", { name: "Estimator" }).getByText("stepping").click();
+    await page.getByTestId("steps").waitFor({ state: "attached" });
     await page.keyboard.press("a");
     await head.waitFor({ state: "detached" });
   });

@@ -37,7 +37,17 @@ export function fateAt(f: Fate, t: number): { survives: number; gained: number; 
   return { survives: a + (at - i) * (b - a), gained, share: total > 0 ? gained / total : 0 };
 }
 
-export function FateChart(p: { fate: Fate; width: number; height: number; x(t: number): number }) {
+/** Steps drawn at most; finer ones would be a bar. */
+const MOST_STEPS = 400;
+
+export function FateChart(p: {
+  fate: Fate;
+  width: number;
+  height: number;
+  /** Metres of a step through air without a closed form; null where none is taken. */
+  step: number | null;
+  x(t: number): number;
+}) {
   const { fate: f, height } = p;
   const step = f.far / f.pieces;
   const y = (share: number): number => 3 + (1 - share) * (height - 6);
@@ -94,6 +104,18 @@ export function FateChart(p: { fate: Fate; width: number; height: number; x(t: n
               </text>
             </g>
           ),
+      )}
+      {p.step !== null && f.far / p.step <= MOST_STEPS && (
+        <path
+          d={Array.from({ length: Math.floor(f.far / p.step) + 1 }, (_, i) => `M${p.x((i + 0.5) * p.step!).toFixed(1)} ${height}v-6`).join(
+            "",
+          )}
+          className="stroke-base-content/60"
+          strokeWidth="1"
+          data-testid="steps"
+        >
+          <title>Where stepping looks at the density.</title>
+        </path>
       )}
       {shown.map((g, i) => (
         <text key={g.name} x={p.width - 6} y={13 + 13 * i} textAnchor="end" fontSize="11" fill={lightColour(g.name, i)} className="figures">

@@ -3,6 +3,8 @@ import { contours } from "d3-contour";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
+import type { SceneDocument } from "#core/document/schema";
+import { automaticStep } from "#core/optics/medium";
 import { sunDirection } from "#core/scene/directions";
 import type { Section, Window } from "#core/section/probe";
 import { placeIn, regionCut, type Place, type Plane } from "#core/section/region";
@@ -144,6 +146,14 @@ function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; m
   );
 }
 
+/** Step through air that has no closed form, m; null where all has one, or is tracked. */
+function stepOf(doc: SceneDocument): number | null {
+  if (doc.render.estimator !== "stepping") return null;
+  const broken = doc.air.filter((m) => m.on && m.breakUp);
+  if (broken.length === 0) return null;
+  return doc.render.stepSize === "auto" ? Math.min(...broken.map((m) => automaticStep(m))) : doc.render.stepSize;
+}
+
 const inside = (v: number, size: number): number => Math.max(7, Math.min(size - 7, v));
 
 interface DrawingProps {
@@ -249,7 +259,7 @@ function Drawing(p: DrawingProps) {
           <rect width={width} height={height} />
         </clipPath>
         <g transform={`translate(${LEFT} 0)`} clipPath="url(#section-fate)">
-          <FateChart fate={s.fate} width={width} height={fateHeight} x={rayX} />
+          <FateChart fate={s.fate} width={width} height={fateHeight} step={stepOf(doc)} x={rayX} />
         </g>
         <g transform={`translate(${LEFT} ${top})`}>
           <g clipPath="url(#section-air)">
