@@ -20,9 +20,9 @@ const [LEFT, BELOW, RIGHT] = [46, 17, 10];
 const HEAD = 27;
 
 export default function SectionView() {
-  const { session, view } = useBench();
+  const { session } = useBench();
   const doc = useDocument();
-  const { at, cut, scale } = useView((s) => s);
+  const { at, cut, scale, cutHeight } = useView((s) => s);
   const state = useStore(session.section.state);
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
@@ -41,8 +41,7 @@ export default function SectionView() {
   const drawn = height - fateHeight - BELOW;
 
   // the cut from above lies at the lens's height unless moved
-  const plane: Plane =
-    cut === "upright" ? { kind: "upright" } : { kind: "level", height: view.getState().cutHeight ?? doc.camera.position[1] };
+  const plane: Plane = cut === "upright" ? { kind: "upright" } : { kind: "level", height: cutHeight ?? doc.camera.position[1] };
   const planeKey = JSON.stringify(plane);
   const shownWindow = held ?? window_;
   const asked = JSON.stringify([at, planeKey, scale, shownWindow, width, drawn]);
@@ -89,15 +88,7 @@ export default function SectionView() {
           </p>
         )}
         {section && width > 60 && drawn > 30 && (
-          <Drawing
-            section={section}
-            width={width}
-            fateHeight={fateHeight}
-            height={drawn}
-            hold={setHeld}
-            move={setWindow}
-            medium={Math.min(doc.air.length - 1, view.getState().medium)}
-          />
+          <Drawing section={section} width={width} fateHeight={fateHeight} height={drawn} hold={setHeld} move={setWindow} />
         )}
       </div>
     </section>
@@ -107,7 +98,7 @@ export default function SectionView() {
 function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; milliseconds: number | null }) {
   const { view } = useBench();
   const doc = useDocument();
-  const { cut, scale } = useView((s) => s);
+  const { cut, scale, cutHeight } = useView((s) => s);
   const total = p.section?.fate.gains.reduce((a, g) => a + g.total, 0) ?? 0;
   const end = p.section?.fate.end;
   const toggle = (words: string, on: boolean, title: string, onClick: () => void) => (
@@ -119,7 +110,25 @@ function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; m
     <div className="flex shrink-0 items-center gap-1 overflow-hidden px-3 text-xs whitespace-nowrap" style={{ height: HEAD }}>
       <h2 className="mr-1 text-sm font-semibold">Section</h2>
       {toggle("from the side", cut === "upright", "The upright cut along the line of sight.", () => view.setState({ cut: "upright" }))}
-      {toggle("from above", cut === "level", "The level cut at the height of the lens, as a plan.", () => view.setState({ cut: "level" }))}
+      {toggle("from above", cut === "level", "A level cut, as a plan.", () => view.setState({ cut: "level" }))}
+      {cut === "level" && (
+        <label className="flex items-center gap-1 quiet" title="Height of the level cut; empty, that of the lens.">
+          at
+          <input
+            type="number"
+            step="any"
+            aria-label="Height of the cut"
+            className="input input-xs figures w-18 px-1"
+            placeholder={formatNumber(doc.camera.position[1], 3)}
+            value={cutHeight ?? ""}
+            onChange={(e) => {
+              const v = e.target.value === "" ? null : Number(e.target.value);
+              if (v === null || (Number.isFinite(v) && Math.abs(v) < 1e6)) view.setState({ cutHeight: v });
+            }}
+          />
+          m
+        </label>
+      )}
       <span className="mx-1 h-4 border-l hair" />
       {toggle("stretched", scale === "stretched", "Distances ever closer together, so that near and far are both seen.", () =>
         view.setState({ scale: scale === "even" ? "stretched" : "even" }),
@@ -161,7 +170,6 @@ interface DrawingProps {
   width: number;
   height: number;
   fateHeight: number;
-  medium: number;
   /** Keeps the drawing still while something in it is dragged. */
   hold(w: Window | null): void;
   move(w: Window | null): void;
@@ -171,7 +179,9 @@ function Drawing(p: DrawingProps) {
   const { section: s, width, height, fateHeight } = p;
   const { store, view } = useBench();
   const doc = useDocument();
-  const { lights, medium } = useView((v) => v);
+  const { lights, medium: opened } = useView((v) => v);
+  // as the sheet: the last one where the opened one is gone
+  const medium = Math.min(opened, doc.air.length - 1);
   const [pointer, setPointer] = useState<Place | null>(null);
   const [s0, t0, s1, t1] = s.window;
   const scale = useMemo(() => along(s0, s1, s.scale), [s0, s1, s.scale]);
