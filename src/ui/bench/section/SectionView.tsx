@@ -569,7 +569,7 @@ function Handle(p: {
         <rect x={p.width * 0.5 - 13} y={p.y - 3} width="26" height="6" rx="2" className="fill-primary" />
         <text
           x="8"
-          y={p.y - 4}
+          y={p.y < 18 ? p.y + 13 : p.y - 4}
           fontSize="11"
           className="figures fill-primary"
           stroke="#000"
