@@ -1,4 +1,5 @@
 /** Finish: exposure and white balance, the frame, and the files that leave the bench. */
+import { saveFile } from "../shared/save-file";
 import { useRef, useState } from "react";
 import { parseDocumentText } from "#core/document/parse";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
@@ -7,15 +8,6 @@ import { NumberField } from "../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { Choice, Heading } from "./Sheet";
 import { Tones } from "./Tones";
-
-function save(data: BlobPart, name: string, type: string): void {
-  const url = URL.createObjectURL(new Blob([data], { type }));
-  const a = document.createElement("a");
-  a.href = url;
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-}
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
 export function fileName(title: string): string {
@@ -53,7 +45,7 @@ export function FinishPart() {
         kind === "exr"
           ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
           : await session.worker.png(still.film, "beauty", still.document);
-      save(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
+      saveFile(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
     } catch (error) {
       setProblem(`Nothing was written: ${(error as Error).message}`);
     } finally {
@@ -66,10 +58,11 @@ export function FinishPart() {
     setNote(null);
     try {
       const name = fileName(doc.title);
-      if (kind === "archive") save((await session.worker.archive(doc, name)) as Uint8Array<ArrayBuffer>, `${name}.zip`, "application/zip");
+      if (kind === "archive")
+        saveFile((await session.worker.archive(doc, name)) as Uint8Array<ArrayBuffer>, `${name}.zip`, "application/zip");
       else {
         const { bytes, left } = await session.worker.gltf(doc);
-        save(bytes as Uint8Array<ArrayBuffer>, `${name}.glb`, "model/gltf-binary");
+        saveFile(bytes as Uint8Array<ArrayBuffer>, `${name}.glb`, "model/gltf-binary");
         if (left.length) setNote(`glTF has no place for: ${left.join("; ")}.`);
       }
     } catch (error) {
@@ -266,7 +259,7 @@ export function FinishPart() {
         <button
           className="btn btn-xs btn-outline hair"
           title="The scene document, as the command line reads it."
-          onClick={() => save(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
+          onClick={() => saveFile(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
         >
           Document as JSON
         </button>

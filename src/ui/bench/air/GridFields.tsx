@@ -2,6 +2,7 @@
 import { useEffect, useState } from "react";
 import { gridSchema, type VolumeGrid } from "#core/document/air";
 import { formatNumber, lengthText } from "#core/document/quantities";
+import { saveFile } from "../../shared/save-file";
 import { useBench, useDocument } from "../context";
 import { AssetField } from "../lights/AssetField";
 import { Num } from "../Num";
@@ -257,11 +258,7 @@ function Bake({ name, index }: { name: string; index: number }) {
     try {
       const worker = await session.section.asked();
       const bytes = await worker.bake(store.getState().document, index, across);
-      const a = document.createElement("a");
-      a.href = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>]));
-      a.download = `${name.replace(/[^\p{L}\p{N}._-]+/gu, "-")}.vdb`;
-      a.click();
-      URL.revokeObjectURL(a.href);
+      saveFile(bytes as Uint8Array<ArrayBuffer>, `${name.replace(/[^\p{L}\p{N}._-]+/gu, "-")}.vdb`, "application/octet-stream");
       setState({ busy: false, said: null });
     } catch (error) {
       setState({ busy: false, said: (error as Error).message });

@@ -5,6 +5,7 @@ import { lengthText } from "#core/document/quantities";
 import type { Medium } from "#core/document/schema";
 import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
 import { cssColour } from "../../shared/ColourField";
+import { saveFile } from "../../shared/save-file";
 import { useBench, useDocument, useSession } from "../context";
 import { Choice } from "../Sheet";
 import { addMedium } from "./edits";
@@ -39,13 +40,7 @@ export function StartShelf({ close }: { close(): void }) {
       setProblem(`${(error as Error).message}. Nothing was changed.`);
     }
   };
-  const save = (): void => {
-    const a = document.createElement("a");
-    a.href = URL.createObjectURL(new Blob([airsToFile(own)], { type: "application/json" }));
-    a.download = "airs.json";
-    a.click();
-    URL.revokeObjectURL(a.href);
-  };
+  const save = (): void => saveFile(airsToFile(own), "airs.json", "application/json");
   const line = (m: Medium, words: string, key: string, more?: React.ReactNode) => (
     <li key={key} className="group flex items-center gap-2">
       <button
