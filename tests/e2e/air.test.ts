@@ -238,10 +238,10 @@ describe("the air", () => {
     const broken = readFileSync("tests/fixtures/library.vdb").subarray(0, 900);
     const folder = mkdtempSync(join(tmpdir(), "fumarium-grids-"));
     writeFileSync(join(folder, "broken.vdb"), broken);
-    await page.setInputFiles("[aria-label='File of from a file']", join(folder, "broken.vdb"));
+    await page.setInputFiles("[aria-label='File of volume']", join(folder, "broken.vdb"));
     await page.getByText(/broken\.vdb: .*Nothing was changed/).waitFor();
     expect(first(await kept(id)).grid).toBeNull();
-    await page.setInputFiles("[aria-label='File of from a file']", "tests/fixtures/library.vdb");
+    await page.setInputFiles("[aria-label='File of volume']", "tests/fixtures/library.vdb");
     const channels = page.getByLabel("Density from");
     await channels.waitFor();
     await channels.selectOption("half");

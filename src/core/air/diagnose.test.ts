@@ -3,7 +3,7 @@ import { parseDocument } from "../document/parse";
 import { diagnose, type Frame } from "./diagnose";
 import type { FilmFacts } from "./facts";
 
-const film: FilmFacts = { changed: 0.6, airClipped: 0, clipped: 0, airNoise: 0.3, noise: 0.02, samples: 64 };
+const film: FilmFacts = { changed: 0.6, airClipped: 0, airNoise: 0.3, noise: 0.02, samples: 64 };
 const frame = (air: Partial<Frame["air"]> = {}, more: Partial<FilmFacts> = {}): Frame => ({
   air: { sunLeft: 0.9, skyLeft: 0.8, median: { distance: 20, left: 0.5 }, crossed: [1, 1, 1], ...air },
   film: { ...film, ...more },
@@ -41,6 +41,8 @@ describe("diagnosis", () => {
     expect(thin!.says).toMatch(/no part of the picture by a grey level: 99\.95 %/);
     expect(0.9995 ** (thin!.remedy!.apply(d).air[0]!.density / 0.03)).toBeCloseTo(0.7, 2);
     expect(found(d, frame({}, { changed: 0, samples: 1 }))).toEqual([]);
+    // air that the view does not meet is not to be made a wall
+    expect(diagnose(d, frame({ median: { distance: 20, left: 1 } }, { changed: 0 }))[0]!.remedy).toBeNull();
   });
 
   it("says when lights give the air nothing, or do not reach it", () => {

@@ -66,14 +66,14 @@ function lostLight(doc: SceneDocument, f: Frame): Finding[] {
     {
       id: "lost",
       says: `${percent(share)} of the ${who} reaches the air you see: what lies above it is too dense.`,
-      remedy: { words: "let a tenth of it through", apply: (d) => thinner(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
+      remedy: { words: "let a tenth of it through", apply: (d) => denser(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
     },
   ];
 }
 
-/** All media that are on, thinner by a factor below 1. */
-function thinner(doc: SceneDocument, factor: number): SceneDocument {
-  return { ...doc, air: doc.air.map((m) => (m.on ? { ...m, density: Number((m.density * factor).toPrecision(3)) } : m)) };
+/** All media that are on, so many times as dense. */
+function denser(doc: SceneDocument, factor: number): SceneDocument {
+  return { ...doc, air: doc.air.map((m) => (m.on ? { ...m, density: Math.min(1e9, Number((m.density * factor).toPrecision(3))) } : m)) };
 }
 
 function amount(doc: SceneDocument, f: Frame): Finding[] {
@@ -92,7 +92,7 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
         says: `${percent(median.left)} survives to what lies in the middle of the view, ${lengthText(median.distance)} away: in ${densest.name} one sees ${lengthText(visibility(meanExtinction(densest)))}.`,
         remedy: {
           words: "let 30 % survive to there",
-          apply: (d) => thinner(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
+          apply: (d) => denser(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
         },
       },
     ];
@@ -101,12 +101,11 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
       {
         id: "thin",
         says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % of light survives the ${lengthText(median.distance)} to what is seen` : ""}.`,
-        remedy: median
-          ? {
-              words: "make it show: 70 % survives",
-              apply: (d) => thinner(d, Math.log(0.7) / Math.min(-1e-9, Math.log(Math.min(median.left, 1 - 1e-9)))),
-            }
-          : null,
+        // where the ray meets next to no air, no density of it would show
+        remedy:
+          median && median.left < 1 - 1e-7
+            ? { words: "make it show: 70 % survives", apply: (d) => denser(d, Math.log(0.7) / Math.log(median.left)) }
+            : null,
       },
     ];
   return [];

@@ -5,6 +5,7 @@ import { luminance } from "../optics/colour";
 import { F_AIR, F_AIR_LUMINANCE2, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE } from "../scene/layout";
 import { sunDirection, type V3 } from "../scene/directions";
 import { rayOf } from "../scene/pick";
+import { withoutLights } from "../section/probe";
 
 export interface AirFacts {
   /** Share of sunlight and of light from the zenith that the air leaves where the frame looks; null without sun or sky. */
@@ -27,25 +28,27 @@ const [ACROSS, DOWN] = [9, 6];
 
 /** Looks along a grid of the frame's rays. @param reach distance (m) that background rays are followed to */
 export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFacts {
+  // none of the questions needs the lights' tables
+  const air = withoutLights(doc);
   const rays = Array.from({ length: ACROSS * DOWN }, (_, i) => {
     const [x, y] = [((i % ACROSS) + 0.5) / ACROSS, (Math.floor(i / ACROSS) + 0.5) / DOWN];
-    return { x, y, distance: ask.distanceAt(doc, x, y) };
+    return { x, y, distance: ask.distanceAt(air, x, y) };
   });
   const hits = rays.filter((r) => r.distance !== null).sort((a, b) => a.distance! - b.distance!);
   const middle = hits[hits.length >> 1];
   const left = (r: { x: number; y: number }, distance: number): number =>
-    luminance(...(ask.depth(doc, r.x, r.y, distance).map((t) => Math.exp(-t)) as [number, number, number]));
+    luminance(...(ask.depth(air, r.x, r.y, distance).map((t) => Math.exp(-t)) as [number, number, number]));
   // half way to what is seen, where the air that shows is lit
   const points = rays.filter((_, i) => i % 7 === 0).map(({ x, y, distance }) => {
     const { origin, direction } = rayOf(doc, x, y);
     const t = Math.min(distance ?? reach, reach) / 2;
     return origin.map((o, k) => o + t * direction[k]!) as V3;
   }); // prettier-ignore
-  const meanLeft = (d: V3): number => points.reduce((a, p) => a + ask.leftTowards(doc, p, d), 0) / points.length;
+  const meanLeft = (d: V3): number => points.reduce((a, p) => a + ask.leftTowards(air, p, d), 0) / points.length;
   const crossed = doc.air.map((m, i) => {
     if (!m.on) return 0;
     if (m.region.kind === "everywhere" && !m.grid) return 1;
-    const alone = { ...doc, air: doc.air.map((x, k) => (k === i ? { ...x, breakUp: null } : { ...x, on: false })) };
+    const alone = { ...air, air: doc.air.map((x, k) => (k === i ? { ...x, breakUp: null } : { ...x, on: false })) };
     return rays.filter((r) => Math.max(...ask.depth(alone, r.x, r.y, r.distance ?? reach)) > 0).length / rays.length;
   });
   return {
@@ -59,9 +62,8 @@ export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFact
 export interface FilmFacts {
   /** Share of places that the air changes by a grey level or more; null before there is a picture with and without it. */
   changed: number | null;
-  /** Share of the frame where the air alone is past white, and where the picture is. */
+  /** Share of the frame where the air alone is past white. */
   airClipped: number;
-  clipped: number;
   /** Share of the picture's noise that the air makes, and the noise (share of its mean). */
   airNoise: number;
   noise: number;
@@ -74,13 +76,13 @@ const BLOCK = 12;
 /** What the film says of the air. @param white luminance of white, cd/m² */
 export function filmFacts(film: Film, white: number): FilmFacts {
   const d = film.data;
-  let [blocks, changed, air, all, airClipped, clipped, known] = [0, 0, 0, 0, 0, 0, 0];
+  let [blocks, changed, air, all, airClipped, known] = [0, 0, 0, 0, 0, 0];
   let [mean, samples, pixels] = [0, 0, 0];
   const y = (p: number, at: number): number => luminance(d[p + at]!, d[p + at + 1]!, d[p + at + 2]!);
   const [x0, y0, x1, y1] = film.crop;
   for (let by = y0; by < y1; by += BLOCK)
     for (let bx = x0; bx < x1; bx += BLOCK) {
-      let [airSum, withAir, without, lost, n, clear] = [0, 0, 0, 0, 0, 0];
+      let [airSum, without, lost, n, clear] = [0, 0, 0, 0, 0];
       for (let j = by; j < Math.min(y1, by + BLOCK); j++)
         for (let i = bx; i < Math.min(x1, bx + BLOCK); i++) {
           const p = (j * film.width + i) * film.stride;
@@ -89,7 +91,6 @@ export function filmFacts(film: Film, white: number): FilmFacts {
           const a = y(p, F_AIR) / count;
           const b = a + y(p, F_SURFACES) / count;
           airSum += a;
-          withAir += b;
           n++;
           if (d[p + F_CLEAR_COUNT]! >= 1) {
             const bare = y(p, F_CLEAR) / d[p + F_CLEAR_COUNT]!;
@@ -109,7 +110,6 @@ export function filmFacts(film: Film, white: number): FilmFacts {
       if (n === 0) continue;
       blocks++;
       if (airSum / n > white) airClipped++;
-      if (withAir / n > white) clipped++;
       if (clear < n / 2) continue;
       known++;
       // a grey level at the display's encoding, about two hundredths of a stop
@@ -119,7 +119,6 @@ export function filmFacts(film: Film, white: number): FilmFacts {
   return {
     changed: known > 0 ? changed / known : null,
     airClipped: blocks ? airClipped / blocks : 0,
-    clipped: blocks ? clipped / blocks : 0,
     airNoise: all > 0 ? Math.min(1, air / all) : 0,
     noise: m > 0 ? Math.sqrt(all / pixels) / m : 0,
     samples: pixels ? samples / pixels : 0,

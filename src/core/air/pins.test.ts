@@ -3,7 +3,7 @@ import { parseDocument } from "../document/parse";
 import type { Medium, SceneDocument } from "../document/schema";
 import { extinctionOf } from "../optics/medium";
 import { fit } from "./fit";
-import { contradiction, solvable, solvePins, type Pin } from "./pins";
+import { contradiction, solvable, solvePins, withSolved, type Pin } from "./pins";
 
 /** Level rays at a pin's height (its y, m): depth in closed form, written here. */
 function depth(doc: SceneDocument, pin: Pin): [number, number, number] {
@@ -57,6 +57,30 @@ describe("pins", () => {
     expect(Number.isFinite(medium.density)).toBe(true);
     const apart = [pin(20, 0.9), pin(21, 0.1)];
     expect(contradiction(apart, solvePins(doc({ density: 0.01 }), 0, apart, ["density"], depth).met)).toMatch(/instead of/);
+  });
+});
+
+describe("a solution that comes late", () => {
+  it("changes the numbers solved for and nothing that was edited meanwhile", () => {
+    const before = doc({ density: 0.01, height: { level: 0, scale: 5 }, start: { distance: 1, fade: 2 } }).air[0]!;
+    const solved: Medium = {
+      ...before,
+      density: 0.5,
+      height: { ...before.height!, level: 3, scale: 9 },
+      start: { ...before.start!, distance: 7 },
+    };
+    const edited: Medium = { ...before, height: { ...before.height!, shape: "linear" }, start: { ...before.start!, fade: 4 } };
+    expect(withSolved(edited, solved, ["density", "scale"])).toEqual({ ...edited, density: 0.5, height: { ...edited.height!, scale: 9 } });
+    expect(withSolved(edited, solved, ["start", "level"])).toEqual({
+      ...edited,
+      start: { distance: 7, fade: 4, least: 0 },
+      height: { ...edited.height!, level: 3 },
+    });
+    expect(withSolved({ ...edited, height: null, start: null }, solved, ["start", "level", "scale"])).toEqual({
+      ...edited,
+      height: null,
+      start: null,
+    });
   });
 });
 

@@ -84,6 +84,16 @@ export function solvePins(
   return { medium, met: survivingAt(depth, withIt(medium), pins) };
 }
 
+/** The numbers that were solved, in a medium as it is by now: what was edited meanwhile stays. */
+export function withSolved(now: Medium, solved: Medium, which: readonly Solved[]): Medium {
+  let out = now;
+  if (which.includes("density")) out = { ...out, density: solved.density };
+  if (which.includes("start") && out.start && solved.start) out = { ...out, start: { ...out.start, distance: solved.start.distance } };
+  for (const key of ["level", "scale"] as const)
+    if (which.includes(key) && out.height && solved.height) out = { ...out, height: { ...out.height, [key]: solved.height[key] } };
+  return out;
+}
+
 /** What the pins leave unmet, in words; null where all are met. */
 export function contradiction(pins: readonly Pin[], met: readonly number[]): string | null {
   const missed = pins.flatMap((p, i) => (Math.abs(met[i]! - p.share) > MET ? [i] : []));

@@ -40,7 +40,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
     <>
       <Heading>Grid</Heading>
       <AssetField
-        label="From a file"
+        label="Volume"
         kind="volume"
         accept=".vdb"
         value={grid?.asset ?? null}

@@ -1,5 +1,5 @@
 /** Solves the open medium for pins: one question at a time, and of those that come meanwhile only the last. */
-import type { Pin, Solution, Solved } from "#core/air/pins";
+import { withSolved, type Pin, type Solution, type Solved } from "#core/air/pins";
 import type { SceneDocument } from "#core/document/schema";
 import type { BenchStore } from "../store";
 import { withMedium } from "../store";
@@ -38,9 +38,10 @@ export class Solver {
         if (!doc.air[q.index] || q.pins.length === 0) continue;
         const worker = await this.session.section.asked();
         const solution = await worker.solve(doc, q.index, q.pins, q.which);
-        const { density, start, height } = solution.medium;
-        // only what was solved, so that an edit made meanwhile stays
-        this.store.getState().set((d) => (d.air[q.index] ? withMedium(d, q.index, { density, start, height }) : d));
+        this.store.getState().set((d) => {
+          const now = d.air[q.index];
+          return now ? withMedium(d, q.index, withSolved(now, solution.medium, q.which)) : d;
+        });
         q.done(solution);
       }
     } catch (error) {

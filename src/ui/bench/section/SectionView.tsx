@@ -1,23 +1,21 @@
 /** The Section: an upright cut along the line of sight, with the fate of light above it on the same distances. */
-import { contours } from "d3-contour";
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { automaticStep } from "#core/optics/medium";
-import { sunDirection } from "#core/scene/directions";
 import type { Section, Window } from "#core/section/probe";
-import { placeIn, regionCut, type Place, type Plane } from "#core/section/region";
+import { regionCut, type Place, type Plane } from "#core/section/region";
 import { along } from "#core/section/scale";
 import { useBench, useDocument, useView } from "../context";
 import { FateChart, fateAt } from "./FateChart";
-import { marksOf, type Mark } from "./marks";
-import { paintSection } from "./paint";
-import { stretchedTicks, ticks } from "./ruler";
+import { Handle } from "./Handle";
+import { Air, Contours, Cut, Rulers, SunArrow } from "./layers";
+import { marksOf } from "./marks";
+import { SectionHead } from "./SectionHead";
 
 /** Room for heights at the left, for distances below, and at the right. */
 const [LEFT, BELOW, RIGHT] = [46, 17, 10];
-const HEAD = 27;
 
 export default function SectionView() {
   const { session } = useBench();
@@ -92,66 +90,6 @@ export default function SectionView() {
         )}
       </div>
     </section>
-  );
-}
-
-function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; milliseconds: number | null }) {
-  const { view } = useBench();
-  const doc = useDocument();
-  const { cut, scale, cutHeight } = useView((s) => s);
-  const total = p.section?.fate.gains.reduce((a, g) => a + g.total, 0) ?? 0;
-  const end = p.section?.fate.end;
-  const toggle = (words: string, on: boolean, title: string, onClick: () => void) => (
-    <button className={`btn btn-xs ${on ? "btn-outline hair" : "btn-ghost quiet"}`} aria-pressed={on} title={title} onClick={onClick}>
-      {words}
-    </button>
-  );
-  return (
-    <div className="flex shrink-0 items-center gap-1 overflow-hidden px-3 text-xs whitespace-nowrap" style={{ height: HEAD }}>
-      <h2 className="mr-1 text-sm font-semibold">Section</h2>
-      {toggle("from the side", cut === "upright", "The upright cut along the line of sight.", () => view.setState({ cut: "upright" }))}
-      {toggle("from above", cut === "level", "A level cut, as a plan.", () => view.setState({ cut: "level" }))}
-      {cut === "level" && (
-        <label className="flex items-center gap-1 quiet" title="Height of the level cut; empty, that of the lens.">
-          at
-          <input
-            type="number"
-            step="any"
-            aria-label="Height of the cut"
-            className="input input-xs figures w-18 px-1"
-            placeholder={formatNumber(doc.camera.position[1], 3)}
-            value={cutHeight ?? ""}
-            onChange={(e) => {
-              const v = e.target.value === "" ? null : Number(e.target.value);
-              if (v === null || (Number.isFinite(v) && Math.abs(v) < 1e6)) view.setState({ cutHeight: v });
-            }}
-          />
-          m
-        </label>
-      )}
-      <span className="mx-1 h-4 border-l hair" />
-      {toggle("stretched", scale === "stretched", "Distances ever closer together, so that near and far are both seen.", () =>
-        view.setState({ scale: scale === "even" ? "stretched" : "even" }),
-      )}
-      <button className="btn btn-xs btn-ghost quiet" disabled={p.fits} title="All that the ray passes. Double click." onClick={p.fit}>
-        Whole way
-      </button>
-      {p.section && (
-        <span
-          className="figures ml-3 truncate quiet"
-          title="Where the ray ends, and the light that air adds to it on its way, scattered once."
-        >
-          {end === null || end === undefined ? "to the background" : `to what stands ${formatNumber(end, 3)} m away`}
-          {doc.air.length > 0 && `, air adds ${formatNumber(total, 3)} cd/m²`}
-        </span>
-      )}
-      <span className="figures ml-auto w-14 text-right quiet" title="What it took to compute this section.">
-        {p.milliseconds !== null ? `${Math.round(p.milliseconds)} ms` : ""}
-      </span>
-      <button className="btn btn-xs btn-ghost" title="Closes the section. A" onClick={() => view.setState({ section: false })}>
-        Close
-      </button>
-    </div>
   );
 }
 
@@ -251,7 +189,7 @@ function Drawing(p: DrawingProps) {
 
   return (
     <>
-      <Air section={s} width={width} height={height} top={top} />
+      <Air section={s} width={width} height={height} left={LEFT} top={top} />
       <svg
         ref={svg}
         className="absolute inset-0 h-full w-full touch-none"
@@ -353,280 +291,5 @@ function Drawing(p: DrawingProps) {
         </p>
       )}
     </>
-  );
-}
-
-/** The air as a picture. */
-function Air({ section, width, height, top }: { section: Section; width: number; height: number; top: number }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    const c = canvas.current!;
-    const [w, h] = [Math.max(1, Math.round(width / 2)), Math.max(1, Math.round(height / 2))];
-    c.width = w;
-    c.height = h;
-    const image = new ImageData(w, h);
-    paintSection(section, w, h, image);
-    c.getContext("2d")!.putImageData(image, 0, 0);
-    c.dataset.drawn = String(Number(c.dataset.drawn ?? 0) + 1);
-  }, [section, width, height]);
-  return <canvas ref={canvas} role="img" aria-label="Section of the air" className="absolute" style={{ left: LEFT, top, width, height }} />;
-}
-
-/** Lines of equal density, as shares of the densest air in the drawing. */
-const SHARES = [0.5, 0.1, 0.02];
-
-function Contours({ section: s, width, height }: { section: Section; width: number; height: number }) {
-  const lines = useMemo(() => {
-    if (!(s.densest > 0)) return [];
-    const values = Array.from({ length: s.columns * s.rows }, (_, i) => s.field[4 * i + 3]!);
-    const make = contours().size([s.columns, s.rows]);
-    const [kx, ky] = [width / s.columns, height / s.rows];
-    return SHARES.map((share) => {
-      let d = "";
-      let label: Place | null = null;
-      for (const polygon of make.contour(values, share * s.densest).coordinates)
-        for (const ring of polygon) {
-          let before: number[] | null = null;
-          for (const [x, y] of ring) {
-            // the frame of the drawing is no line of equal density
-            const edge = (a: number[]): boolean => a[0]! <= 0 || a[1]! <= 0 || a[0]! >= s.columns || a[1]! >= s.rows;
-            const q = [x!, y!];
-            const along = before && edge(before) && edge(q);
-            d += `${before && !along ? "L" : "M"}${(x! * kx).toFixed(1)} ${(height - y! * ky).toFixed(1)}`;
-            if (!edge(q) && (!label || x! > label[0])) label = [x!, y!];
-            before = q;
-          }
-        }
-      return { share, d, label: label && [label[0] * kx, height - label[1] * ky] };
-    });
-  }, [s, width, height]);
-  return lines.map(({ share, d, label }) => (
-    <g key={share} className="pointer-events-none">
-      <path d={d} className="fill-none stroke-base-content/25" strokeWidth="1" />
-      {label && (
-        <text x={Math.min(label[0]!, width - 4)} y={label[1]! - 3} textAnchor="end" fontSize="10" className="figures fill-base-content/55">
-          {100 * share} %
-        </text>
-      )}
-    </g>
-  ));
-}
-
-/** The set where the plane cuts it. */
-function Cut({ section: s, x, y }: { section: Section; x(d: number): number; y(t: number): number }) {
-  const d = useMemo(() => {
-    let out = "";
-    const c = s.cut;
-    for (let i = 0; i < c.length; i += 4)
-      out += `M${x(c[i]!).toFixed(1)} ${y(c[i + 1]!).toFixed(1)}L${x(c[i + 2]!).toFixed(1)} ${y(c[i + 3]!).toFixed(1)}`;
-    return out;
-    // x and y follow the section and the size
-  }, [s, x(s.window[2]), y(s.window[1])]);
-  return <path d={d} className="pointer-events-none fill-none stroke-[#cfc6b4]" strokeWidth="1" data-testid="cut" />;
-}
-
-/** Which way the sun stands in the drawing. */
-function SunArrow({ section: s, width }: { section: Section; width: number }) {
-  const doc = useDocument();
-  if (!doc.sun.on) return null;
-  const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
-  const { at } = placeIn(s.frame, s.plane.kind === "upright" ? s.plane : { kind: "level", height: 0 }, s.frame.origin.map((o, k) => o + d[k]!)); // prettier-ignore
-  const v = s.plane.kind === "upright" ? [at[0], at[1] - s.frame.origin[1]] : at;
-  const [dx, dy] = [v[0]!, -v[1]!];
-  const l = Math.hypot(dx, dy);
-  const aside = Math.sqrt(Math.max(0, 1 - l * l));
-  const [cx, cy] = [width - 30, 30];
-  return (
-    <g className="pointer-events-none" transform={`translate(${cx} ${cy})`}>
-      <title>{`The sun stands ${Math.round((Math.asin(aside) * 180) / Math.PI)}° off this plane`}</title>
-      <circle r="19" className="fill-base-200/60 stroke-base-content/20" />
-      {l > 0.05 && <path d={`M${-dx * 16} ${-dy * 16}L${dx * 16} ${dy * 16}`} className="stroke-warning" strokeWidth="1.4" />}
-      <circle cx={dx * 16} cy={dy * 16} r="3.4" className="fill-warning" />
-    </g>
-  );
-}
-
-function Rulers(p: {
-  section: Section;
-  width: number;
-  height: number;
-  x(d: number): number;
-  y(t: number): number;
-  share(d: number): number;
-}) {
-  const [s0, t0, s1, t1] = p.section.window;
-  const distances = p.section.scale === "even" ? ticks(s0, s1, p.width / 80) : stretchedTicks(s0, s1, p.share, 46 / p.width);
-  return (
-    <g className="pointer-events-none" fontSize="11">
-      <path d={`M0 ${p.height + 0.5}H${p.width}M-0.5 0V${p.height}`} className="stroke-base-content/40" />
-      {distances.map((v) => (
-        <g key={v}>
-          <path d={`M${p.x(v)} ${p.height}v4`} className="stroke-base-content/50" />
-          <text
-            x={Math.max(0, Math.min(p.width - 4, p.x(v)))}
-            y={p.height + 14}
-            textAnchor={p.x(v) > p.width - 30 ? "end" : "middle"}
-            className="figures fill-base-content/75"
-          >
-            {formatNumber(v, 4)}
-            {v === distances.at(-1) ? " m" : ""}
-          </text>
-        </g>
-      ))}
-      {ticks(t0, t1, p.height / 34).map((v) => (
-        <g key={v}>
-          <path d={`M-4 ${p.y(v)}h4`} className="stroke-base-content/50" />
-          <text x="-7" y={p.y(v) + 4} textAnchor="end" className="figures fill-base-content/75">
-            {formatNumber(v, 4)}
-          </text>
-        </g>
-      ))}
-    </g>
-  );
-}
-
-function Handle(p: {
-  mark: Mark;
-  x: number;
-  y: number;
-  width: number;
-  faint: boolean;
-  step: [number, number];
-  placeOf(e: { clientX: number; clientY: number }): Place;
-  onChoose(): void;
-  onGesture(active: boolean): void;
-  onMove(to: Place): void;
-}) {
-  const { mark: m } = p;
-  const dragging = useRef<{ ds: number; dt: number } | null>(null);
-  const down = (e: PointerEvent): void => {
-    if (e.button !== 0) return;
-    e.stopPropagation();
-    e.currentTarget.setPointerCapture(e.pointerId);
-    const [s, t] = p.placeOf(e);
-    dragging.current = { ds: m.at[0] - s, dt: m.at[1] - t };
-    p.onChoose();
-    p.onGesture(true);
-  };
-  const move = (e: PointerEvent): void => {
-    const d = dragging.current;
-    if (!d) return;
-    e.stopPropagation();
-    const [s, t] = p.placeOf(e);
-    p.onMove([m.along === "t" ? m.at[0] : s + d.ds, m.along === "s" ? m.at[1] : t + d.dt]);
-  };
-  const up = (e: PointerEvent): void => {
-    if (!dragging.current) return;
-    e.stopPropagation();
-    dragging.current = null;
-    p.onGesture(false);
-  };
-  const key = (e: KeyboardEvent): void => {
-    const k = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
-    const by: Place | null =
-      e.key === "ArrowLeft"
-        ? [-k, 0]
-        : e.key === "ArrowRight"
-          ? [k, 0]
-          : e.key === "ArrowUp"
-            ? [0, k]
-            : e.key === "ArrowDown"
-              ? [0, -k]
-              : null;
-    if (!by || (m.along === "s" && by[0] === 0) || (m.along === "t" && by[1] === 0)) return;
-    e.preventDefault();
-    p.onMove([m.at[0] + by[0] * p.step[0], m.at[1] + by[1] * p.step[1]]);
-  };
-  const cursor = m.along === "s" ? "ew-resize" : m.along === "t" ? "ns-resize" : "move";
-  const value = m.along === "s" ? m.at[0] : m.at[1];
-  const common = {
-    role: "slider",
-    tabIndex: 0,
-    "aria-label": m.name,
-    "aria-valuenow": Number(value.toPrecision(4)),
-    "aria-valuetext":
-      m.along === "both" ? `${formatNumber(m.at[0], 3)} m away, ${formatNumber(m.at[1], 3)} m` : `${formatNumber(value, 4)} m`,
-    onPointerDown: down,
-    onPointerMove: move,
-    onPointerUp: up,
-    onPointerCancel: up,
-    onKeyDown: key,
-    style: { cursor },
-    className: "group outline-none",
-    opacity: p.faint ? 0.45 : 1,
-  } as const;
-  const ring = "stroke-primary group-hover:fill-primary/40 group-focus-visible:fill-primary/60";
-  if (m.shape === "line")
-    return (
-      <g {...common}>
-        <title>{m.name}</title>
-        <path d={`M0 ${p.y}H${p.width}`} className="stroke-transparent" strokeWidth="11" />
-        <path
-          d={`M0 ${p.y}H${p.width}`}
-          className="stroke-primary/75 group-hover:stroke-primary group-focus-visible:stroke-primary"
-          strokeWidth="1.2"
-        />
-        <rect x={p.width * 0.5 - 13} y={p.y - 3} width="26" height="6" rx="2" className="fill-primary" />
-        <text
-          x="8"
-          y={p.y < 18 ? p.y + 13 : p.y - 4}
-          fontSize="11"
-          className="figures fill-primary"
-          stroke="#000"
-          strokeOpacity=".75"
-          strokeWidth="3"
-          paintOrder="stroke"
-        >
-          {formatNumber(m.at[1], 4)} m {m.words}
-        </text>
-      </g>
-    );
-  if (m.shape === "lamp" || m.shape === "aim")
-    return (
-      <g {...common}>
-        <title>{m.name}</title>
-        <circle cx={p.x} cy={p.y} r="9" fill="transparent" />
-        {m.shape === "lamp" ? (
-          <path
-            d={`M${p.x} ${p.y - 5}L${p.x + 5} ${p.y}L${p.x} ${p.y + 5}L${p.x - 5} ${p.y}Z`}
-            className="fill-base-200/70 stroke-warning group-hover:fill-warning/60 group-focus-visible:fill-warning"
-            strokeWidth="1.4"
-          />
-        ) : (
-          <path d={`M${p.x - 5} ${p.y}h10M${p.x} ${p.y - 5}v10`} className="stroke-warning" strokeWidth="1.4" />
-        )}
-      </g>
-    );
-  return (
-    <g {...common}>
-      <title>{m.name}</title>
-      <circle cx={p.x} cy={p.y} r="10" fill="transparent" />
-      {m.shape === "side" ? (
-        <rect
-          x={p.x - (m.along === "s" ? 2.5 : 8)}
-          y={p.y - (m.along === "s" ? 8 : 2.5)}
-          width={m.along === "s" ? 5 : 16}
-          height={m.along === "s" ? 16 : 5}
-          rx="2"
-          className={`fill-primary/70 ${ring}`}
-        />
-      ) : (
-        <circle cx={p.x} cy={p.y} r="5" className={`fill-base-200/60 ${ring}`} strokeWidth="1.6" />
-      )}
-      {m.words && (
-        <text
-          x={p.x + 8}
-          y={p.y - 6}
-          fontSize="11"
-          className="figures fill-primary"
-          stroke="#000"
-          strokeOpacity=".75"
-          strokeWidth="3"
-          paintOrder="stroke"
-        >
-          {m.words} {formatNumber(m.at[0], 3)} m
-        </text>
-      )}
-    </g>
   );
 }
