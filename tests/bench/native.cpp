@@ -1,4 +1,4 @@
-// Native Embree on the triangles and rays of tests/bench/rays.ts, one thread. Prints best seconds of five and what was hit.
+// Native Embree on the triangles and rays of tests/bench/rays.ts, one thread. Prints best seconds and what was hit.
 #include <embree3/rtcore.h>
 #include <chrono>
 #include <cstdio>
@@ -19,9 +19,9 @@ static std::vector<float> numbers(const char* name) {
   return v;
 }
 
-// native TRIANGLES RAYS CLOSEST-OUT ANY-OUT
+// native TRIANGLES RAYS CLOSEST-OUT ANY-OUT TRIES
 int main(int argc, char** argv) {
-  if (argc != 5) return 2;
+  if (argc != 6) return 2;
   _MM_SET_FLUSH_ZERO_MODE(_MM_FLUSH_ZERO_ON);
   _MM_SET_DENORMALS_ZERO_MODE(_MM_DENORMALS_ZERO_ON);
   const std::vector<float> positions = numbers(argv[1]), rays = numbers(argv[2]);
@@ -40,7 +40,7 @@ int main(int argc, char** argv) {
   for (int any = 0; any < 2; any++) {
     std::vector<float> out(count);
     double best = 1e30;
-    for (int round = 0; round < 5; round++) {
+    for (int round = 0; round < atoi(argv[5]); round++) {
       const auto from = std::chrono::steady_clock::now();
       for (size_t i = 0; i < count; i++) {
         const float* r = &rays[8 * i];

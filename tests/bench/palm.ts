@@ -4,6 +4,7 @@ import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
 import { readModel } from "#core/formats/gltf";
 import { compileScene, planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "#core/scene/compile";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import * as L from "#core/scene/layout";
 import { buildPalmHouse, palmHouseDocument } from "../../demo/palm-house";
 
 export async function palmScene(): Promise<CompiledGeometry> {
@@ -43,7 +44,7 @@ export async function benchPalm(geometry: CompiledGeometry): Promise<void> {
     return paths / best / 1000;
   };
   console.log(
-    `palm house: ${geometry.triangleCount} triangles, ${geometry.bvh.nodes.byteLength / 128} nodes, ${geometry.bvh.leaves.byteLength / 160} blocks`,
+    `palm house: ${geometry.triangleCount} triangles, ${geometry.bvh.nodes.byteLength / L.NODE_SIZE} nodes, ${geometry.bvh.leaves.byteLength / L.BLOCK_SIZE} blocks`,
   );
   run(
     "camera ray and one shadowed air sample (sun)",

@@ -1,8 +1,10 @@
-/** Builds the kernel's 4-wide BVH: a binary tree (kernel/tree), collapsed to four children a node, its leaves packed by four triangles. */
+/** Builds the kernel's 8-wide BVH: a binary tree (kernel/tree) over pairs of triangles, collapsed to eight children a node, its leaves packed by four pairs. */
 import { bytes } from "#built/tree";
 import { growMemory } from "../kernel/kernel";
+import { pairTriangles } from "./pairs";
+import { packLeaves, type Leaves } from "./leaves";
 import { splitReferences } from "./split";
-import { BLOCK_INDEX, BLOCK_SIZE, LOOK_AT, NODE_CHILDREN, NODE_SIZE } from "./layout";
+import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "./layout";
 
 export interface Bvh {
   /** NODE_SIZE bytes a node. */
@@ -19,8 +21,10 @@ export interface Bvh {
  * @param lookAt 1 for triangles that a ray must look at when it meets them; they stand in one leaf only
  */
 export function buildBvh(positions: Float32Array, split = true, lookAt: Uint8Array | null = null): Bvh {
-  const { bounds, triangle } = splitReferences(positions, split, lookAt);
-  return pack(positions, lookAt, binaryTree(bounds, triangle));
+  const pairs = pairTriangles(positions);
+  const { bounds, pair } = splitReferences(positions, pairs, split, lookAt);
+  const tree = binaryTree(bounds, pair);
+  return collapse(tree, packLeaves(positions, lookAt, pairs, tree));
 }
 
 interface TreeModule {
@@ -31,11 +35,11 @@ interface TreeModule {
 const REFERENCE = 32;
 const TREE_NODE = 80;
 
-/** Binary tree over references, and the triangles in the order of its leaves. */
-function binaryTree(bounds: Float32Array, triangle: Int32Array): Binary {
+/** Binary tree over references, and the pairs in the order of its leaves. */
+function binaryTree(bounds: Float32Array, pair: Int32Array): Binary {
   // an instance for each tree: its memory is given back with it
   const { memory, build } = new WebAssembly.Instance((treeModule ??= new WebAssembly.Module(bytes))).exports as unknown as TreeModule;
-  const n = triangle.length;
+  const n = pair.length;
   const refs = memory.buffer.byteLength;
   const nodes = refs + n * REFERENCE;
   const stack = nodes + Math.max(1, 2 * n) * TREE_NODE;
@@ -46,7 +50,7 @@ function binaryTree(bounds: Float32Array, triangle: Int32Array): Binary {
     f[8 * i] = bounds[6 * i]!;
     f[8 * i + 1] = bounds[6 * i + 1]!;
     f[8 * i + 2] = bounds[6 * i + 2]!;
-    ids[8 * i + 3] = triangle[i]!;
+    ids[8 * i + 3] = pair[i]!;
     f[8 * i + 4] = -bounds[6 * i + 3]!;
     f[8 * i + 5] = -bounds[6 * i + 4]!;
     f[8 * i + 6] = -bounds[6 * i + 5]!;
@@ -80,112 +84,170 @@ function halfArea(b: Float32Array, at: number): number {
   return x < 0 ? 0 : x * y + y * z + z * x;
 }
 
-interface Binary {
+/** The binary tree: boxes, children (left -1: a leaf), and each leaf's part of `order`. */
+export interface Binary {
   box: Float32Array;
   left: Int32Array;
   right: Int32Array;
   start: Int32Array;
   count: Int32Array;
   used: number;
-  /** Triangles in the order of the leaves. */
+  /** Pairs in the order of the leaves. */
   order: Int32Array;
 }
 
-/** Collapses the binary tree to four children a node and packs the leaves. */
-function pack(positions: Float32Array, lookAt: Uint8Array | null, tree: Binary): Bvh {
-  const { box, left, right, start, count, order } = tree;
-  let blockTotal = 0,
-    interior = 0;
-  for (let i = 0; i < tree.used; i++) {
-    if (left[i]! < 0) blockTotal += Math.ceil(count[i]! / 4);
-    else interior++;
-  }
-  const leaves = new ArrayBuffer(Math.max(1, blockTotal) * BLOCK_SIZE);
-  const leafF = new Float32Array(leaves),
-    leafI = new Int32Array(leaves);
-  leafI.fill(0);
-  let nextBlock = 0;
-  const leafCode = (id: number): number => {
-    const blocks = Math.ceil(count[id]! / 4);
-    const first = nextBlock;
-    for (let b = 0; b < blocks; b++) {
-      const base = ((first + b) * BLOCK_SIZE) / 4;
-      for (let lane = 0; lane < 4; lane++) {
-        const k = 4 * b + lane;
-        if (k >= count[id]!) {
-          // an unused lane keeps zero edges (determinant 0: never hit)
-          leafI[base + BLOCK_INDEX / 4 + lane] = -1;
-          continue;
-        }
-        const tri = order[start[id]! + k]!;
-        const p = 9 * tri;
-        for (let axis = 0; axis < 3; axis++) {
-          const v = positions[p + axis]!;
-          leafF[base + 4 * axis + lane] = v;
-          leafF[base + 12 + 4 * axis + lane] = positions[p + 3 + axis]! - v;
-          leafF[base + 24 + 4 * axis + lane] = positions[p + 6 + axis]! - v;
-        }
-        leafI[base + BLOCK_INDEX / 4 + lane] = lookAt?.[tri] ? tri | LOOK_AT : tri;
-      }
-    }
-    nextBlock += blocks;
-    return ~(first * 8 + blocks);
-  };
+/** Places of the boxes' bounds and the codes of children by slot, in words of a node. */
+const place = (slot: number): number => ((slot >> 2) * NODE_GROUP) / 4 + (slot & 3);
 
-  const nodes = new ArrayBuffer(Math.max(1, interior) * NODE_SIZE);
+/** Collapses the binary tree to eight children a node. */
+function collapse(tree: Binary, { blocks: leaves, code }: Leaves): Bvh {
+  const { box, left, right } = tree;
+  const cut = bestCuts(tree);
+  let wide = 0;
+  const count = (id: number, most: number): void => {
+    // the tree's depth is that of its recursion here and below: a hundred or so
+    if (left[id]! < 0) return;
+    const share = cut[8 * id + most - 1]!;
+    if (share === 0) {
+      wide++;
+      count(left[id]!, cut[8 * id + 7]!);
+      count(right[id]!, 8 - cut[8 * id + 7]!);
+    } else {
+      count(left[id]!, share);
+      count(right[id]!, most - share);
+    }
+  };
+  if (tree.used) count(0, 1);
+  const nodes = new ArrayBuffer(Math.max(1, wide) * NODE_SIZE);
   const nodeF = new Float32Array(nodes),
     nodeI = new Int32Array(nodes);
   let nextNode = 0;
-  const area = (id: number): number => halfArea(box, 6 * id);
-  const emptyNode = (at: number): void => {
-    const base = (at * NODE_SIZE) / 4;
-    for (let k = 0; k < 12; k++) nodeF[base + k] = 1e30;
-    for (let k = 12; k < 24; k++) nodeF[base + k] = -1e30;
+  const gather = (id: number, most: number, into: Int32Array, found: number): number => {
+    const share = left[id]! < 0 ? 0 : cut[8 * id + most - 1]!;
+    if (share === 0) {
+      into[found] = id;
+      return found + 1;
+    }
+    return gather(right[id]!, most - share, into, gather(left[id]!, share, into, found));
   };
   // depth-first, so that a node's first child tends to follow it in memory
   const emit = (id: number): number => {
     const at = nextNode++;
-    emptyNode(at);
-    const children = [left[id]!, right[id]!];
-    while (children.length < 4) {
-      let largest = -1,
-        size = -1;
-      for (let i = 0; i < children.length; i++) {
-        if (left[children[i]!]! >= 0 && area(children[i]!) > size) {
-          size = area(children[i]!);
-          largest = i;
-        }
-      }
-      if (largest < 0) break;
-      const c = children[largest]!;
-      children.splice(largest, 1, left[c]!, right[c]!);
-    }
     const base = (at * NODE_SIZE) / 4;
-    for (let i = 0; i < children.length; i++) {
-      const c = children[i]!;
-      for (let k = 0; k < 6; k++) nodeF[base + 4 * k + i] = box[6 * c + k]!;
-      nodeI[base + NODE_CHILDREN / 4 + i] = left[c]! < 0 ? leafCode(c) : emit(c);
+    const children = new Int32Array(8);
+    const own = cut[8 * id + 7]!;
+    const found = gather(right[id]!, 8 - own, children, gather(left[id]!, own, children, 0));
+    const slots = slotsOf(box, id, children, found);
+    for (let slot = 0; slot < 8; slot++) {
+      const to = base + place(slot);
+      const c = slots[slot]! < 0 ? -1 : children[slots[slot]!]!;
+      for (let k = 0; k < 6; k++) nodeF[to + 4 * k] = c >= 0 ? box[6 * c + k]! : k < 3 ? 1e30 : -1e30;
+      if (c >= 0) nodeI[to + NODE_CHILDREN / 4] = left[c]! < 0 ? code[c]! : 0;
     }
-    return at;
+    // slots are made anew for each node: what they say must be read before going on
+    const order = slots.slice();
+    for (let slot = 0; slot < 8; slot++) {
+      const c = order[slot]! < 0 ? -1 : children[order[slot]!]!;
+      if (c >= 0 && left[c]! >= 0) nodeI[base + place(slot) + NODE_CHILDREN / 4] = emit(c);
+    }
+    return (at * NODE_SIZE) / NODE_UNIT;
   };
 
   if (tree.used === 0) {
-    emptyNode(0);
+    for (let slot = 0; slot < 8; slot++) for (let k = 0; k < 6; k++) nodeF[place(slot) + 4 * k] = k < 3 ? 1e30 : -1e30;
     return { nodes, leaves, root: 0 };
   }
-  const root = left[0]! < 0 ? leafCode(0) : emit(0);
-  return { nodes: nodes.slice(0, Math.max(1, nextNode) * NODE_SIZE), leaves, root };
+  return { nodes, leaves, root: left[0]! < 0 ? code[0]! : emit(0) };
+}
+
+/**
+ * How to cut the binary tree into wide nodes so that the sum of their areas, which is what a ray is expected to visit, is least (by
+ * dynamic programming, after Ylitie, Karras and Laine 2017).
+ * @returns by node and number m = 1 … 7 of children that it may stand for: how many of them its left child has (0: it is one child,
+ *   a wide node itself or a leaf); in the eighth place: how many its left child has where it is a wide node
+ */
+function bestCuts({ box, left, right, used }: Binary): Uint8Array {
+  const cost = new Float32Array(8 * used),
+    cut = new Uint8Array(8 * used);
+  // children have larger numbers than their parents
+  for (let id = used - 1; id >= 0; id--) {
+    if (left[id]! < 0) continue;
+    const l = 8 * left[id]! - 1,
+      r = 8 * right[id]! - 1,
+      at = 8 * id - 1;
+    let best = Infinity;
+    for (let k = 1; k < 8; k++) {
+      const c = cost[l + k]! + cost[r + 8 - k]!;
+      if (c >= best) continue;
+      best = c;
+      cut[at + 8] = k;
+    }
+    cost[at + 1] = best + halfArea(box, 6 * id);
+    cut[at + 1] = 0;
+    for (let m = 2; m < 8; m++) {
+      cost[at + m] = cost[at + m - 1]!;
+      cut[at + m] = 255;
+      for (let k = 1; k < m; k++) {
+        const c = cost[l + k]! + cost[r + m - k]!;
+        if (c >= cost[at + m]!) continue;
+        cost[at + m] = c;
+        cut[at + m] = k;
+      }
+      // no better with one child more
+      if (cut[at + m] === 255) cut[at + m] = cut[at + m - 1]!;
+    }
+  }
+  return cut;
+}
+
+const slotChild = new Int8Array(8);
+const offsets = new Float32Array(24);
+/**
+ * The child of each slot, -1 where none: of all pairs of a free slot and a child without one, that whose child lies farthest towards the slot's
+ * octant, again and again (after Ylitie, Karras and Laine 2017).
+ */
+function slotsOf(box: Float32Array, parent: number, children: Int32Array, count: number): Int8Array {
+  slotChild.fill(-1);
+  for (let i = 0; i < count; i++)
+    for (let k = 0; k < 3; k++) {
+      const c = 6 * children[i]! + k,
+        p = 6 * parent + k;
+      offsets[3 * i + k] = box[c]! + box[c + 3]! - box[p]! - box[p + 3]!;
+    }
+  let placed = 0;
+  for (let round = 0; round < count; round++) {
+    let best = -Infinity,
+      child = -1,
+      slot = -1;
+    for (let i = 0; i < count; i++) {
+      if (placed & (1 << i)) continue;
+      const x = offsets[3 * i]!,
+        y = offsets[3 * i + 1]!,
+        z = offsets[3 * i + 2]!;
+      for (let s = 0; s < 8; s++) {
+        if (slotChild[s]! >= 0) continue;
+        const far = (s & 1 ? x : -x) + (s & 2 ? y : -y) + (s & 4 ? z : -z);
+        if (far <= best) continue;
+        best = far;
+        child = i;
+        slot = s;
+      }
+    }
+    slotChild[slot] = child;
+    placed |= 1 << child;
+  }
+  return slotChild;
 }
 
 /** Appends one tree's nodes and leaves to another's buffers. @returns the root's child code there */
 export function appendTree(to: Bvh, tree: Bvh): number {
-  const nodes = to.nodes.byteLength / NODE_SIZE,
+  const nodes = to.nodes.byteLength / NODE_UNIT,
     blocks = to.leaves.byteLength / BLOCK_SIZE;
-  const moved = (code: number): number => (code >= 0 ? code + nodes : ~(~code + blocks * 8));
+  const moved = (code: number): number => (code >= 0 ? code + nodes : ~(~code + blocks * LEAF_FIRST));
   const copy = new Int32Array(tree.nodes.slice(0));
   for (let n = 0; n < copy.length; n += NODE_SIZE / 4)
-    for (let i = 0; i < 4; i++) {
-      const at = n + NODE_CHILDREN / 4 + i;
+    for (let slot = 0; slot < 8; slot++) {
+      const at = n + NODE_CHILDREN / 4 + place(slot);
       copy[at] = moved(copy[at]!);
     }
   const joined = (a: ArrayBuffer, b: ArrayBuffer): ArrayBuffer => {

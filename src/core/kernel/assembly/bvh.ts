@@ -1,10 +1,12 @@
 /**
- * Rays against the 4-wide BVH, four boxes and four triangles at a time.
- * Triangles by Möller and Trumbore 1997; slabs with the far side widened by two ulps so that a ray
+ * Rays against the 4-wide BVH, four boxes and four pairs of triangles at a time.
+ * Triangles by Möller and Trumbore 1997, as triple products so that the two of a pair share what belongs to their common edge (and
+ * agree about it); slabs with the far side widened by two ulps so that a ray
  * through a shared face is never lost.
  */
 import {
-  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, BLOCK_SIZE, BLOCK_INDEX, LOOK_AT,
+  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, LOOK_AT, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
+  TRIANGLE_BITS, TURN_BIT,
 } from "../../scene/layout";
 import { param, scratch, countRay } from "./state";
 import { isHole, passShadow } from "./look";
@@ -13,9 +15,10 @@ export let hitT: f32 = 0.0;
 export let hitU: f32 = 0.0;
 export let hitV: f32 = 0.0;
 export let hitTriangle: i32 = -1;
-/** Address of the hit's leaf block and its lane, for the geometric normal. */
-export let hitBlock: usize = 0;
-export let hitLane: i32 = 0;
+/** Address of the two edges that span the hit triangle, for the geometric normal: f32 x, y, z 16 bytes apart, the second 48 on. */
+export let hitEdges: usize = 0;
+/** Corner of the hit triangle from which they go. */
+export let hitTurn: i32 = 0;
 
 const TINY: f32 = 1e-18;
 const FAR_SLACK: f32 = 1.0000003;
@@ -26,18 +29,43 @@ function awayFromZero(x: f32): f32 {
   return Mathf.abs(x) < TINY ? (x < 0 ? -TINY : TINY) : x;
 }
 
+/**
+ * For each order in which a ray's octant meets the four children of a group, and each set of them that is hit: the shuffle that brings those
+ * hit together, the farthest first. A table lookup in place of branches that would be mispredicted.
+ */
+const ROWS: usize = memory.data(4 * 16 * 16, 16);
+fillRows();
+function fillRows(): void {
+  for (let order = 0; order < 4; order++)
+    for (let mask = 0; mask < 16; mask++) {
+      const row = ROWS + <usize>((order << 8) | (mask << 4));
+      let to = row;
+      for (let k = 3; k >= 0; k--) {
+        const child = k ^ order;
+        if ((mask >> child & 1) != 0) for (let b = 0; b < 4; b++) store<u8>(to++, <u8>(4 * child + b));
+      }
+      // lanes past the last are never read
+      while (to < row + 16) store<u8>(to++, 0);
+    }
+}
+
+/** What a block test leaves below the stack: t, u, v of the first triangles, then of their partners. */
+const FOUND: usize = 112;
+
+/** Barycentric weights of a triangle's second and third corner, from those of the pair's, whose first corner it has at `turn`. */
+let turnedU: f32 = 0.0;
+let turnedV: f32 = 0.0;
 // @ts-ignore: decorator
 @inline
-function swap2(a: usize, b: usize): void {
-  const x = load<u64>(a);
-  const y = load<u64>(b);
-  const less = x < y;
-  store<u64>(a, select<u64>(y, x, less));
-  store<u64>(b, select<u64>(x, y, less));
+function turned(index: i32, u: f32, v: f32): void {
+  const turn = (index >> TURN_BIT) & 3;
+  const w = <f32>1.0 - u - v;
+  turnedU = turn == 0 ? u : turn == 1 ? w : v;
+  turnedV = turn == 0 ? v : turn == 1 ? u : w;
 }
 
 /**
- * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitBlock, hitLane.
+ * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitEdges.
  * @returns whether anything was hit
  */
 export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
@@ -56,8 +84,14 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
   const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
   const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
   const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const rows = ROWS + ((dx >= 0 ? 0 : 256) | (dy >= 0 ? 0 : 512));
+  const near: usize = dz >= 0 ? 0 : NODE_GROUP, far: usize = <usize>NODE_GROUP - near;
+  const sign = i32x4.splat(0x80000000);
   const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
   const base = scratch;
+  // two that are farther than all, below the first
+  store<u64>(base - 16, 0x7f800000_00000000);
+  store<u64>(base - 8, 0x7f800000_00000000);
   let sp = base;
   let best: f32 = tmax;
   let vbest = f32x4.splat(best);
@@ -65,119 +99,147 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
   let code = <i32>param(P_ROOT);
   while (true) {
     if (code >= 0) {
-      const node = nodes + (<usize>code << 7);
+      const node = nodes + <usize>code * NODE_UNIT;
+      const farther = node + far, nearer = node + near;
       const t0 = f32x4.pmax(
         f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(node + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(node + ny), viy), roy),
+          f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy),
         ),
-        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(node + nz), viz), roz), zero),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nz), viz), roz), zero),
       );
-      const t1 = f32x4.mul(
+      const e0 = f32x4.mul(
         f32x4.pmin(
           f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(node + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(node + fy), viy), roy),
+            f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy),
           ),
-          f32x4.sub(f32x4.mul(v128.load(node + fz), viz), roz),
+          f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
         slack,
       );
-      const mask = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, vbest)));
-      if (mask != 0) {
-        // keys (distance bits << 32 | child) compare as integers, since distances are >= 0. All four are
-        // written, the pointer moves past those that are hit: no branch to mispredict
-        const children = v128.load(node, NODE_CHILDREN);
-        const low = v128.shuffle<i32>(children, t0, 0, 4, 1, 5);
-        const high = v128.shuffle<i32>(children, t0, 2, 6, 3, 7);
-        const start = sp;
-        v128.store64_lane(sp, low, 0);
-        sp += (mask & 1) << 3;
-        v128.store64_lane(sp, low, 1);
-        sp += (mask & 2) << 2;
-        v128.store64_lane(sp, high, 0);
-        sp += (mask & 4) << 1;
-        v128.store64_lane(sp, high, 1);
-        sp += mask & 8;
-        const n = sp - start;
-        if (n > 8) {
-          swap2(start, start + 8);
-          if (n > 16) {
-            if (n == 24) {
-              swap2(start + 8, start + 16);
-              swap2(start, start + 8);
-            } else {
-              swap2(start + 16, start + 24);
-              swap2(start, start + 16);
-              swap2(start + 8, start + 24);
-              swap2(start + 8, start + 16);
-            }
-          }
-        }
-        sp -= 8;
-        code = <i32>load<u64>(sp);
+      const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, vbest)));
+      const t1 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy),
+        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nz), viz), roz), zero),
+      );
+      const e1 = f32x4.mul(
+        f32x4.pmin(
+          f32x4.pmin(
+            f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy),
+          ),
+          f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
+        ),
+        slack,
+      );
+      const m1 = <usize>i32x4.bitmask(v128.and(f32x4.le(t1, e1), f32x4.lt(t1, vbest)));
+      const hit = <i32>(m0 | (m1 << 4));
+      // one child, as often as not: no way over the stack
+      if (popcnt(hit) == 1) {
+        code = load<i32>((m0 != 0 ? farther : nearer) + (<usize>(ctz(hit) & 3) << 2), NODE_CHILDREN);
         continue;
+      }
+      if (hit != 0) {
+        // keys (distance bits << 32 | child) compare as integers, since distances are >= 0
+        const row0 = v128.load(rows + (m0 << 4)), row1 = v128.load(rows + (m1 << 4));
+        const c0 = i8x16.swizzle(v128.load(farther, NODE_CHILDREN), row0), d0 = i8x16.swizzle(t0, row0);
+        v128.store(sp, v128.shuffle<i32>(c0, d0, 0, 4, 1, 5));
+        v128.store(sp, v128.shuffle<i32>(c0, d0, 2, 6, 3, 7), 16);
+        sp += popcnt(m0) << 3;
+        const c1 = i8x16.swizzle(v128.load(nearer, NODE_CHILDREN), row1), d1 = i8x16.swizzle(t1, row1);
+        v128.store(sp, v128.shuffle<i32>(c1, d1, 0, 4, 1, 5));
+        v128.store(sp, v128.shuffle<i32>(c1, d1, 2, 6, 3, 7), 16);
+        sp += popcnt(m1) << 3;
       }
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
-      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
-        const px = f32x4.sub(f32x4.mul(vdy, e2z), f32x4.mul(vdz, e2y));
-        const py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z));
-        const pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
-        const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-        const inv = f32x4.div(one, det);
-        const sx = f32x4.sub(vox, v128.load(block)), sy = f32x4.sub(voy, v128.load(block, 16)), sz = f32x4.sub(voz, v128.load(block, 32));
-        const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(sx, px), f32x4.mul(sy, py)), f32x4.mul(sz, pz)), inv);
-        const qx = f32x4.sub(f32x4.mul(sy, e1z), f32x4.mul(sz, e1y));
-        const qy = f32x4.sub(f32x4.mul(sz, e1x), f32x4.mul(sx, e1z));
-        const qz = f32x4.sub(f32x4.mul(sx, e1y), f32x4.mul(sy, e1x));
-        const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
-        const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
-        let mask = i32x4.bitmask(
-          v128.and(
-            v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one)),
-            v128.and(f32x4.gt(t, zero), f32x4.lt(t, vbest)),
-          ),
-        );
-        if (mask != 0) {
-          v128.store(base - 16, t);
-          v128.store(base - 32, u);
-          v128.store(base - 48, v);
-          do {
-            const lane = ctz(mask);
-            mask &= mask - 1;
-            const at = <usize>lane << 2;
-            const d = load<f32>(base - 16 + at);
-            if (d < best) {
-              const index = load<i32>(block + at, BLOCK_INDEX);
-              if ((index & LOOK_AT) != 0 && isHole(index & ~LOOK_AT, load<f32>(base - 32 + at), load<f32>(base - 48 + at))) continue;
-              best = d;
-              hitU = load<f32>(base - 32 + at);
-              hitV = load<f32>(base - 48 + at);
-              hitTriangle = index & ~LOOK_AT;
-              hitBlock = block;
-              hitLane = lane;
-            }
-          } while (mask != 0);
-          vbest = f32x4.splat(best);
+        const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
+        const cx = f32x4.sub(v128.load(block), vox), cy = f32x4.sub(v128.load(block, 16), voy), cz = f32x4.sub(v128.load(block, 32), voz);
+        const rx = f32x4.sub(f32x4.mul(cy, vdz), f32x4.mul(cz, vdy));
+        const ry = f32x4.sub(f32x4.mul(cz, vdx), f32x4.mul(cx, vdz));
+        const rz = f32x4.sub(f32x4.mul(cx, vdy), f32x4.mul(cy, vdx));
+        const a1 = f32x4.add(f32x4.add(f32x4.mul(e1x, rx), f32x4.mul(e1y, ry)), f32x4.mul(e1z, rz));
+        const a2 = f32x4.add(f32x4.add(f32x4.mul(e2x, rx), f32x4.mul(e2y, ry)), f32x4.mul(e2z, rz));
+        const a3 = f32x4.add(f32x4.add(f32x4.mul(e3x, rx), f32x4.mul(e3y, ry)), f32x4.mul(e3z, rz));
+        const mx = f32x4.sub(f32x4.mul(e1y, e2z), f32x4.mul(e1z, e2y));
+        const my = f32x4.sub(f32x4.mul(e1z, e2x), f32x4.mul(e1x, e2z));
+        const mz = f32x4.sub(f32x4.mul(e1x, e2y), f32x4.mul(e1y, e2x));
+        const det1 = f32x4.add(f32x4.add(f32x4.mul(vdx, mx), f32x4.mul(vdy, my)), f32x4.mul(vdz, mz));
+        const lx = f32x4.sub(f32x4.mul(e2y, e3z), f32x4.mul(e2z, e3y));
+        const ly = f32x4.sub(f32x4.mul(e2z, e3x), f32x4.mul(e2x, e3z));
+        const lz = f32x4.sub(f32x4.mul(e2x, e3y), f32x4.mul(e2y, e3x));
+        const det2 = f32x4.add(f32x4.add(f32x4.mul(vdx, lx), f32x4.mul(vdy, ly)), f32x4.mul(vdz, lz));
+        // inside or not, before any division: most blocks are missed
+        const s1 = v128.and(det1, sign), s2 = v128.and(det2, sign);
+        const u1 = v128.xor(a2, s1), v1 = v128.xor(f32x4.neg(a1), s1), size1 = f32x4.abs(det1);
+        const u2 = v128.xor(a3, s2), v2 = v128.xor(f32x4.neg(a2), s2), size2 = f32x4.abs(det2);
+        const in1 = v128.and(v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)), v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)));
+        const in2 = v128.and(v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)), v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)));
+        if (v128.any_true(v128.or(in1, in2))) {
+          const k1 = f32x4.div(one, size1), k2 = f32x4.div(one, size2);
+          const t1 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, mx), f32x4.mul(cy, my)), f32x4.mul(cz, mz)), s1), k1);
+          const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
+          let mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, vbest)))) |
+            (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, vbest)))) << 4);
+          if (mask != 0) {
+            v128.store(base - FOUND, t1);
+            v128.store(base - FOUND, f32x4.mul(u1, k1), 16);
+            v128.store(base - FOUND, f32x4.mul(v1, k1), 32);
+            v128.store(base - FOUND, t2, 48);
+            v128.store(base - FOUND, f32x4.mul(u2, k2), 64);
+            v128.store(base - FOUND, f32x4.mul(v2, k2), 80);
+            do {
+              const lane = ctz(mask);
+              mask &= mask - 1;
+              const at = <usize>(lane & 3) << 2, partner = <usize>(lane >> 2);
+              const found = base - FOUND + at + partner * 48;
+              const d = load<f32>(found);
+              if (d < best) {
+                const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
+                turned(index, load<f32>(found, 16), load<f32>(found, 32));
+                if ((index & LOOK_AT) != 0 && isHole(index & TRIANGLE_BITS, turnedU, turnedV)) continue;
+                best = d;
+                hitU = turnedU;
+                hitV = turnedV;
+                hitTriangle = index & TRIANGLE_BITS;
+                hitTurn = (index >> TURN_BIT) & 3;
+                hitEdges = block + at + 48 + partner * 48;
+              }
+            } while (mask != 0);
+            vbest = f32x4.splat(best);
+          }
         }
         block += BLOCK_SIZE;
       } while (block < end);
     }
-    // next entry that is still nearer than the best hit
+    // the nearest of the last three: octants order them well but for this
     while (true) {
       if (sp == base) {
         hitT = best;
         return hitTriangle >= 0;
       }
+      const a = load<u64>(sp - 24), b = load<u64>(sp - 16), c = load<u64>(sp - 8);
+      const ab = a < b;
+      const low = select<u64>(a, b, ab), high = select<u64>(b, a, ab);
+      const first = low < c;
+      const top = select<u64>(low, c, first);
       sp -= 8;
-      if (reinterpret<f32>(load<u32>(sp + 4)) < best) break;
+      store<u64>(sp - 8, select<u64>(c, low, first));
+      store<u64>(sp - 16, high);
+      if (reinterpret<f32>(<u32>(top >> 32)) < best) {
+        code = <i32>top;
+        break;
+      }
     }
-    code = load<i32>(sp);
   }
 }
 
@@ -186,31 +248,41 @@ export let passR: f64 = 1.0;
 export let passG: f64 = 1.0;
 export let passB: f64 = 1.0;
 
-/** Looks at the lanes that were hit. @returns whether one of them stops light; what panes let through multiplies pass… */
-function stops(block: usize, mask: i32, u: v128, v: v128, dx: f32, dy: f32, dz: f32): bool {
-  const indices = v128.load(block, BLOCK_INDEX);
-  // lanes without the flag are solid
-  if ((mask & ~i32x4.bitmask(i32x4.shl(indices, 1))) != 0) return true;
-  const at = scratch - 48;
-  v128.store(at, u);
-  v128.store(at + 16, v);
-  do {
-    const lane = <usize>ctz(mask);
+/**
+ * Looks at the triangles that were hit (bits: the pairs' first ones, then their partners).
+ * @returns whether one of them stops light; what panes of this leaf let through multiplies pass…
+ */
+function stops(block: usize, mask: i32, leaf: i32, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
+  // those without the flag are solid
+  const solid = ~(i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_INDEX), 1)) | (i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_PARTNER), 1)) << 4));
+  if ((mask & solid) != 0) return true;
+  // what belongs to another leaf is looked at there
+  mask &= ((leaf / LEAF_LANES) & 15) * 17;
+  const base = scratch - FOUND;
+  v128.store(base, u1, 16);
+  v128.store(base, v1, 32);
+  v128.store(base, u2, 64);
+  v128.store(base, v2, 80);
+  while (mask != 0) {
+    const lane = ctz(mask);
     mask &= mask - 1;
-    const b = block + (lane << 2);
-    const e1x = <f64>load<f32>(b, 48), e1y = <f64>load<f32>(b, 64), e1z = <f64>load<f32>(b, 80);
-    const e2x = <f64>load<f32>(b, 96), e2y = <f64>load<f32>(b, 112), e2z = <f64>load<f32>(b, 128);
+    const at = <usize>(lane & 3) << 2, partner = <usize>(lane >> 2);
+    const b = block + at + 48 + partner * 48;
+    const e1x = <f64>load<f32>(b), e1y = <f64>load<f32>(b, 16), e1z = <f64>load<f32>(b, 32);
+    const e2x = <f64>load<f32>(b, 48), e2y = <f64>load<f32>(b, 64), e2z = <f64>load<f32>(b, 80);
     const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
     const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
     const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, 1e-30);
-    const triangle = load<i32>(b, BLOCK_INDEX) & ~LOOK_AT;
-    const c = passShadow(triangle, load<f32>(at + (lane << 2)), load<f32>(at + 16 + (lane << 2)), cos);
+    const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
+    const found = base + at + partner * 48;
+    turned(index, load<f32>(found, 16), load<f32>(found, 32));
+    const c = passShadow(index & TRIANGLE_BITS, turnedU, turnedV, cos);
     if (c == 0) return true;
     passR *= <f64>load<f32>(c);
     passG *= <f64>load<f32>(c, 4);
     passB *= <f64>load<f32>(c, 8);
     if (!(passR + passG + passB > 0.0)) return true;
-  } while (mask != 0);
+  }
   return false;
 }
 
@@ -234,74 +306,97 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
   const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
   const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
   const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const rows = ROWS + ((dx >= 0 ? 0 : 256) | (dy >= 0 ? 0 : 512));
+  const near: usize = dz >= 0 ? 0 : NODE_GROUP, far: usize = <usize>NODE_GROUP - near;
+  const sign = i32x4.splat(0x80000000);
   const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
-  const far = f32x4.splat(tmax);
+  const end = f32x4.splat(tmax);
   const base = scratch;
   let sp = base;
   let code = <i32>param(P_ROOT);
   while (true) {
     if (code >= 0) {
-      const node = nodes + (<usize>code << 7);
+      const node = nodes + <usize>code * NODE_UNIT;
+      const farther = node + far, nearer = node + near;
       const t0 = f32x4.pmax(
         f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(node + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(node + ny), viy), roy),
+          f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy),
         ),
-        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(node + nz), viz), roz), zero),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nz), viz), roz), zero),
       );
-      const t1 = f32x4.mul(
+      const e0 = f32x4.mul(
         f32x4.pmin(
           f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(node + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(node + fy), viy), roy),
+            f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy),
           ),
-          f32x4.sub(f32x4.mul(v128.load(node + fz), viz), roz),
+          f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
         slack,
       );
-      const mask = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, t1), f32x4.lt(t0, far)));
-      if (mask != 0) {
-        const children = v128.load(node, NODE_CHILDREN);
-        v128.store32_lane(sp, children, 0);
-        sp += (mask & 1) << 2;
-        v128.store32_lane(sp, children, 1);
-        sp += (mask & 2) << 1;
-        v128.store32_lane(sp, children, 2);
-        sp += mask & 4;
-        v128.store32_lane(sp, children, 3);
-        sp += (mask & 8) >> 1;
-        sp -= 4;
-        code = load<i32>(sp);
-        continue;
-      }
+      const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, end)));
+      const t1 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox),
+          f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy),
+        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nz), viz), roz), zero),
+      );
+      const e1 = f32x4.mul(
+        f32x4.pmin(
+          f32x4.pmin(
+            f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox),
+            f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy),
+          ),
+          f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
+        ),
+        slack,
+      );
+      const m1 = <usize>i32x4.bitmask(v128.and(f32x4.le(t1, e1), f32x4.lt(t1, end)));
+      v128.store(sp, i8x16.swizzle(v128.load(farther, NODE_CHILDREN), v128.load(rows + (m0 << 4))));
+      sp += popcnt(m0) << 2;
+      v128.store(sp, i8x16.swizzle(v128.load(nearer, NODE_CHILDREN), v128.load(rows + (m1 << 4))));
+      sp += popcnt(m1) << 2;
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
-      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      const last = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
-        const px = f32x4.sub(f32x4.mul(vdy, e2z), f32x4.mul(vdz, e2y));
-        const py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z));
-        const pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
-        const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-        const inv = f32x4.div(one, det);
-        const sx = f32x4.sub(vox, v128.load(block)), sy = f32x4.sub(voy, v128.load(block, 16)), sz = f32x4.sub(voz, v128.load(block, 32));
-        const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(sx, px), f32x4.mul(sy, py)), f32x4.mul(sz, pz)), inv);
-        const qx = f32x4.sub(f32x4.mul(sy, e1z), f32x4.mul(sz, e1y));
-        const qy = f32x4.sub(f32x4.mul(sz, e1x), f32x4.mul(sx, e1z));
-        const qz = f32x4.sub(f32x4.mul(sx, e1y), f32x4.mul(sy, e1x));
-        const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
-        const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
-        const mask = i32x4.bitmask(
-          v128.and(
-            v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one)),
-            v128.and(f32x4.gt(t, zero), f32x4.lt(t, far)),
-          ),
-        );
-        if (mask != 0 && stops(block, mask, u, v, dx, dy, dz)) return true;
+        const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
+        const cx = f32x4.sub(v128.load(block), vox), cy = f32x4.sub(v128.load(block, 16), voy), cz = f32x4.sub(v128.load(block, 32), voz);
+        const rx = f32x4.sub(f32x4.mul(cy, vdz), f32x4.mul(cz, vdy));
+        const ry = f32x4.sub(f32x4.mul(cz, vdx), f32x4.mul(cx, vdz));
+        const rz = f32x4.sub(f32x4.mul(cx, vdy), f32x4.mul(cy, vdx));
+        const a1 = f32x4.add(f32x4.add(f32x4.mul(e1x, rx), f32x4.mul(e1y, ry)), f32x4.mul(e1z, rz));
+        const a2 = f32x4.add(f32x4.add(f32x4.mul(e2x, rx), f32x4.mul(e2y, ry)), f32x4.mul(e2z, rz));
+        const a3 = f32x4.add(f32x4.add(f32x4.mul(e3x, rx), f32x4.mul(e3y, ry)), f32x4.mul(e3z, rz));
+        const mx = f32x4.sub(f32x4.mul(e1y, e2z), f32x4.mul(e1z, e2y));
+        const my = f32x4.sub(f32x4.mul(e1z, e2x), f32x4.mul(e1x, e2z));
+        const mz = f32x4.sub(f32x4.mul(e1x, e2y), f32x4.mul(e1y, e2x));
+        const det1 = f32x4.add(f32x4.add(f32x4.mul(vdx, mx), f32x4.mul(vdy, my)), f32x4.mul(vdz, mz));
+        const lx = f32x4.sub(f32x4.mul(e2y, e3z), f32x4.mul(e2z, e3y));
+        const ly = f32x4.sub(f32x4.mul(e2z, e3x), f32x4.mul(e2x, e3z));
+        const lz = f32x4.sub(f32x4.mul(e2x, e3y), f32x4.mul(e2y, e3x));
+        const det2 = f32x4.add(f32x4.add(f32x4.mul(vdx, lx), f32x4.mul(vdy, ly)), f32x4.mul(vdz, lz));
+        // inside or not, before any division: most blocks are missed
+        const s1 = v128.and(det1, sign), s2 = v128.and(det2, sign);
+        const u1 = v128.xor(a2, s1), v1 = v128.xor(f32x4.neg(a1), s1), size1 = f32x4.abs(det1);
+        const u2 = v128.xor(a3, s2), v2 = v128.xor(f32x4.neg(a2), s2), size2 = f32x4.abs(det2);
+        const in1 = v128.and(v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)), v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)));
+        const in2 = v128.and(v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)), v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)));
+        if (v128.any_true(v128.or(in1, in2))) {
+          const k1 = f32x4.div(one, size1), k2 = f32x4.div(one, size2);
+          const t1 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, mx), f32x4.mul(cy, my)), f32x4.mul(cz, mz)), s1), k1);
+          const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
+          const mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, end)))) |
+            (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, end)))) << 4);
+          if (mask != 0 && stops(block, mask, leaf, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return true;
+        }
         block += BLOCK_SIZE;
-      } while (block < end);
+      } while (block < last);
     }
     if (sp == base) return false;
     sp -= 4;
@@ -328,9 +423,9 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
   let code = root;
   while (true) {
     if (code >= 0) {
-      const node = nodes + (<usize>code << 7);
-      for (let i: usize = 0; i < 4; i++) {
-        const at = node + (i << 2);
+      const node = nodes + <usize>code * NODE_UNIT;
+      for (let i: usize = 0; i < 8; i++) {
+        const at = node + (i >> 2) * NODE_GROUP + ((i & 3) << 2);
         if (load<f32>(at) > load<f32>(at, 48)) continue;
         const ax = (load<f32>(at) - ox) * ix, bx = (load<f32>(at, 48) - ox) * ix;
         const ay = (load<f32>(at, 16) - oy) * iy, by = (load<f32>(at, 64) - oy) * iy;
@@ -344,14 +439,15 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
       }
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
-      const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
+      const lanes = (leaf / LEAF_LANES) & 15;
       for (; block < end; block += BLOCK_SIZE)
-        for (let lane: usize = 0; lane < 4; lane++) {
-          const b = block + (lane << 2);
-          if (load<i32>(b, BLOCK_INDEX) < 0) continue;
-          const e1x = <f64>load<f32>(b, 48), e1y = <f64>load<f32>(b, 64), e1z = <f64>load<f32>(b, 80);
-          const e2x = <f64>load<f32>(b, 96), e2y = <f64>load<f32>(b, 112), e2z = <f64>load<f32>(b, 128);
+        for (let i: usize = 0; i < 8; i++) {
+          if ((lanes >> <i32>(i & 3) & 1) == 0 || load<i32>(block + (i << 2), BLOCK_INDEX) < 0) continue;
+          const b = block + ((i & 3) << 2), e = b + 48 + (i >> 2) * 48;
+          const e1x = <f64>load<f32>(e), e1y = <f64>load<f32>(e, 16), e1z = <f64>load<f32>(e, 32);
+          const e2x = <f64>load<f32>(e, 48), e2y = <f64>load<f32>(e, 64), e2z = <f64>load<f32>(e, 80);
           const px = <f64>dy * e2z - <f64>dz * e2y, py = <f64>dz * e2x - <f64>dx * e2z, pz = <f64>dx * e2y - <f64>dy * e2x;
           const det = e1x * px + e1y * py + e1z * pz;
           if (det == 0.0) continue;

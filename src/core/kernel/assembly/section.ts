@@ -3,7 +3,7 @@
  * and the fate of light along one ray of the lens. Without randomness but for points on emitters and of the sky.
  */
 import {
-  BLOCK_INDEX, BLOCK_SIZE, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
+  BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
 } from "../../scene/layout";
 import { param, scratch, word } from "./state";
 import { pair, ru, rv, startSample, subSample } from "./random";
@@ -204,9 +204,9 @@ export function sectionCut(
     sp -= 4;
     const code = load<i32>(sp);
     if (code >= 0) {
-      const node = nodes + (<usize>code << 7);
-      for (let k = 0; k < 4; k++) {
-        const at = node + (<usize>k << 2);
+      const node = nodes + <usize>code * NODE_UNIT;
+      for (let k: usize = 0; k < 8; k++) {
+        const at = node + (k >> 2) * NODE_GROUP + ((k & 3) << 2);
         const x0 = <f64>load<f32>(at), y0 = <f64>load<f32>(at, 16), z0 = <f64>load<f32>(at, 32);
         const x1 = <f64>load<f32>(at, 48), y1 = <f64>load<f32>(at, 64), z1 = <f64>load<f32>(at, 80);
         if (!(x0 <= x1 && y0 <= y1 && z0 <= z1)) continue;
@@ -223,18 +223,18 @@ export function sectionCut(
       continue;
     }
     const leaf = ~code;
-    let block = leaves + <usize>(leaf >> 3) * BLOCK_SIZE;
-    const end = block + <usize>(leaf & 7) * BLOCK_SIZE;
+    let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+    const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
+    const lanes = (leaf / LEAF_LANES) & 15;
     do {
-      for (let lane: usize = 0; lane < 16; lane += 4) {
+      for (let i: usize = 0; i < 8; i++) {
         if (count >= most) return count;
-        // a lane that holds no triangle
-        if (load<i32>(block + lane, BLOCK_INDEX) == -1) continue;
-        const b = block + lane;
+        // a lane of another leaf, or that holds no triangle
+        if ((lanes >> <i32>(i & 3) & 1) == 0 || load<i32>(block + (i << 2), BLOCK_INDEX) == -1) continue;
+        const b = block + ((i & 3) << 2), e = b + 48 + (i >> 2) * 48;
         const ax = <f64>load<f32>(b) - px, ay = <f64>load<f32>(b, 16) - py, az = <f64>load<f32>(b, 32) - pz;
-        // corners are kept as edges from the first: e1 = a - b or b - a makes no difference to the set of three
-        const bx = ax + <f64>load<f32>(b, 48), by = ay + <f64>load<f32>(b, 64), bz = az + <f64>load<f32>(b, 80);
-        const cx = ax + <f64>load<f32>(b, 96), cy = ay + <f64>load<f32>(b, 112), cz = az + <f64>load<f32>(b, 128);
+        const bx = ax + <f64>load<f32>(e), by = ay + <f64>load<f32>(e, 16), bz = az + <f64>load<f32>(e, 32);
+        const cx = ax + <f64>load<f32>(e, 48), cy = ay + <f64>load<f32>(e, 64), cz = az + <f64>load<f32>(e, 80);
         const da = ax * nx + ay * ny + az * nz, db = bx * nx + by * ny + bz * nz, dc = cx * nx + cy * ny + cz * nz;
         if ((da > 0.0) == (db > 0.0) && (da > 0.0) == (dc > 0.0)) continue;
         ends = 0;

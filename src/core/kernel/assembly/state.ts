@@ -2,7 +2,7 @@
 import { PARAMS, P_LIGHTS, LIGHT_WORDS, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../scene/layout";
 
 /** Start of this worker's scratch block. */
-export let scratch: usize = <usize>(SCRATCH + 64);
+export let scratch: usize = <usize>(SCRATCH + 128);
 /** The run this call belongs to. */
 let run: i32 = 0;
 
@@ -18,7 +18,7 @@ export function setPlain(bits: i32): void { plain = bits; }
 
 export function bindWorker(index: i32): void {
   // traversal keeps a few words below the start of its stack
-  scratch = <usize>(SCRATCH + 64 + index * SCRATCH_STRIDE);
+  scratch = <usize>(SCRATCH + 128 + index * SCRATCH_STRIDE);
 }
 
 export function beginRun(id: i32): void {

@@ -9,7 +9,7 @@ import {
   MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
 } from "../../scene/layout";
 import { param, word } from "./state";
-import { hitU, hitV, hitTriangle, hitBlock, hitLane } from "./bvh";
+import { hitU, hitV, hitTriangle, hitEdges, hitTurn } from "./bvh";
 import { random } from "./random";
 import { glowRecord } from "./lights";
 import {
@@ -105,9 +105,8 @@ function addNormal(code: i32, w: f64): void {
 
 /** Reads the surface last hit by a ray travelling along d. */
 export function readSurface(dx: f64, dy: f64, dz: f64): void {
-  const lane = <usize>hitLane << 2;
-  const e1x = <f64>load<f32>(hitBlock + lane, 48), e1y = <f64>load<f32>(hitBlock + lane, 64), e1z = <f64>load<f32>(hitBlock + lane, 80);
-  const e2x = <f64>load<f32>(hitBlock + lane, 96), e2y = <f64>load<f32>(hitBlock + lane, 112), e2z = <f64>load<f32>(hitBlock + lane, 128);
+  const e1x = <f64>load<f32>(hitEdges), e1y = <f64>load<f32>(hitEdges, 16), e1z = <f64>load<f32>(hitEdges, 32);
+  const e2x = <f64>load<f32>(hitEdges, 48), e2y = <f64>load<f32>(hitEdges, 64), e2z = <f64>load<f32>(hitEdges, 80);
   gx = e1y * e2z - e1z * e2y;
   gy = e1z * e2x - e1x * e2z;
   gz = e1x * e2y - e1y * e2x;
@@ -221,9 +220,11 @@ function bump(
   use: usize, scale: f64, e1x: f64, e1y: f64, e1z: f64, e2x: f64, e2y: f64, e2z: f64, back: bool,
 ): void {
   const p = <usize>param(P_UVS) + <usize>hitTriangle * UV_SIZE;
-  const u0 = <f64>load<f32>(p), v0 = <f64>load<f32>(p, 4);
-  const u1 = <f64>load<f32>(p, 8) - u0, v1 = <f64>load<f32>(p, 12) - v0;
-  const u2 = <f64>load<f32>(p, 16) - u0, v2 = <f64>load<f32>(p, 20) - v0;
+  // edges go from the corner that is the pair's first
+  const first = p + (<usize>hitTurn << 3), second = p + (<usize>((hitTurn + 1) % 3) << 3), third = p + (<usize>((hitTurn + 2) % 3) << 3);
+  const u0 = <f64>load<f32>(first), v0 = <f64>load<f32>(first, 4);
+  const u1 = <f64>load<f32>(second) - u0, v1 = <f64>load<f32>(second, 4) - v0;
+  const u2 = <f64>load<f32>(third) - u0, v2 = <f64>load<f32>(third, 4) - v0;
   const det = u1 * v2 - u2 * v1;
   if (!(Math.abs(det) > 1e-20)) return;
   let tx = (e1x * v2 - e2x * v1) / det, ty = (e1y * v2 - e2y * v1) / det, tz = (e1z * v2 - e2z * v1) / det;

@@ -1,8 +1,8 @@
 /**
  * The binary tree behind the kernel's BVH, by binned surface-area heuristic (Wald 2007) whose costs count packed
- * blocks of four triangles. A module of its own: scene/bvh.ts packs what it makes.
+ * blocks of four pairs of triangles. A module of its own: scene/bvh.ts packs what it makes.
  *
- * References are 32 bytes: f32 least x, y, z, i32 triangle; f32 -most x, y, z, spare: minima of both grow boxes. They are
+ * References are 32 bytes: f32 least x, y, z, i32 pair; f32 -most x, y, z, spare: minima of both grow boxes. They are
  * sorted in place, so that each pass over a node's references reads memory in order; a node's boxes are found while its parent is
  * parted. Nodes are 80 bytes: its box (2 × 16), that of the references' middles (doubled, to save the halving), then i32 left
  * (-1 marks a leaf), right, first reference, how many.
@@ -11,7 +11,7 @@ const BINS: i32 = 24;
 /** Blocks a leaf may hold: a child code has three bits for it. */
 const MOST_BLOCKS: i32 = 7;
 const TRAVERSAL_COST: f64 = 1.0;
-const BLOCK_COST: f64 = 1.1;
+const BLOCK_COST: f64 = 1.6;
 const REF: usize = 32;
 const NODE: usize = 80;
 /** A bin: box (2 × 16), how many. */
@@ -130,7 +130,7 @@ function sweep(axis: i32, binned: i32, large: bool): void {
     total += here;
     const rest = load<i32>(suffixCount + (<usize>(i + 1) << 2));
     if (rest == 0) break;
-    // for many triangles the fraction of a block matters little: keep it, it rewards balance
+    // for many the fraction of a block matters little: keep it, it rewards balance
     const l = large ? <f64>total / 4.0 : <f64>((total + 3) >> 2), r = large ? <f64>rest / 4.0 : <f64>((rest + 3) >> 2);
     const cost = area(a, b) * l + load<f64>(suffixArea + (<usize>(i + 1) << 3)) * r;
     if (cost < bestCost) {
