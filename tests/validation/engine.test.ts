@@ -13,8 +13,16 @@ import { atBounces, atLevel, missing, trial } from "#engine/trial";
 const build = fileURLToPath(new URL("../../build", import.meta.url));
 const doc = parseDocument({
   fumarium: 1,
-  materials: { m: { baseColor: [0.6, 0.5, 0.4], roughness: 0.4 } },
+  materials: {
+    m: { baseColor: [0.6, 0.5, 0.4], roughness: 0.4 },
+    amber: { baseColor: [1, 0.6, 0.2], transmission: 0.9 },
+    blue: { baseColor: [0.3, 0.5, 1], transmission: 0.8 },
+  },
   objects: [
+    // panes before the lens and beside the lamp, one behind the other: what a worker notes of them is its own
+    { kind: "rectangle", material: "amber", position: [0, 1.5, 3.4], rotation: [90, 0, 0], size: [6, 4] },
+    { kind: "rectangle", material: "blue", position: [1, 1.5, 3], rotation: [90, 10, 0], size: [6, 4] },
+    { kind: "rectangle", material: "blue", position: [0.4, 1.5, 1], rotation: [0, 0, 80], size: [3, 3] },
     { kind: "rectangle", material: "m", size: [20, 20] },
     { kind: "sphere", material: "m", position: [0, 1, 0], radius: 1 },
   ],

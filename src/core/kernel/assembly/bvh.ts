@@ -9,7 +9,7 @@ import {
   TRIANGLE_BITS, TURN_BIT,
 } from "../../scene/layout";
 import { param, scratch, countRay } from "./state";
-import { isHole, passShadow } from "./look";
+import { isHole, passShadow, passedR, passedG, passedB } from "./look";
 
 export let hitT: f32 = 0.0;
 export let hitU: f32 = 0.0;
@@ -276,11 +276,10 @@ function stops(block: usize, mask: i32, leaf: i32, u1: v128, v1: v128, u2: v128,
     const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
     const found = base + at + partner * 48;
     turned(index, load<f32>(found, 16), load<f32>(found, 32));
-    const c = passShadow(index & TRIANGLE_BITS, turnedU, turnedV, cos);
-    if (c == 0) return true;
-    passR *= <f64>load<f32>(c);
-    passG *= <f64>load<f32>(c, 4);
-    passB *= <f64>load<f32>(c, 8);
+    if (!passShadow(index & TRIANGLE_BITS, turnedU, turnedV, cos)) return true;
+    passR *= passedR;
+    passG *= passedG;
+    passB *= passedB;
     if (!(passR + passG + passB > 0.0)) return true;
   }
   return false;

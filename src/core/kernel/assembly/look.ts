@@ -160,10 +160,13 @@ export function transmissionOf(m: usize): f64 {
   return t * texR;
 }
 
-const passed: usize = memory.data(16);
+/** Colour that light keeps as it last passed straight through a triangle. */
+export let passedR: f64 = 0.0;
+export let passedG: f64 = 0.0;
+export let passedB: f64 = 0.0;
 
-/** Colour (3 f32) that light keeps as it passes straight through a triangle; 0 where it is stopped. */
-export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): usize {
+/** Sets passed…. @returns whether any light passes straight through a triangle */
+export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
   let through = 0.0;
@@ -190,9 +193,8 @@ export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): usize {
       b += k * cb;
     }
   }
-  if (!(r + g + b > 0.0)) return 0;
-  store<f32>(passed, <f32>r);
-  store<f32>(passed, <f32>g, 4);
-  store<f32>(passed, <f32>b, 8);
-  return passed;
+  passedR = r;
+  passedG = g;
+  passedB = b;
+  return r + g + b > 0.0;
 }

@@ -9,7 +9,7 @@ import {
   P_SUN_DISK, P_DISTANT_COUNT, P_SUN_OWN, P_OWN_COUNT, L_OWN,
 } from "../../scene/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
-import { param, lightParam, plain } from "./state";
+import { param, lightParam, plain, scratch } from "./state";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
 import { beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, glowR, glowG, glowB } from "./forced";
@@ -61,7 +61,8 @@ let camWeightR: f64 = 1.0, camWeightG: f64 = 1.0, camWeightB: f64 = 1.0;
 /** Weight of what is not straight where the ray ends at a pane. */
 let camRest: f64 = 1.0;
 let camPanes: i32 = 0;
-const paneList: usize = memory.data(512);
+/** Of each of them: its distance and the weight behind it. In the scratch, as all that a worker has for itself: static memory is shared. */
+const PANES: usize = 122880;
 
 /** Traces a camera ray to its end: it passes panes by chance, weighted. The hit's record is that of the end. */
 export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
@@ -91,7 +92,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     camWeightR *= k * paneTintR;
     camWeightG *= k * paneTintG;
     camWeightB *= k * paneTintB;
-    const at = paneList + (<usize>camPanes << 5);
+    const at = scratch + PANES + (<usize>camPanes << 5);
     store<f64>(at, camT);
     store<f64>(at, camWeightR, 8);
     store<f64>(at, camWeightG, 16);
@@ -200,7 +201,7 @@ function weighDrawn(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: 
   atWeightG = k * tg;
   atWeightB = k * tb;
   for (let i = camPanes - 1; i >= 0; i--) {
-    const at = paneList + (<usize>i << 5);
+    const at = scratch + PANES + (<usize>i << 5);
     if (drawnT <= load<f64>(at)) continue;
     atWeightR *= load<f64>(at, 8);
     atWeightG *= load<f64>(at, 16);
