@@ -154,6 +154,16 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
         v128.store(sp, v128.shuffle<i32>(c1, d1, 0, 4, 1, 5));
         v128.store(sp, v128.shuffle<i32>(c1, d1, 2, 6, 3, 7), 16);
         sp += popcnt(m1) << 3;
+        // the nearest of the last three goes first: octants order them well but for this
+        const a = load<u64>(sp - 24), b = load<u64>(sp - 16), c = load<u64>(sp - 8);
+        const ab = a < b;
+        const low = select<u64>(a, b, ab);
+        const first = low < c;
+        code = <i32>select<u64>(low, c, first);
+        store<u64>(sp - 16, select<u64>(c, low, first));
+        store<u64>(sp - 24, select<u64>(b, a, ab));
+        sp -= 8;
+        continue;
       }
     } else {
       const leaf = ~code;
@@ -221,25 +231,16 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
         block += BLOCK_SIZE;
       } while (block < end);
     }
-    // the nearest of the last three: octants order them well but for this
+    // next entry that is still nearer than the best hit
     while (true) {
       if (sp == base) {
         hitT = best;
         return hitTriangle >= 0;
       }
-      const a = load<u64>(sp - 24), b = load<u64>(sp - 16), c = load<u64>(sp - 8);
-      const ab = a < b;
-      const low = select<u64>(a, b, ab), high = select<u64>(b, a, ab);
-      const first = low < c;
-      const top = select<u64>(low, c, first);
       sp -= 8;
-      store<u64>(sp - 8, select<u64>(c, low, first));
-      store<u64>(sp - 16, high);
-      if (reinterpret<f32>(<u32>(top >> 32)) < best) {
-        code = <i32>top;
-        break;
-      }
+      if (load<f32>(sp, 4) < best) break;
     }
+    code = load<i32>(sp);
   }
 }
 

@@ -10,6 +10,7 @@ import {
 } from "../../scene/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, lightParam, plain, scratch } from "./state";
+import { beginTurning, turningPdf, turningSample } from "./turning";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
 import { beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, glowR, glowG, glowB } from "./forced";
@@ -165,17 +166,18 @@ function drawDistance(light: i32, lightChance: f64, ox: f64, oy: f64, oz: f64, d
     // a narrow beam: mostly where it crosses the ray, but never only there, since walks and glow go on from the same places
     const cone = conePart(light, ox, oy, oz, dx, dy, dz, segA, segB) && coneB > coneA && (coneA > segA || coneB < segB);
     const c = cone ? 0.9 * q : 0.0;
-    if (pick < c) drawnT = equiangularSample(nearT, nearGap, coneA, coneB, u);
+    if (cone) beginTurning(nearT, nearGap, coneA, coneB, reach);
+    else beginTurning(nearT, nearGap, segA, segB, reach);
+    if (pick < c) drawnT = turningSample(u);
     else {
       const rest = (pick - c) / (1.0 - c);
-      if (rest < q) drawnT = equiangularSample(nearT, nearGap, segA, segB, u);
-      else drawnT = forcedDistance(u, (rest - q) / (1.0 - q));
+      if (rest >= q) drawnT = forcedDistance(u, (rest - q) / (1.0 - q));
+      else drawnT = cone ? equiangularSample(nearT, nearGap, segA, segB, u) : turningSample(u);
     }
-    drawnPdf = q * equiangularPdf(nearT, nearGap, segA, segB, drawnT) + (1.0 - q) * forcedPdf(drawnT);
     if (cone) {
-      drawnPdf *= 1.0 - c;
-      if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * equiangularPdf(nearT, nearGap, coneA, coneB, drawnT);
-    }
+      drawnPdf = (1.0 - c) * (q * equiangularPdf(nearT, nearGap, segA, segB, drawnT) + (1.0 - q) * forcedPdf(drawnT));
+      if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * turningPdf(drawnT);
+    } else drawnPdf = q * turningPdf(drawnT) + (1.0 - q) * forcedPdf(drawnT);
   } else if (light == SUN && sunKnown) {
     // walks go on from the same places: they are to be spread as the air is
     const q = hasBorders() ? (full ? 0.2 : 0.5) : 0.0;

@@ -1,0 +1,82 @@
+/**
+ * Distances towards a lamp by the angle at which its light would turn into the ray. Equiangular sampling (Kulla and Fajardo 2012)
+ * follows the inverse square alone; its variable is that very angle, so the phase function and what the air leaves on both ways
+ * are brought in by weighing bins of it. What is drawn is exact for any weights: they only say where to look.
+ */
+import { mediumAt } from "./density";
+import { phaseOf } from "./scatter";
+import { mediumCount } from "./segments";
+import { scratch } from "./state";
+
+/** Scratch: upper end of each bin's share, f64. */
+const TABLE: usize = 123392;
+const BINS: i32 = 12;
+/** Part of the draws that are spread evenly over angles, whatever the weights say. */
+const EVEN: f64 = 0.15;
+
+let closest: f64 = NaN, gap: f64 = 0.0, low: f64 = 0.0, high: f64 = 0.0, free: f64 = 0.0, medium: usize = 0;
+let from: f64 = 0.0, width: f64 = 0.0;
+
+/** Forgets the last ray: a medium's record may say something else in another run. */
+export function resetTurning(): void { closest = NaN; }
+
+/**
+ * Prepares draws on [a, b] of a ray (b may be Infinity) that passes a lamp at `near` with `distance` between them.
+ * @param reach mean free path of the air there, m
+ */
+export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f64): void {
+  const first: usize = mediumCount > 0 ? mediumAt(0) : 0;
+  // the same ray and lamp as last: several points of a ray ask
+  if (near == closest && distance == gap && a == low && b == high && reach == free && first == medium) return;
+  closest = near;
+  gap = distance;
+  low = a;
+  high = b;
+  free = reach;
+  medium = first;
+  from = Math.atan((a - near) / distance);
+  width = (Math.atan((b - near) / distance) - from) / <f64>BINS;
+  const table = scratch + TABLE;
+  const k = reach > 0.0 ? 1.0 / reach : 0.0;
+  let sum = 0.0;
+  for (let i = 0; i < BINS; i++) {
+    const angle = from + (<f64>i + 0.5) * width;
+    const s = Math.sin(angle), c = Math.max(1e-6, Math.cos(angle));
+    // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
+    const t = near + (distance * s) / c;
+    const w = first != 0 ? phaseOf(first, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c)) : 1.0;
+    sum += w;
+    store<f64>(table + (<usize>i << 3), w);
+  }
+  const even = EVEN / <f64>BINS, scale = sum > 0.0 ? (1.0 - EVEN) / sum : 0.0;
+  let total = 0.0;
+  for (let i = 0; i < BINS; i++) {
+    total += sum > 0.0 ? even + scale * load<f64>(table + (<usize>i << 3)) : 1.0 / <f64>BINS;
+    store<f64>(table + (<usize>i << 3), total);
+  }
+  // one, but for rounding
+  store<f64>(table + (<usize>(BINS - 1) << 3), 1.0);
+}
+
+/** Distance at which a share u of the draws lies behind. */
+export function turningSample(u: f64): f64 {
+  const table = scratch + TABLE;
+  let i = 0;
+  let before = 0.0;
+  while (i < BINS - 1 && u >= load<f64>(table + (<usize>i << 3))) {
+    before = load<f64>(table + (<usize>i << 3));
+    i++;
+  }
+  const share = load<f64>(table + (<usize>i << 3)) - before;
+  const angle = from + (<f64>i + (u - before) / share) * width;
+  return Math.max(low, Math.min(high, closest + gap * Math.tan(angle)));
+}
+
+/** Density (1/m) of turningSample() at distance t. */
+export function turningPdf(t: f64): f64 {
+  const x = t - closest;
+  const i = max(0, min(BINS - 1, <i32>((Math.atan(x / gap) - from) / width)));
+  const table = scratch + TABLE + (<usize>i << 3);
+  const share = load<f64>(table) - (i > 0 ? load<f64>(table - 8) : 0.0);
+  return (share * gap) / (width * (gap * gap + x * x));
+}
