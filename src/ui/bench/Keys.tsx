@@ -28,6 +28,12 @@ const LIST: [string, string][] = [
   ["in a number", "↑ ↓ step, Shift ×10, Alt ×0.1, wheel; type 0.2*2 or 3 ft; Enter takes it, Esc leaves it; double click resets"],
 ];
 
+/** A choice that has the focus takes arrows and the space bar; letters are still keys of the bench. */
+const onChoices = { enableOnFormTags: ["radio"] } as const;
+function useKey(keys: string, act: (event: KeyboardEvent, key: { keys?: readonly string[] }) => void): void {
+  useHotkeys(keys, act, onChoices);
+}
+
 export function Keys() {
   const { store, view, session, proofs } = useBench();
   const open = useView((s) => s.keys);
@@ -38,38 +44,38 @@ export function Keys() {
       .set((d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Math.min(30, Number((d.film.exposure + by).toFixed(6)))) } }));
   const tool = (name: ViewState["tool"]): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
 
-  useHotkeys("c", () => view.setState({ clear: !view.getState().clear }));
-  useHotkeys("k", () => void proofs.keep());
-  useHotkeys("f", () => view.flip());
-  useHotkeys("w", () => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }));
-  useHotkeys("l", () => view.show("live"));
-  useHotkeys("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
-  useHotkeys("r", () => tool("region"));
-  useHotkeys("t", () => view.setState({ table: !view.getState().table, space: "none" }));
-  useHotkeys("a", () => {
+  useKey("c", () => view.setState({ clear: !view.getState().clear }));
+  useKey("k", () => void proofs.keep());
+  useKey("f", () => view.flip());
+  useKey("w", () => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }));
+  useKey("l", () => view.show("live"));
+  useKey("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
+  useKey("r", () => tool("region"));
+  useKey("t", () => view.setState({ table: !view.getState().table, space: "none" }));
+  useKey("a", () => {
     const { section, table, space: drawn } = view.getState();
     view.setState({ section: !section || table || drawn !== "none", table: false, space: "none" });
   });
   const space = (wanted: "around" | "plan"): void =>
     view.setState({ space: view.getState().space === wanted ? "none" : wanted, through: "free", table: false });
-  useHotkeys("x", () => space("around"));
-  useHotkeys("shift+x", () => space("plan"));
-  useHotkeys("g", () => view.setState({ turn: !view.getState().turn }));
-  useHotkeys("m", () => tool("measure"));
-  useHotkeys("d", () => {
+  useKey("x", () => space("around"));
+  useKey("shift+x", () => space("plan"));
+  useKey("g", () => view.setState({ turn: !view.getState().turn }));
+  useKey("m", () => tool("measure"));
+  useKey("d", () => {
     tool("pin");
     view.setState({ open: "air" });
   });
-  useHotkeys("e", () => tool("expose"));
-  useHotkeys("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
-  useHotkeys("escape", () => view.setState({ tool: "none", keys: false }));
-  useHotkeys("bracketleft", () => expose(-1 / 3));
-  useHotkeys("bracketright", () => expose(1 / 3));
-  useHotkeys("1,2,3,4", (_, k) => view.setState({ open: ["set", "lights", "air", "finish"][Number(k.keys?.[0] ?? 1) - 1]! }));
+  useKey("e", () => tool("expose"));
+  useKey("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
+  useKey("escape", () => view.setState({ tool: "none", keys: false }));
+  useKey("bracketleft", () => expose(-1 / 3));
+  useKey("bracketright", () => expose(1 / 3));
+  useKey("1,2,3,4", (_, k) => view.setState({ open: ["set", "lights", "air", "finish"][Number(k.keys?.[0] ?? 1) - 1]! }));
   useHotkeys("mod+z", (e) => (e.preventDefault(), store.undo()), { enableOnFormTags: true });
   useHotkeys("mod+shift+z,mod+y", (e) => (e.preventDefault(), store.redo()), { enableOnFormTags: true });
   // by the character it makes: on many keyboards ? lies elsewhere
-  useHotkeys("?", () => view.setState({ keys: true }), { useKey: true });
+  useHotkeys("?", () => view.setState({ keys: true }), { ...onChoices, useKey: true });
 
   useEffect(() => {
     if (open) dialog.current?.showModal();
