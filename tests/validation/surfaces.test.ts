@@ -236,6 +236,31 @@ describe("textures of models", () => {
     expect(moved.at(6, 1)[0]! - moved.at(6, 1)[1]!).toBeGreaterThan(0.8);
   });
 
+  it("a crowd of blended veils, their tree's blocks shared, lets through what they leave one after the other", async () => {
+    // five layers that each cover the frame, aslant, so that boxes overlap along every ray
+    const objects = Array.from({ length: 5 * 12 }, (_, i) => ({
+      kind: "rectangle" as const,
+      material: "veil",
+      position: [((i % 12) - 5.5) * 0.7, 0, Math.floor(i / 12) - 2] as [number, number, number],
+      rotation: [90, 0, 0] as [number, number, number],
+      size: [0.7, 8] as [number, number],
+    }));
+    const film = await render(
+      {
+        sun: { on: false },
+        sky: { luminance: 1, zenith: [1, 1, 1], horizon: [1, 1, 1] },
+        materials: { veil: { baseColor: [0, 0, 0], specular: 0, opacity: 0.5 } },
+        objects,
+        camera: { position: [0.9, 0.4, 9], target: [0.2, 0, 0], fieldOfView: 20 },
+        film: { size: [16, 9] },
+      },
+      1024,
+    );
+    const m = bandMean(film, "beauty", 1);
+    expect(Math.abs(m.mean - 1 / 32)).toBeLessThan(3.5 * m.error);
+    expect(m.error).toBeLessThan(0.001);
+  });
+
   it("cut-outs let rays pass below their threshold, for the lens and for light; blended ones in part", async () => {
     const holes = [255, 255, 255, 0, 255, 255, 255, 255, 255, 255, 255, 100, 255, 255, 255, 200];
     for (const [mode, shares] of [

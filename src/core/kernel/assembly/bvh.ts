@@ -1,5 +1,5 @@
 /**
- * Rays against the 4-wide BVH, four boxes and four pairs of triangles at a time.
+ * Rays against the 8-wide BVH, four boxes and four pairs of triangles at a time.
  * Triangles by Möller and Trumbore 1997, as triple products so that the two of a pair share what belongs to their common edge (and
  * agree about it); slabs with the far side widened by two ulps so that a ray
  * through a shared face is never lost.
@@ -167,7 +167,7 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
       }
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
@@ -216,7 +216,8 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
               if (d < best) {
                 const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
                 turned(index, load<f32>(found, 16), load<f32>(found, 32));
-                if ((index & LOOK_AT) != 0 && isHole(index & TRIANGLE_BITS, turnedU, turnedV)) continue;
+                // what belongs to another leaf is looked at there, once: a blended one is passed by chance
+                if ((index & LOOK_AT) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isHole(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
                 best = d;
                 hitU = turnedU;
                 hitV = turnedV;
@@ -360,7 +361,7 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
       sp += popcnt(m1) << 2;
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const last = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
@@ -439,7 +440,7 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
       }
     } else {
       const leaf = ~code;
-      let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+      let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       const lanes = (leaf / LEAF_LANES) & 15;
       for (; block < end; block += BLOCK_SIZE)

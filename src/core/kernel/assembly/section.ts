@@ -223,7 +223,7 @@ export function sectionCut(
       continue;
     }
     const leaf = ~code;
-    let block = leaves + <usize>(leaf / LEAF_FIRST) * BLOCK_SIZE;
+    let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
     const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
     const lanes = (leaf / LEAF_LANES) & 15;
     do {
