@@ -10,6 +10,7 @@ import {
   UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance,
 } from "./segments";
 import { pointCount, clearPoints, addScatterer } from "./points";
+import { phaseOf } from "./scatter";
 
 /** Cells of the camera ray through coarse grids: where each ends (m), its bound, the depth up to it. */
 const CELLS: usize = 40960;
@@ -21,6 +22,8 @@ export let segA: f64 = 0.0;
 export let segB: f64 = 0.0;
 /** Metres over which the ray scatters appreciably, for weighing lights. */
 export let reach: f64 = 0.0;
+/** Counts the rays prepared: what was made for one of them holds while this stays. */
+export let forcedRay: u32 = 0;
 let forcedCount: i32 = 0;
 let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0.0, fdz: f64 = 0.0;
 
@@ -28,6 +31,7 @@ let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0
 export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): bool {
   if (mediumCount == 0) return false;
   const list = scratch + LIST_A;
+  forcedRay++;
   forcedCount = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
   fox = ox; foy = oy; foz = oz;
   fdx = dx; fdy = dy; fdz = dz;
@@ -214,6 +218,35 @@ export function forcedSegments(): i32 { return forcedCount; }
 
 /** Chance of drawing from segment i. */
 export function forcedPick(i: i32): f64 { return load<f64>(scratch + LIST_A + <usize>i * SEGMENT, S_PICK); }
+
+/** Share of a ray's scattered light below which a medium has no say in where to look for it. */
+const LEAST_SAY: f64 = 0.1;
+
+/** Phase function (1/sr) of the ray's media by what each scatters towards the lens: enough to weigh one light against others. */
+export function phaseOfRay(cos: f64): f64 {
+  let sum = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = scratch + LIST_A + <usize>i * SEGMENT;
+    const pick = load<f64>(s, S_PICK);
+    if (pick > 0.0) sum += pick * phaseOf(<usize>load<u32>(s), cos);
+  }
+  return sum;
+}
+
+/** Phase function times scattering coefficient, over the media that fill [a, b] of the ray by how much of it they fill: about that. */
+export function scatterOfPart(a: f64, b: f64, cos: f64): f64 {
+  let sum = 0.0;
+  for (let i = 0; i < forcedCount; i++) {
+    const s = scratch + LIST_A + <usize>i * SEGMENT;
+    if (load<f64>(s, S_PICK) < LEAST_SAY) continue;
+    const from = Math.max(a, load<f64>(s, S_A)), to = Math.min(b, load<f64>(s, S_B));
+    if (!(to > from)) continue;
+    const p = <usize>load<u32>(s);
+    const part = to - from < b - a ? (b < Infinity ? (to - from) / (b - a) : 0.5) : 1.0;
+    sum += part * load<f64>(s, S_SHARE) * (word(p, M_SIGMA_S) + word(p, M_SIGMA_S + 1) + word(p, M_SIGMA_S + 2)) * phaseOf(p, cos);
+  }
+  return sum;
+}
 
 /** Band of segment s that scatters most. */
 function leadOf(s: usize): i32 {

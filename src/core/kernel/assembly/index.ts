@@ -24,7 +24,6 @@ import {
 import { beginBranch, prepareParts, storeParts, forgetParts, repeatParts, storeMattes, outR, outG, outB } from "./parts";
 import { veil } from "./veil";
 import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
-import { resetTurning } from "./turning";
 import { prepareLook } from "./look";
 import { breakUp } from "./noise";
 
@@ -43,7 +42,6 @@ export function begin(id: i32): void {
   preparePaths();
   prepareParts();
   prepareLook();
-  resetTurning();
 }
 
 /** Offset within two pixels whose density falls from the middle: drawn so, it filters without weights. */

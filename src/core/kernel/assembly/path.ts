@@ -13,9 +13,9 @@ import { param, lightParam, plain, scratch } from "./state";
 import { beginTurning, turningPdf, turningSample } from "./turning";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
-import { beginForced, forcedDistance, forcedPdf, reach, segA, segB, scatterersAt, glowR, glowG, glowB } from "./forced";
+import { beginForced, forcedDistance, forcedPdf, phaseOfRay, reach, segA, segB, scatterersAt, glowR, glowG, glowB } from "./forced";
 import { transmit, tr, tg, tb } from "./transmit";
-import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture, firstPhase } from "./scatter";
+import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
 import { SUN, SKY, NONE, airShare } from "./lights";
 import { sky, stars, sunDisk, moonDisk, skyR, skyG, skyB } from "./sky";
 import { prepareAir, chooseForAir, chooseForPoint, chance, allWeight, skyWeight } from "./choose";
@@ -127,7 +127,7 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     return;
   }
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
-  const sunPhase = firstPhase(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
+  const sunPhase = phaseOfRay(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   // behind panes the light of the ray is tinted by part
   const estimates = camPanes == 0;
   if (estimates) estimateSun(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);

@@ -4,8 +4,6 @@ import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayle
 import { word } from "./state";
 import { random } from "./random";
 import { pointCount, scatterer, scattererWeight } from "./points";
-import { mediumCount } from "./segments";
-import { mediumAt } from "./density";
 
 /** Phase function of one medium (1/sr). */
 export function phaseOf(p: usize, cos: f64): f64 {
@@ -119,9 +117,4 @@ export function mixture(cos: f64): f64 {
     f += w * phaseOf(scatterer(i), cos);
   }
   return sum > 0.0 ? f / sum : 0.0;
-}
-
-/** Phase function of the first medium: enough to weigh the sun against other lights. */
-export function firstPhase(cos: f64): f64 {
-  return mediumCount > 0 ? phaseOf(mediumAt(0), cos) : 0.0;
 }

@@ -3,9 +3,7 @@
  * follows the inverse square alone; its variable is that very angle, so the phase function and what the air leaves on both ways
  * are brought in by weighing bins of it. What is drawn is exact for any weights: they only say where to look.
  */
-import { mediumAt } from "./density";
-import { phaseOf } from "./scatter";
-import { mediumCount } from "./segments";
+import { forcedRay, scatterOfPart } from "./forced";
 import { scratch } from "./state";
 
 /** Scratch: upper end of each bin's share, f64. */
@@ -14,37 +12,37 @@ const BINS: i32 = 12;
 /** Part of the draws that are spread evenly over angles, whatever the weights say. */
 const EVEN: f64 = 0.15;
 
-let closest: f64 = NaN, gap: f64 = 0.0, low: f64 = 0.0, high: f64 = 0.0, free: f64 = 0.0, medium: usize = 0;
+let closest: f64 = NaN, gap: f64 = 0.0, low: f64 = 0.0, high: f64 = 0.0, free: f64 = 0.0, ray: u32 = 0;
 let from: f64 = 0.0, width: f64 = 0.0;
 
-/** Forgets the last ray: a medium's record may say something else in another run. */
-export function resetTurning(): void { closest = NaN; }
-
 /**
- * Prepares draws on [a, b] of a ray (b may be Infinity) that passes a lamp at `near` with `distance` between them.
+ * Prepares draws on [a, b] of the ray that beginForced() prepared (b may be Infinity) that passes a lamp at `near` with `distance` between them.
  * @param reach mean free path of the air there, m
  */
 export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f64): void {
-  const first: usize = mediumCount > 0 ? mediumAt(0) : 0;
   // the same ray and lamp as last: several points of a ray ask
-  if (near == closest && distance == gap && a == low && b == high && reach == free && first == medium) return;
+  if (forcedRay == ray && near == closest && distance == gap && a == low && b == high && reach == free) return;
   closest = near;
   gap = distance;
   low = a;
   high = b;
   free = reach;
-  medium = first;
+  ray = forcedRay;
   from = Math.atan((a - near) / distance);
   width = (Math.atan((b - near) / distance) - from) / <f64>BINS;
   const table = scratch + TABLE;
   const k = reach > 0.0 ? 1.0 / reach : 0.0;
   let sum = 0.0;
+  let begin = a;
   for (let i = 0; i < BINS; i++) {
     const angle = from + (<f64>i + 0.5) * width;
     const s = Math.sin(angle), c = Math.max(1e-6, Math.cos(angle));
     // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
     const t = near + (distance * s) / c;
-    const w = first != 0 ? phaseOf(first, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c)) : 1.0;
+    const end = i < BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
+    // where nothing fills it there is nothing to look for
+    const w = scatterOfPart(begin, end, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c));
+    begin = end;
     sum += w;
     store<f64>(table + (<usize>i << 3), w);
   }
