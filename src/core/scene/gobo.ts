@@ -2,6 +2,7 @@
 import { InputError } from "../document/parse";
 import type { Gobo } from "../document/lights";
 import { blurred, type Picture } from "./pictures";
+import { remembered } from "./remember";
 
 const SIDE = 256;
 
@@ -120,15 +121,22 @@ export function goboPicture(
   emitterRadius: number,
 ): Picture {
   let picture: Picture;
+  // seen from far behind, an emitter's disk blurs its plane by its own size
+  const soft = (sharp: Picture): Picture => blurred(sharp, ((0.4 * emitterRadius) / acrossMetres) * sharp.width);
   if (g.pattern === "image" || g.pattern === "sequence") {
     const asset = goboAsset(g, time)!;
     const found = pictures[asset];
     if (!found) throw new InputError(`gobo: picture "${asset}" is missing`);
     picture = { ...found, rgb: found.rgb.map((v) => (v > 0 ? Math.min(v, 1) : 0)) };
   } else {
-    const grey = { leaves, blinds, bars, ripples }[g.pattern](g);
-    picture = { width: SIDE, height: SIDE, rgb: new Float32Array(3 * SIDE * SIDE).map((_, i) => grey[Math.floor(i / 3)]!) };
+    const draw = { leaves, blinds, bars, ripples }[g.pattern];
+    return drawn(JSON.stringify([g, acrossMetres, emitterRadius]), () => {
+      const grey = draw(g);
+      return soft({ width: SIDE, height: SIDE, rgb: new Float32Array(3 * SIDE * SIDE).map((_, i) => grey[Math.floor(i / 3)]!) });
+    });
   }
-  // seen from far behind, an emitter's disk blurs its plane by its own size
-  return blurred(picture, ((0.4 * emitterRadius) / acrossMetres) * picture.width);
+  return soft(picture);
 }
+
+/** Our own patterns take a while to draw; lights share few of them. */
+const drawn = remembered<Picture>(8);

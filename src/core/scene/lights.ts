@@ -8,6 +8,7 @@ import { goboPicture } from "./gobo";
 import { lightGroups } from "./groups";
 import * as L from "./layout";
 import { mediaMask } from "./media";
+import { oncePer } from "./remember";
 import type { Tables } from "./tables";
 
 /** Lumen of a radiant watt of even light from 400 to 700 nm: 683 lm/W × ∫V(λ)dλ / 300 nm, with ∫V = 106.86 nm (CIE 1924). */
@@ -73,6 +74,8 @@ export function strengthOf(light: Light): number {
   }
 }
 
+const peakOf = oncePer((candela: Float32Array) => candela.reduce((a, c) => Math.max(a, c), 0));
+
 const KINDS: Record<Light["kind"], number> = { point: 0, spot: 1, rectangle: 2, disk: 3, sphere: 4, tube: 5, profile: 6 };
 
 function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): void {
@@ -123,8 +126,8 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
     case "profile": {
       const candela = geometry.profiles[light.asset];
       if (!candela) throw new InputError(`lights: photometric profile "${light.asset}" is missing`);
-      r[L.L_PROFILE] = base + tables.add(candela);
-      seen = candela.reduce((a, c) => Math.max(a, c), 0);
+      r[L.L_PROFILE] = base + tables.addOnce(candela);
+      seen = peakOf(candela);
       break;
     }
   }
@@ -145,7 +148,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
       r.set(gu, L.L_U);
       r.set(gv, L.L_V);
     }
-    r.set([base + tables.add(picture.rgb), picture.width, picture.height, 2 / acrossMetres, g.distance], L.L_GOBO);
+    r.set([base + tables.addOnce(picture.rgb), picture.width, picture.height, 2 / acrossMetres, g.distance], L.L_GOBO);
   }
   if (light.kind === "rectangle" && light.image) {
     const image = geometry.pictures[light.image];

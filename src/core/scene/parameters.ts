@@ -8,6 +8,7 @@ import * as L from "./layout";
 import { lightGroups } from "./groups";
 import { lightRecords, lightTree } from "./lights";
 import { activeMedia, glows, mediaMask, mediaRecords, type GridPlaces } from "./media";
+import { oncePer, remembered } from "./remember";
 import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
@@ -38,13 +39,13 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const moonOwn = distant > 0 && doc.moon.airSamples !== null;
   p.set(L.P_OWN_COUNT, listed > distant || moonOwn ? listed : 0);
   p.set(L.P_SUN_OWN, doc.sun.on ? (doc.sun.airSamples ?? 0) : 0);
-  const glow = geometry.glow.slice();
-  const glowing = glow.length / L.GLOW_WORDS;
-  if (glowing > 0 || count - listed >= L.FEW_LIGHTS) {
-    p.set(L.P_TREE, add(lightTree(records, count, listed, glow)));
-  }
+  const glowing = geometry.glow.length / L.GLOW_WORDS;
   p.set(L.P_GLOW_COUNT, glowing);
-  if (glowing > 0) p.set(L.P_GLOW, add(glow));
+  if (glowing > 0 || count - listed >= L.FEW_LIGHTS) {
+    const { tree, glow } = treeOver(records, count, listed, geometry.glow);
+    p.set(L.P_TREE, add(tree));
+    if (glowing > 0) p.set(L.P_GLOW, add(glow));
+  }
 
   if (sky) {
     p.set(L.P_ENV, add(sky.rgb));
@@ -73,6 +74,21 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   }
   if (doc.sun.on && doc.sun.air > 0 && activeMedia(doc).length > 0 && geometry.triangleCount > 0) sunMap(doc, geometry, media, p, add);
   return { tables, media, parameters: p };
+}
+
+const treesOf = oncePer((_: Float64Array) => remembered<{ tree: Float64Array; glow: Float64Array }>(2));
+
+/** Tree over lights and emissive triangles, whose records then know their leaves: thousands of them stay while air is shaped. */
+function treeOver(records: Float64Array, count: number, listed: number, glow: Float64Array): { tree: Float64Array; glow: Float64Array } {
+  const key = [count, listed];
+  for (let i = listed; i < count; i++) {
+    const at = i * L.LIGHT_WORDS;
+    key.push(...records.subarray(at + L.L_POSITION, at + L.L_POSITION + 3), records[at + L.L_REACH]!, records[at + L.L_WEIGHT]!);
+  }
+  return treesOf(glow)(key.join(" "), () => {
+    const own = glow.slice();
+    return { tree: lightTree(records, count, listed, own), glow: own };
+  });
 }
 
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */

@@ -5,6 +5,7 @@ import { luminance, type Rgb } from "../optics/colour";
 import { clearSky, overcast } from "../optics/sky";
 import { sunDirection } from "./directions";
 import type { Picture } from "./pictures";
+import { oncePer, remembered } from "./remember";
 
 /** RGB rows from the zenith down, columns from azimuth -180° over 0° (-z) to 180°. */
 export interface SkyTable {
@@ -47,6 +48,8 @@ function fitted(image: Picture): { width: number; height: number; rgb: Float32Ar
   return { width, height, rgb };
 }
 
+const fittedOnce = oncePer(fitted);
+
 /** Cumulative distribution of a table by luminance and solid angle. */
 export function skyDistribution(width: number, height: number, rgb: Float32Array): { cdf: Float32Array; power: number } {
   const cdf = new Float32Array(height + 1 + height * (width + 1));
@@ -80,12 +83,24 @@ export function skyDistribution(width: number, height: number, rgb: Float32Array
 export function skyTable(doc: SceneDocument, pictures: Readonly<Record<string, Picture>>): SkyTable | null {
   const { sky } = doc;
   if (!sky.on || sky.model === "gradient") return null;
+  if (sky.model !== "image")
+    return computed(
+      JSON.stringify([sky.model, sky.turbidity, sky.strength, sky.luminance, sky.zenith, doc.sun.azimuth, doc.sun.elevation]),
+      () => makeTable(doc, pictures),
+    );
+  return makeTable(doc, pictures);
+}
+
+const computed = remembered<SkyTable>(4);
+
+function makeTable(doc: SceneDocument, pictures: Readonly<Record<string, Picture>>): SkyTable {
+  const { sky } = doc;
   let [width, height] = [96, 64];
   let rgb: Float32Array;
   if (sky.model === "image") {
     const image = pictures[sky.image!];
     if (!image) throw new InputError(`sky.image: picture "${sky.image}" is missing`);
-    const small = fitted(image);
+    const small = fittedOnce(image);
     ({ width, height } = small);
     rgb = small.rgb.map((v) => (v > 0 && v < 1e12 ? v * sky.strength : 0));
   } else if (sky.model === "clear") {

@@ -3,6 +3,7 @@
 /** Collects blocks of numbers; addresses are relative to the first until the tables are placed. */
 export class Tables {
   private readonly blocks: { at: number; bytes: Uint8Array; key: string | null }[] = [];
+  private readonly shared = new Map<Float32Array, number>();
   private size = 0;
 
   /** Bytes in all, a multiple of 16. */
@@ -19,6 +20,13 @@ export class Tables {
     const at = this.size;
     this.blocks.push({ at, key, bytes: new Uint8Array(values.buffer, values.byteOffset, values.byteLength) });
     this.size = Math.ceil((at + values.byteLength) / 16) * 16;
+    return at;
+  }
+
+  /** Adds a block that others of the scene may share; it must not change later. @returns where it begins */
+  addOnce(values: Float32Array): number {
+    let at = this.shared.get(values);
+    if (at === undefined) this.shared.set(values, (at = this.add(values)));
     return at;
   }
 

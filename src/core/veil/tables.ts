@@ -1,7 +1,9 @@
 /** What the veil's fragment shader reads, taken from a kernel memory: the same records the kernel reads. */
 import type { SceneDocument } from "../document/schema";
+import { planMemory, writeParameters, type CompiledGeometry, type MemoryPlan } from "../scene/compile";
 import * as L from "../scene/layout";
-import { activeMedia } from "../scene/media";
+import { activeMedia, mediaRecords } from "../scene/media";
+import { Tables } from "../scene/tables";
 
 /** Tables in single precision, one row a record: to be uploaded as textures of one red float a texel. */
 export interface VeilTables {
@@ -37,6 +39,51 @@ export function veilTables(memory: ArrayBufferLike): VeilTables {
   const masks = new Float64Array(memory, parameters[L.P_LIGHTS]!, L.LIGHT_WORDS * lightCount);
   for (let at = L.L_MASK; at < masks.length; at += L.LIGHT_WORDS) lights[at] = masked(masks[at]!);
   return { parameters: out, media: rows(L.MEDIA, L.MEDIUM_WORDS, mediaCount), mediaCount, lights, lightCount };
+}
+
+/** Makes the tables of documents over one geometry, without a kernel. A level of shafts gets a veil that scatters once, as it does. */
+export function tableMaker(geometry: CompiledGeometry): (doc: SceneDocument) => VeilTables {
+  const none = new ArrayBuffer(0);
+  const bare = (grids: CompiledGeometry["volumes"]): CompiledGeometry["volumes"] =>
+    Object.fromEntries(Object.entries(grids).map(([key, { volume }]) => [key, { volume, packed: none }]));
+  // what a veil does not read takes no room
+  const light: CompiledGeometry = {
+    ...geometry,
+    bvh: { ...geometry.bvh, nodes: none, leaves: none },
+    triangles: none,
+    uvs: null,
+    textures: [],
+    volumes: bare(geometry.volumes),
+    distances: bare(geometry.distances),
+  };
+  let memory = none;
+  let last: { doc: SceneDocument; plan: MemoryPlan; made: VeilTables } | null = null;
+  return (doc) => {
+    // while air is shaped the lights stay, and their tables are what takes time
+    if (last && sameButAir(last.doc, doc) && sameMedia(last.doc, doc)) {
+      const { made, plan } = last;
+      const records = mediaRecords(doc, light, new Tables(), 0, plan);
+      return { ...made, media: Float32Array.from(records.subarray(0, made.media.length)) };
+    }
+    const plan = planMemory(light, 0, doc);
+    if (memory.byteLength < plan.film) memory = new ArrayBuffer(plan.film);
+    writeParameters(memory, doc, light, plan, doc.film.size[0], doc.film.size[1]);
+    const made = veilTables(memory);
+    if (doc.render.level === "shafts") made.parameters[L.P_AIR_BOUNCES] = 1;
+    last = { doc, plan, made };
+    return made;
+  };
+}
+
+/** Whether two documents differ in nothing but their air (and title): compared as they are kept, not number by number. */
+export function sameButAir(a: SceneDocument, b: SceneDocument): boolean {
+  return (Object.keys(a) as (keyof SceneDocument)[]).every((key) => key === "air" || key === "title" || a[key] === b[key]);
+}
+
+/** Whether the same media are active, by name: lights reach them by place in the list. */
+function sameMedia(a: SceneDocument, b: SceneDocument): boolean {
+  const [x, y] = [activeMedia(a), activeMedia(b)];
+  return x.length === y.length && x.every((m, i) => m.name === y[i]!.name);
 }
 
 /** What of a document the shader leaves out that the kernel's veil has, one sentence each; none where they are equal. */

@@ -1,0 +1,19 @@
+import { describe, expect, it } from "vitest";
+import { oncePer, remembered } from "./remember";
+
+describe("what is kept", () => {
+  it("is made once a key, and the oldest goes", () => {
+    const keep = remembered<number>(2);
+    let made = 0;
+    const get = (key: string): number => keep(key, () => ++made);
+    expect([get("a"), get("b"), get("a")]).toEqual([1, 2, 1]);
+    expect(get("c")).toBe(3);
+    expect([get("b"), get("a")]).toEqual([2, 4]);
+  });
+  it("is made once an object", () => {
+    let made = 0;
+    const of = oncePer((_: object) => ++made);
+    const a = {};
+    expect([of(a), of({}), of(a)]).toEqual([1, 2, 1]);
+  });
+});
