@@ -100,4 +100,31 @@ describe("sunlight in the air", () => {
     expect(4 * Math.hypot(plain.error, ours.error)).toBeLessThan(0.02 * plain.mean);
     expect(plain.variance / ours.variance).toBeGreaterThan(gain);
   });
+
+  it("takes nothing from a pixel that it has to give back by a rare sample: haze that thins out upwards, behind a shadow", async () => {
+    const { doc, kernel, memory, filmAt, plan } = await load({
+      materials: { stone: { baseColor: [0.5, 0.5, 0.5] } },
+      objects: [
+        { kind: "rectangle", material: "stone", size: [40, 40] },
+        { kind: "box", material: "stone", position: [0, 2, 0], size: [1, 4, 1] },
+      ],
+      camera: { position: [0, 2, 12], target: [0, 2, 0], fieldOfView: 30 },
+      sun: { azimuth: 30, elevation: 20 },
+      air: [{ density: 0.09, height: { level: 0, scale: 6 } }],
+      render: { surfaceBounces: 0, airSamples: 1 },
+      film: { size: [160, 40] },
+    });
+    kernel.begin(1);
+    const [w, h] = doc.film.size;
+    kernel.renderTile(0, 0, w, h, 0, 0, 1, 0, 0, 1, PASS_AIR);
+    const film = new Float32Array(memory.buffer, filmAt, w * h * plan.stride);
+    let least = Infinity,
+      sum = 0;
+    for (let i = 0; i < w * h; i++) {
+      const v = film[i * plan.stride + F_AIR + 1]!;
+      least = Math.min(least, v);
+      sum += v / (w * h);
+    }
+    expect(least).toBeGreaterThan(-3 * sum);
+  });
 });

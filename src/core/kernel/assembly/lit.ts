@@ -26,18 +26,27 @@ const MOST_PANES: i32 = 16;
 const UNKNOWN: f32 = 1e30;
 const OPEN: f32 = -1e30;
 
+/** Texels that a look can speak for, and looks at a cell at most. */
+const TEXELS: f64 = 12.0;
+const MOST_LOOKS: i32 = 16;
+
 /** Most of a ray that may lie near borders: past that the estimate is not worth its time. */
 const MOST_BORDERS: f64 = 0.6;
 /** Share of the light below which shadow, or sun, makes no difference. */
 const EVEN: f64 = 0.04;
+/** Logarithm of what the air leaves of sunlight at one end of a ray over that at the other, from which it is not even. */
+const UNEVEN: f64 = 0.3;
+/** Times that light changes along a stretch, from which its logarithm is no straight line. */
+const MUCH: f64 = 2.0;
 
 /**
- * Scratch: for each stretch where it begins, its length, light at its start and the logarithm of what it changes by (3 + 3),
- * then visibility of its cells (3 each) and the sum of weights of its border cells up to each (at first: 1 where one is near a
+ * Scratch: for each stretch where it begins, its length, light at its start and two numbers a band of the parabola that its
+ * logarithm follows (3 + 3 + 3), then visibility of its cells (3 each) and the sum of weights of its border cells up to each (at first: 1 where one is near a
  * border); its segment at the end.
  */
 const TABLE: usize = 69632;
-const CELLS: usize = 64;
+const BEND: usize = 64;
+const CELLS: usize = 88;
 const SUMS: usize = CELLS + 24 * EACH;
 const OF: usize = SUMS + 8 * EACH;
 const ROW: usize = OF + 8;
@@ -171,6 +180,36 @@ function look(t: f64): void {
   vB = <f64>(tint >> 16) / 255.0;
 }
 
+let oftenR: f64 = 0.0, oftenG: f64 = 0.0, oftenB: f64 = 0.0;
+let oftenEven: bool = true, oftenSame: bool = true;
+
+/** Looks along a cell that crosses many texels, from the last look on; sets often…: what is left on the way, and how even it is. */
+function lookOften(from: f64, cell: f64, looks: i32): void {
+  let r = 0.0, g = 0.0, b = 0.0;
+  oftenEven = true;
+  oftenSame = true;
+  for (let j = 1; j <= looks; j++) {
+    const wasSure = sure, wR = vR, wG = vG, wB = vB;
+    look(from + (<f64>j * cell) / <f64>looks);
+    r += wR + vR;
+    g += wG + vG;
+    b += wB + vB;
+    oftenEven = oftenEven && wasSure && sure;
+    oftenSame = oftenSame && wG == vG && wR == vR && wB == vB;
+  }
+  const mean = 0.5 / <f64>looks;
+  oftenR = mean * r;
+  oftenG = mean * g;
+  oftenB = mean * b;
+}
+
+/** Whether all of the ray between two distances lies to one side of the map. */
+function beside(from: f64, to: f64): bool {
+  const a0 = ra + from * da, a1 = ra + to * da, b0 = rb + from * db, b1 = rb + to * db;
+  const side = <f64>SUN_MAP_SIDE;
+  return (a0 < 0.0 && a1 < 0.0) || (b0 < 0.0 && b1 < 0.0) || (a0 >= side && a1 >= side) || (b0 >= side && b1 >= side);
+}
+
 // light that segment i sends towards the lens from a point of the ray in the sun, per metre
 let fR: f64 = 0.0, fG: f64 = 0.0, fB: f64 = 0.0;
 
@@ -206,10 +245,20 @@ export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   const unsure = lookAlong();
   if (rows == 0) return;
   drawnShare = 0.1 + 0.9 * litShare;
-  // an even ray has little noise to take away
-  if (unsure > MOST_BORDERS || litShare < EVEN || litShare > 1.0 - EVEN) return;
+  // an unlit ray has no noise to take away, one in even light little
+  if (unsure > MOST_BORDERS || litShare < EVEN || (litShare > 1.0 - EVEN && !sunVaries(ox, oy, oz, dx, dy, dz))) return;
   estimated = true;
   sumUp(ox, oy, oz, dx, dy, dz, ray);
+}
+
+/** Whether the air leaves more of sunlight at one end of the ray's stretches than at the other. */
+function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
+  const last = scratch + TABLE + <usize>(rows - 1) * ROW;
+  const a = load<f64>(scratch + TABLE), b = load<f64>(last) + load<f64>(last, 8);
+  transmit(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  const first = tg;
+  transmit(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  return Math.max(first, tg) > Math.exp(UNEVEN) * Math.min(first, tg);
 }
 
 /** Cuts the ray into stretches and looks their cells up. @returns share of the light, by distance alone, that lies near borders */
@@ -233,17 +282,34 @@ function lookAlong(): f64 {
       const mass = pick / <f64>cuts / <f64>EACH;
       let count = 0, r = 0.0, g = 0.0, b = 0.0;
       if (c == 1) look(from);
+      // a look knows its texel and those about it: a cell across more of them is looked at as often as that takes
+      const cell = length / <f64>EACH;
+      const looks = max(1, min(MOST_LOOKS, <i32>Math.ceil((cell * Math.max(Math.abs(da), Math.abs(db))) / TEXELS)));
       for (let k = 0; k < EACH; k++) {
+        const begin = from + <f64>k * cell;
         const wasSure = sure, wR = vR, wG = vG, wB = vB;
-        look(from + (<f64>(k + 1) * length) / <f64>EACH);
+        let even: bool, same: bool, cR: f64, cG: f64, cB: f64;
+        if (looks == 1 || beside(begin, begin + cell)) {
+          look(begin + cell);
+          even = wasSure && sure;
+          same = wG == vG && wR == vR && wB == vB;
+          cR = 0.5 * (wR + vR);
+          cG = 0.5 * (wG + vG);
+          cB = 0.5 * (wB + vB);
+        } else {
+          lookOften(begin, cell, looks);
+          even = oftenEven;
+          same = oftenSame;
+          cR = oftenR;
+          cG = oftenG;
+          cB = oftenB;
+        }
         const at = row + CELLS + <usize>(k * 24);
-        const cR = 0.5 * (wR + vR), cG = 0.5 * (wG + vG), cB = 0.5 * (wB + vB);
         store<f64>(at, cR);
         store<f64>(at, cG, 8);
         store<f64>(at, cB, 16);
-        const even = wasSure && sure;
-        // 0 even, 1 among borders, 2 one border between its ends
-        store<f64>(row + SUMS + <usize>(k << 3), even ? (wG == vG && wR == vR && wB == vB ? 0.0 : 2.0) : 1.0);
+        // 0 even, 1 among borders, 2 a border between places that are sure
+        store<f64>(row + SUMS + <usize>(k << 3), even ? (same ? 0.0 : 2.0) : 1.0);
         all += mass;
         bright += mass * cG;
         if (even) continue;
@@ -272,10 +338,39 @@ function lookAlong(): f64 {
   return all > 0.0 ? unsure / all : 1.0;
 }
 
-/** Mean of exp(l x) over [0, 1]. */
+/** Mean of exp(l x) over [0, 1], where e = exp(l) is known. */
 // @ts-ignore: decorator
 @inline
-function meanExp(l: f64): f64 { return Math.abs(l) < 1e-6 ? 1.0 + 0.5 * l : Math.expm1(l) / l; }
+function meanOf(e: f64, l: f64): f64 { return Math.abs(l) < 1e-3 ? 1.0 + l * (0.5 + l * (1.0 / 6.0 + l / 24.0)) : (e - 1.0) / l; }
+
+/** Sets how a band's light changes along a stretch: as an exponential does, exact where air and sun are even. */
+function straight(row: usize, band: usize, first: f64, last: f64): void {
+  const known = first > 0.0 && last > 0.0;
+  store<f64>(row + band, known ? first : 0.0, 16);
+  store<f64>(row + band, known ? Math.log(last / first) : 0.0, 40);
+  store<f64>(row + band, 0.0, BEND);
+}
+
+/** The same with a logarithm that is a parabola through the middle too (straight within a cell): air may thin out a long way up. */
+function bend(row: usize, band: usize, first: f64, middle: f64, last: f64): void {
+  const known = first > 0.0 && middle > 0.0 && last > 0.0;
+  const m = known ? Math.log(middle / first) : 0.0, l = known ? Math.log(last / first) : 0.0;
+  store<f64>(row + band, known ? first : 0.0, 16);
+  store<f64>(row + band, 4.0 * m - l, 40);
+  store<f64>(row + band, 2.0 * l - 4.0 * m, BEND);
+}
+
+/** Logarithm of the light at a share u of a stretch over that at its start. */
+// @ts-ignore: decorator
+@inline
+function logAt(row: usize, band: usize, u: f64): f64 { return u * (load<f64>(row + band, 40) + u * load<f64>(row + band, BEND)); }
+
+/** Logarithm of what light changes by across cell k. */
+// @ts-ignore: decorator
+@inline
+function slopeOf(row: usize, band: usize, k: i32): f64 {
+  return (load<f64>(row + band, 40) + load<f64>(row + band, BEND) * <f64>(2 * k + 1) * (1.0 / <f64>EACH)) * (1.0 / <f64>EACH);
+}
 
 /** Sums the light of the stretches, and of the cells near borders as weights to draw by. */
 function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
@@ -293,27 +388,55 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
     segment = now;
     const bR = fR, bG = fG, bB = fB;
     unshadowed(now, from + length, ox, oy, oz, dx, dy, dz, ray);
-    // between its ends light falls and rises as an exponential does: exact where air and sun are even
-    const lR = bR > 0.0 && fR > 0.0 ? Math.log(fR / bR) : 0.0, lG = bG > 0.0 && fG > 0.0 ? Math.log(fG / bG) : 0.0;
-    const lB = bB > 0.0 && fB > 0.0 ? Math.log(fB / bB) : 0.0;
-    let gR = fR > 0.0 ? bR : 0.0, gG = fG > 0.0 ? bG : 0.0, gB = fB > 0.0 ? bB : 0.0;
-    store<f64>(row, gR, 16);
-    store<f64>(row, gG, 24);
-    store<f64>(row, gB, 32);
-    store<f64>(row, lR, 40);
-    store<f64>(row, lG, 48);
-    store<f64>(row, lB, 56);
+    const eR = fR, eG = fG, eB = fB;
+    // the last stretch of a medium is the longest: its middle is asked for where much changes
+    const long = (i == rows - 1 || load<i32>(row + ROW, OF) != now) && Math.max(bG, eG) > MUCH * Math.min(bG, eG);
+    let mR = 0.0, mG = 0.0, mB = 0.0;
+    if (long) {
+      unshadowed(now, from + 0.5 * length, ox, oy, oz, dx, dy, dz, ray);
+      mR = fR;
+      mG = fG;
+      mB = fB;
+    }
+    fR = eR;
+    fG = eG;
+    fB = eB;
+    if (long) {
+      bend(row, 0, bR, mR, fR);
+      bend(row, 8, bG, mG, fG);
+      bend(row, 16, bB, mB, fB);
+    } else {
+      straight(row, 0, bR, fR);
+      straight(row, 8, bG, fG);
+      straight(row, 16, bB, fB);
+    }
     const cell = length / <f64>EACH;
-    const stepR = Math.exp(lR / <f64>EACH), stepG = lG == lR ? stepR : Math.exp(lG / <f64>EACH), stepB = lB == lG ? stepG : Math.exp(lB / <f64>EACH);
+    // what a cell changes light by changes itself by the same factor from each to the next
+    let gR = load<f64>(row, 16), gG = load<f64>(row, 24), gB = load<f64>(row, 32);
+    let sR = slopeOf(row, 0, 0), sG = slopeOf(row, 8, 0), sB = slopeOf(row, 16, 0);
+    let xR = Math.exp(sR), xG = sG == sR ? xR : Math.exp(sG), xB = sB == sG ? xG : Math.exp(sB);
+    const tR = slopeOf(row, 0, 1) - sR, tG = slopeOf(row, 8, 1) - sG, tB = slopeOf(row, 16, 1) - sB;
+    const qR = Math.exp(tR), qG = tG == tR ? qR : Math.exp(tG), qB = tB == tG ? qG : Math.exp(tB);
     // ∫ over a cell, of light 1 at its start
-    const wholeR = cell * meanExp(lR / <f64>EACH), wholeG = cell * meanExp(lG / <f64>EACH), wholeB = cell * meanExp(lB / <f64>EACH);
+    let wholeR = cell * meanOf(xR, sR), wholeG = cell * meanOf(xG, sG), wholeB = cell * meanOf(xB, sB);
     for (let k = 0; k < EACH; k++) {
       const at = row + CELLS + <usize>(k * 24);
       const cR = load<f64>(at), cG = load<f64>(at, 8), cB = load<f64>(at, 16);
       const r = gR * wholeR, g = gG * wholeG, b = gB * wholeB;
-      gR *= stepR;
-      gG *= stepG;
-      gB *= stepB;
+      gR *= xR;
+      gG *= xG;
+      gB *= xB;
+      if (long) {
+        xR *= qR;
+        xG *= qG;
+        xB *= qB;
+        sR += tR;
+        sG += tG;
+        sB += tB;
+        wholeR = cell * meanOf(xR, sR);
+        wholeG = cell * meanOf(xG, sG);
+        wholeB = cell * meanOf(xB, sB);
+      }
       sunR += r * cR;
       sunG += g * cG;
       sunB += b * cB;
@@ -366,10 +489,14 @@ export function estimateAt(t: f64): void {
     const along = t - load<f64>(row);
     if (along >= 0.0 && along < length) {
       const f = along / length;
-      const k = <usize>Math.min(<f64>(EACH - 1), Math.floor(f * <f64>EACH));
+      const i = min(EACH - 1, <i32>(f * <f64>EACH));
+      const k = <usize>i;
       const cell = row + CELLS + k * 24;
-      const lR = load<f64>(row, 40), lG = load<f64>(row, 48), lB = load<f64>(row, 56);
-      const eR = Math.exp(f * lR), eG = lG == lR ? eR : Math.exp(f * lG), eB = lB == lG ? eG : Math.exp(f * lB);
+      const within = f * <f64>EACH - <f64>i;
+      const u = <f64>i * (1.0 / <f64>EACH);
+      const lR = logAt(row, 0, u) + within * slopeOf(row, 0, i), lG = logAt(row, 8, u) + within * slopeOf(row, 8, i);
+      const lB = logAt(row, 16, u) + within * slopeOf(row, 16, i);
+      const eR = Math.exp(lR), eG = lG == lR ? eR : Math.exp(lG), eB = lB == lG ? eG : Math.exp(lB);
       atR += load<f64>(cell) * load<f64>(row, 16) * eR;
       atG += load<f64>(cell, 8) * load<f64>(row, 24) * eG;
       atB += load<f64>(cell, 16) * load<f64>(row, 32) * eB;
