@@ -1,7 +1,7 @@
 /** The veil's fragment shader in a real WebGL2 context against the kernel's veil, ray by ray. */
 import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { VEIL_GLSL } from "#core/veil/shader";
+import { veilSource } from "#core/veil/shader";
 import { veilOmissions, veilTables } from "#core/veil/tables";
 import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/scene/layout";
 import { load, type PartialDocument } from "../support/kernel";
@@ -83,7 +83,7 @@ async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<ty
       return [...out];
     },
     {
-      source: VEIL_GLSL + MAIN,
+      source: veilSource(true) + MAIN,
       width: rays.length,
       origins: rays.flatMap(({ o, far }) => [...o, Math.min(far, 1e30)]),
       directions: rays.flatMap(({ d }) => [...d, 0]),

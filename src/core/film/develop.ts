@@ -12,7 +12,7 @@ export interface Development {
   whiteBalance: number;
 }
 
-const SHOULDER = 0.6;
+export const SHOULDER = 0.6;
 const TABLE = 8192;
 /** Display value (0 … 255, fractional) against x / (1 + x) of exposed light x. */
 const table = new Float32Array(TABLE + 1);

@@ -12,13 +12,30 @@ const constants = Object.entries(L)
   .map(([name, value]) => `const int ${name} = ${value};`)
   .join("\n");
 
-/** Gauss–Legendre nodes and weights of twelve points on [0, 1] (Abramowitz and Stegun, table 25.4). */
-const quadrature = `
-const float NODES[6] = float[](0.1252334085, 0.3678314990, 0.5873179543, 0.7699026742, 0.9041172564, 0.9815606342);
-const float WEIGHTS[6] = float[](0.2491470458, 0.2334925365, 0.2031674267, 0.1600783285, 0.1069393260, 0.0471753364);
-float node(int i) { return i < 6 ? 0.5 - 0.5 * NODES[i] : 0.5 + 0.5 * NODES[i - 6]; }
-float weight(int i) { return 0.5 * WEIGHTS[i < 6 ? i : i - 6]; }
+/**
+ * Gauss–Legendre nodes and weights on [0, 1] (Abramowitz and Stegun, table 25.4): of twelve points, as the kernel has them, and
+ * twice as many for lamps; or of six, for a drawing that only has to be quick.
+ */
+const quadrature = (fine: boolean): string => {
+  const [nodes, weights] = fine
+    ? [
+        [0.1252334085, 0.367831499, 0.5873179543, 0.7699026742, 0.9041172564, 0.9815606342],
+        [0.2491470458, 0.2334925365, 0.2031674267, 0.1600783285, 0.106939326, 0.0471753364],
+      ]
+    : [
+        [0.2386191861, 0.6612093865, 0.9324695142],
+        [0.4679139346, 0.3607615731, 0.1713244924],
+      ];
+  const half = nodes.length;
+  const list = (v: number[]): string => `float[](${v.map((x) => x.toFixed(10)).join(", ")})`;
+  return `
+const int POINTS = ${2 * half}, LAMP_PARTS = ${fine ? 2 : 1};
+const float NODES[${half}] = ${list(nodes)};
+const float WEIGHTS[${half}] = ${list(weights)};
+float node(int i) { return i < ${half} ? 0.5 - 0.5 * NODES[i] : 0.5 + 0.5 * NODES[i - ${half}]; }
+float weight(int i) { return 0.5 * WEIGHTS[i < ${half} ? i : i - ${half}]; }
 `;
+};
 
 /** Height profiles: optics/profile.ts and optics/height.ts. FAR stands for an endless length. */
 const profiles = `
@@ -408,7 +425,7 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
   for (int s = 0; s < partCount; s++) {
     from = min(from, parts[s].span.x);
     to = max(to, parts[s].span.y);
-    for (int i = 0; i < 12; i++) {
+    for (int i = 0; i < POINTS; i++) {
       float t = placeAt(parts[s], node(i));
       if (t >= FAR) continue;
       float p = slopeAt(parts[s], t);
@@ -424,8 +441,8 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
     float near = dot(p, d);
     float gap = max(max(1e-5, 0.5 * lword(i, L_REACH)), length(p - near * d));
     float a0 = atan((from - near) / gap), a1 = atan((to - near) / gap);
-    for (int j = 0; j < 24; j++) {
-      float u = 0.5 * float(j / 12) + 0.5 * node(j % 12);
+    for (int j = 0; j < LAMP_PARTS * POINTS; j++) {
+      float u = (float(j / POINTS) + node(j % POINTS)) / float(LAMP_PARTS);
       float a = a0 + (a1 - a0) * u, c = cos(a);
       float t = clamp(near + gap * tan(a), from, to);
       vec3 x = o + t * d;
@@ -435,7 +452,7 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
       if (e.x + e.y + e.z <= 0.0) continue;
       vec3 toLight = towards;
       float distance = away;
-      float k = (0.5 * weight(j % 12) * (a1 - a0) * gap) / (c * c);
+      float k = (weight(j % POINTS) * (a1 - a0) * gap) / (float(LAMP_PARTS) * c * c);
       vec3 left = exp(-opticalDepth(o, d, t, ray) - opticalDepth(x, toLight, distance, RAY_SHADOW));
       sum += k * q * e * left * phaseAt(dot(d, toLight), int(lword(i, L_MASK)));
     }
@@ -445,7 +462,7 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
 `;
 
 /** Declarations and functions, up to `vec3 veil(vec3 o, vec3 d, float far, vec3 surface)`; to be put before a main(). */
-export const VEIL_GLSL = `#version 300 es
+export const veilSource = (fine: boolean): string => `#version 300 es
 precision highp float;
 precision highp int;
 precision highp sampler2D;
@@ -460,4 +477,4 @@ int mint(int m, int i) { return int(mword(m, i)); }
 vec3 mvec(int m, int i) { return vec3(mword(m, i), mword(m, i + 1), mword(m, i + 2)); }
 float lword(int l, int i) { return texelFetch(lightTable, ivec2(i, l), 0).r; }
 vec3 lvec(int l, int i) { return vec3(lword(l, i), lword(l, i + 1), lword(l, i + 2)); }
-${quadrature}${profiles}${regions}${media}${eddington}${lights}${gather}`;
+${quadrature(fine)}${profiles}${regions}${media}${eddington}${lights}${gather}`;

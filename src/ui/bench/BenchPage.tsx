@@ -18,6 +18,7 @@ import { Sheet } from "./Sheet";
 import { StatusLine } from "./StatusLine";
 import { createBenchStore } from "./store";
 import { createView } from "./view";
+import { CarriedPicture } from "./veil/carried";
 
 interface Opened {
   id: string;
@@ -34,6 +35,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
     let session: Session | null = null;
     let autosave: Autosave | null = null;
     let incoming: Bench["incoming"] | null = null;
+    let carried: CarriedPicture | null = null;
     let gone = false;
     void (async () => {
       try {
@@ -48,15 +50,17 @@ export default function BenchPage({ projectId }: { projectId: string }) {
         const live = session;
         autosave = new Autosave(projectId, project.revision, confirmed, store);
         store.subscribe((s) => live.update(s.document));
+        const view = createView();
         const made: Bench = {
           projectId,
           store,
           session,
-          view: createView(),
+          view,
+          carried: new CarriedPicture(live, store, view),
           proofs: new ProofShelf(projectId, session, project.proofs),
           incoming: createIncoming(store),
         };
-        incoming = made.incoming;
+        ({ incoming, carried } = made);
         made.view.subscribe(({ solo, soloMedia, table }) => live.seeIn({ solo, soloMedia, balance: table }));
         setBench({ bench: made, autosave });
         await session.start();
@@ -66,6 +70,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
     })();
     return () => {
       gone = true;
+      carried?.dispose();
       session?.dispose();
       autosave?.dispose();
       incoming?.drop();

@@ -13,6 +13,7 @@ import { useBench, useDocument, useSession, useView } from "./context";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "./points";
 import { SunHidden } from "./SunHidden";
+import { VeilCanvas } from "./veil/VeilCanvas";
 import type { Shown } from "./view";
 
 const SAID = {
@@ -227,6 +228,7 @@ export function Picture() {
           onError={setError}
           {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
         />
+        <VeilCanvas />
         {wiping && (
           <div
             role="slider"

@@ -6,6 +6,7 @@ import type { Incoming } from "./incoming/incoming";
 import type { ProofShelf } from "./proofs";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
+import type { CarriedPicture } from "./veil/carried";
 import type { ViewStore, ViewState } from "./view";
 
 export interface Bench {
@@ -15,6 +16,7 @@ export interface Bench {
   view: ViewStore;
   proofs: ProofShelf;
   incoming: Incoming;
+  carried: CarriedPicture;
 }
 
 export const BenchContext = createContext<Bench | null>(null);

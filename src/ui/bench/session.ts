@@ -31,6 +31,8 @@ export interface SessionState {
   reach: { subject: number | null; farthest: number | null; median: number | null };
   /** What each light group gives and costs, while that is asked for. */
   balance: LightBalance[] | null;
+  /** The document whose film has a sample in every pixel. */
+  covered: SceneDocument | null;
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
   /** Milliseconds from the last change to its first picture. */
@@ -70,6 +72,9 @@ function renderKey(doc: SceneDocument): string {
   return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightParts, mattes: film.mattes });
 }
 
+/** Stages of the live schedule until every pixel has a sample. */
+const SWEEP = 4;
+
 export class Session {
   readonly state: StoreApi<SessionState>;
   readonly worker: Remote<SceneWorker>;
@@ -88,6 +93,8 @@ export class Session {
   private changedAt = 0;
   private ticking: ReturnType<typeof setInterval> | null = null;
   private queued = false;
+  private held = false;
+  private compiled: CompiledGeometry | null = null;
   private readonly raw: Worker;
 
   constructor(doc: SceneDocument) {
@@ -109,6 +116,7 @@ export class Session {
       parts: {},
       reach: { subject: null, farthest: null, median: null },
       balance: null,
+      covered: null,
       exposure: 0,
       firstPicture: null,
       size: [0, 0],
@@ -153,6 +161,33 @@ export class Session {
     if (this.size[0] === width && this.size[1] === height) return;
     this.size = [width, height];
     this.refresh(true);
+  }
+
+  /** What is rendered of a document, and of the present one. */
+  seenOf(doc: SceneDocument): SceneDocument {
+    return doc === this.given ? this.doc : inManner(doc, this.manner);
+  }
+  seen(): SceneDocument {
+    return this.doc;
+  }
+  /** The geometry that is rendered. */
+  get geometry(): CompiledGeometry | null {
+    return this.compiled;
+  }
+
+  /** Holds the renderer while something else shows the changes; after it, what changed meanwhile is rendered. */
+  hold(on: boolean): void {
+    if (on === this.held) return;
+    this.held = on;
+    if (on) {
+      if (this.state.getState().phase === "rendering") this.engine?.pause();
+      return;
+    }
+    if (this.state.getState().phase === "rendering") this.engine?.resume();
+    this.refresh(false);
+  }
+  get holding(): boolean {
+    return this.held;
   }
 
   /** Which of the two pictures refines first. */
@@ -214,8 +249,11 @@ export class Session {
     this.queued = true;
     queueMicrotask(() => {
       this.queued = false;
+      if (this.held) return;
       const key = renderKey(this.doc);
       if (key === this.key) {
+        // what differs is not rendered
+        if (this.state.getState().covered) this.state.setState((s) => ({ covered: s.covered && this.doc }));
         // only development changed
         this.state.setState((s) => ({ exposure: s.exposure + 1 }));
         return;
@@ -238,6 +276,7 @@ export class Session {
       if (build !== this.building) return;
       engine.setGeometry(compiled);
       this.section.setGeometry(compiled);
+      this.compiled = compiled;
       this.built = geometry;
       const { bounds, triangleCount: triangles, objectBounds } = compiled;
       this.state.setState({ bounds, triangles, objectBounds });
@@ -247,7 +286,7 @@ export class Session {
     }
     const [width, height] = this.size;
     let first = true;
-    this.state.setState({ phase: "rendering", message: "Rendering" });
+    this.state.setState({ phase: "rendering", message: "Rendering", covered: null });
     const result = engine.start({
       document: doc,
       width,
@@ -256,6 +295,8 @@ export class Session {
       onStage: (progress) => {
         this.film = engine.film();
         const changes: Partial<SessionState> = { progress };
+        // the first sweep leaves no pixel out
+        if (progress.stage >= SWEEP) changes.covered = doc;
         if (first) {
           first = false;
           changes.firstPicture = performance.now() - this.changedAt;

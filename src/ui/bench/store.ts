@@ -1,6 +1,7 @@
 /** The document under work, with undo and redo. A drag is one step. */
 import { temporal } from "zundo";
 import { create } from "zustand";
+import { createStore } from "zustand/vanilla";
 import { withFollowers } from "#core/document/follow";
 import type { Medium, SceneDocument } from "#core/document/schema";
 
@@ -20,25 +21,29 @@ export function createBenchStore(initial: SceneDocument) {
     ),
   );
   let gesture: SceneDocument | null = null;
+  /** The document as it was when the present drag began. */
+  const held = createStore<{ from: SceneDocument | null }>(() => ({ from: null }));
   return Object.assign(store, {
+    held,
     /** Between gesture(true) and gesture(false) all changes count as one. */
     gesture(active: boolean): void {
       const t = store.temporal.getState();
       if (active && !gesture) {
         gesture = store.getState().document;
         t.pause();
+        held.setState({ from: gesture });
       } else if (!active && gesture) {
         const before = gesture,
           after = store.getState().document;
         gesture = null;
-        if (before === after) {
+        if (before === after) t.resume();
+        else {
+          // step back silently, then make the whole change once while history listens
+          store.setState({ document: before });
           t.resume();
-          return;
+          store.setState({ document: after });
         }
-        // step back silently, then make the whole change once while history listens
-        store.setState({ document: before });
-        t.resume();
-        store.setState({ document: after });
+        held.setState({ from: null });
       }
     },
     undo(): void {

@@ -1,4 +1,5 @@
 /** How truly the air is computed: for all of it, whichever medium is open. */
+import { useStore } from "zustand";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
 import { Choice, Heading } from "../Sheet";
@@ -66,7 +67,24 @@ export function TruthFields() {
         teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
       />
+      <CarryField />
       <Comparison />
     </>
+  );
+}
+
+/** Whether drags are answered by the veil at once. */
+function CarryField() {
+  const { carried } = useBench();
+  const { wanted, problem } = useStore(carried.state);
+  return (
+    <label
+      className="flex items-center gap-2 py-0.5 text-xs"
+      title="While air is dragged, the picture last rendered is carried along by the veil, many times a second; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
+    >
+      <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={(e) => carried.want(e.target.checked)} />
+      Veil while dragging
+      {wanted && problem && <span className="quiet">not here: {problem}</span>}
+    </label>
   );
 }
