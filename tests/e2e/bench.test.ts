@@ -289,7 +289,7 @@ describe("proofs", () => {
       .getByRole("button", { name: /show in front/ })
       .click();
     await page.keyboard.press("w");
-    expect(await page.getByTestId("picture").locator("canvas").count()).toBe(2);
+    expect(await page.getByTestId("picture").locator("canvas[role=img]").count()).toBe(2);
     const edge = page.getByRole("slider", { name: "Edge of the wipe" });
     const frame = (await page.getByTestId("picture").boundingBox())!;
     await page.mouse.move(frame.x + frame.width * 0.5, frame.y + 20);
