@@ -1,5 +1,5 @@
 /** The rendered picture carried along by the veil while air is dragged. */
-import type { Page } from "playwright-core";
+import type { Locator, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { type Application, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
 
@@ -51,6 +51,18 @@ async function dragUntilShown(): Promise<void> {
   }
 }
 
+/** Drags a field, and sees that the renderer answers before the hand lets go. */
+async function rendersWhileDragging(field: Locator): Promise<void> {
+  const box = (await field.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + 20, y);
+  await finished(page);
+  expect(await page.getByTestId("veil").getAttribute("data-shown")).toBe("no");
+  await page.mouse.up();
+}
+
 describe("a drag of the air", () => {
   it.each(["veil", "shafts"])("carries the picture along at level %s, the way that the render goes after it", async (level) => {
     await open({ ...SMALL, render: { ...SMALL.render, level } });
@@ -71,21 +83,9 @@ describe("a drag of the air", () => {
 
   it("is left to the renderer where the artist wants it so, and where a veil would stand still", async () => {
     await open({ ...SMALL, air: [{ ...SMALL.air[0]!, breakUp: {} }] });
-    const size = (await page.getByLabel("Size", { exact: true }).first().boundingBox())!;
-    await page.mouse.move(size.x + size.width / 2, size.y + size.height / 2);
-    await page.mouse.down();
-    await page.mouse.move(size.x + size.width / 2 + 20, size.y + size.height / 2);
-    await finished(page);
-    expect(await page.getByTestId("veil").getAttribute("data-shown")).toBe("no");
-    await page.mouse.up();
+    await rendersWhileDragging(page.getByLabel("Size", { exact: true }).first());
     await page.getByLabel("Veil while dragging").uncheck();
-    const box = (await page.getByLabel("Extinction", { exact: true }).boundingBox())!;
-    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
-    await page.mouse.down();
-    await page.mouse.move(box.x + box.width / 2 + 20, box.y + box.height / 2);
-    await finished(page);
-    expect(await page.getByTestId("veil").getAttribute("data-shown")).toBe("no");
-    await page.mouse.up();
+    await rendersWhileDragging(page.getByLabel("Extinction", { exact: true }));
     expect(await page.evaluate(() => localStorage.getItem("fumarium.carry"))).toBe("no");
   });
 });

@@ -130,7 +130,7 @@ export function goboPicture(
     picture = { ...found, rgb: found.rgb.map((v) => (v > 0 ? Math.min(v, 1) : 0)) };
   } else {
     const draw = { leaves, blinds, bars, ripples }[g.pattern];
-    return drawn(JSON.stringify([g, acrossMetres, emitterRadius]), () => {
+    return drawn(JSON.stringify([g, emitterRadius / acrossMetres]), () => {
       const grey = draw(g);
       return soft({ width: SIDE, height: SIDE, rgb: new Float32Array(3 * SIDE * SIDE).map((_, i) => grey[Math.floor(i / 3)]!) });
     });

@@ -252,10 +252,8 @@ export class Session {
       if (this.held) return;
       const key = renderKey(this.doc);
       if (key === this.key) {
-        // what differs is not rendered
-        if (this.state.getState().covered) this.state.setState((s) => ({ covered: s.covered && this.doc }));
-        // only development changed
-        this.state.setState((s) => ({ exposure: s.exposure + 1 }));
+        // only development changed: the film is this document's as well
+        this.state.setState((s) => ({ exposure: s.exposure + 1, covered: s.covered && this.doc }));
         return;
       }
       this.key = key;

@@ -34,15 +34,15 @@ const MOST_LOOKS: i32 = 16;
 const MOST_BORDERS: f64 = 0.6;
 /** Share of the light below which shadow, or sun, makes no difference. */
 const EVEN: f64 = 0.04;
-/** Logarithm of what the air leaves of sunlight at one end of a ray over that at the other, from which it is not even. */
-const UNEVEN: f64 = 0.3;
+/** Times that the air leaves more of sunlight at one end of a ray than at the other, from which it is not even. */
+const UNEVEN: f64 = 1.35;
 /** Times that light changes along a stretch, from which its logarithm is no straight line. */
 const MUCH: f64 = 2.0;
 
 /**
  * Scratch: for each stretch where it begins, its length, light at its start and two numbers a band of the parabola that its
- * logarithm follows (3 + 3 + 3), then visibility of its cells (3 each) and the sum of weights of its border cells up to each (at first: 1 where one is near a
- * border); its segment at the end.
+ * logarithm follows (3 + 3 + 3), then visibility of its cells (3 each) and the sum of weights of its border cells up to each
+ * (at first: 1 where one is near a border); its segment at the end.
  */
 const TABLE: usize = 69632;
 const BEND: usize = 64;
@@ -258,7 +258,7 @@ function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
   transmit(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   const first = tg;
   transmit(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
-  return Math.max(first, tg) > Math.exp(UNEVEN) * Math.min(first, tg);
+  return Math.max(first, tg) > UNEVEN * Math.min(first, tg);
 }
 
 /** Cuts the ray into stretches and looks their cells up. @returns share of the light, by distance alone, that lies near borders */
@@ -391,32 +391,34 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
     const eR = fR, eG = fG, eB = fB;
     // the last stretch of a medium is the longest: its middle is asked for where much changes
     const long = (i == rows - 1 || load<i32>(row + ROW, OF) != now) && Math.max(bG, eG) > MUCH * Math.min(bG, eG);
-    let mR = 0.0, mG = 0.0, mB = 0.0;
     if (long) {
       unshadowed(now, from + 0.5 * length, ox, oy, oz, dx, dy, dz, ray);
-      mR = fR;
-      mG = fG;
-      mB = fB;
+      bend(row, 0, bR, fR, eR);
+      bend(row, 8, bG, fG, eG);
+      bend(row, 16, bB, fB, eB);
+    } else {
+      straight(row, 0, bR, eR);
+      straight(row, 8, bG, eG);
+      straight(row, 16, bB, eB);
     }
+    // where the next stretch of the same medium begins
     fR = eR;
     fG = eG;
     fB = eB;
-    if (long) {
-      bend(row, 0, bR, mR, fR);
-      bend(row, 8, bG, mG, fG);
-      bend(row, 16, bB, mB, fB);
-    } else {
-      straight(row, 0, bR, fR);
-      straight(row, 8, bG, fG);
-      straight(row, 16, bB, fB);
-    }
     const cell = length / <f64>EACH;
     // what a cell changes light by changes itself by the same factor from each to the next
     let gR = load<f64>(row, 16), gG = load<f64>(row, 24), gB = load<f64>(row, 32);
     let sR = slopeOf(row, 0, 0), sG = slopeOf(row, 8, 0), sB = slopeOf(row, 16, 0);
     let xR = Math.exp(sR), xG = sG == sR ? xR : Math.exp(sG), xB = sB == sG ? xG : Math.exp(sB);
-    const tR = slopeOf(row, 0, 1) - sR, tG = slopeOf(row, 8, 1) - sG, tB = slopeOf(row, 16, 1) - sB;
-    const qR = Math.exp(tR), qG = tG == tR ? qR : Math.exp(tG), qB = tB == tG ? qG : Math.exp(tB);
+    let tR = 0.0, tG = 0.0, tB = 0.0, qR = 1.0, qG = 1.0, qB = 1.0;
+    if (long) {
+      tR = slopeOf(row, 0, 1) - sR;
+      tG = slopeOf(row, 8, 1) - sG;
+      tB = slopeOf(row, 16, 1) - sB;
+      qR = Math.exp(tR);
+      qG = tG == tR ? qR : Math.exp(tG);
+      qB = tB == tG ? qG : Math.exp(tB);
+    }
     // ∫ over a cell, of light 1 at its start
     let wholeR = cell * meanOf(xR, sR), wholeG = cell * meanOf(xG, sG), wholeB = cell * meanOf(xB, sB);
     for (let k = 0; k < EACH; k++) {

@@ -80,7 +80,7 @@ function CarryField() {
   return (
     <label
       className="flex items-center gap-2 py-0.5 text-xs"
-      title="While air is dragged, the picture last rendered is carried along by the veil, many times a second; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
+      title="While air is dragged, the picture last rendered is carried along by the veil at once; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
     >
       <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={(e) => carried.want(e.target.checked)} />
       Veil while dragging

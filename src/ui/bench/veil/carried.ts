@@ -1,5 +1,5 @@
 /**
- * While air is shaped by dragging, the rendered picture is carried along by its veil, many times a second; once the hand rests
+ * While air is shaped by dragging, the rendered picture is carried along by its veil at once; when the hand rests
  * or lets go, the renderer takes over. No interface code but the canvas it draws to.
  */
 import { createStore } from "zustand/vanilla";
@@ -77,7 +77,9 @@ export class CarriedPicture {
   /** The canvas to draw to; programs are compiled when `warm` is called. */
   attach(canvas: HTMLCanvasElement | null): void {
     this.canvas = canvas;
-    if (!canvas) this.program = null;
+    if (canvas) return;
+    this.program?.dispose();
+    this.program = null;
   }
 
   /** Begins compiling, which takes a while in the background. */
@@ -165,7 +167,9 @@ export class CarriedPicture {
     if (!base || !program || !geometry) return;
     if (this.maker?.geometry !== geometry) this.maker = { geometry, make: tableMaker(geometry) };
     const { make } = this.maker;
-    if (!this.begun) {
+    // the first of a size draws both veils: its time says nothing of the next
+    const settled = this.begun;
+    if (!settled) {
       const size = base.size.map((n) => Math.max(8, Math.round(n * this.scale))) as [number, number];
       program.begin(...size, make(base.seen));
       this.begun = true;
@@ -173,6 +177,7 @@ export class CarriedPicture {
     const seen = this.session.seen();
     const took = program.draw(make(seen), seen.film);
     if (!this.state.getState().shown) this.state.setState({ shown: true });
+    if (!settled) return;
     const scale = took > SLOW ? this.scale * Math.max(0.4, Math.sqrt(SLOW / 1.5 / took)) : took < QUICK ? this.scale * 1.4 : this.scale;
     const next = Math.max(LEAST, Math.min(MOST, scale));
     this.slow = this.scale === LEAST && took > TOO_SLOW ? this.slow + 1 : 0;

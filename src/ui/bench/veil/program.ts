@@ -73,16 +73,16 @@ export class VeilProgram {
     return program;
   }
 
-  /** Whether it can draw by now. @throws Error where its programs do not compile */
+  /** Whether it can draw by now. @throws Error where its programs do not compile, or the context was lost */
   isReady(): boolean {
-    if (this.ready) return true;
     const { gl, parallel } = this;
+    if (gl.isContextLost()) throw new Error("the graphics context was lost");
+    if (this.ready) return true;
     const both = [this.veil, this.carried];
     // without the extension, asking waits; with it, asking too early would
     if (parallel && !both.every((p) => gl.getProgramParameter(p, parallel.COMPLETION_STATUS_KHR))) return false;
     for (const p of both)
-      if (!gl.getProgramParameter(p, gl.LINK_STATUS) && !gl.isContextLost())
-        throw new Error(gl.getProgramInfoLog(p) ?? "a program does not link");
+      if (!gl.getProgramParameter(p, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(p) ?? "a program does not link");
     for (const p of both) {
       gl.useProgram(p);
       for (const [name, unit] of Object.entries(UNITS)) gl.uniform1i(gl.getUniformLocation(p, name), unit);
