@@ -2,7 +2,7 @@
 import { useStore } from "zustand";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
-import { Choice, Heading } from "../Sheet";
+import { Choice, Heading, Switch } from "../Sheet";
 import { Comparison } from "./Comparison";
 
 export function TruthFields() {
@@ -78,13 +78,14 @@ function CarryField() {
   const { carried } = useBench();
   const { wanted, problem } = useStore(carried.state);
   return (
-    <label
-      className="flex items-center gap-2 py-0.5 text-xs"
-      title="While air is dragged, the picture last rendered is carried along by the veil at once; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
-    >
-      <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={(e) => carried.want(e.target.checked)} />
-      Veil while dragging
-      {wanted && problem && <span className="quiet">not here: {problem}</span>}
-    </label>
+    <>
+      <Switch
+        label="Veil while dragging"
+        on={wanted}
+        teach="While air is dragged, the picture last rendered is carried along by the veil at once; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
+        onChange={(on) => carried.want(on)}
+      />
+      {wanted && problem && <p className="text-xs quiet">Not here: {problem}. Off and on again tries all the same.</p>}
+    </>
   );
 }
