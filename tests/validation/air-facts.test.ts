@@ -3,7 +3,7 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { airFacts, filmFacts } from "#core/air/facts";
 import { solvePins } from "#core/air/pins";
 import { parseDocument } from "#core/document/parse";
-import { whiteAt } from "#core/film/meter";
+import { whiteAt } from "#core/film/exposure";
 import { compileScene } from "#core/scene/compile";
 import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
 import { SectionProbe, withoutLights } from "#core/section/probe";

@@ -1,6 +1,7 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
+import { whiteAt } from "./exposure";
 import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_GLOW, F_HITS, F_NORMAL, F_SURFACES, F_TRANSMITTANCE } from "../scene/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
@@ -53,7 +54,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const [x0, y0, x1, y1] = film.crop;
   const d = film.data;
   const counter = pass === "clear" ? F_CLEAR_COUNT : F_COUNT;
-  const scale = 1 / (1.2 * Math.pow(2, development.exposure));
+  const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
   const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : pass === "glow" ? F_GLOW : F_AIR;
   const usual = isScalar(pass) ? median(film, pass) : 0;
@@ -107,7 +108,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
 
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
-  const scale = 1 / (1.2 * Math.pow(2, development.exposure));
+  const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
   for (let i = 0; i < colours.length / 3; i++) {
     const [r, g, b] = [colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!];

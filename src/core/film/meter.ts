@@ -1,10 +1,10 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
+import { whiteAt } from "./exposure";
 import { passValues, sampledNear, type Film } from "./film";
 import { F_COUNT, F_TRANSMITTANCE } from "../scene/layout";
 
-/** Luminance that is white at 0 EV, cd/m² (develop.ts), and the share of white that counts as the middle. */
-const WHITE = 1.2;
+/** Share of white that counts as the middle. */
 const MIDDLE = 0.18;
 
 /** Mean linear colour of the beauty about a place of the frame (shares); null where there are no samples. */
@@ -39,14 +39,11 @@ export function survivingIn(film: Film, x: number, y: number): number | null {
   return luminance(t(0), t(1), t(2));
 }
 
-/** Luminance (cd/m²) that is shown as white at an exposure (EV). */
-export const whiteAt = (exposure: number): number => WHITE * 2 ** exposure;
-
 /** Exposure (EV at ISO 100) that makes a luminance (cd/m²) middle grey; null for black. */
 export function exposureFor(colour: Rgb): number | null {
   const l = luminance(...colour);
   if (!(l > 0)) return null;
-  return Math.max(-20, Math.min(30, Math.log2(l / (WHITE * MIDDLE))));
+  return Math.max(-20, Math.min(30, Math.log2(l / (whiteAt(0) * MIDDLE))));
 }
 
 /** Temperature (K) whose light, balanced to neutral, makes red and blue of a colour equal; the end of the range where none does. */

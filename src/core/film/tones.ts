@@ -1,4 +1,5 @@
 /** How a picture is exposed: stops about middle grey as colours, what is clipped, and a histogram. */
+import { whiteAt } from "./exposure";
 import { luminance } from "../optics/colour";
 import type { Development } from "./develop";
 import { passValues, type Film } from "./film";
@@ -28,7 +29,7 @@ export const TONES: readonly { from: number; rgb: readonly [number, number, numb
 /** Exposed share of white of each pixel's luminance; NaN where there are no samples. */
 function exposed(film: Film, development: Development): Float32Array {
   const values = passValues(film, "beauty");
-  const scale = 1 / (1.2 * 2 ** development.exposure);
+  const scale = 1 / whiteAt(development.exposure);
   const out = new Float32Array(film.width * film.height);
   for (let i = 0; i < out.length; i++) {
     const [r, g, b] = [values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!];

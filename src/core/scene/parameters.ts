@@ -1,4 +1,5 @@
 /** Everything of a document that changes without rebuilding geometry, as the kernel's parameters and tables. */
+import { whiteAt } from "../film/exposure";
 import type { SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan } from "./compile";
@@ -212,7 +213,7 @@ export function writeParameters(
   p[L.P_CAM_FOCUS] = doc.camera.focus;
   p[L.P_FILTER] = doc.film.filter === "tent" ? 1 : 0;
   // luminance that the exposure makes white (develop.ts)
-  const white = 1.2 * 2 ** doc.film.exposure;
+  const white = whiteAt(doc.film.exposure);
   p[L.P_NOISE_THRESHOLD] = doc.render.noiseThreshold ?? 0;
   p[L.P_LEAST_SAMPLES] = doc.render.leastSamples;
   p[L.P_DARK] = DARK * white;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { render, type PartialDocument } from "../../../tests/support/kernel";
-import { pickPoint, projectPoint, rayOf, reachOf } from "./pick";
+import { acrossFrame, alongAxis, pickPoint, projectPoint, rayOf, reachOf } from "./pick";
 
 const scene = (camera: PartialDocument["camera"]): PartialDocument => ({
   materials: { m: {} },
@@ -27,6 +27,21 @@ describe("places in the frame", () => {
       expect(p!.y).toBeCloseTo(y, 9);
     }
   }); // prettier-ignore
+
+  it("move points along an axis and across the frame to where the pointer is", () => {
+    const doc = parseDocument({ fumarium: 1, ...scene({ position: [2, 3, 9], target: [0, 1, -2], roll: 12, fieldOfView: 50 }) });
+    const [at, axis] = [[1, 2, -3], [0.6, 0.8, 0]] as const; // prettier-ignore
+    const to = projectPoint(doc, [1 + 0.6 * 1.7, 2 + 0.8 * 1.7, -3])!;
+    expect(alongAxis(doc, to.x, to.y, at, axis)).toBeCloseTo(1.7, 8);
+    // straight away from the lens a place of the frame tells nothing
+    const { direction } = rayOf(doc, to.x, to.y);
+    expect(alongAxis(doc, to.x, to.y, at, direction)).toBeNull();
+    const across = acrossFrame(doc, 0.3, 0.6, at)!;
+    const seen = projectPoint(doc, across)!;
+    expect([seen.x, seen.y]).toEqual([expect.closeTo(0.3, 9), expect.closeTo(0.6, 9)]);
+    expect(seen.depth).toBeCloseTo(projectPoint(doc, at)!.depth, 9);
+    expect(acrossFrame(doc, 0.3, 0.6, [4, 5, 20])).toBeNull();
+  });
 
   it("are points on what is seen there, and background where nothing is", async () => {
     const input = scene({ position: [2, 3, 9], target: [0, 2, -2], fieldOfView: 50 });

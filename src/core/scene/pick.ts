@@ -69,3 +69,26 @@ export function reachOf(film: Film): { subject: number | null; farthest: number 
   const subject = film.data[middle + F_HITS]! > 0 ? scalarAt(film.data, middle, "distance") : null;
   return { subject, farthest: farthest > 0 ? farthest : null, median: some[some.length >> 1] ?? null };
 }
+
+/**
+ * How far (m) from a point along a unit direction lies what is nearest to the lens's ray through a place of the frame (shares);
+ * null where the direction runs towards the lens, so that a place says nothing about it.
+ */
+export function alongAxis(doc: SceneDocument, x: number, y: number, at: readonly number[], direction: readonly number[]): number | null {
+  const ray = rayOf(doc, x, y);
+  const w = at.map((v, k) => v - ray.origin[k]!);
+  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, v, k) => s + v * b[k]!, 0);
+  const b = dot(direction, ray.direction);
+  if (1 - b * b < 0.003) return null;
+  return (b * dot(ray.direction, w) - dot(direction, w)) / (1 - b * b);
+}
+
+/** Where the lens's ray through a place of the frame (shares) crosses the plane across the lens axis that a point (m) lies in. */
+export function acrossFrame(doc: SceneDocument, x: number, y: number, point: readonly number[]): V3 | null {
+  const { forward } = cameraFrame(doc.camera);
+  const { origin, direction } = rayOf(doc, x, y);
+  const depth = forward.reduce((s, f, k) => s + f * (point[k]! - origin[k]!), 0);
+  const speed = forward.reduce((s, f, k) => s + f * direction[k]!, 0);
+  if (depth <= 1e-6 || speed <= 1e-6) return null;
+  return origin.map((o, k) => o + (direction[k]! * depth) / speed) as V3;
+}

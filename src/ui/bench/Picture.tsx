@@ -8,6 +8,7 @@ import { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "#core
 import type { SceneDocument } from "#core/document/schema";
 import type { Pin } from "#core/air/pins";
 import { pickPoint } from "#core/scene/pick";
+import { RegionGrips } from "./air/RegionGrips";
 import { Solver } from "./air/solve";
 import { useBench, useDocument, useSession, useView } from "./context";
 import { Overlay } from "./Overlay";
@@ -258,6 +259,7 @@ export function Picture() {
           />
         )}
         <Overlay doc={doc} box={box} />
+        {drawn && <RegionGrips doc={doc} box={box} />}
         {tool === "sun" && front === "live" && drawn && <SunHidden />}
         {tool === "sun" && sunAt && sunInFrame && (
           <div

@@ -9,7 +9,11 @@ import type { LightId } from "./session";
 export type Shown = "live" | (string & {});
 
 /** Something that can be taken hold of in the drawings of space. */
-export type Grip = { kind: "lens" | "aim" | "sun" } | { kind: "light" | "target" | "object" | "medium"; index: number };
+export type Grip =
+  | { kind: "lens" | "aim" | "sun" }
+  | { kind: "light" | "target" | "object" | "medium" | "gobo" | "goboTurn"; index: number }
+  /** A side of a medium's region (regionSides). */
+  | { kind: "side"; index: number; side: number };
 
 export interface ViewState {
   pass: PassName;

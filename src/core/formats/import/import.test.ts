@@ -19,8 +19,12 @@ import { importSet, type ImportedSet } from "./index";
 
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
 const decode = (b: Uint8Array): string => new TextDecoder().decode(b);
-const bring = (files: Record<string, Uint8Array | string>): Promise<ImportedSet> =>
-  importSet(new Map(Object.entries(files).map(([k, v]) => [k, typeof v === "string" ? text(v) : v])), { decoders, decode });
+const bring = (files: Record<string, Uint8Array | string>, white?: number): Promise<ImportedSet> =>
+  importSet(new Map(Object.entries(files).map(([k, v]) => [k, typeof v === "string" ? text(v) : v])), {
+    decoders,
+    decode,
+    ...(white ? { white } : {}),
+  });
 
 /** A wavy sheet of 2 n² triangles, a lamp, a lens, a picture. */
 function sheet(n = 12): Document {
@@ -211,10 +215,31 @@ describe("bringing a set in", () => {
     doc.createScene("spare");
     doc.getRoot().listMaterials()[0]!.setExtension("KHR_materials_unlit", doc.createExtension(KHRMaterialsUnlit).createUnlit());
     expect((await bring({ "a.glb": await glb(doc) })).report.left).toEqual([
+      'material "cloth": is unlit, so it shines by itself, its white with 4920 cd/m²',
       "1 further scene",
       "1 animation",
-      'material "cloth": is lit like any other',
     ]);
+  });
+
+  it("keeps unlit materials as they look: their colour as light, nothing else", async () => {
+    const doc = sheet();
+    const material = doc.getRoot().listMaterials()[0]!;
+    const picture = doc.createTexture("sky").setImage(encode({ width: 2, height: 1, channels: 4, data: Uint8Array.of(255, 0, 0, 255, 0, 255, 0, 128) })).setMimeType("image/png"); // prettier-ignore
+    material.setBaseColorFactor([0.5, 0.25, 1, 0.75]).setBaseColorTexture(picture).setAlphaMode("BLEND").setMetallicFactor(1);
+    material.setExtension("KHR_materials_unlit", doc.createExtension(KHRMaterialsUnlit).createUnlit());
+    const set = await bring({ "a.glb": await glb(doc) }, 1000);
+    const { mesh } = await readModel(set.model, "a");
+    const m = mesh.materials.find((x) => x.name === "cloth")!;
+    expect(m).toMatchObject({
+      baseColor: [0, 0, 0],
+      emission: [500, 250, 1000],
+      opacity: 0.75,
+      metallic: 0,
+      specular: 0,
+      alphaMode: "blend",
+    });
+    expect(m.textures!.emission).toBeDefined();
+    expect(mesh.textures![m.textures!.emission!.texture]!.width).toBe(2);
   });
 });
 

@@ -4,11 +4,13 @@ import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../gltf";
 import { InputError } from "../../document/parse";
 import { freeName } from "../../document/place";
-import { cameraSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
+import { whiteAt } from "../../film/exposure";
+import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
 import { sunAngles, unit } from "../../scene/directions";
 import { boundsOf } from "../../scene/geometry";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
 import { readObj } from "./obj";
+import { lightUnlit } from "./unlit";
 
 export interface ImportedSet {
   /** Binary glTF without compression or other files. */
@@ -29,6 +31,8 @@ export interface ImportOptions {
   decode: (bytes: Uint8Array) => string;
   /** Called between stages with what is being done. */
   onStage?: (stage: ImportStage) => void;
+  /** Luminance (cd/m²) that the project's exposure shows as white: that of white in unlit materials. */
+  white?: number;
 }
 export type ImportStage = "unpacking" | "reading" | "decoding" | "checking";
 
@@ -78,6 +82,7 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
     ? readObj(files, path, options.decode, left)
     : await readGltf(files, path, options, left);
   options.onStage?.("decoding");
+  left.push(...lightUnlit(document, options.white ?? whiteAt(filmSchema.parse({}).exposure)));
   const found = inventory(document, left);
   const model = await pack(document, path);
   options.onStage?.("checking");
@@ -270,8 +275,6 @@ function inventory(document: Document, left: string[]) {
   if (animations) left.push(`${animations} animation${animations > 1 ? "s" : ""}`);
   if (root.listSkins().length) left.push("skins: figures stand as they were modelled");
   if (root.listMeshes().some((mesh) => mesh.listPrimitives().some((p) => p.listTargets().length))) left.push("morph targets");
-  for (const m of root.listMaterials())
-    if (m.getExtension("KHR_materials_unlit")) left.push(`material "${m.getName()}": is lit like any other`);
   return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, instances, textures: root.listTextures().length } };
 }
 

@@ -2,7 +2,7 @@
 import { useEffect } from "react";
 import { diagnose } from "#core/air/diagnose";
 import { filmFacts } from "#core/air/facts";
-import { whiteAt } from "#core/film/meter";
+import { whiteAt } from "#core/film/exposure";
 import { useBench, useDocument, useSession, useView } from "../context";
 import { useReach } from "./reach";
 

@@ -19,8 +19,12 @@ const decoders: Decoders = {
 };
 
 const api = {
-  /** @param onStage told of each stage, and of the share read while files are read */
-  async run(files: { path: string; file: File }[], onStage: (stage: "files" | ImportStage, share: number) => void): Promise<ImportedSet> {
+  /** @param white luminance that the project shows as white, cd/m² @param onStage told of each stage, and of the share read while files are read */
+  async run(
+    files: { path: string; file: File }[],
+    white: number,
+    onStage: (stage: "files" | ImportStage, share: number) => void,
+  ): Promise<ImportedSet> {
     const total = files.reduce((n, f) => n + f.file.size, 0) || 1;
     const chosen = new Map<string, Uint8Array>();
     let done = 0;
@@ -30,7 +34,7 @@ const api = {
       done += file.size;
     }
     const decoder = new TextDecoder();
-    const set = await importSet(chosen, { decoders, decode: (b) => decoder.decode(b), onStage: (stage) => onStage(stage, 0) });
+    const set = await importSet(chosen, { decoders, decode: (b) => decoder.decode(b), white, onStage: (stage) => onStage(stage, 0) });
     return transfer(set, [set.model.buffer as ArrayBuffer]);
   },
 };

@@ -1,5 +1,6 @@
 /** A set on its way in: chosen, read, reported on, uploaded, placed. Nothing touches the document before it is placed. */
 import { proxy, wrap } from "comlink";
+import { whiteAt } from "#core/film/exposure";
 import { createStore } from "zustand/vanilla";
 import { placeSet, type Placing } from "#core/document/place";
 import { IMPORT_LIMITS, megabytes } from "#core/formats/import/files";
@@ -52,6 +53,7 @@ export function createIncoming(store: BenchStore) {
         });
         const done = wrap<ImportWorker>(own).run(
           files,
+          whiteAt(store.getState().document.film.exposure),
           proxy((stage, share) => {
             if (worker === own) state.setState({ phase: "reading", what, stage, share, since }, true);
           }),

@@ -11,7 +11,9 @@ import { useBench, useDocument, useSession, useView } from "../context";
 import type { Grip } from "../view";
 import { anglesOf } from "#core/scene/turns";
 import { canMove, moved, placeOf, turned, turnOf } from "./grips";
-import { lensOutline, lightOutline, mediumOutline } from "./outlines";
+import { regionSides } from "#core/section/sides";
+import { goboKnob } from "./gobo";
+import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
 import { SetMeshes, useShell } from "./SetMeshes";
 
@@ -62,6 +64,20 @@ function Mark({ at, colour, size }: { at: readonly number[]; colour: string; siz
   return <Marks at={one} colour={colour} size={size} />;
 }
 
+/** A chosen lamp's gobo, with the knobs that move it along the axis and turn it. */
+function GoboMarks({ light, grip, index }: { light: SceneDocument["lights"][number]; grip: Grip | null; index: number }) {
+  const lines = useMemo(() => goboOutline(light), [light]);
+  const knob = goboKnob(light);
+  if (!knob) return null;
+  return (
+    <>
+      <Lines points={lines} colour={ACCENT} />
+      <Mark at={knob.middle} colour={ACCENT} size={sameGrip(grip, { kind: "gobo", index }) ? 10 : 6} />
+      <Mark at={knob.rim} colour={ACCENT} size={sameGrip(grip, { kind: "goboTurn", index }) ? 10 : 7} />
+    </>
+  );
+}
+
 /** A step that suits a scene of some size: 1, 2 or 5 × 10ⁿ m, about a two-hundredth of it. */
 function stepFor(reach: number): number {
   const raw = reach / 200;
@@ -70,10 +86,23 @@ function stepFor(reach: number): number {
 }
 
 const sameGrip = (a: Grip | null, b: Grip): boolean =>
-  a !== null && a.kind === b.kind && (!("index" in a) || ("index" in b && a.index === b.index));
+  a !== null &&
+  a.kind === b.kind &&
+  (!("index" in a) || ("index" in b && a.index === b.index)) &&
+  (!("side" in a) || ("side" in b && a.side === b.side));
+
+/** The medium whose sides can be pulled: the open one, while air is worked on. */
+function shapedMedium(doc: SceneDocument, { open, medium }: { open: string; medium: number }): number | null {
+  return open === "air" && doc.air[medium] ? medium : null;
+}
 
 /** All that can be taken hold of, nearest to the eye of the artist first: what is chosen, lights, targets, media, the lens. */
-function gripsOf(doc: SceneDocument, chosen: readonly unknown[], through: "free" | "lens" | number): { grip: Grip; at: V3 }[] {
+function gripsOf(
+  doc: SceneDocument,
+  chosen: readonly unknown[],
+  medium: number | null,
+  through: "free" | "lens" | number,
+): { grip: Grip; at: V3 }[] {
   const out: { grip: Grip; at: V3 }[] = [];
   const put = (grip: Grip): void => {
     const at = placeOf(doc, grip);
@@ -81,9 +110,14 @@ function gripsOf(doc: SceneDocument, chosen: readonly unknown[], through: "free"
   };
   doc.lights.forEach((_, index) => {
     if (through !== index) put({ kind: "light", index });
-    if (chosen.includes(index)) put({ kind: "target", index });
+    if (!chosen.includes(index)) return;
+    put({ kind: "target", index });
+    put({ kind: "goboTurn", index });
+    put({ kind: "gobo", index });
   });
   doc.air.forEach((_, index) => put({ kind: "medium", index }));
+  if (medium !== null)
+    for (let side = 0; side < regionSides(doc.air[medium]!.region).length; side++) put({ kind: "side", index: medium, side });
   if (through !== "lens") {
     put({ kind: "lens" });
     put({ kind: "aim" });
@@ -339,7 +373,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       const p = new THREE.Vector3();
       let best: Grip | null = null,
         nearest = 11;
-      for (const { grip: g, at } of gripsOf(d, view.getState().lights, th)) {
+      for (const { grip: g, at } of gripsOf(d, view.getState().lights, shapedMedium(d, view.getState()), th)) {
         p.fromArray(at).project(lens);
         if (p.z > 1) continue;
         const away = Math.hypot(((p.x + 1) / 2) * r.width - x, ((1 - p.y) / 2) * r.height - y);
@@ -357,9 +391,10 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       else view.setState({ grip: null, chosen: null });
     };
     const choose = (g: Grip): void => {
-      if (g.kind === "light" || g.kind === "target") view.setState({ grip: g, lights: [g.index], chosen: null, open: "lights" });
+      if (g.kind === "light" || g.kind === "target" || g.kind === "gobo" || g.kind === "goboTurn")
+        view.setState({ grip: g, lights: [g.index], chosen: null, open: "lights" });
       else if (g.kind === "object") view.setState({ grip: g, chosen: { object: g.index, part: null }, open: "set" });
-      else if (g.kind === "medium") view.setState({ grip: g, medium: g.index, chosen: null, open: "air" });
+      else if (g.kind === "medium" || g.kind === "side") view.setState({ grip: g, medium: g.index, chosen: null, open: "air" });
       else view.setState({ grip: g, chosen: null });
     };
     let waiting: PointerEvent | null = null;
@@ -406,8 +441,8 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
   useEffect(() => {
     const last = chosen.at(-1);
     const g = view.getState().grip;
-    if (typeof last === "number" && !(g && (g.kind === "light" || g.kind === "target") && g.index === last))
-      view.setState({ grip: { kind: "light", index: last } });
+    const held = g && (g.kind === "light" || g.kind === "target" || g.kind === "gobo" || g.kind === "goboTurn") && g.index === last;
+    if (typeof last === "number" && !held) view.setState({ grip: { kind: "light", index: last } });
   }, [chosen, view]);
   useEffect(() => {
     if (inSet && inSet.part === null) view.setState({ grip: { kind: "object", index: inSet.object } });
@@ -421,6 +456,10 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
     return [others.filter((l) => l.on).map((l) => l.position), others.filter((l) => !l.on).map((l) => l.position)];
   }, [doc.lights, chosen, through]);
   const media = useMemo(() => doc.air.map((m) => mediumOutline(m, reach)), [doc.air, reach]);
+  const { open, medium } = useView((s) => s);
+  const shaped = shapedMedium(doc, { open, medium });
+  const shapedRegion = shaped === null ? null : doc.air[shaped]!.region;
+  const sides = useMemo(() => (shapedRegion ? regionSides(shapedRegion, doc.camera.target) : []), [shapedRegion, doc.camera.target]);
   const sunLine = useMemo(() => {
     const s = sunDirection(doc.sun.azimuth, doc.sun.elevation);
     const from = doc.camera.target;
@@ -453,6 +492,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
             <Lines points={outlines[i]!} colour={picked ? ACCENT : l.on ? AMBER : QUIET} faint={picked} />
             {picked && <Mark at={l.position} colour={ACCENT} size={11} />}
             {picked && "target" in l && <Mark at={l.target} colour={ACCENT} size={7} />}
+            {picked && <GoboMarks light={l} grip={grip} index={i} />}
           </group>
         );
       })}
@@ -463,6 +503,9 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
             <Mark key={i} at={m.region.centre} colour="#b7c4d8" size={sameGrip(grip, { kind: "medium", index: i }) ? 9 : 5} />
           ),
       )}
+      {sides.map((side, i) => (
+        <Mark key={side.name} at={side.at} colour={ACCENT} size={sameGrip(grip, { kind: "side", index: shaped!, side: i }) ? 10 : 6} />
+      ))}
       {boxLines.length > 0 && <Lines points={boxLines} colour={ACCENT} />}
       {measured.map((p, i) => (
         <Mark key={i} at={p} colour={ACCENT} size={8} />

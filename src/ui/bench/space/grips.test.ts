@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { anglesOf, rotationOf } from "#core/scene/turns";
+import { goboKnob } from "./gobo";
 import { canMove, moved, placeOf, turned } from "./grips";
 
 const doc = parseDocument({
@@ -14,6 +15,14 @@ const doc = parseDocument({
   air: [
     { density: 1, region: { kind: "box", centre: [4, 0, 0], size: [1, 1, 1] } },
     { name: "all", density: 1 },
+  ],
+});
+const goboed = parseDocument({
+  fumarium: 1,
+  lights: [
+    { kind: "spot", position: [1, 5, 2], target: [3, 0, -1], cone: 50, roll: 15, gobo: { pattern: "bars", turn: 40, distance: 0.5 } },
+    { kind: "rectangle", position: [0, 3, 0], target: [0, 0, 0], size: [1, 1], gobo: { pattern: "leaves", size: 2, turn: -70 } },
+    { kind: "spot", position: [0, 5, 0], target: [0, 0, 0] },
   ],
 });
 
@@ -36,5 +45,39 @@ describe("grips", () => {
     expect(placeOf(doc, { kind: "medium", index: 1 })).toBeNull();
     expect(moved(doc, { kind: "aim" }, [NaN, 0, 0])).toBe(doc);
     expect(turned(doc, { kind: "object", index: 0 }, [0, 90, 1e-9]).objects[0]!.rotation).toEqual([0, 90, 0]);
+  });
+
+  it("of a gobo turn its pattern about the axis and move it along, as the kernel places it", () => {
+    for (const index of [0, 1]) {
+      const light = goboed.lights[index]!;
+      const gobo = "gobo" in light ? light.gobo! : null;
+      const rim = placeOf(goboed, { kind: "goboTurn", index })!;
+      const same = moved(goboed, { kind: "goboTurn", index }, rim).lights[index];
+      expect(same).toMatchObject({ gobo: { turn: gobo!.turn } });
+      // a quarter on about the axis, from wherever the hand is
+      const quarter = goboKnob({ ...light, gobo: { ...gobo!, turn: gobo!.turn + 90 } } as typeof light)!.rim;
+      const middle = placeOf(goboed, { kind: "gobo", index })!;
+      const far = quarter.map((v, k) => v + 2 * (v - middle[k]!));
+      expect(moved(goboed, { kind: "goboTurn", index }, index === 0 ? quarter : far).lights[index]).toMatchObject({
+        gobo: { turn: gobo!.turn + 90 },
+      });
+      const out = middle.map((v, k) => v + 0.5 * (light as { target: number[] }).target[k]! - 0.5 * light.position[k]!);
+      const { distance } = (moved(goboed, { kind: "gobo", index }, out).lights[index] as { gobo: { distance: number } }).gobo;
+      expect(distance).toBeCloseTo(gobo!.distance + 0.5 * Math.hypot(...light.position.map((p, k) => p - (light as { target: number[] }).target[k]!)), 2); // prettier-ignore
+    }
+    expect(placeOf(goboed, { kind: "gobo", index: 2 })).toBeNull();
+    expect(moved(goboed, { kind: "goboTurn", index: 2 }, [1, 1, 1])).toEqual(goboed);
+    // behind the lamp there is no place for one
+    expect(moved(goboed, { kind: "gobo", index: 1 }, [0, 9, 0]).lights[1]).toMatchObject({ gobo: { distance: 0.001 } });
+  });
+
+  it("of a region's side pull that side; air without borders has none", () => {
+    expect(placeOf(doc, { kind: "side", index: 0, side: 1 })).toEqual([4.5, 0, 0]);
+    expect(moved(doc, { kind: "side", index: 0, side: 1 }, [5.5, 7, 7]).air[0]!.region).toMatchObject({
+      size: [2, 1, 1],
+      centre: [4.5, 0, 0],
+    });
+    expect(placeOf(doc, { kind: "side", index: 1, side: 0 })).toBeNull();
+    expect(placeOf(doc, { kind: "side", index: 7, side: 0 })).toBeNull();
   });
 });

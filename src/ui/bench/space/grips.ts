@@ -1,5 +1,7 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
+import { regionSides, withSideAt } from "#core/section/sides";
+import { goboKnob, goboTurnedTo } from "./gobo";
 import type { Grip } from "../view";
 
 type V3 = [number, number, number];
@@ -23,6 +25,15 @@ export function placeOf(doc: SceneDocument, grip: Grip): V3 | null {
     case "medium": {
       const region = doc.air[grip.index]?.region;
       return region && "centre" in region ? region.centre : null;
+    }
+    case "gobo":
+    case "goboTurn": {
+      const knob = goboKnob(doc.lights[grip.index]);
+      return knob && (grip.kind === "gobo" ? knob.middle : knob.rim);
+    }
+    case "side": {
+      const m = doc.air[grip.index];
+      return (m && regionSides(m.region, doc.camera.target)[grip.side]?.at) ?? null;
     }
     default:
       return null;
@@ -71,6 +82,14 @@ export function moved(doc: SceneDocument, grip: Grip, to: readonly number[]): Sc
           i === grip.index && "centre" in m.region ? ({ ...m, region: { ...m.region, centre: p } } as Medium) : m,
         ),
       };
+    case "side":
+      return {
+        ...doc,
+        air: doc.air.map((m, i) => (i === grip.index ? { ...m, region: withSideAt(m.region, grip.side, p, camera.target) } : m)),
+      };
+    case "gobo":
+    case "goboTurn":
+      return light((l) => goboTurnedTo(l, grip.kind === "gobo" ? "distance" : "turn", p));
     default:
       return doc;
   }

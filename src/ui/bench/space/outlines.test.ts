@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { projectPoint } from "#core/scene/pick";
-import { lensOutline, lightOutline, mediumOutline } from "./outlines";
+import { lensOutline, lightOutline, mediumOutline, segmentsInFrame } from "./outlines";
 
 const points = (lines: number[]): number[][] => Array.from({ length: lines.length / 3 }, (_, i) => lines.slice(3 * i, 3 * i + 3));
 const doc = parseDocument({
@@ -53,5 +53,31 @@ describe("outlines", () => {
       expect(Math.min(Math.abs(x), Math.abs(x - 1))).toBeLessThan(1e-6);
       expect(Math.min(Math.abs(y), Math.abs(y - 1))).toBeLessThan(1e-6);
     }
+  });
+});
+
+const front = parseDocument({
+  fumarium: 1,
+  camera: { position: [0, 0, 0], target: [0, 0, -10], fieldOfView: 90 },
+  film: { size: [100, 100] },
+});
+
+describe("outlines in the frame", () => {
+  it("are where the lens sees them", () => {
+    expect(segmentsInFrame(front, [-1, 0, -2, 1, 0, -2])).toEqual([
+      [
+        [expect.closeTo(0.25, 6), expect.closeTo(0.5, 6)],
+        [expect.closeTo(0.75, 6), expect.closeTo(0.5, 6)],
+      ],
+    ]);
+  });
+
+  it("end at the lens: what is behind it is cut away, not mirrored", () => {
+    expect(segmentsInFrame(front, [0, 1, 1, 1, 1, 5])).toEqual([]);
+    const [[a, b]] = segmentsInFrame(front, [1, 0, -4, 1, 0, 4]) as [[[number, number], [number, number]]];
+    expect(a[0]).toBeCloseTo(0.625, 6);
+    // far off to the right, still on the ray towards the lens's own plane
+    expect(b[0]).toBeGreaterThan(100);
+    expect(b.every(Number.isFinite)).toBe(true);
   });
 });

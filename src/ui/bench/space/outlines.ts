@@ -1,7 +1,10 @@
 /** Outlines of lights, media and the lens as line segments: pairs of points, 6 numbers each. */
+import { projectPoint } from "#core/scene/pick";
 import { across, cameraFrame, unit, type V3 } from "#core/scene/directions";
 import { rotationOf } from "#core/scene/turns";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
+
+import { goboKnob } from "./gobo";
 
 type Lines = number[];
 const along = (o: readonly number[], a: readonly number[], s: number, b: readonly number[] = [0, 0, 0], t = 0): V3 =>
@@ -63,6 +66,23 @@ export function lightOutline(light: Light, reach: number): Lines {
   return out;
 }
 
+/** A gobo before its lamp and the border of its light, with a spoke towards the knob that turns it. */
+export function goboOutline(light: Light): Lines {
+  const out: Lines = [];
+  const knob = goboKnob(light);
+  if (!knob) return out;
+  const square = (centre: readonly number[], half: number): void => {
+    const corner = (a: number, b: number): V3 => along(along(centre, knob.right, a * half), knob.up, b * half);
+    const corners = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)];
+    corners.forEach((c, i) => line(out, c, corners[(i + 1) % 4]!));
+  };
+  square(knob.middle, knob.own);
+  const cone = light.kind === "spot";
+  if (cone) square(knob.end, knob.half);
+  line(out, cone ? knob.end : knob.middle, knob.rim);
+  return out;
+}
+
 /** Border of a medium's region; nothing for air that is everywhere or in a mesh (its own surface shows). */
 export function mediumOutline(medium: Medium, reach: number): Lines {
   const out: Lines = [];
@@ -118,5 +138,29 @@ export function lensOutline(doc: SceneDocument, reach: number): Lines {
   // a mark that says which side is up
   line(out, along(end, up, hy, right, -hx * 0.15), along(end, up, hy * 1.15));
   line(out, along(end, up, hy, right, hx * 0.15), along(end, up, hy * 1.15));
+  return out;
+}
+
+type Pair = [number, number];
+/** Line segments (6 numbers each, m) as they appear in the frame; what lies behind the lens is cut away. */
+export function segmentsInFrame(doc: SceneDocument, lines: readonly number[]): [Pair, Pair][] {
+  const { forward } = cameraFrame(doc.camera);
+  const near = doc.camera.kind === "perspective" ? 1e-3 : -Infinity;
+  const depth = (p: readonly number[]): number => forward.reduce((s, f, k) => s + f * (p[k]! - doc.camera.position[k]!), 0);
+  const out: [Pair, Pair][] = [];
+  for (let i = 0; i < lines.length; i += 6) {
+    const ends = [lines.slice(i, i + 3), lines.slice(i + 3, i + 6)];
+    const [a, b] = ends.map(depth) as Pair;
+    if (a < near && b < near) continue;
+    // the end behind the lens moves up to just before it
+    const cut = (n: 0 | 1): void => {
+      const t = ((n ? a : b) - 1.01 * near) / ((n ? a : b) - (n ? b : a));
+      ends[n] = ends[1 - n]!.map((v, k) => v + t * (ends[n]![k]! - v));
+    };
+    if (a < near) cut(0);
+    if (b < near) cut(1);
+    const [p, q] = ends.map((e) => projectPoint(doc, e));
+    if (p && q) out.push([[p.x, p.y], [q.x, q.y]]); // prettier-ignore
+  }
   return out;
 }

@@ -1,4 +1,5 @@
 /** The carried picture in a WebGL2 canvas (core/veil/carry): programs, textures, a frame, and how long it takes. */
+import { whiteAt } from "#core/film/exposure";
 import { CARRIED_SOURCE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
 import type { VeilTables } from "#core/veil/tables";
 import { whiteBalanceMatrix } from "#core/optics/colour";
@@ -156,7 +157,7 @@ export class VeilProgram {
     const { gl, carried } = this;
     const started = performance.now();
     this.gather("now", tables);
-    const white = 1.2 * 2 ** exposure;
+    const white = whiteAt(exposure);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.useProgram(carried);
     gl.viewport(0, 0, ...this.size);

@@ -1,0 +1,4 @@
+/** What an exposure makes of luminances. */
+
+/** Luminance (cd/m²) that an exposure (EV at ISO 100) shows as white: 1.2 · 2^EV. */
+export const whiteAt = (exposure: number): number => 1.2 * 2 ** exposure;

@@ -1,0 +1,58 @@
+/** A lamp's gobo in space: where it stands, and the knob on the rim of its light by which it is turned. */
+import type { Light } from "#core/document/schema";
+import { across, unit, type V3 } from "#core/scene/directions";
+
+export interface GoboKnob {
+  /** Middle of the gobo itself, on the lamp's axis. */
+  middle: V3;
+  /** Middle of its light where the lamp is aimed, and half the way across there. */
+  end: V3;
+  half: number;
+  /** Half the way across the gobo itself. */
+  own: number;
+  /** On the rim of its light, in the direction of the pattern's own right. */
+  rim: V3;
+  /** Across the axis: the pattern's right and up, as turned. */
+  right: V3;
+  up: V3;
+}
+
+const at = (o: readonly number[], d: readonly number[], s: number): V3 => o.map((v, k) => v + s * d[k]!) as V3;
+
+/** Handles of a light's gobo; null where it has none. */
+export function goboKnob(light: Light | undefined): GoboKnob | null {
+  if (!light || !("gobo" in light) || !light.gobo) return null;
+  const g = light.gobo;
+  const d = light.target.map((t, k) => t - light.position[k]!);
+  const axis = unit(d);
+  const [right, up] = across(axis, light.roll + g.turn);
+  const spread = light.kind === "spot" ? Math.tan((Math.min(light.cone, 170) * Math.PI) / 360) : null;
+  const length = Math.hypot(...d);
+  const end = at(light.position, axis, length);
+  // an area light throws each of its points' own image, of the gobo's size only beside it
+  const half = spread === null ? g.size / 2 : length * spread;
+  const own = spread === null ? g.size / 2 : g.distance * spread;
+  const middle = at(light.position, axis, g.distance);
+  const from = spread === null ? middle : end;
+  return { middle, end, half, own, rim: at(from, right, half), right, up };
+}
+
+const LEAST = 1e-3;
+
+/** A light whose gobo stands at another distance, or is turned so that its right points towards a point. */
+export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonly number[]): Light {
+  const knob = goboKnob(light);
+  if (!knob || !("gobo" in light) || !light.gobo) return light;
+  const axis = unit(light.target.map((t, k) => t - light.position[k]!));
+  const d = p.map((v, k) => v - light.position[k]!);
+  const along = (v: readonly number[]): number => d.reduce((sum, x, k) => sum + x * v[k]!, 0);
+  if (what === "distance") {
+    const distance = Math.max(LEAST, Number(along(axis).toPrecision(4)));
+    return { ...light, gobo: { ...light.gobo, distance } };
+  }
+  const [u, v] = across(axis, light.roll);
+  const [x, y] = [along(u), along(v)];
+  // towards its own middle there is no direction
+  if (Math.hypot(x, y) < 1e-6) return light;
+  return { ...light, gobo: { ...light.gobo, turn: Number(((Math.atan2(y, x) * 180) / Math.PI).toFixed(1)) + 0 } };
+}
