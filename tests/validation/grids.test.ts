@@ -82,6 +82,139 @@ describe("grids", () => {
     }
   });
 
+  it("a curve bends the density, its bound with it, though it rises and falls", async () => {
+    const curve: [number, number][] = [[0, 0.1], [0.4, 1], [0.7, 0.2], [1, 0.6]]; // prettier-ignore
+    const bent = (s: number): number => (s < 0.4 ? 0.1 + 2.25 * s : s < 0.7 ? 1 - (0.8 / 0.3) * (s - 0.4) : 0.2 + (0.4 / 0.3) * (s - 0.7));
+    const at = (x: number, y: number, z: number): number =>
+      bent(Math.max(0, Math.min(1, volumeAt(lump, (x - 0.3) / size, (y + 0.1) / size, z / size) / 3)));
+    const { kernel } = await load(
+      { ...dark, air: [{ density: 2, grid: { asset: "puff", curve } }], film: { size: [2, 2] } },
+      resources({ density: lump }),
+    );
+    for (let n = 0; n < 3000; n++) {
+      const [x, y, z] = [0.7548776662, 0.5698402909, 0.8191725134].map((a, k) => ((n * a) % 1) * 3.2 - 1.6 + [0.3, -0.1, 0][k]!) as [
+        number,
+        number,
+        number,
+      ];
+      expect(kernel.density(0, x, y, z)).toBeCloseTo(at(x, y, z), 5);
+      expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(at(x, y, z) - 1e-9);
+    }
+    let sum = 0, squares = 0; // prettier-ignore
+    const n = 20000;
+    for (let i = 0; i < n; i++) {
+      const t = kernel.transmittance(-1.2, 0.2, 0.04, 1, 0, 0, 3, 0, i);
+      sum += t;
+      squares += t * t;
+    }
+    const expected = Math.exp(-2 * simpson((x) => at(x, 0.2, 0.04), -1.2, 1.8, 6000));
+    holds(
+      {
+        case: "grid under a bent curve",
+        quantity: "transmittance",
+        expected,
+        source: "Simpson's rule over the trilinear grid",
+        measured: sum / n,
+        error: Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2) / n),
+      },
+      4,
+      1e-5,
+    );
+  });
+
+  it.each(["ramp", "colours"] as const)("a tint by %s changes what is scattered, not what passes", async (from) => {
+    const even = volumeOf(() => 1);
+    const mark = volumeOf((i) => 300 + 10 * i);
+    // the same colours, once through a ramp of temperatures, once as the numbers of three channels
+    const shareAt = (x: number, band: number): number => {
+      const s = Math.max(0, Math.min(1, ((x - 0.3) / size + 20) / 40));
+      return [s < 0.5 ? 0.9 - s : 0.4 + (s - 0.5), 1 - s, s < 0.5 ? 0.2 : 0.2 + 1.6 * (s - 0.5)][band]!;
+    };
+    const colours: [number, [number, number, number]][] = [0, 0.5, 1].map((s) => [s, [0, 1, 2].map((b) => shareAt(0.3 + size * (40 * s - 20), b)) as [number, number, number]]); // prettier-ignore
+    const channel = (b: number): Volume => volumeOf((i) => shareAt(0.3 + size * i, b));
+    const grid = {
+      asset: "puff",
+      tint: from === "ramp" ? { from, channel: "temperature", low: 100, high: 500, colours } : { from, channel: "colour" },
+    };
+    const input: PartialDocument = {
+      ...dark,
+      sun: { azimuth: 0, elevation: 90, illuminance: 1000, temperature: 6500 },
+      air: [{ density: 0.8, scattering: [0.9, 0.7, 0.5], absorption: [0.1, 0, 0.3], anisotropy: 0, grid, region: { kind: "box", centre: [0.3, -0.1, 0], size: [3.9, 3.9, 3.9] } }],
+      camera: pencil([-5, -0.1, 0], [1, 0, 0]),
+      render: { airSamples: 4 },
+      film: { size: [12, 12] },
+    }; // prettier-ignore
+    const volumes = { density: even, temperature: mark, "colour.x": channel(0), "colour.y": channel(1), "colour.z": channel(2) };
+    const film = await render(input, 128, PASS_AIR | PASS_SURFACES, 0, resources(volumes));
+    const { temperatureRgb } = await import("#core/optics/colour");
+    [0.9, 0.7, 0.5].forEach((s, band) => {
+      const e = 0.8 * (s + [0.1, 0, 0.3][band]!);
+      const sun = 1000 * temperatureRgb(6500)[band]!;
+      // overhead sun through half of the box
+      const expected = simpson(
+        (x) => (0.8 * s * shareAt(0.3 + x, band) * sun * Math.exp(-e * (x + 1.95 + 1.95))) / (4 * Math.PI),
+        -1.95,
+        1.95,
+        2000,
+      );
+      const { mean, error } = bandMean(film, "air", band);
+      holds(
+        { case: `tint by ${from}`, quantity: `single scattering, band ${band}`, expected, source: "Simpson", measured: mean, error },
+        4,
+        2e-4 * expected,
+      );
+      const passing = bandMean(film, "transmittance", band);
+      holds(
+        { case: `tint by ${from}`, quantity: `transmittance, band ${band}`, expected: Math.exp(-e * 3.9), source: "closed form", measured: passing.mean, error: passing.error },
+        4,
+        2e-4,
+      ); // prettier-ignore
+    });
+  });
+
+  it("an even tint walks as the colour it makes, through many bounces", async () => {
+    const even = volumeOf(() => 1);
+    const [tint, scattering, absorption] = [[0.9, 0.6, 0.3], [1, 0.9, 0.8], [0, 0.2, 0.1]] as const; // prettier-ignore
+    const base: PartialDocument = {
+      ...dark,
+      sky: { on: true, model: "gradient", luminance: 100, zenith: [1, 1, 1], horizon: [1, 1, 1] },
+      sun: { on: false },
+      camera: pencil([-5, -0.1, 0], [1, 0, 0]),
+      render: { level: "full", airBounces: 24 },
+      film: { size: [16, 16] },
+    };
+    const region = {
+      kind: "box" as const,
+      centre: [0.3, -0.1, 0] as [number, number, number],
+      size: [3.9, 3.9, 3.9] as [number, number, number],
+    };
+    const flat = (b: number): Volume => volumeOf(() => tint[b]!);
+    const volumes = { density: even, "colour.x": flat(0), "colour.y": flat(1), "colour.z": flat(2) };
+    const tinted = await render(
+      { ...base, air: [{ density: 1.2, scattering: [...scattering], absorption: [...absorption], anisotropy: 0.3, region, grid: { asset: "puff", tint: { from: "colours", channel: "colour" } } }] },
+      256, PASS_AIR, 0, resources(volumes),
+    ); // prettier-ignore
+    const plain = await render(
+      {
+        ...base,
+        air: [{ density: 1.2, scattering: scattering.map((s, k) => s * tint[k]!) as never, absorption: absorption.map((a, k) => a + scattering[k]! * (1 - tint[k]!)) as never, anisotropy: 0.3, region, grid: { asset: "puff" } }],
+      },
+      256, PASS_AIR, 7000, resources(volumes),
+    ); // prettier-ignore
+    for (let band = 0; band < 3; band++) {
+      const [a, b] = [bandMean(tinted, "air", band), bandMean(plain, "air", band)];
+      holds({
+        case: "even tint, many bounces",
+        quantity: `air, band ${band}`,
+        expected: b.mean,
+        source: "the same colour without a tint",
+        measured: a.mean,
+        error: Math.hypot(a.error, b.error),
+      });
+      expect(a.error).toBeLessThan(0.02 * a.mean);
+    }
+  });
+
   it("temperatures glow as black bodies do, by what the medium absorbs", async () => {
     // 1000 K at one end to 1800 K at the other, of even density
     const even = volumeOf(() => 1);

@@ -92,13 +92,58 @@ const placed = {
   scale: positive(1e6).default(1),
 };
 
+/** Shares of a channel between its ends, and what they become; straight between, held past the ends. */
+const ramp = <T extends z.ZodType>(to: T) =>
+  z
+    .array(z.tuple([share(), to]))
+    .min(2)
+    .max(8)
+    .refine((c) => c.every(([at], i) => i === 0 || (at as number) > (c[i - 1]![0] as number)), "places must rise");
+
+export const tintSchema = z
+  .discriminatedUnion("from", [
+    z.strictObject({
+      from: z.literal("ramp"),
+      channel: z.string().min(1).max(200).default("temperature"),
+      low: finite().min(-1e9).max(1e9).default(0).describe("value at the ramp's beginning"),
+      high: finite().min(-1e9).max(1e9).default(1).describe("value at its end"),
+      colours: ramp(colour()).default([
+        [0, [1, 1, 1]],
+        [1, [1, 0.5, 0.2]],
+      ]),
+    }),
+    z.strictObject({
+      from: z.literal("colours"),
+      channel: z
+        .string()
+        .min(1)
+        .max(200)
+        .default("colour")
+        .describe("three numbers a voxel, each from 0 to 1: channels of this name with .x, .y and .z"),
+    }),
+  ])
+  .refine((t) => t.from !== "ramp" || t.high !== t.low, { message: "must differ from low", path: ["high"] });
+
+export const sequenceSchema = z.strictObject({
+  frames: z.array(name()).min(1).max(10_000).describe("keys into assets, one a frame"),
+  rate: finite().gt(0).max(240).default(24).describe("frames a second"),
+  loop: z.boolean().default(true).describe("begins anew at its end; else its last frame stays"),
+  between: z.boolean().default(true).describe("times between two frames show voxels between theirs"),
+});
+
 export const gridSchema = z
   .strictObject({
     asset: name().describe("key into assets: a sparse volume file (OpenVDB)"),
+    sequence: sequenceSchema.nullable().default(null).describe("files by time, in place of the asset"),
     channel: z.string().min(1).max(200).default("density").describe("grid of that file that holds densities"),
     ...placed,
     low: finite().min(-1e9).max(1e9).default(0).describe("value that is empty air"),
     high: finite().min(-1e9).max(1e9).nullable().default(null).describe("value that is full density; null for the largest in the grid"),
+    curve: ramp(share()).nullable().default(null).describe("share of full density by the share of the way from low to high; null for even"),
+    tint: tintSchema
+      .nullable()
+      .default(null)
+      .describe("share of what is scattered that stays scattered, per band, by a channel; the rest is absorbed: density stays"),
     heat: z
       .strictObject({
         channel: z.string().min(1).max(200).default("temperature"),
@@ -110,7 +155,11 @@ export const gridSchema = z
       .default(null)
       .describe("temperatures at which the medium glows, in place of its even emission"),
   })
-  .refine((g) => g.high === null || g.high !== g.low, { message: "must differ from low", path: ["high"] });
+  .refine((g) => g.high === null || g.high !== g.low, { message: "must differ from low", path: ["high"] })
+  .refine((g) => g.sequence === null || g.high !== null, {
+    message: "a sequence says which value is full density: the largest of each frame would make it pump",
+    path: ["high"],
+  });
 
 export const nearSchema = z.strictObject({
   object: name().describe("name of an object; it may be hidden"),
@@ -165,5 +214,6 @@ export const mediumSchema = z.strictObject({
 });
 
 export type Medium = z.output<typeof mediumSchema>;
+export type GridTint = z.output<typeof tintSchema>;
 export type VolumeGrid = z.output<typeof gridSchema>;
 export type Region = Medium["region"];

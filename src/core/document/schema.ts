@@ -226,6 +226,9 @@ export const documentSchema = z
     };
     aimed(doc.camera, ["camera"]);
     doc.lenses.forEach((lens, i) => aimed(lens.camera, ["lenses", i, "camera"]));
+    const asset = (key: string | null | undefined, path: (string | number)[]): void => {
+      if (key && !Object.hasOwn(doc.assets, key)) context.addIssue({ code: "custom", path, message: `no asset named "${key}"` });
+    };
     doc.air.forEach((medium, i) => {
       const { region } = medium;
       if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))
@@ -235,14 +238,11 @@ export const documentSchema = z
       const { follows } = medium;
       if (follows && !(follows.kind === "object" ? doc.objects : doc.lights).some((o) => o.name === follows.name))
         context.addIssue({ code: "custom", path: ["air", i, "follows"], message: `no ${follows.kind} named "${follows.name}"` });
-      if (medium.grid && !Object.hasOwn(doc.assets, medium.grid.asset))
-        context.addIssue({ code: "custom", path: ["air", i, "grid", "asset"], message: `no asset named "${medium.grid.asset}"` });
+      asset(medium.grid?.asset, ["air", i, "grid", "asset"]);
+      medium.grid?.sequence?.frames.forEach((f, k) => asset(f, ["air", i, "grid", "sequence", "frames", k]));
       if (region.kind === "everywhere" && medium.edge > 0 && !medium.grid)
         context.addIssue({ code: "custom", path: ["air", i, "edge"], message: "air that is everywhere has no edge" });
     });
-    const asset = (key: string | null | undefined, path: (string | number)[]): void => {
-      if (key && !Object.hasOwn(doc.assets, key)) context.addIssue({ code: "custom", path, message: `no asset named "${key}"` });
-    };
     const media = new Set(doc.air.map((m) => m.name));
     const lit = (names: string[] | null, path: (string | number)[]): void => {
       names?.forEach((n, k) => {

@@ -2,7 +2,7 @@
 import { unzipSync, Zip, ZipPassThrough } from "fflate";
 import { InputError, parseDocumentText } from "../document/parse";
 import { LIMITS, type SceneDocument } from "../document/schema";
-import { usedAssets, type AssetUse } from "../scene/assets";
+import { everUsedAssets, type AssetUse } from "../scene/uses";
 import { IMPORT_LIMITS, megabytes, plainPath } from "./import/files";
 
 const ENDING = ".fumarium.json";
@@ -97,7 +97,7 @@ export function readArchive(bytes: Uint8Array, what: string, decode: (b: Uint8Ar
     throw new InputError(`${what}: ${path} has ${text.length} bytes, more than the limit of ${4 * LIMITS.text}`);
   const document = parseDocumentText(decode(text), `${what}: ${path}`);
   const folder = path.slice(0, path.lastIndexOf("/") + 1);
-  const uses = usedAssets(document);
+  const uses = everUsedAssets(document);
   const assets: Archived["assets"] = new Map();
   for (const [name, asset] of Object.entries(document.assets)) {
     const found = files.get(plainPath(folder + asset.uri) ?? "");

@@ -1,52 +1,34 @@
-/** Which assets a document uses, and as what; their bytes to what the compiler takes. */
+/** Bytes of the assets that a document uses to what the compiler takes. */
 import type { SceneDocument } from "../document/schema";
 import { readModel } from "../formats/gltf";
 import { photometryGrid, readIes } from "../formats/ies";
 import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compile";
-import { goboAsset } from "./gobo";
 import type { Mesh } from "./geometry";
+import { usedAssets } from "./uses";
 import type { Picture } from "./pictures";
 import type { Volume } from "./volume";
 
-export type AssetUse = "model" | "picture" | "profile" | "volume";
-
-/** Assets that a render of the document needs: names with what they are used as. */
-export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
-  const used = new Map<string, AssetUse>();
-  const bounding = new Set(
-    doc.air.flatMap((m) => [...(m.region.kind === "mesh" ? [m.region.object] : []), ...(m.near ? [m.near.object] : [])]),
-  );
-  for (const o of doc.objects) if (o.kind === "model" && (!o.hidden || (o.name && bounding.has(o.name)))) used.set(o.asset, "model");
-  const picture = (name: string | null | undefined): void => {
-    if (name) used.set(name, "picture");
-  };
-  for (const m of doc.air) if (m.grid) used.set(m.grid.asset, "volume");
-  if (doc.sky.model === "image") picture(doc.sky.image);
-  if (doc.sun.gobo) picture(goboAsset(doc.sun.gobo, doc.time));
-  for (const light of doc.lights) {
-    if ("gobo" in light && light.gobo) picture(goboAsset(light.gobo, doc.time));
-    if (light.kind === "rectangle") picture(light.image);
-    if (light.kind === "profile") used.set(light.asset, "profile");
-  }
-  return used;
-}
+/** Volume files that are kept as read: the neighbours of a time that is moved to and fro. */
+const MOST_KNOWN = 8;
 
 /**
  * Reads the assets a document uses. @param bytesOf fetches one by name
  * @param known models by hash that were read before; those read now are added, those not used any more taken out
+ * @param knownVolumes the same of volume files, of which the latest {@link MOST_KNOWN} are kept
  * @throws InputError naming the asset
  */
 export async function readResources(
   doc: SceneDocument,
   bytesOf: (name: string) => Promise<Uint8Array>,
   known?: Map<string, Mesh>,
+  knownVolumes?: Map<string, Readonly<Record<string, Volume>>>,
 ): Promise<Resources> {
   const models = new Map<string, Mesh>(),
     pictures = new Map<string, Picture>(),
     profiles = new Map<string, Float32Array>(),
-    volumes = new Map<string, Record<string, Volume>>();
+    volumes = new Map<string, Readonly<Record<string, Volume>>>();
   const used = usedAssets(doc);
   if (known) {
     const present = new Set([...used].flatMap(([name, use]) => (use === "model" ? [doc.assets[name]!.sha256] : [])));
@@ -59,6 +41,14 @@ export async function readResources(
       models.set(name, had);
       continue;
     }
+    const read = use === "volume" && hash ? knownVolumes?.get(hash) : undefined;
+    if (read) {
+      volumes.set(name, read);
+      // the latest last
+      knownVolumes!.delete(hash!);
+      knownVolumes!.set(hash!, read);
+      continue;
+    }
     const bytes = await bytesOf(name);
     const what = `assets.${name} (${doc.assets[name]!.uri})`;
     if (use === "model") {
@@ -67,7 +57,12 @@ export async function readResources(
       if (hash) known?.set(hash, mesh);
     }
     if (use === "picture") pictures.set(name, readPicture(bytes, what));
-    if (use === "volume") volumes.set(name, (await readVdb(bytes, what)).channels);
+    if (use === "volume") {
+      const { channels } = await readVdb(bytes, what);
+      volumes.set(name, channels);
+      if (hash) knownVolumes?.set(hash, channels);
+      for (const old of knownVolumes?.keys() ?? []) if (knownVolumes!.size > MOST_KNOWN) knownVolumes!.delete(old);
+    }
     if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }
   return { models, pictures, profiles, volumes };

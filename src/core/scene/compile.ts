@@ -2,6 +2,7 @@
  * Compiles a document and its models to the kernel's buffers. Geometry (slow, cached by what it
  * depends on) and parameters (instant) are separate, so that moving a light never rebuilds a BVH.
  */
+import type { VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../document/parse";
 import { appendTree, buildBvh, type Bvh } from "./bvh";
@@ -18,7 +19,6 @@ import {
 } from "./geometry";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
 import { emissiveTriangles } from "./glow";
-import { goboAsset } from "./gobo";
 import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
@@ -26,7 +26,10 @@ import { isFlat, normalCode } from "./normals";
 import { placedParts } from "./parts";
 import { shapeMesh } from "./shapes";
 import { distanceVolume } from "./distance";
-import { packVolume, type Volume } from "./volume";
+import { usedAssets } from "./uses";
+import { gridFrames, gridKey } from "./sequence";
+import { tintChannels } from "./tint";
+import { blendVolumes, packVolume, type Volume } from "./volume";
 import * as L from "./layout";
 
 export { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "./directions";
@@ -56,14 +59,14 @@ export interface CompiledGeometry {
   pictures: Record<string, Picture>;
   /** Photometric profiles by asset name: candela over LP_ROWS × LP_COLUMNS angles. */
   profiles: Record<string, Float32Array>;
-  /** Grids of media by asset and channel (volumeKey). */
+  /** Grids of media (gridKey). */
   volumes: Record<string, { volume: Volume; packed: ArrayBuffer }>;
   /** Distances to objects by object name. */
   distances: Record<string, { volume: Volume; packed: ArrayBuffer }>;
 }
 
-/** Key of one channel of a volume file. */
-export const volumeKey = (asset: string, channel: string): string => `${asset} ${channel}`;
+/** The part of a compiled scene that changes with time and files alone. */
+export type LooseGeometry = Pick<CompiledGeometry, "volumes" | "pictures" | "profiles">;
 
 /** What a document's assets hold, by asset name. */
 export interface Resources {
@@ -90,25 +93,22 @@ function distanceObjects(doc: SceneDocument): Map<string, number> {
   return reach;
 }
 
-/** Channels of volume files that media need. */
-function gridChannels(doc: SceneDocument): [string, string][] {
-  return doc.air.flatMap(({ grid }) =>
-    grid
-      ? [[grid.asset, grid.channel] as [string, string], ...(grid.heat ? [[grid.asset, grid.heat.channel] as [string, string]] : [])]
-      : [],
-  );
+/** Channels of volume files that media need, with the grids they are of. */
+function gridChannels(doc: SceneDocument): { grid: VolumeGrid; channel: string }[] {
+  return doc.air.flatMap(({ grid }) => (grid ? channelsOf(grid).map((channel) => ({ grid, channel })) : []));
+}
+function channelsOf({ channel, heat, tint }: VolumeGrid): string[] {
+  return [channel, ...(heat ? [heat.channel] : []), ...(tint ? tintChannels(tint) : [])];
 }
 
-/** Frames of sequences that the document's time shows. */
-function goboFrames(doc: SceneDocument): (string | null)[] {
-  return [doc.sun.gobo, ...doc.lights.map((l) => ("gobo" in l ? l.gobo : null))].flatMap((g) =>
-    g?.frames ? [goboAsset(g, doc.time)] : [],
-  );
-}
+const hashOf = ({ assets }: SceneDocument, name: string): string => assets[name]?.sha256 ?? assets[name]?.uri ?? name;
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
-export function geometryKey(doc: SceneDocument): string {
-  const { materials, assets } = doc;
+export const geometryKey = (doc: SceneDocument): string => solidKey(doc) + looseKey(doc);
+
+/** What triangles and trees depend on: the slow part. */
+export function solidKey(doc: SceneDocument): string {
+  const { materials } = doc;
   // locks and labels are for the interface
   const objects = doc.objects.map(({ locked: _, ...o }) =>
     o.kind === "model" ? { ...o, parts: Object.entries(o.parts).map(([path, { locked: __, label: ___, ...part }]) => [path, part]) } : o,
@@ -118,10 +118,19 @@ export function geometryKey(doc: SceneDocument): string {
     materials,
     regions: regionObjects(doc),
     distances: [...distanceObjects(doc)],
-    grids: gridChannels(doc),
-    frames: goboFrames(doc),
-    assets: Object.fromEntries(Object.entries(assets).map(([k, a]) => [k, a.sha256 ?? a.uri])),
+    models: doc.objects.map((o) => (o.kind === "model" ? hashOf(doc, o.asset) : null)),
   });
+}
+
+/** What grids, pictures and profiles depend on. */
+function looseKey(doc: SceneDocument): string {
+  return JSON.stringify([
+    gridChannels(doc).map(({ grid, channel }) => {
+      const { from, to, share } = gridFrames(grid, doc.time);
+      return [hashOf(doc, from), to && hashOf(doc, to), share, channel, from, to];
+    }),
+    [...usedAssets(doc)].flatMap(([name, use]) => (use === "picture" || use === "profile" ? [name, hashOf(doc, name)] : [])),
+  ]);
 }
 
 function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>): Mesh {
@@ -210,17 +219,37 @@ export function compileScene(doc: SceneDocument, resources: Resources): Compiled
     const volume = distanceVolume(positions, boundsOf(positions), reach);
     compiled.distances[name] = { volume, packed: packVolume(volume) };
   }
-  for (const [asset, channel] of gridChannels(doc)) {
+  return Object.assign(compiled, compileLoose(doc, resources));
+}
+
+function between(a: Volume, b: Volume, share: number, what: string): Volume {
+  try {
+    return blendVolumes(a, b, share);
+  } catch (error) {
+    throw new InputError(`${what}: ${(error as Error).message}`);
+  }
+}
+
+/** What changes with time and files alone: grids, pictures, profiles. @throws InputError for a missing file or channel */
+export function compileLoose(doc: SceneDocument, resources: Resources): LooseGeometry {
+  const volumes: CompiledGeometry["volumes"] = {};
+  const channelOf = (asset: string, channel: string): Volume => {
     const channels = resources.volumes?.get(asset);
-    const volume = channels?.[channel];
     if (!channels) throw new InputError(`assets.${asset}: the volume file is missing`);
+    const volume = channels[channel];
     if (!volume)
       throw new InputError(`assets.${asset}: has no channel "${channel}" of numbers; it has ${Object.keys(channels).join(", ") || "none"}`);
-    compiled.volumes[volumeKey(asset, channel)] ??= { volume, packed: packVolume(volume) };
+    return volume;
+  };
+  for (const { grid, channel } of gridChannels(doc)) {
+    const key = gridKey(grid, channel, doc.time);
+    if (volumes[key]) continue;
+    const { from, to, share } = gridFrames(grid, doc.time);
+    const first = channelOf(from, channel);
+    const volume = to === null ? first : between(first, channelOf(to, channel), share, `assets.${from}, assets.${to}`);
+    volumes[key] = { volume, packed: packVolume(volume) };
   }
-  compiled.pictures = Object.fromEntries(resources.pictures ?? []);
-  compiled.profiles = Object.fromEntries(resources.profiles ?? []);
-  return compiled;
+  return { volumes, pictures: Object.fromEntries(resources.pictures ?? []), profiles: Object.fromEntries(resources.profiles ?? []) };
 }
 
 /** Bounds of each object's triangles, which follow each other. */

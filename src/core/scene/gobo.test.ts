@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
-import { usedAssets } from "./assets";
+import { usedAssets } from "./uses";
 import { geometryKey } from "./compile";
 import { goboAsset, goboPicture } from "./gobo";
 

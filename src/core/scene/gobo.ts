@@ -3,16 +3,14 @@ import { InputError } from "../document/parse";
 import type { Gobo } from "../document/lights";
 import { blurred, type Picture } from "./pictures";
 import { remembered } from "./remember";
+import { frameAt } from "./sequence";
 
 const SIDE = 256;
 
 /** Asset that a gobo shows at a time (s); null for a procedural one. */
 export function goboAsset(g: Gobo, time: number): string | null {
   if (!g.frames) return g.image ?? null;
-  const n = g.frames.length;
-  // a hair on, so that a time given as frames / rate meets its frame
-  const frame = Math.floor(time * g.rate + 1e-6);
-  return g.frames[g.loop ? ((frame % n) + n) % n : Math.max(0, Math.min(n - 1, frame))]!;
+  return g.frames[frameAt(g.frames.length, g.rate, g.loop, time)]!;
 }
 
 /** Small seeded generator (Weyl sequence through a hash): numbers in [0, 1). */

@@ -164,6 +164,10 @@ export const M_START_LENS: i32 = 64;
 export const M_SEEN: i32 = 67;
 /** Step of the stepping estimator, m. */
 export const M_STEP: i32 = 74;
+/** Grid of densities under a curve: address of a record (0 none), of which N_POINTS and N_CURVE are read. */
+export const M_VOLUME_CURVE: i32 = 75;
+/** Share of scattering that a channel leaves: address of a record (0 none), see T_…. */
+export const M_TINT: i32 = 76;
 /** Coarse grid of upper bounds: address (0 none), cells per axis, low corner and 1 / cell size in its frame; 1 when that is the region's. */
 export const M_GRID: i32 = 80;
 export const M_GRID_CELLS: i32 = 81;
@@ -187,6 +191,15 @@ export const M_HEAT_ROWS: i32 = 112;
 /** Nearness: address of a record (0 none), see N_…; the same of the region's own mesh, for its edge. */
 export const M_NEAR: i32 = 124;
 export const M_FIELD: i32 = 125;
+/** Record of a tint (f64 index): channels (1: a ramp, 3: the colour itself), address of each, their rows, value at the ramp's beginning, 1 / its length, points, then place and colour of each. */
+export const T_CHANNELS: i32 = 0;
+export const T_GRIDS: i32 = 1;
+export const T_LOW: i32 = 4;
+export const T_SCALE: i32 = 5;
+export const T_POINTS: i32 = 6;
+export const T_ROWS: i32 = 8;
+export const T_COLOURS: i32 = 44;
+export const TINT_WORDS: i32 = 76;
 /** Record of a distance grid (f64 index): its address, low corner, 1 / cell size, points of the curve, then pairs of metres and share. */
 export const N_VOLUME: i32 = 0;
 export const N_LOW: i32 = 1;

@@ -4,10 +4,12 @@ import type { SceneDocument } from "../document/schema";
 import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
 import { blackBodyLuminance } from "../optics/blackbody";
-import { volumeKey, type CompiledGeometry } from "./compile";
+import type { CompiledGeometry } from "./compile";
 import { placementMatrix } from "./geometry";
 import * as L from "./layout";
+import { gridKey } from "./sequence";
 import type { Tables } from "./tables";
+import { tintChannels, tintRecord } from "./tint";
 import { composeAffine, indexBounds, inverseAffine, type Volume } from "./volume";
 
 type V3 = [number, number, number];
@@ -119,8 +121,8 @@ function gridToWorld(volume: Volume, grid: VolumeGrid): number[] {
 }
 
 /** Edge of a voxel, m; the shortest where they are no cubes. */
-function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid): number {
-  const m = gridToWorld(geometry.volumes[volumeKey(grid.asset, grid.channel)]!.volume, grid);
+function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): number {
+  const m = gridToWorld(geometry.volumes[gridKey(grid, grid.channel, time)]!.volume, grid);
   return Math.min(...[0, 1, 2].map((k) => Math.hypot(m[k]!, m[4 + k]!, m[8 + k]!)));
 }
 
@@ -136,8 +138,9 @@ function writeGrid(
   places: GridPlaces,
   add: (values: Float64Array) => number,
   local: V3 | null,
+  time: number,
 ): V3 | null {
-  const key = volumeKey(grid.asset, grid.channel);
+  const key = gridKey(grid, grid.channel, time);
   const { volume } = geometry.volumes[key]!;
   const toWorld = gridToWorld(volume, grid);
   r.set(inverseAffine(toWorld), L.M_VOLUME_ROWS);
@@ -145,8 +148,19 @@ function writeGrid(
   r[L.M_VOLUME_LOW] = grid.low;
   const high = grid.high ?? volume.most;
   r[L.M_VOLUME_SCALE] = high === grid.low ? 0 : 1 / (high - grid.low);
+  if (grid.curve) r[L.M_VOLUME_CURVE] = add(new Float64Array([0, 0, 0, 0, 0, grid.curve.length, ...grid.curve.flat()]));
+  if (grid.tint)
+    r[L.M_TINT] = add(
+      tintRecord(
+        grid.tint,
+        tintChannels(grid.tint).map((channel) => {
+          const at = gridKey(grid, channel, time);
+          return { address: places.volumes[at]!, rows: inverseAffine(gridToWorld(geometry.volumes[at]!.volume, grid)) };
+        }),
+      ),
+    );
   if (grid.heat) {
-    const heatKey = volumeKey(grid.asset, grid.heat.channel);
+    const heatKey = gridKey(grid, grid.heat.channel, time);
     const heat = geometry.volumes[heatKey]!.volume;
     r.set(inverseAffine(gridToWorld(heat, grid)), L.M_HEAT_ROWS);
     r[L.M_HEAT] = places.volumes[heatKey]!;
@@ -199,7 +213,7 @@ function distanceRecord(volume: Volume, address: number, curve: readonly (readon
 }
 
 /** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */
-function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: CompiledGeometry): V3 | null {
+function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: CompiledGeometry, time: number): V3 | null {
   const { bounds } = geometry;
   const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0]!, bounds[1]!, bounds[2]!];
   const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3]! - low[0], bounds[4]! - low[1], bounds[5]! - low[2]];
@@ -211,7 +225,7 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   if (m.height) feature = Math.min(feature, 2 * m.height.scale);
   if (m.near) feature = Math.min(feature, m.near.curve.at(-1)![0]);
   // cells of some voxels each
-  if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid));
+  if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid, time));
   const cell = Math.max(feature / 4, longest / MOST_CELLS);
   const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
   const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
@@ -226,7 +240,7 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
 }
 
 /** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
-function shapeKey(r: Float64Array, near: Medium["near"]): string {
+function shapeKey(r: Float64Array, { near, grid }: Medium): string {
   const words = (a: number, b: number): number[] => [...r.subarray(a, b)];
   return JSON.stringify([
     ...words(0, L.M_SIGMA_S),
@@ -234,6 +248,7 @@ function shapeKey(r: Float64Array, near: Medium["near"]): string {
     ...words(L.M_GRID, L.M_BIT),
     ...words(L.M_VOLUME_ROWS, L.M_HEAT),
     near,
+    grid?.curve,
   ]);
 }
 
@@ -267,7 +282,7 @@ export function mediaRecords(
     let local = writeRegion(r, m.region, geometry);
     r[L.M_EDGE] = m.edge;
     const add = (values: Float64Array): number => base + tables.add(values);
-    if (m.grid) local = writeGrid(r, m, m.grid, geometry, grids, add, local);
+    if (m.grid) local = writeGrid(r, m, m.grid, geometry, grids, add, local, doc.time);
     if (m.near) r[L.M_NEAR] = add(distanceRecord(geometry.distances[m.near.object]!.volume, grids.distances[m.near.object]!, m.near.curve));
     if (m.region.kind === "mesh" && m.edge > 0) {
       const { object } = m.region;
@@ -291,11 +306,11 @@ export function mediaRecords(
     r[L.M_FACTOR] = m.breakUp || m.grid || m.near || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
     r[L.M_STEP] =
       doc.render.stepSize === "auto"
-        ? automaticStep(m, m.grid ? voxelSize(geometry, m.grid) : m.near ? m.near.curve.at(-1)![0] / 2 : Infinity)
+        ? automaticStep(m, m.grid ? voxelSize(geometry, m.grid, doc.time) : m.near ? m.near.curve.at(-1)![0] / 2 : Infinity)
         : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
-      const cells = planGrid(r, m, local, geometry);
-      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m.near));
+      const cells = planGrid(r, m, local, geometry, doc.time);
+      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m));
     }
   });
   return all;

@@ -2,7 +2,7 @@
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
 import { readArchive } from "#core/formats/archive";
-import type { AssetUse } from "#core/scene/assets";
+import type { AssetUse } from "#core/scene/uses";
 
 const api = {
   async open(

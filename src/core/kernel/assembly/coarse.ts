@@ -1,13 +1,13 @@
 /** Coarse grids of upper bounds of density, filled when first asked for and walked cell by cell. */
 import {
-  M_REGION, M_EDGE, M_PROFILE, M_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_NEAR, M_GRID,
+  M_REGION, M_EDGE, M_PROFILE, M_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR, M_GRID,
   M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS,
 } from "../../scene/layout";
 import { profileDensity } from "../../optics/profile";
 import { word, row } from "./state";
 import { rawNoise, threshold, noiseMargin } from "./noise";
 import { rangeWithin, rangeLeast, rangeMost } from "./volume";
-import { nearnessBound } from "./nearness";
+import { mostOfCurve, nearnessBound } from "./nearness";
 import { depthInside, MESH } from "./region";
 import { heightOf, smooth, distanceFromLens, startFactor } from "./density";
 
@@ -27,8 +27,12 @@ function gridBound(p: usize, local: bool, x: f64, y: f64, z: f64, hx: f64, hy: f
     if (axis == 0) { low0 = c - r; high0 = c + r; } else if (axis == 1) { low1 = c - r; high1 = c + r; } else { low2 = c - r; high2 = c + r; }
   }
   rangeWithin(<usize>word(p, M_VOLUME), low0, low1, low2, high0, high1, high2);
-  const scale = word(p, M_VOLUME_SCALE);
-  return Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMost : rangeLeast) - word(p, M_VOLUME_LOW)) * scale));
+  const scale = word(p, M_VOLUME_SCALE), zero = word(p, M_VOLUME_LOW);
+  const most = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMost : rangeLeast) - zero) * scale));
+  const n = <usize>word(p, M_VOLUME_CURVE);
+  if (n == 0) return most;
+  const least = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeLeast : rangeMost) - zero) * scale));
+  return mostOfCurve(n, least, most);
 }
 
 let gp: usize = 0, gAddress: usize = 0;

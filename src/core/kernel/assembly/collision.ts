@@ -11,6 +11,7 @@ import {
   mediumCount, stepping, maxSteps, chromatic, SEGMENT, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, LIST_B, CLOSED, GRIDDED,
   rx, ry, rz, ux, uy, uz, collect, MOST_EVENTS, usefulEnd, profileDepth, profileDistance,
 } from "./segments";
+import { tintAt, tintR, tintG, tintB } from "./tint";
 import { clearPoints, addScatterer } from "./points";
 
 /** Set by sampleCollision(): distance, medium, and spectral weights (f / pdf) per band. */
@@ -203,9 +204,10 @@ export function sampleCollision(
       colB = 0.0;
       return true;
     }
-    colR = (word(p, M_SIGMA_S) * logR) / w;
-    colG = (word(p, M_SIGMA_S + 1) * logG) / w;
-    colB = (word(p, M_SIGMA_S + 2) * logB) / w;
+    tintAt(p, rx + best * ux, ry + best * uy, rz + best * uz);
+    colR = (tintR * word(p, M_SIGMA_S) * logR) / w;
+    colG = (tintG * word(p, M_SIGMA_S + 1) * logG) / w;
+    colB = (tintB * word(p, M_SIGMA_S + 2) * logB) / w;
     return true;
   }
   const w = 1.0 / (qr * logR + qg * logG + qb * logB);

@@ -1,13 +1,13 @@
 /** Relative density of a medium at a point: height profile × soft edge × start × nearness × grid × break-up. */
 import {
   MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
-  M_START_LEAST, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_NEAR,
+  M_START_LEAST, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR,
 } from "../../scene/layout";
 import { profileDensity } from "../../optics/profile";
 import { param, word, row, countLookup } from "./state";
 import { breakUp } from "./noise";
 import { volumeAt } from "./volume";
-import { nearness } from "./nearness";
+import { curve, nearness } from "./nearness";
 import { depthInside } from "./region";
 
 // @ts-ignore: decorator
@@ -50,7 +50,8 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
 /** Share of full density that a medium's grid holds at a point, in [0, 1]. */
 function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
   const v = volumeAt(<usize>word(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
-  return Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
+  const share = Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
+  return word(p, M_VOLUME_CURVE) == 0.0 ? share : curve(<usize>word(p, M_VOLUME_CURVE), share);
 }
 
 export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {

@@ -3,6 +3,7 @@ import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_PROFILE, M_SCALE } from "../../scen
 import { profileDensity } from "../../optics/profile";
 import { scratch, word, plain } from "./state";
 import { heatAt, heatR, heatG, heatB } from "./heat";
+import { tintAt, tintR, tintG, tintB } from "./tint";
 import { densityAt } from "./density";
 import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
 import {
@@ -279,6 +280,12 @@ export function forcedSlope(i: i32, t: f64): f64 {
   return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + (<usize>band << 3), S_NORM);
 }
 
+/** Adds a medium of relative density k at a point to the scatterers there. */
+function scatterAt(p: usize, k: f64, x: f64, y: f64, z: f64): void {
+  tintAt(p, x, y, z);
+  addScatterer(p, k * word(p, M_SIGMA_S) * tintR, k * word(p, M_SIGMA_S + 1) * tintG, k * word(p, M_SIGMA_S + 2) * tintB);
+}
+
 /** Makes the medium of segment i the only scatterer at distance t. @returns whether it scatters there */
 export function scattererOfSegment(i: i32, t: f64): bool {
   const s = scratch + LIST_A + <usize>i * SEGMENT;
@@ -289,7 +296,7 @@ export function scattererOfSegment(i: i32, t: f64): bool {
   glowR = k * word(p, M_EMISSION) * heatR;
   glowG = k * word(p, M_EMISSION + 1) * heatG;
   glowB = k * word(p, M_EMISSION + 2) * heatB;
-  if (k > 0.0) addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+  if (k > 0.0) scatterAt(p, k, fox + t * fdx, foy + t * fdy, foz + t * fdz);
   return pointCount > 0;
 }
 
@@ -316,7 +323,7 @@ export function scatterersAt(t: f64): bool {
     glowR += k * word(p, M_EMISSION) * heatR;
     glowG += k * word(p, M_EMISSION + 1) * heatG;
     glowB += k * word(p, M_EMISSION + 2) * heatB;
-    addScatterer(p, k * word(p, M_SIGMA_S), k * word(p, M_SIGMA_S + 1), k * word(p, M_SIGMA_S + 2));
+    scatterAt(p, k, x, y, z);
   }
   return pointCount > 0;
 }

@@ -9,8 +9,8 @@ export function distanceAt(n: usize, x: f64, y: f64, z: f64): f64 {
   return volumeAt(<usize>word(n, N_VOLUME), (x - word(n, N_LOW)) * k, (y - word(n, N_LOW + 1)) * k, (z - word(n, N_LOW + 2)) * k);
 }
 
-/** The curve at distance d: straight between its points, held past its ends. */
-function curve(n: usize, d: f64): f64 {
+/** The curve of a record at distance d: straight between its points, held past its ends. */
+export function curve(n: usize, d: f64): f64 {
   const count = <i32>word(n, N_POINTS);
   let at = word(n, N_CURVE), share = word(n, N_CURVE + 1);
   if (d <= at) return share;
@@ -34,7 +34,11 @@ export function nearnessBound(p: usize, x: f64, y: f64, z: f64, half: f64): f64 
   const n = <usize>word(p, M_NEAR);
   const d = distanceAt(n, x, y, z);
   // between cells the grid may be steeper than distance, by the root of three at most
-  const low = d - 1.7321 * half, high = d + 1.7321 * half;
+  return mostOfCurve(n, d - 1.7321 * half, d + 1.7321 * half);
+}
+
+/** Largest value of a record's curve from low to high. */
+export function mostOfCurve(n: usize, low: f64, high: f64): f64 {
   let most = Math.max(curve(n, low), curve(n, high));
   for (let i = 0; i < <i32>word(n, N_POINTS); i++) {
     const at = word(n, N_CURVE + 2 * i);

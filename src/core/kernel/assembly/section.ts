@@ -5,6 +5,7 @@
 import {
   BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
 } from "../../scene/layout";
+import { tintAt, tintR, tintG, tintB } from "./tint";
 import { param, scratch, word } from "./state";
 import { pair, ru, rv, startSample, subSample } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";
@@ -47,9 +48,10 @@ export function sectionField(
         const d = share * densityAt(p, ox + t * dx, oy + t * dy, oz + t * dz);
         if (!(d > 0.0)) continue;
         const at = to + (<usize>(j * nx + i) << 4);
-        add(at, d * word(p, M_SIGMA_S));
-        add(at + 4, d * word(p, M_SIGMA_S + 1));
-        add(at + 8, d * word(p, M_SIGMA_S + 2));
+        tintAt(p, ox + t * dx, oy + t * dy, oz + t * dz);
+        add(at, d * word(p, M_SIGMA_S) * tintR);
+        add(at + 4, d * word(p, M_SIGMA_S + 1) * tintG);
+        add(at + 8, d * word(p, M_SIGMA_S + 2) * tintB);
         add(at + 12, d * mean);
       }
     }

@@ -11,6 +11,8 @@ import { mediumOutline, segmentsInFrame } from "../space/outlines";
 import { withMedium } from "../store";
 
 type Pair = [number, number];
+/** A side, and the way out of the region. */
+const PULL = "M-2 -6V6M2.5 -3.5L6 0L2.5 3.5";
 type V3 = [number, number, number];
 const tidy = (v: readonly number[]): V3 => v.map((c) => Number(c.toPrecision(6))) as V3;
 
@@ -30,7 +32,8 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
   const sides = regionSides(m.region, doc.camera.target);
   return (
     <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden" viewBox={`0 0 ${box[0]} ${box[1]}`}>
-      <path aria-hidden d={path} className="fill-none stroke-base-content/55" strokeWidth="1" strokeDasharray="5 4" />
+      <path aria-hidden d={path} className="fill-none stroke-black/35" strokeWidth="2.5" />
+      <path aria-hidden d={path} className="fill-none stroke-base-content/70" strokeWidth="1" strokeDasharray="5 4" />
       {sides.map((side, i) => (
         <Grip
           key={side.name}
@@ -136,12 +139,15 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
       <title>{`${name}: drag it, or arrow keys${side ? "" : "; Page Up and Down move it away and near"}`}</title>
       <circle r="10" fill="transparent" />
       {side ? (
-        <path
-          d="M-2 -6V6M2.5 -3.5L6 0L2.5 3.5"
-          transform={`rotate(${angle})`}
-          className="fill-none stroke-primary group-hover:stroke-[3] group-focus-visible:stroke-[3]"
-          strokeWidth="1.8"
-        />
+        <>
+          <path d={PULL} transform={`rotate(${angle})`} className="fill-none stroke-black/60" strokeWidth="4.5" strokeLinecap="round" />
+          <path
+            d={PULL}
+            transform={`rotate(${angle})`}
+            className="fill-none stroke-primary group-hover:stroke-[3] group-focus-visible:stroke-[3]"
+            strokeWidth="1.8"
+          />
+        </>
       ) : (
         <circle
           r="5"

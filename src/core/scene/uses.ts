@@ -1,0 +1,40 @@
+/** Which assets a document uses, and as what. */
+import type { SceneDocument } from "../document/schema";
+import { goboAsset } from "./gobo";
+import { gridFrames } from "./sequence";
+
+export type AssetUse = "model" | "picture" | "profile" | "volume";
+
+/** Assets that a render of the document needs: names with what they are used as. */
+export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
+  const used = new Map<string, AssetUse>();
+  const bounding = new Set(
+    doc.air.flatMap((m) => [...(m.region.kind === "mesh" ? [m.region.object] : []), ...(m.near ? [m.near.object] : [])]),
+  );
+  for (const o of doc.objects) if (o.kind === "model" && (!o.hidden || (o.name && bounding.has(o.name)))) used.set(o.asset, "model");
+  const picture = (name: string | null | undefined): void => {
+    if (name) used.set(name, "picture");
+  };
+  for (const { grid } of doc.air) {
+    if (!grid) continue;
+    const { from, to } = gridFrames(grid, doc.time);
+    used.set(from, "volume");
+    if (to) used.set(to, "volume");
+  }
+  if (doc.sky.model === "image") picture(doc.sky.image);
+  if (doc.sun.gobo) picture(goboAsset(doc.sun.gobo, doc.time));
+  for (const light of doc.lights) {
+    if ("gobo" in light && light.gobo) picture(goboAsset(light.gobo, doc.time));
+    if (light.kind === "rectangle") picture(light.image);
+    if (light.kind === "profile") used.set(light.asset, "profile");
+  }
+  return used;
+}
+
+/** The same at any time: with every frame of sequences. */
+export function everUsedAssets(doc: SceneDocument): Map<string, AssetUse> {
+  const used = usedAssets(doc);
+  for (const { grid } of doc.air) for (const f of grid?.sequence?.frames ?? []) used.set(f, "volume");
+  for (const light of [doc.sun, ...doc.lights]) if ("gobo" in light) for (const f of light.gobo?.frames ?? []) used.set(f, "picture");
+  return used;
+}
