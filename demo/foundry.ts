@@ -4,6 +4,7 @@
  */
 import { parseDocument } from "#core/document/parse";
 import type { Material, SceneDocument } from "#core/document/schema";
+import { PUFF_NAMES, PUFF_RATE } from "./puff";
 import { add, Dice, Model, type V3 } from "./kit/model";
 
 const [HALF_L, HALF_W, EAVES, RIDGE] = [20, 9, 9, 12.5];
@@ -307,7 +308,12 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
   return parseDocument({
     fumarium: 1,
     title: "Bell foundry",
-    assets: { foundry: asset("foundry.glb"), "pit lamp": asset("pit-lamp.ies") },
+    assets: {
+      foundry: asset("foundry.glb"),
+      "pit lamp": asset("pit-lamp.ies"),
+      ...Object.fromEntries(PUFF_NAMES.map((name) => [name.slice(0, -4), asset(name)])),
+    },
+    time: 1.25,
     objects: [{ kind: "model", name: "bell foundry", asset: "foundry" }],
     camera: across,
     lenses: [
@@ -354,6 +360,32 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
         region: { kind: "cone", centre: [-2.2, 6.6, -1.1], radius: 3.1, height: 9, rotation: [180, 0, 0] },
         edge: 1.2,
         breakUp: { character: "wisps", size: 2.6, stretch: [1, 1.9, 1], octaves: 5, low: 0.38, high: 0.78, drift: [0.1, 0.7, 0], seed: 4 },
+      },
+      {
+        name: "puff off the melt",
+        density: 2.4,
+        scattering: [0.82, 0.78, 0.72],
+        absorption: [0.18, 0.22, 0.28],
+        anisotropy: 0.35,
+        grid: {
+          asset: PUFF_NAMES[0]!.slice(0, -4),
+          sequence: { frames: PUFF_NAMES.map((name) => name.slice(0, -4)), rate: PUFF_RATE, loop: false },
+          position: add(LADLE, [0.05, 0.3, 0.05]),
+          high: 0.75,
+          heat: { channel: "temperature" },
+          // fresh off the melt it is brown, and greys as it cools
+          tint: {
+            from: "ramp",
+            channel: "temperature",
+            low: 300,
+            high: 1100,
+            colours: [
+              [0, [1, 1, 1]],
+              [0.5, [0.95, 0.82, 0.66]],
+              [1, [0.85, 0.6, 0.4]],
+            ],
+          },
+        },
       },
     ],
     render: { level: "shafts", surfaceBounces: 2, airSamples: 4, samples: 256 },

@@ -3,10 +3,11 @@ import type { SceneDocument } from "#core/document/schema";
 import { buildCistern, cisternDocument } from "./cistern";
 import { buildFoundry, foundryDocument, LAMP_IES } from "./foundry";
 import { buildLighthouse, lensGobo, lighthouseDocument } from "./lighthouse";
+import { buildPuff } from "./puff";
 import { buildPalmHouse, palmHouseDocument } from "./palm-house";
 
 export interface DemoFile {
-  kind: "model" | "image" | "profile";
+  kind: "model" | "image" | "profile" | "volume";
   bytes: Uint8Array;
 }
 
@@ -49,6 +50,7 @@ export const DEMO_SETS: readonly DemoSet[] = [
     build: async () => ({
       ...(await model("foundry.glb", buildFoundry().glb("bell foundry"))),
       "pit-lamp.ies": { kind: "profile", bytes: new TextEncoder().encode(LAMP_IES) },
+      ...Object.fromEntries(Object.entries(buildPuff()).map(([name, bytes]) => [name, { kind: "volume" as const, bytes }])),
     }),
     document: foundryDocument,
   },

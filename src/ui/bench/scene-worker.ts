@@ -11,10 +11,10 @@ import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
-import { indexBounds } from "#core/scene/volume";
+import { indexBounds, type Volume } from "#core/scene/volume";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
-import { assemble, compileScene, type CompiledGeometry } from "#core/scene/compile";
+import { assemble, compileLoose, compileScene, type CompiledGeometry, type LooseGeometry, type Resources } from "#core/scene/compile";
 import type { Mesh } from "#core/scene/geometry";
 import { goboAsset, goboPicture } from "#core/scene/gobo";
 import type { Picture } from "#core/scene/pictures";
@@ -41,6 +41,22 @@ import {
 const known = new Map<string, Uint8Array>();
 /** Models of the document at hand, so that moving an object reads none anew. */
 const models = new Map<string, Mesh>();
+/** Volume files read last, so that a time in a sequence is soon there again. */
+const volumes = new Map<string, Readonly<Record<string, Volume>>>();
+const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes);
+
+/** Bytes of files kept at most. */
+const MOST_BYTES = 600_000_000;
+function keep(sha256: string, bytes: Uint8Array): void {
+  known.set(sha256, bytes);
+  let sum = 0;
+  for (const b of known.values()) sum += b.length;
+  for (const [old, b] of known) {
+    if (sum <= MOST_BYTES || old === sha256) break;
+    known.delete(old);
+    sum -= b.length;
+  }
+}
 
 async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   const sha256 = doc.assets[name]!.sha256;
@@ -50,7 +66,7 @@ async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   const response = await fetch(`/api/assets/${sha256}`);
   if (!response.ok) throw new Error(`The asset "${name}" could not be loaded (${response.status}).`);
   const bytes = new Uint8Array(await response.arrayBuffer());
-  known.set(sha256, bytes);
+  keep(sha256, bytes);
   return bytes;
 }
 
@@ -89,8 +105,13 @@ function contentOf(file: VolumeFile): VolumeContent {
 const api = {
   /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
-    const geometry = compileScene(doc, await readResources(doc, (name) => bytesOf(doc, name), models));
+    const geometry = compileScene(doc, await resourcesOf(doc));
     return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.glow.buffer as ArrayBuffer]);
+  },
+
+  /** Grids, pictures and profiles alone, for a scene whose triangles are built already. */
+  async loose(doc: SceneDocument): Promise<LooseGeometry> {
+    return compileLoose(doc, await resourcesOf(doc));
   },
 
   /**
@@ -98,10 +119,7 @@ const api = {
    * object's triangles begin and how many they are.
    */
   async shell(doc: SceneDocument): Promise<SetShell> {
-    const { positions, object, material, materials } = assemble(
-      doc,
-      (await readResources(doc, (name) => bytesOf(doc, name), models)).models,
-    );
+    const { positions, object, material, materials } = assemble(doc, (await resourcesOf(doc)).models);
     const shown = materials.map((m) => {
       // as sRGB, glass pale and what shines bright
       const most = Math.max(...m.emission);
@@ -144,7 +162,7 @@ const api = {
 
   /** The scene as binary glTF, and what that leaves out. */
   async gltf(doc: SceneDocument): Promise<{ bytes: Uint8Array; left: string[] }> {
-    const made = await exportGltf(doc, (await readResources(doc, (name) => bytesOf(doc, name), models)).models);
+    const made = await exportGltf(doc, (await resourcesOf(doc)).models);
     return transfer(made, [made.bytes.buffer as ArrayBuffer]);
   },
 

@@ -6,7 +6,7 @@ import { wrap, type Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
-import { geometryKey, type CompiledGeometry } from "#core/scene/compile";
+import { geometryKey, solidKey, type CompiledGeometry } from "#core/scene/compile";
 import { reachOf } from "#core/scene/pick";
 import { browserHost } from "#engine/browser-host";
 import { RenderEngine, type Progress } from "#engine/engine";
@@ -87,6 +87,8 @@ export class Session {
   private manner: Manner = { solo: [], soloMedia: [], balance: false };
   private key = "";
   private built = "";
+  /** What the triangles at hand were built for. */
+  private solid = "";
   private building = 0;
   private look: "air" | "clear" = "air";
   private size: [number, number] = [0, 0];
@@ -270,8 +272,12 @@ export class Session {
       const build = ++this.building;
       this.state.setState({ phase: "building", message: "Reading models and building the scene" });
       await engine.cancel();
-      const compiled = await this.worker.build(doc);
+      // triangles and trees stay where only time or a file of the air is another
+      const solid = solidKey(doc);
+      const compiled =
+        this.compiled && solid === this.solid ? { ...this.compiled, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
       if (build !== this.building) return;
+      this.solid = solid;
       engine.setGeometry(compiled);
       this.section.setGeometry(compiled);
       this.compiled = compiled;

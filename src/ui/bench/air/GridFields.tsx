@@ -1,6 +1,12 @@
 /** Densities from a file (OpenVDB), and a medium baked into one. */
 import { useEffect, useState } from "react";
 import { gridSchema, type VolumeGrid } from "#core/document/air";
+import { gridFrames } from "#core/scene/sequence";
+import { tintChannels } from "#core/scene/tint";
+import { CurveField } from "../../shared/CurveField";
+import type { StoredAsset } from "../lights/assets";
+import { TimeField } from "../TimeField";
+import { TintFields } from "./TintFields";
 import { formatNumber, lengthText } from "#core/document/quantities";
 import { saveFile } from "../../shared/save-file";
 import { useBench, useDocument } from "../context";
@@ -11,19 +17,26 @@ import { Heading, Said, Select, Switch } from "../Sheet";
 import { withMedium } from "../store";
 import type { MediumFields } from "./reach";
 
+type Sequence = NonNullable<VolumeGrid["sequence"]>;
+
 export function GridFields({ medium, index, reach, set }: MediumFields) {
-  const { session } = useBench();
+  const { session, store } = useBench();
   const doc = useDocument();
   const { grid } = medium;
   const [content, setContent] = useState<VolumeContent | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const hash = grid ? (doc.assets[grid.asset]?.sha256 ?? null) : null;
+  // of a sequence, the frame at hand
+  const at = grid ? gridFrames(grid, doc.time).from : null;
+  const hash = at ? (doc.assets[at]?.sha256 ?? null) : null;
   useEffect(() => {
-    setContent(null);
-    if (!grid) return;
+    setProblem(null);
+    if (!at) {
+      setContent(null);
+      return;
+    }
     let current = true;
     session.worker
-      .volumeOf(doc, grid.asset)
+      .volumeOf(doc, at)
       .then((c) => current && setContent(c))
       .catch((e: unknown) => current && setProblem((e as Error).message));
     return () => {
@@ -40,18 +53,14 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
     <>
       <Heading>Grid</Heading>
       <AssetField
+        several
         label="Volume"
         kind="volume"
         accept=".vdb"
         value={grid?.asset ?? null}
-        teach="Sparse densities from an OpenVDB file take the place of even air."
-        onTake={(d, asset) =>
-          withMedium(d, index, {
-            grid: gridSchema.parse(grid ? { ...grid, asset, heat: null } : { asset }),
-            region: { kind: "everywhere" },
-            edge: 0,
-          })
-        }
+        {...(grid?.sequence ? { words: `${grid.sequence.frames.length} frames` } : {})}
+        teach="Sparse densities from an OpenVDB file take the place of even air. Several files are frames in the order of their names."
+        onTake={(d, _, __, stored) => withMedium(d, index, { grid: gridOf(grid, stored), region: { kind: "everywhere" }, edge: 0 })}
       />
       {problem && (
         <p role="alert" className="text-xs text-error">
@@ -65,7 +74,9 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             value={grid.channel}
             options={[...new Set([...names, grid.channel])].map((n) => [n, n] as const)}
             teach="Channel of the file that holds densities."
-            onChange={(channel) => change({ channel, low: 0, high: null })}
+            onChange={(channel) =>
+              change({ channel, low: 0, high: grid.sequence ? (content?.grids.find((g) => g.name === channel)?.most ?? 1) : null })
+            }
           />
           {content && !shown && (
             <p role="alert" className="text-xs text-warning">
@@ -73,6 +84,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             </p>
           )}
           {shown && <Facts grid={shown} scale={grid.scale} />}
+          {grid.sequence && <SequenceFields sequence={grid.sequence} onChange={(sequence) => change({ sequence })} />}
           <Num
             label="Empty at"
             value={grid.low}
@@ -95,6 +107,23 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             teach="Value that is air of the whole density."
             onChange={(high) => high !== grid.low && change({ high })}
           />
+          <Switch
+            label="Bent by a curve"
+            on={grid.curve !== null}
+            teach="A curve says how dense the air is at each value between empty and full."
+            onChange={(on) => change({ curve: on ? [[0, 0], [0.5, 0.5], [1, 1]] : null })} // prettier-ignore
+          />
+          {grid.curve && (
+            <CurveField
+              label="Density by value"
+              value={grid.curve}
+              ends={[formatNumber(grid.low, 3), formatNumber(grid.high ?? shown?.most ?? 1, 3)]}
+              teach="Left what is empty, right what is full; up is denser. Click to add a point."
+              onChange={(curve) => change({ curve })}
+              onGesture={(active) => store.gesture(active)}
+            />
+          )}
+          <TintFields grid={grid} grids={content?.grids ?? []} onChange={(tint) => change({ tint })} />
           {(["x", "y", "z"] as const).map((axis, k) => (
             <Num
               key={axis}
@@ -199,6 +228,58 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
         </>
       )}
       <Bake name={medium.name} index={index} />
+    </>
+  );
+}
+
+/** A medium's grid with other files: one, or frames; the channel of densities is one that they have. */
+function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): VolumeGrid {
+  const names = stored[0]!.grids?.map((g) => g.name) ?? [];
+  const has = (name: string | undefined): boolean => name !== undefined && names.includes(name);
+  const channel = has(had?.channel) ? had!.channel : has("density") ? "density" : (names[0] ?? "density");
+  const sequence = stored.length > 1 ? { ...(had?.sequence ?? {}), frames: stored.map((s) => s.name) } : null;
+  // the largest of all frames, so that density does not pump
+  const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.most ?? 0));
+  return gridSchema.parse({
+    ...(had ?? {}),
+    asset: stored[0]!.name,
+    channel,
+    sequence,
+    low: 0,
+    high: sequence ? most || 1 : null,
+    heat: has(had?.heat?.channel) ? had!.heat : null,
+    tint: had?.tint && tintChannels(had.tint).every(has) ? had.tint : null,
+  });
+}
+
+function SequenceFields({ sequence: s, onChange }: { sequence: Sequence; onChange(s: Sequence): void }) {
+  return (
+    <>
+      <Num
+        label="Rate"
+        unit="/s"
+        value={s.rate}
+        min={0.01}
+        max={240}
+        useful={[1, 60]}
+        step={1}
+        reset={24}
+        teach="Frames a second."
+        onChange={(rate) => onChange({ ...s, rate })}
+      />
+      <Switch
+        label="Begins anew"
+        on={s.loop}
+        teach="Past its last frame the sequence begins anew; else the last one stays."
+        onChange={(loop) => onChange({ ...s, loop })}
+      />
+      <Switch
+        label="Between frames"
+        on={s.between}
+        teach="At times between two frames the voxels lie between theirs, so that slow motion does not stutter."
+        onChange={(between) => onChange({ ...s, between })}
+      />
+      <TimeField />
     </>
   );
 }

@@ -18,7 +18,7 @@ export function AssetField(p: {
   /** In place of the file's name. */
   words?: string;
   /** The document with the named assets in their place. */
-  onTake(doc: SceneDocument, name: string, names: string[]): SceneDocument;
+  onTake(doc: SceneDocument, name: string, names: string[], stored: readonly StoredAsset[]): SceneDocument;
 }) {
   const { store, session } = useBench();
   const doc = useDocument();
@@ -37,7 +37,7 @@ export function AssetField(p: {
         had = withAsset(had, stored.at(-1)!);
       }
       const names = stored.map((s) => s.name);
-      store.getState().set((d) => p.onTake(stored.reduce(withAsset, d), names[0]!, names));
+      store.getState().set((d) => p.onTake(stored.reduce(withAsset, d), names[0]!, names, stored));
     } catch (error) {
       setProblem(`${(error as Error).message}. Nothing was changed.`);
     } finally {

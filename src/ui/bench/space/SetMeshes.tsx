@@ -1,7 +1,7 @@
 /** The set in the drawings of space: one mesh an object, lit plainly so that shapes read. */
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
-import { geometryKey } from "#core/scene/compile";
+import { solidKey } from "#core/scene/compile";
 import type { SetShell } from "../scene-worker";
 import { useBench, useDocument } from "../context";
 
@@ -32,7 +32,7 @@ const material = new THREE.ShaderMaterial({
 export function useShell(): { shell: SetShell | null; geometries: { index: number; geometry: THREE.BufferGeometry }[] } {
   const { session } = useBench();
   const doc = useDocument();
-  const key = geometryKey(doc);
+  const key = solidKey(doc);
   const [shell, setShell] = useState<SetShell | null>(null);
   useEffect(() => {
     let current = true;
