@@ -11,6 +11,7 @@ process.chdir(root);
 const needed = [
   ["chromium", process.env.CHROMIUM ?? "/usr/bin/chromium"],
   ["openexr", "/usr/bin/exrheader"],
+  ["libopenvdb-tools", "/usr/bin/vdb_tool"],
 ].filter(([, file]) => !existsSync(file));
 if (needed.length) {
   const names = needed.map(([name]) => name);

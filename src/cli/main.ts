@@ -7,6 +7,7 @@ import { documentJsonSchema, InputError } from "#core/document/parse";
 import { LIMITS } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/film";
 import { DEMO_SETS } from "../../demo/index";
+import { bakeCommand, diagnoseCommand } from "./air";
 import { importCommand } from "./import";
 import { loadDocument, loadResources } from "./load";
 import { renderCommand, writeWhole, type RenderOptions } from "./render";
@@ -22,6 +23,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --passes LIST          of ${PASS_NAMES.join(",")};
                              with lights and mattes: every light group, object and material apart
       --depth half|float     numbers in the OpenEXR file (depth.Z is always float)
+      --at SECONDS           moment of the picture: what drifts and sequences run by it
       --time SECONDS         stop after this time with what is there (exit code 3)
       --threads N            worker threads (default: all cores)
       --json                 print one line of figures
@@ -29,6 +31,14 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
                                                 scene document and its model
       --scale N              metres that one unit of the file is (default 1)
       --up y|z               axis of the file that points up (default y)
+  fumarium diagnose DOCUMENT                    say what is wrong with the air of its frame, by measurement
+      -o OUT.json            write the document with the remedies applied
+      --threads N            worker threads (default: all cores)
+      --json                 print the findings as JSON
+  fumarium bake DOCUMENT -o OUT.vdb             write one medium's density as OpenVDB
+      --medium NAME|NUMBER   which (default 1)
+      --across N             voxels along its longest side, 8 to 256 (default 128)
+      --at SECONDS           moment of air that drifts or runs by frames
   fumarium check DOCUMENT                       say whether a document and its assets are in order
   fumarium schema                               print the JSON Schema of scene documents
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
@@ -57,6 +67,14 @@ function oneOf<T extends string>(text: string | undefined, name: string, allowed
   return text as T;
 }
 
+/** The moment asked for, if one was. */
+function moment(text: string | undefined): { at?: number } {
+  if (text === undefined) return {};
+  const at = Number(text);
+  if (text.trim() === "" || !(Math.abs(at) <= 1e6)) throw new InputError(`--at ${text}: must be a number of seconds`);
+  return { at };
+}
+
 function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const text = { type: "string" } as const;
   const { values: v, positionals } = options(args, {
@@ -68,6 +86,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     seed: text,
     passes: text,
     depth: text,
+    at: text,
     time: text,
     threads: text,
     json: { type: "boolean" },
@@ -100,6 +119,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     ...(passes?.length ? { passes } : {}),
     ...(wanted?.includes("lights") ? { lightParts: true } : {}),
     ...(wanted?.includes("mattes") ? { mattes: true } : {}),
+    ...moment(v.at),
     ...(seconds !== undefined ? { seconds } : {}),
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
@@ -164,6 +184,49 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         );
         console.log(`it measures ${x} × ${up === "y" ? y : z} × ${up === "y" ? z : y} m`);
         for (const line of set.report.left) console.log(`left out: ${line}`);
+        return 0;
+      }
+      case "diagnose": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          threads: text,
+          json: { type: "boolean" },
+        });
+        if (positionals.length !== 1) throw new InputError("diagnose: name one document");
+        const threads = whole(v.threads, "threads", 1, 64);
+        const findings = await diagnoseCommand({
+          document: positionals[0]!,
+          buildDirectory,
+          ...(v.output ? { output: v.output } : {}),
+          ...(threads !== undefined ? { threads } : {}),
+          ...(v.json ? {} : { progress: (line: string) => process.stderr.write(`${line}\n`) }),
+        });
+        if (v.json) console.log(JSON.stringify(findings.map(({ id, says, remedy }) => ({ id, says, remedy: remedy?.words ?? null }))));
+        else if (findings.length === 0) console.log("nothing wrong was found with the air of this frame");
+        else for (const f of findings) console.log(`${f.says}${f.remedy ? `\n  remedy: ${f.remedy.words}` : ""}`);
+        return 0;
+      }
+      case "bake": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          medium: text,
+          across: text,
+          at: text,
+        });
+        if (positionals.length !== 1) throw new InputError("bake: name one document");
+        if (!v.output) throw new InputError("bake: say where to write with -o OUT.vdb");
+        const across = whole(v.across, "across", 8, 256) ?? 128;
+        const made = await bakeCommand({
+          document: positionals[0]!,
+          output: v.output,
+          medium: v.medium ?? "1",
+          across,
+          ...moment(v.at),
+          buildDirectory,
+        });
+        console.log(`${v.output}: ${made.name}, ${made.voxels} voxels of ${Number(made.size.toPrecision(3))} m`);
         return 0;
       }
       case "check": {

@@ -25,6 +25,8 @@ export interface RenderOptions {
   seed?: number;
   passes?: PassName[];
   seconds?: number;
+  /** Moment of the picture, s. */
+  at?: number;
   threads?: number;
   depth?: "half" | "float";
   /** Keep light groups and mattes apart, whatever the document says. */
@@ -54,11 +56,12 @@ export interface RenderReport {
 /** The document with what the command line overrides, validated again. */
 export function overridden(
   doc: SceneDocument,
-  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "lightParts" | "mattes">,
+  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "at" | "lightParts" | "mattes">,
 ): SceneDocument {
   return parseDocument(
     {
       ...doc,
+      ...(o.at !== undefined ? { time: o.at } : {}),
       film: {
         ...doc.film,
         ...(o.size ? { size: o.size } : {}),

@@ -65,6 +65,15 @@ export const atBounces = (doc: SceneDocument, airBounces: number): SceneDocument
   render: { ...doc.render, level: "full", airBounces },
 });
 
+/** The document stepped through at a step size, m; null tracks. */
+export const atStep = (doc: SceneDocument, stepSize: number | null): SceneDocument => ({
+  ...doc,
+  render: { ...doc.render, estimator: stepSize === null ? "tracking" : "stepping", ...(stepSize === null ? {} : { stepSize }) },
+});
+
+/** Step sizes worth a trial about a usual one, m, coarse to fine. */
+export const stepsAbout = (usual: number): number[] => [8, 4, 2, 1, 0.5].map((k) => Number((k * usual).toPrecision(2)));
+
 /** What a trial misses of another's light: share of the mean (negative where it is brighter), and its standard error. */
 export function missing(t: Trial, truth: Trial): { share: number; error: number } {
   if (!(truth.mean > 0)) return { share: 0, error: 0 };

@@ -1,4 +1,4 @@
-import { spawn } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readdirSync, readFileSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -6,6 +6,8 @@ import { fileURLToPath } from "node:url";
 import { decode } from "fast-png";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readExr } from "#core/formats/exr";
+import { readVdb } from "#core/formats/vdb";
+import { voxelAt, type Volume } from "#core/scene/volume";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "fumarium-cli-"));
@@ -197,5 +199,85 @@ describe("fumarium import", () => {
     write("bad.obj", "f 1 2 3\n");
     expect((await run("import", "bad.obj", "-o", "none")).err).toContain("bad.obj: line 1: there is no corner 1 (of 0)");
     expect(existsSync(join(folder, "none"))).toBe(false);
+  });
+});
+
+describe("fumarium diagnose", () => {
+  // without an end the haze swallows sun and sky
+  const thick = { ...scene, air: [{ name: "haze", density: 0.2 }], film: { size: [64, 48] } };
+
+  it("says what is wrong with its number, and writes a document in which it is mended", async () => {
+    write("thick.json", thick);
+    const r = await run("diagnose", "thick.json", "--json", "--threads", "2", "-o", "mended.json");
+    expect(r).toMatchObject({ code: 0, err: "" });
+    const found = JSON.parse(r.out) as { id: string; says: string; remedy: string }[];
+    expect(found.find((f) => f.id === "lost")).toMatchObject({ remedy: "let it thin out upwards" });
+    expect(found.find((f) => f.id === "lost")!.says).toMatch(/haze has no end/);
+    const mended = JSON.parse(readFileSync(join(folder, "mended.json"), "utf8")) as { air: { height: unknown }[] };
+    expect(mended.air[0]!.height).toMatchObject({ shape: "exponential" });
+    expect((await run("check", "mended.json")).code).toBe(0);
+    const again = await run("diagnose", "mended.json", "--json");
+    expect((JSON.parse(again.out) as { id: string }[]).map((f) => f.id)).not.toContain("lost");
+  });
+
+  it("refuses what is no document", async () => {
+    expect(await run("diagnose")).toMatchObject({ code: 2, err: expect.stringContaining("name one document") as string });
+    expect(await run("diagnose", "nowhere.json")).toMatchObject({ code: 2, err: expect.stringContaining("no such file") as string });
+  });
+});
+
+describe("fumarium bake", () => {
+  const cloud = {
+    ...scene,
+    air: [
+      { name: "floor", density: 0.1 },
+      { name: "cloud", density: 2, region: { kind: "sphere", centre: [0, 2, 0], radius: 1.5 }, edge: 0.4, breakUp: { size: 0.8, drift: [1, 0, 0] } },
+    ],
+  }; // prettier-ignore
+
+  it("writes a medium by name or number, as the moment has it", async () => {
+    write("cloud.json", cloud);
+    const r = await run("bake", "cloud.json", "-o", "cloud.vdb", "--medium", "cloud", "--across", "24");
+    expect(r).toMatchObject({ code: 0, err: "" });
+    expect(r.out).toMatch(/cloud\.vdb: cloud, \d+ voxels of 0\.125 m/);
+    const read = async (name: string): Promise<Volume> => (await readVdb(readFileSync(join(folder, name)))).channels.density!;
+    const [still, later] = [await read("cloud.vdb"), (await run("bake", "cloud.json", "-o", "later.vdb", "--medium", "2", "--across", "24", "--at", "0.5"), await read("later.vdb"))]; // prettier-ignore
+    expect(still.most).toBeGreaterThan(0.5);
+    expect(still.most).toBeLessThanOrEqual(1);
+    expect([...still.data]).not.toEqual([...later.data]);
+  });
+
+  it("says what is wrong and writes nothing", async () => {
+    for (const [args, message] of [
+      [["-o", "x.vdb", "--medium", "steam"], '1 "floor", 2 "cloud"'],
+      [["-o", "x.vdb", "--medium", "3"], '1 "floor", 2 "cloud"'],
+      [["-o", "x.exr"], "must end in .vdb"],
+      [["-o", "x.vdb", "--across", "4000"], "--across 4000"],
+      [["-o", "x.vdb", "--at", "soon"], "--at soon"],
+      [[], "-o OUT.vdb"],
+    ] as const)
+      expect(await run("bake", "cloud.json", ...args)).toMatchObject({ code: 2, err: expect.stringContaining(message) as string });
+    expect(existsSync(join(folder, "x.vdb"))).toBe(false);
+  });
+
+  it("writes files that the OpenVDB library's own tool reads; what it writes of them is read back alike", async () => {
+    const tool = (...args: string[]): string => {
+      const r = spawnSync("vdb_tool", args, { cwd: folder, encoding: "utf8" });
+      expect(r.status, r.stderr).toBe(0);
+      return r.stdout;
+    };
+    const mine = await readVdb(readFileSync(join(folder, "cloud.vdb")));
+    const a = mine.channels.density!;
+    for (const codec of ["none", "zip", "blosc", "active"]) {
+      tool("-read", "cloud.vdb", "-write", `codec=${codec}`, `theirs-${codec}.vdb`);
+      const theirs = await readVdb(readFileSync(join(folder, `theirs-${codec}.vdb`)));
+      expect(theirs.grids[0]).toMatchObject({ name: "density", kind: "fog volume", voxels: a.active });
+      const b = theirs.channels.density!;
+      expect(b.toWorld.map((v) => Number(v.toFixed(9)))).toEqual(a.toWorld.map((v) => Number(v.toFixed(9))));
+      let different = 0;
+      for (let k = -2; k < 27; k++)
+        for (let j = -2; j < 27; j++) for (let i = -2; i < 27; i++) if (voxelAt(a, i, j, k) !== voxelAt(b, i, j, k)) different++;
+      expect(different, codec).toBe(0);
+    }
   });
 });

@@ -58,6 +58,22 @@ export interface Fate {
   marks: [number | null, number | null, number | null];
 }
 
+/** Largest features of a break-up that a look at it spans, and how finely. */
+const LOOK_FEATURES = 4;
+const LOOK_SLICE = 96;
+const LOOK_CUBE = 30;
+
+export interface BreakUpLook {
+  /** Metres along a side. */
+  span: number;
+  /** sliceSide² densities, x fastest, from below. */
+  slice: Float32Array;
+  sliceSide: number;
+  /** cubeSide³ densities, x fastest, then y upwards, then z. */
+  cube: Float32Array;
+  cubeSide: number;
+}
+
 export interface Section {
   frame: SectionFrame;
   plane: Plane;
@@ -237,6 +253,29 @@ export class SectionProbe {
     if (builder.empty) throw new InputError(`${m.name}: holds no air that a grid of ${across} voxels across would meet`);
     // voxel (i, j, k) stands at the middle of its cube
     return builder.build([size, 0, 0, x0 + size / 2, 0, size, 0, y0 + size / 2, 0, 0, size, z0 + size / 2]);
+  }
+
+  /**
+   * How a medium's break-up looks by itself: density (0 to 1) over an upright slice through the middle of its region, or through
+   * what the lens is aimed at, and over a cube about the same point.
+   */
+  breakUp(doc: SceneDocument, index: number): BreakUpLook {
+    const m = doc.air[index]!;
+    const alone: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, near: null, start: null }; // prettier-ignore
+    this.load(withoutLights({ ...doc, air: [alone] }));
+    const [x, y, z] = "centre" in m.region ? m.region.centre : doc.camera.target;
+    const span = LOOK_FEATURES * (m.breakUp?.size ?? 1);
+    const { kernel } = this;
+    const at = (i: number, side: number): number => ((i + 0.5) / side - 0.5) * span;
+    const slice = new Float32Array(LOOK_SLICE ** 2);
+    for (let j = 0, n = 0; j < LOOK_SLICE; j++)
+      for (let i = 0; i < LOOK_SLICE; i++, n++) slice[n] = kernel.density(0, x + at(i, LOOK_SLICE), y + at(j, LOOK_SLICE), z);
+    const cube = new Float32Array(LOOK_CUBE ** 3);
+    for (let k = 0, n = 0; k < LOOK_CUBE; k++)
+      for (let j = 0; j < LOOK_CUBE; j++)
+        for (let i = 0; i < LOOK_CUBE; i++, n++)
+          cube[n] = kernel.density(0, x + at(i, LOOK_CUBE), y + at(j, LOOK_CUBE), z + at(k, LOOK_CUBE));
+    return { span, slice, sliceSide: LOOK_SLICE, cube, cubeSide: LOOK_CUBE };
   }
 
   /** Bounds (m) of a medium's region. */

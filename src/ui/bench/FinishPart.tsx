@@ -6,6 +6,7 @@ import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES } from "#core/film/film";
 import { NumberField } from "../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "./context";
+import { SamplingFields } from "./SamplingFields";
 import { Choice, Heading } from "./Sheet";
 import { Tones } from "./Tones";
 
@@ -214,20 +215,7 @@ export function FinishPart() {
           }}
         />
       ))}
-      <NumberField
-        label="Samples"
-        quantity="count"
-        value={doc.render.samples}
-        min={1}
-        max={LIMITS.samples}
-        useful={[16, 2048]}
-        logarithmic
-        whole
-        reset={256}
-        onGesture={gesture}
-        teach="Samples a pixel at which the picture counts as done. Four times as many halve the noise."
-        onChange={(samples) => store.getState().set((d) => ({ ...d, render: { ...d.render, samples } }))}
-      />
+      <SamplingFields />
       <Heading>Out</Heading>
       <Choice<"half" | "float">
         label="OpenEXR as"

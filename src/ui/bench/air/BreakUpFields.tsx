@@ -2,15 +2,15 @@
 import { useState } from "react";
 import { breakUpSchema } from "#core/document/air";
 import type { Medium } from "#core/document/schema";
-import { automaticStep } from "#core/optics/medium";
 import { NumberField } from "../../shared/NumberField";
-import { useBench, useDocument } from "../context";
+import { useBench } from "../context";
 import { Num } from "../Num";
+import { BreakUpLook } from "./BreakUpLook";
 import { TimeField } from "../TimeField";
 import { Choice, Heading, Select, Switch } from "../Sheet";
 import type { MediumFields } from "./reach";
 
-export function BreakUpFields({ medium, reach, set }: MediumFields) {
+export function BreakUpFields({ medium, index, reach, set }: MediumFields) {
   return (
     <>
       <Heading>Break-up</Heading>
@@ -24,6 +24,7 @@ export function BreakUpFields({ medium, reach, set }: MediumFields) {
           })
         }
       />
+      {medium.breakUp && <BreakUpLook index={index} />}
       {medium.breakUp && <NoiseFields medium={medium} reach={reach} set={set} />}
     </>
   );
@@ -31,15 +32,10 @@ export function BreakUpFields({ medium, reach, set }: MediumFields) {
 
 function NoiseFields({ medium, reach, set }: Omit<MediumFields, "index">) {
   const { store } = useBench();
-  const doc = useDocument();
   const b = medium.breakUp!;
   const [more, setMore] = useState(false);
   const gesture = (a: boolean): void => store.gesture(a);
   const change = (c: Partial<NonNullable<Medium["breakUp"]>>): void => set({ breakUp: { ...b, ...c } });
-  const stepping = doc.render.estimator === "stepping";
-  const automatic = doc.render.stepSize === "auto";
-  const step = doc.render.stepSize === "auto" ? automaticStep(medium) : doc.render.stepSize;
-  const render = (c: Partial<typeof doc.render>): void => store.getState().set((d) => ({ ...d, render: { ...d.render, ...c } }));
   return (
     <>
       <Select
@@ -134,41 +130,6 @@ function NoiseFields({ medium, reach, set }: Omit<MediumFields, "index">) {
         {more ? "Less of break-up" : "Stretch, drift, softness"}
       </button>
       {more && <FinerFields b={b} reach={reach} change={change} />}
-      <Choice
-        label="Estimator"
-        value={doc.render.estimator}
-        options={[
-          ["tracking", "tracking"],
-          ["stepping", "stepping"],
-        ]}
-        teach="Tracking is right on average whatever the noise. Stepping marches at a step size: smooth, but biased where the step is coarse."
-        onChange={(estimator) => render({ estimator })}
-      />
-      {stepping && (
-        <>
-          <Switch
-            label="Step size by itself"
-            on={automatic}
-            teach="Half the finest feature, at most a third of the mean free path."
-            onChange={(on) => render({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })}
-          />
-          <NumberField
-            logarithmic
-            label="Step size"
-            unit="m"
-            quantity="length"
-            value={step}
-            min={1e-4}
-            max={1e4}
-            useful={[automaticStep(medium) / 10, automaticStep(medium) * 30]}
-            reset={automaticStep(medium)}
-            disabled={automatic}
-            onGesture={gesture}
-            teach="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time."
-            onChange={(stepSize) => render({ stepSize })}
-          />
-        </>
-      )}
     </>
   );
 }

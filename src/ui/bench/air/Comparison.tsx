@@ -1,18 +1,37 @@
 /** What the levels of truth and the bounces cost and give on this very frame, by trial renders. */
 import { useEffect, useRef, useState } from "react";
 import { developColours } from "#core/film/develop";
-import { formatNumber } from "#core/document/quantities";
+import { formatNumber, lengthText } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
-import { atBounces, atLevel, BOUNCES, LEVELS, missing, trial, type Trial } from "#engine/trial";
+import { atBounces, atLevel, atStep, BOUNCES, LEVELS, missing, stepsAbout, trial, type Trial } from "#engine/trial";
 import { useBench, useDocument } from "../context";
 
-/** Samples a pixel of a trial. */
-const SAMPLES = 16;
+/** Samples a pixel of a trial; more where a small difference is the question. */
+const SAMPLES = { levels: 16, bounces: 16, steps: 48 } as const;
+const WORDS = {
+  levels: { all: "Levels on this frame", one: "level" },
+  bounces: { all: "Bounces on this frame", one: "bounces" },
+  steps: { all: "Steps on this frame", one: "step" },
+} as const;
 
-type Kind = "levels" | "bounces";
+type Kind = keyof typeof SAMPLES;
+/** One setting to be tried. */
+interface Case {
+  name: string;
+  apply(doc: SceneDocument): SceneDocument;
+}
+
+/** Settings of a kind to try, the truest last. @param step usual step size, m */
+function casesOf(kind: Kind, step: number): Case[] {
+  if (kind === "levels") return LEVELS.map((level) => ({ name: level, apply: (d) => atLevel(d, level) }));
+  if (kind === "bounces") return BOUNCES.map((n) => ({ name: String(n), apply: (d) => atBounces(d, n) }));
+  const steps = stepsAbout(step).map((s): Case => ({ name: lengthText(s), apply: (d) => atStep(d, s) }));
+  return [...steps, { name: "tracking", apply: (d) => atStep(d, null) }];
+}
+
 interface Found {
   kind: Kind;
-  names: string[];
+  cases: Case[];
   trials: Trial[];
   doc: SceneDocument;
 }
@@ -25,7 +44,8 @@ function time(seconds: number): string {
       : `${formatNumber(seconds / 3600, 2)} h`;
 }
 
-export function Comparison() {
+/** @param step usual step size where something is stepped through, m; null where nothing is */
+export function Comparison({ step }: { step: number | null }) {
   const { session, store } = useBench();
   const doc = useDocument();
   const [busy, setBusy] = useState<{ kind: Kind; done: number; all: number } | null>(null);
@@ -33,23 +53,22 @@ export function Comparison() {
   const [problem, setProblem] = useState<string | null>(null);
   const stopped = useRef(false);
   const run = async (kind: Kind): Promise<void> => {
-    const names = kind === "levels" ? [...LEVELS] : BOUNCES.map(String);
+    const cases = casesOf(kind, step ?? 1);
     setProblem(null);
     setFound(null);
     stopped.current = false;
-    setBusy({ kind, done: 0, all: names.length });
+    setBusy({ kind, done: 0, all: cases.length });
     try {
       const trials: Trial[] = [];
       const of = await session.lend(async (engine, d) => {
-        for (const [i, name] of names.entries()) {
+        for (const [i, { apply }] of cases.entries()) {
           if (stopped.current) break;
-          const changed = kind === "levels" ? atLevel(d, LEVELS[i]!) : atBounces(d, Number(name));
-          trials.push(await trial(engine, changed, SAMPLES));
-          setBusy({ kind, done: i + 1, all: names.length });
+          trials.push(await trial(engine, apply(d), SAMPLES[kind]));
+          setBusy({ kind, done: i + 1, all: cases.length });
         }
         return d;
       });
-      if (trials.length > 1) setFound({ kind, names: names.slice(0, trials.length), trials, doc: of });
+      if (trials.length > 1) setFound({ kind, cases: cases.slice(0, trials.length), trials, doc: of });
     } catch (error) {
       setProblem(`Not measured: ${(error as Error).message}.`);
     } finally {
@@ -59,7 +78,7 @@ export function Comparison() {
   const truth = found?.trials.at(-1);
   return (
     <div className="space-y-1 pt-1">
-      <div className="flex gap-2">
+      <div className="flex flex-wrap gap-2">
         <button
           className="btn btn-xs btn-outline hair flex-1"
           disabled={busy !== null}
@@ -76,6 +95,16 @@ export function Comparison() {
         >
           Compare bounces
         </button>
+        {step !== null && (
+          <button
+            className="btn btn-xs btn-outline hair flex-1"
+            disabled={busy !== null}
+            title="Small renders of this frame at several step sizes, against tracking, which has no bias."
+            onClick={() => void run("steps")}
+          >
+            Compare steps
+          </button>
+        )}
       </div>
       {busy && (
         <p role="status" className="flex items-center gap-2 text-xs quiet">
@@ -92,14 +121,14 @@ export function Comparison() {
         </p>
       )}
       {found && truth && (
-        <table aria-label={found.kind === "levels" ? "Levels on this frame" : "Bounces on this frame"} className="figures w-full text-xs">
+        <table aria-label={WORDS[found.kind].all} className="figures w-full text-xs">
           <thead>
             <tr className="text-left quiet">
-              <th className="font-normal">{found.kind === "levels" ? "level" : "bounces"}</th>
+              <th className="font-normal">{WORDS[found.kind].one}</th>
               <th className="font-normal" title="For this frame at its size and samples, on this machine.">
                 time
               </th>
-              <th className="font-normal" title={`Of a pixel, at ${SAMPLES} samples.`}>
+              <th className="font-normal" title={`Of a pixel, at ${SAMPLES[found.kind]} samples.`}>
                 noise
               </th>
               <th className="font-normal" title="Light that the last line has and this has not, and its standard error.">
@@ -111,23 +140,13 @@ export function Comparison() {
           <tbody>
             {found.trials.map((t, i) => {
               const m = missing(t, truth);
-              const now =
-                found.kind === "levels"
-                  ? doc.render.level === found.names[i]
-                  : doc.render.level === "full" && doc.render.airBounces === Number(found.names[i]);
+              const { name, apply } = found.cases[i]!;
+              const now = Object.entries(apply(doc).render).every(([k, v]) => doc.render[k as keyof typeof doc.render] === v);
               return (
-                <tr key={found.names[i]} className={now ? "text-primary" : ""}>
+                <tr key={name} className={now ? "text-primary" : ""}>
                   <td>
-                    <button
-                      className="link link-hover"
-                      title="Takes this one."
-                      onClick={() =>
-                        store
-                          .getState()
-                          .set((d) => (found.kind === "levels" ? atLevel(d, LEVELS[i]!) : atBounces(d, Number(found.names[i]))))
-                      }
-                    >
-                      {found.names[i]}
+                    <button className="link link-hover" title="Takes this one." onClick={() => store.getState().set(apply)}>
+                      {name}
                     </button>
                   </td>
                   <td>{time(t.seconds)}</td>

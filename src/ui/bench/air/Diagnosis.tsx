@@ -1,10 +1,10 @@
 /** What is wrong with the air of this frame, found by measurement; silent when all is well. */
 import { useEffect } from "react";
 import { diagnose } from "#core/air/diagnose";
+import { frameReach } from "#core/air/reach";
 import { filmFacts } from "#core/air/facts";
 import { whiteAt } from "#core/film/exposure";
 import { useBench, useDocument, useSession, useView } from "../context";
-import { useReach } from "./reach";
 
 /** Milliseconds without an edit after which the frame is looked at. */
 const REST = 500;
@@ -13,10 +13,9 @@ const REST = 500;
 export function DiagnosisRunner() {
   const { session, view } = useBench();
   const doc = useDocument();
-  const reach = useReach();
   const median = useSession((s) => s.reach.median);
   const built = useSession((s) => s.triangles > 0 && s.bounds !== null);
-  const ground = useSession((s) => s.bounds?.[1] ?? 0);
+  const bounds = useSession((s) => s.bounds);
   // at a few samples, at some, and at the end
   const stage = useSession((s) => {
     const n = s.statistics?.samples ?? 0;
@@ -28,21 +27,20 @@ export function DiagnosisRunner() {
     const timer = setTimeout(() => {
       void (async () => {
         if (!session.section.ready) return;
-        const far = Math.min(reach, median === null ? Infinity : 3 * median);
+        const { reach, ground } = frameReach(doc, bounds, median);
         const worker = await session.section.asked();
-        const air = await worker.facts(doc, far);
+        const air = await worker.facts(doc, reach);
         if (!current) return;
         const film = session.live();
         const seen = film && stage > 0 ? filmFacts(film, whiteAt(doc.film.exposure)) : null;
-        const from = doc.camera.position[1];
-        view.setState({ findings: diagnose(doc, { air, film: seen, ground: Math.max(ground, from - far / 4), reach: far }) });
+        view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach }) });
       })().catch(() => undefined); // the picture and the section say what fails
     }, REST);
     return () => {
       current = false;
       clearTimeout(timer);
     };
-  }, [doc, stage, built, reach, median, ground, session, view]);
+  }, [doc, stage, built, bounds, median, session, view]);
   return null;
 }
 

@@ -3,12 +3,15 @@ import { useStore } from "zustand";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
 import { Choice, Heading, Switch } from "../Sheet";
+import { SamplingFields } from "../SamplingFields";
 import { Comparison } from "./Comparison";
+import { StepFields, usualStep } from "./StepFields";
 
 export function TruthFields() {
   const { store } = useBench();
   const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
+  const usual = usualStep(doc);
   return (
     <>
       <Heading>How true</Heading>
@@ -67,8 +70,10 @@ export function TruthFields() {
         teach="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
       />
+      <SamplingFields />
+      {usual !== null && <StepFields usual={usual} />}
       <CarryField />
-      <Comparison />
+      <Comparison step={usual} />
     </>
   );
 }

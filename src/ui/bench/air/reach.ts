@@ -1,13 +1,11 @@
 /** Lengths that fields of the air take their useful ranges from. */
+import { reachOfSet } from "#core/air/reach";
 import type { Medium } from "#core/document/schema";
 import { useSession } from "../context";
 
 /** Longest distance that matters in this set, m. */
 export function useReach(): number {
-  const bounds = useSession((s) => s.bounds);
-  if (!bounds) return 50;
-  const d = Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]);
-  return Math.max(0.1, Math.min(d, 500));
+  return reachOfSet(useSession((s) => s.bounds));
 }
 
 export interface MediumFields {

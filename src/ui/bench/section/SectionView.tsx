@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
-import { automaticStep } from "#core/optics/medium";
+import { usualStep } from "../air/StepFields";
 import type { Section, Window } from "#core/section/probe";
 import { regionCut, type Place, type Plane } from "#core/section/region";
 import { along } from "#core/section/scale";
@@ -96,9 +96,8 @@ export default function SectionView() {
 /** Step through air that has no closed form, m; null where all has one, or is tracked. */
 function stepOf(doc: SceneDocument): number | null {
   if (doc.render.estimator !== "stepping") return null;
-  const broken = doc.air.filter((m) => m.on && m.breakUp);
-  if (broken.length === 0) return null;
-  return doc.render.stepSize === "auto" ? Math.min(...broken.map((m) => automaticStep(m))) : doc.render.stepSize;
+  const usual = usualStep(doc);
+  return usual === null || doc.render.stepSize === "auto" ? usual : doc.render.stepSize;
 }
 
 const inside = (v: number, size: number): number => Math.max(7, Math.min(size - 7, v));
