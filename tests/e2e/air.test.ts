@@ -5,7 +5,8 @@ import { join } from "node:path";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import type { Medium, SceneDocument } from "#core/document/schema";
-import { readVdb } from "#core/formats/vdb";
+import { readVdb, writeVdb } from "#core/formats/vdb";
+import { VolumeBuilder } from "#core/scene/volume";
 import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, SMALL, stored } from "./support";
 
 let app: Application, page: Page;
@@ -269,6 +270,118 @@ describe("the air", () => {
     await page.getByRole("table", { name: "Bounces on this frame" }).getByRole("button", { name: "4", exact: true }).click();
     expect((await kept(id)).render.airBounces).toBe(4);
     // the live picture is back
+    await finished(page);
+  });
+
+  it("a region is moved and shaped over the picture, as one step each, and by the keyboard", async () => {
+    const region = { kind: "box", centre: [0, 1.5, 0], size: [3, 2, 3] };
+    const id = await open({ ...SMALL, air: [{ name: "block", density: 0.6, region }] });
+    await finished(page);
+    const size = async (): Promise<number[]> => (first(await kept(id)).region as { size: number[] }).size;
+    const picture = (await page.getByTestId("picture").boundingBox())!;
+    // the outline is there under the hand alone
+    await page.mouse.move(5, 5);
+    expect(await page.getByTestId("region-grips").evaluate((e) => getComputedStyle(e).opacity)).toBe("0");
+    const grab = async (name: string, dx: number, dy: number): Promise<void> => {
+      const box = (await handle(`${name} of block, in the picture`).boundingBox())!;
+      const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      for (let i = 1; i <= 5; i++) await page.mouse.move(x + (dx * i) / 5, y + (dy * i) / 5);
+      await page.mouse.up();
+    };
+    await grab("Right side", picture.width / 12, 0);
+    const wider = await size();
+    expect(wider[0]).toBeGreaterThan(3.2);
+    expect(wider.slice(1)).toEqual([2, 3]);
+    await grab("Top", 0, -picture.height / 12);
+    expect((await size())[1]).toBeGreaterThan(2.2);
+    await page.getByRole("button", { name: "Undo" }).click();
+    expect(await size()).toEqual(wider);
+    const before = (first(await kept(id)).region as { centre: number[] }).centre;
+    await grab("Middle", 0, -picture.height / 10);
+    const after = (first(await kept(id)).region as { centre: number[] }).centre;
+    expect(after[1]).toBeGreaterThan(before[1]! + 0.2);
+    // the section did not take the drag for a point to be cut through
+    await handle("Top of block, in the picture").focus();
+    await page.keyboard.press("Shift+ArrowUp");
+    expect((await size())[1]).toBeGreaterThan(2);
+  });
+
+  it("several files are frames: time runs through them, a curve bends them, a channel tints them", async () => {
+    const puff = (n: number): Uint8Array => {
+      const [density, temperature] = [new VolumeBuilder(0), new VolumeBuilder(0)];
+      for (let k = -8; k <= 8; k++)
+        for (let j = -8; j <= 8; j++)
+          for (let i = -8; i <= 8; i++)
+            if (Math.hypot(i, j, k) < 8) {
+              density.set(i, j, k, n * (1 - Math.hypot(i, j, k) / 8));
+              temperature.set(i, j, k, 300 + 50 * (j + 8));
+            }
+      const place = [0.15, 0, 0, 0, 0, 0.15, 0, 2, 0, 0, 0.15, 0];
+      return writeVdb({ density: density.build(place), temperature: temperature.build(place) });
+    };
+    const folder = mkdtempSync(join(tmpdir(), "fumarium-frames-"));
+    const files = [1, 2, 3].map((n) => join(folder, `puff-${n}.vdb`));
+    files.forEach((f, i) => writeFileSync(f, puff(i + 1)));
+    const id = await open({ ...SMALL, air: [{ name: "puff", density: 12 }] });
+    await page.setInputFiles("[aria-label='File of volume']", files);
+    await page.getByText("3 frames").waitFor();
+    await finished(page);
+    const grid = async () => first(await kept(id)).grid!;
+    // full is the largest of all frames, so that density does not pump
+    expect(await grid()).toMatchObject({ sequence: { frames: ["puff-1", "puff-2", "puff-3"] }, channel: "density" });
+    expect((await grid()).high).toBeCloseTo(3, 2);
+    await page.getByRole("img", { name: /^Values of density, from .* to 1$/ }).waitFor();
+    const early = await brightness(page, [0.3, 0.1, 0.7, 0.9]);
+    const time = page.getByRole("spinbutton", { name: "Time", exact: true }).first();
+    await time.focus();
+    await page.keyboard.type("2/24");
+    await page.keyboard.press("Enter");
+    await page.getByRole("img", { name: /^Values of density, from .* to 3$/ }).waitFor();
+    await finished(page);
+    const late = await brightness(page, [0.3, 0.1, 0.7, 0.9]);
+    expect(Math.abs(late[0] - early[0])).toBeGreaterThan(1);
+    // a curve: its middle point lifted by the keyboard
+    await page.getByLabel("Bent by a curve").check();
+    await page.getByRole("slider", { name: "Density by value: point 2" }).focus();
+    await page.keyboard.press("Shift+ArrowUp");
+    await page.keyboard.press("Shift+ArrowUp");
+    expect((await grid()).curve![1]).toEqual([0.5, 0.7]);
+    await page.getByLabel("Tinted").selectOption("ramp");
+    await page.getByRole("radiogroup", { name: "Colours of the ramp" }).getByRole("radio").last().click();
+    await page.getByRole("button", { name: "One more colour" }).click();
+    expect((await grid()).tint).toMatchObject({ from: "ramp", channel: "temperature", low: 350, high: 1050 });
+    expect(((await grid()).tint as { colours: unknown[] }).colours).toHaveLength(3);
+    await finished(page);
+    // one file in their place is no sequence any more; the tint goes where the file has no such channel
+    await page.setInputFiles("[aria-label='File of volume']", "tests/fixtures/library.vdb");
+    await page.getByText("library.vdb").waitFor();
+    expect(await grid()).toMatchObject({ asset: "library", sequence: null, tint: null, high: null });
+    await finished(page);
+  });
+
+  it("break-up is looked at by itself, and step sizes are compared and taken", async () => {
+    const id = await open({ ...SMALL, air: [{ name: "wisps", density: 0.3, breakUp: { character: "wisps", size: 3 } }] });
+    const slice = page.getByRole("img", { name: "Slice of the break-up" });
+    await page.waitForSelector("canvas[aria-label='Slice of the break-up'][data-drawn=yes]");
+    const look = () => slice.evaluate((c: HTMLCanvasElement) => c.toDataURL());
+    const before = await look();
+    await page.getByLabel("Character").selectOption("cells");
+    await page.waitForFunction(
+      (was) => document.querySelector<HTMLCanvasElement>("canvas[aria-label='Slice of the break-up']")!.toDataURL() !== was,
+      before,
+    );
+    await page.getByRole("button", { name: "Compare steps" }).click();
+    const table = page.getByRole("table", { name: "Steps on this frame" });
+    await table.waitFor();
+    expect(await table.getByRole("row").count()).toBe(7);
+    await table.getByRole("row").nth(2).getByRole("button").click();
+    const doc = await kept(id);
+    expect(doc.render.estimator).toBe("stepping");
+    expect(doc.render.stepSize).toBeGreaterThan(0);
+    await page.getByLabel("Ends where quiet").check();
+    expect((await kept(id)).render.noiseThreshold).toBe(0.02);
     await finished(page);
   });
 });

@@ -119,6 +119,58 @@ describe("space", () => {
     expect(length).toBeLessThan(30);
   });
 
+  it("a gobo is turned by its knob, a region's side is pulled", async () => {
+    const id = await putProject(app, {
+      ...scene,
+      lights: [{ ...scene.lights[0]!, position: [0, 9, 0.01], cone: 100, gobo: { pattern: "bars", distance: 0.5 } }],
+      air: [{ name: "mist", density: 0.05, region: { kind: "box", centre: [6, 4, -8], size: [16, 6, 6] } }],
+    });
+    await openBench(page, app, id);
+    await page.keyboard.press("Shift+X");
+    await shown();
+    const box = (await canvas().boundingBox())!;
+    // from above, the lamp and its gobo lie over its target; the medium's middle is 6 m aside
+    await page.keyboard.press("3");
+    await page.getByRole("radio", { name: "mist", exact: true }).click();
+    const [mx] = await grip();
+    await page.keyboard.press("2");
+    await page.getByRole("list", { name: "Lights" }).getByRole("button", { name: /^beam/ }).first().click();
+    await page.waitForFunction(
+      (was) => document.querySelector<HTMLElement>("[data-testid=space] canvas")?.dataset.grip !== was,
+      `${mx - box.x}`,
+    );
+    const [cx, cy] = await grip();
+    const m = (mx - cx) / 6;
+    expect(m).toBeGreaterThan(3);
+    const rim = 9 * Math.tan((50 * Math.PI) / 180) * m;
+    // turned by 0° the pattern's right is level: along x, one way or the other
+    for (const sign of [1, -1]) {
+      await page.mouse.click(cx + sign * rim, cy);
+      const [x] = await grip();
+      if (Math.abs(x - cx) > rim / 2) break;
+    }
+    const [kx, ky] = await grip();
+    expect(Math.abs(kx - cx)).toBeGreaterThan(rim * 0.8);
+    // along the arrow that points up in the plan
+    await drag([kx, ky - 24], [0, -Math.round(rim)]);
+    await finished(page);
+    const turned = (await kept(id)).lights[0] as unknown as { gobo: { turn: number } };
+    expect(Math.abs(Math.abs(turned.gobo.turn) % 90)).toBeGreaterThan(20);
+    await page.keyboard.press("Control+z");
+    await finished(page);
+    expect(((await kept(id)).lights[0] as unknown as { gobo: { turn: number } }).gobo.turn).toBe(0);
+    // the right side of the mist, 8 m from its middle
+    await page.keyboard.press("3");
+    await page.getByRole("radio", { name: "mist", exact: true }).click();
+    await page.mouse.click(cx + 14 * m, cy - 8 * m);
+    const [sx, sy] = await grip();
+    expect(sx).toBeCloseTo(cx + 14 * m, -1);
+    await drag([sx + 24, sy], [Math.round(2 * m), 0]);
+    await finished(page);
+    const air = (await kept(id)) as unknown as { air: { region: { size: number[] } }[] };
+    expect(air.air[0]!.region.size[0]).toBeGreaterThan(16.5);
+  });
+
   it("without WebGL says so, and the rest works", async () => {
     const plain = await openBrowser(["--disable-3d-apis"]);
     try {

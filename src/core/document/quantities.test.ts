@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { formatNumber, parseQuantity } from "./quantities";
+import { durationText, formatNumber, parseQuantity } from "./quantities";
 
 describe("typed numbers", () => {
   it.each([
@@ -39,5 +39,11 @@ describe("typed numbers", () => {
       "1.00e-7",
       "∞",
     ]);
+  });
+
+  it("spans of time never say sixty of what has a name of its own", () => {
+    expect([1.72, 43.2, 59.97, 65, 659.7, 3599.6, 9600, 7199].map(durationText)).toEqual(
+      ["1.7 s", "43.2 s", "1 min 0 s", "1 min 5 s", "11 min 0 s", "1 h 0 min", "2 h 40 min", "2 h 0 min"],
+    ); // prettier-ignore
   });
 });

@@ -119,3 +119,12 @@ export function lengthText(metres: number): string {
   const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
   return metres >= 2000 ? `${round(metres / 1000)} km` : `${round(metres)} m`;
 }
+
+/** A span of time for people: 1.7 s, 43 s, 10 min 5 s, 2 h 40 min. */
+export function durationText(seconds: number): string {
+  if (seconds < 59.95) return `${formatNumber(seconds, seconds < 10 ? 2 : 3)} s`;
+  const whole = Math.round(seconds);
+  if (whole < 3600) return `${Math.floor(whole / 60)} min ${whole % 60} s`;
+  const minutes = Math.round(whole / 60);
+  return `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+}

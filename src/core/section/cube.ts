@@ -34,10 +34,12 @@ export function drawCube(cube: Float32Array, side: number, size: number): Float3
   for (let row = 0; row < size; row++)
     for (let column = 0; column < size; column++) {
       const [u, v] = [((2 * column + 1) / size - 1) * reach, (1 - (2 * row + 1) / size) * reach];
+      // steps begin unevenly from pixel to pixel, so that they do not show as lines
+      const begin = (0.7548776662 * column + 0.5698402909 * row) % 1;
       let left = 1,
         gained = 0;
       for (let s = 0; s < STEPS && left > 0.01; s++) {
-        const t = (s + 0.5) * step - reach;
+        const t = (s + begin) * step - reach;
         const [x, y, z] = [0, 1, 2].map((k) => 0.5 + u * right[k]! + v * up[k]! + t * d[k]!) as [number, number, number];
         const density = at(x, y, z);
         if (density <= 0) continue;

@@ -211,7 +211,7 @@ export function Picture() {
       style={{ background: `oklch(${surround} 0 0)` }}
     >
       <div
-        className={`relative ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
+        className={`group/picture relative ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
         style={{ width: box[0], height: box[1] }}
         onPointerDown={down}
         onPointerMove={move}

@@ -112,7 +112,7 @@ export function Sheet() {
   const air = doc.air[0];
   const wrong = useView((s) => s.findings.length);
   return (
-    <nav aria-label="Sheet" className="w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
+    <nav aria-label="Sheet" className="relative w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
       <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
         <SetPart />
       </Part>

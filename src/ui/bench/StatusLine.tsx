@@ -1,15 +1,9 @@
 /** Under the drawings: how far the live picture is, and what it took. */
 import { useStore } from "zustand";
-import { formatNumber } from "#core/document/quantities";
+import { durationText, formatNumber } from "#core/document/quantities";
 import type { Autosave } from "./autosave";
 import { useBench, useSession, useView } from "./context";
 import { percent } from "./ProofStrip";
-
-function time(seconds: number): string {
-  if (seconds < 60) return `${formatNumber(seconds, seconds < 10 ? 2 : 3)} s`;
-  const m = Math.floor(seconds / 60);
-  return m < 60 ? `${m} min ${Math.round(seconds % 60)} s` : `${Math.floor(m / 60)} h ${m % 60} min`;
-}
 
 export function StatusLine({ autosave }: { autosave: Autosave }) {
   const { session, view } = useBench();
@@ -39,8 +33,8 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
           noise {percent(s.statistics?.noise ?? null)}
         </span>
         <span className="figures quiet">
-          {s.progress ? time(s.progress.seconds) : ""}
-          {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${time(s.progress.secondsLeft)} left` : ""}
+          {s.progress ? durationText(s.progress.seconds) : ""}
+          {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${durationText(s.progress.secondsLeft)} left` : ""}
         </span>
         <span className="figures w-24 quiet" title="Distance from the lens to what is under the pointer.">
           {pointer === null ? "" : pointer === Infinity ? "background" : `${formatNumber(pointer, 3)} m away`}

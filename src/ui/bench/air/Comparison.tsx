@@ -1,13 +1,15 @@
 /** What the levels of truth and the bounces cost and give on this very frame, by trial renders. */
 import { useEffect, useRef, useState } from "react";
 import { developColours } from "#core/film/develop";
-import { formatNumber, lengthText } from "#core/document/quantities";
+import { durationText, formatNumber, lengthText } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { atBounces, atLevel, atStep, BOUNCES, LEVELS, missing, stepsAbout, trial, type Trial } from "#engine/trial";
 import { useBench, useDocument } from "../context";
 
 /** Samples a pixel of a trial; more where a small difference is the question. */
 const SAMPLES = { levels: 16, bounces: 16, steps: 48 } as const;
+/** Pixels along the longer side of a trial whose picture is not shown. */
+const SMALL = 48;
 const WORDS = {
   levels: { all: "Levels on this frame", one: "level" },
   bounces: { all: "Bounces on this frame", one: "bounces" },
@@ -36,14 +38,6 @@ interface Found {
   doc: SceneDocument;
 }
 
-function time(seconds: number): string {
-  return seconds < 90
-    ? `${formatNumber(seconds, 2)} s`
-    : seconds < 5400
-      ? `${formatNumber(seconds / 60, 2)} min`
-      : `${formatNumber(seconds / 3600, 2)} h`;
-}
-
 /** @param step usual step size where something is stepped through, m; null where nothing is */
 export function Comparison({ step }: { step: number | null }) {
   const { session, store } = useBench();
@@ -63,7 +57,7 @@ export function Comparison({ step }: { step: number | null }) {
       const of = await session.lend(async (engine, d) => {
         for (const [i, { apply }] of cases.entries()) {
           if (stopped.current) break;
-          trials.push(await trial(engine, apply(d), SAMPLES[kind]));
+          trials.push(await trial(engine, apply(d), SAMPLES[kind], ...(kind === "steps" ? [SMALL] : [])));
           setBusy({ kind, done: i + 1, all: cases.length });
         }
         return d;
@@ -78,31 +72,35 @@ export function Comparison({ step }: { step: number | null }) {
   const truth = found?.trials.at(-1);
   return (
     <div className="space-y-1 pt-1">
-      <div className="flex flex-wrap gap-2">
+      <div className="flex items-center gap-2">
+        <span className="text-sm quiet">Compare</span>
         <button
           className="btn btn-xs btn-outline hair flex-1"
+          aria-label="Compare levels"
           disabled={busy !== null}
           title="Small renders of this frame at each level."
           onClick={() => void run("levels")}
         >
-          Compare levels
+          levels
         </button>
         <button
           className="btn btn-xs btn-outline hair flex-1"
+          aria-label="Compare bounces"
           disabled={busy !== null}
           title="Small renders of this frame with 1 to 32 bounces in the air."
           onClick={() => void run("bounces")}
         >
-          Compare bounces
+          bounces
         </button>
         {step !== null && (
           <button
             className="btn btn-xs btn-outline hair flex-1"
+            aria-label="Compare steps"
             disabled={busy !== null}
             title="Small renders of this frame at several step sizes, against tracking, which has no bias."
             onClick={() => void run("steps")}
           >
-            Compare steps
+            steps
           </button>
         )}
       </div>
@@ -149,7 +147,7 @@ export function Comparison({ step }: { step: number | null }) {
                       {name}
                     </button>
                   </td>
-                  <td>{time(t.seconds)}</td>
+                  <td>{durationText(t.seconds)}</td>
                   <td>{formatNumber(100 * t.noise, 2)} %</td>
                   <td>
                     {t === truth ? "" : `${formatNumber(100 * m.share, 2)} ± ${formatNumber(100 * m.error, 1)} %`}

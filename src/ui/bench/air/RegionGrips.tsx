@@ -31,7 +31,12 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
     store.getState().set((d) => (d.air[index] ? withMedium(d, index, { region: change(d.air[index].region) }) : d));
   const sides = regionSides(m.region, doc.camera.target);
   return (
-    <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden" viewBox={`0 0 ${box[0]} ${box[1]}`}>
+    // only under the hand or the keyboard: the picture is judged without it
+    <svg
+      data-testid="region-grips"
+      className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden opacity-0 transition-opacity group-hover/picture:opacity-100 focus-within:opacity-100"
+      viewBox={`0 0 ${box[0]} ${box[1]}`}
+    >
       <path aria-hidden d={path} className="fill-none stroke-black/35" strokeWidth="2.5" />
       <path aria-hidden d={path} className="fill-none stroke-base-content/70" strokeWidth="1" strokeDasharray="5 4" />
       {sides.map((side, i) => (
@@ -39,7 +44,7 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
           key={side.name}
           doc={doc}
           box={box}
-          name={`${side.name} of ${m.name}`}
+          name={`${side.name} of ${m.name}, in the picture`}
           at={side.at}
           side={side}
           onMove={(to) => set((r) => withSideAt(r, i, to, doc.camera.target))}
@@ -49,7 +54,7 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
         <Grip
           doc={doc}
           box={box}
-          name={`Middle of ${m.name}`}
+          name={`Middle of ${m.name}, in the picture`}
           at={m.region.centre}
           side={null}
           onMove={(to) => set((r) => ("centre" in r ? { ...r, centre: tidy(to) } : r))}
