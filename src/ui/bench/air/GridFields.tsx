@@ -237,6 +237,8 @@ function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): VolumeG
   const names = stored[0]!.grids?.map((g) => g.name) ?? [];
   const has = (name: string | undefined): boolean => name !== undefined && names.includes(name);
   const channel = has(had?.channel) ? had!.channel : has("density") ? "density" : (names[0] ?? "density");
+  const lacks = stored.find((s) => !s.grids?.some((g) => g.name === channel));
+  if (lacks) throw new Error(`${lacks.asset.uri}: has no channel "${channel}" as the first frame has`);
   const sequence = stored.length > 1 ? { ...(had?.sequence ?? {}), frames: stored.map((s) => s.name) } : null;
   // the largest of all frames, so that density does not pump
   const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.most ?? 0));
