@@ -139,6 +139,9 @@ describe("grids", () => {
     const input: PartialDocument = {
       ...dark,
       sun: { azimuth: 0, elevation: 90, illuminance: 1000, temperature: 6500 },
+      // far below, so that sunlight along the ray is estimated as in a set
+      materials: { m: {} },
+      objects: [{ kind: "rectangle", material: "m", size: [4, 4], position: [0, -30, 0] }],
       air: [{ density: 0.8, scattering: [0.9, 0.7, 0.5], absorption: [0.1, 0, 0.3], anisotropy: 0, grid, region: { kind: "box", centre: [0.3, -0.1, 0], size: [3.9, 3.9, 3.9] } }],
       camera: pencil([-5, -0.1, 0], [1, 0, 0]),
       render: { airSamples: 4 },
