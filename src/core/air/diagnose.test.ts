@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { diagnose, type Frame } from "./diagnose";
+import { frameReach, reachOfSet } from "./reach";
 import type { FilmFacts } from "./facts";
 
 const film: FilmFacts = { changed: 0.6, airClipped: 0, airNoise: 0.3, noise: 0.02, samples: 64 };
@@ -92,5 +93,17 @@ describe("diagnosis", () => {
     ] as const;
     for (const [d, f] of cases)
       for (const { remedy } of diagnose(d, f)) expect(() => parseDocument(JSON.parse(JSON.stringify(remedy!.apply(d))))).not.toThrow();
+  });
+});
+
+describe("lengths a frame is judged by", () => {
+  it("are those of the set, of what is seen, or a usual one where nothing stands yet", () => {
+    const d = doc({ camera: { position: [0, 12, 0], target: [0, 0, -5] } });
+    expect(reachOfSet(null)).toBe(50);
+    expect(reachOfSet([0, 0, 0, 0, 0, 0])).toBe(50);
+    expect(reachOfSet([0, 0, 0, 3, 4, 0])).toBe(5);
+    expect(reachOfSet([-1e4, 0, 0, 1e4, 1, 1])).toBe(500);
+    expect(frameReach(d, [0, 1, 0, 100, 1, 0], 8)).toEqual({ reach: 24, ground: 6 });
+    expect(frameReach(d, [0, 1, 0, 100, 1, 0], null)).toEqual({ reach: 100, ground: 1 });
   });
 });

@@ -3,10 +3,13 @@ import type { SceneDocument } from "../document/schema";
 
 type Bounds = readonly number[];
 
+/** Where nothing stands yet, m. */
+const EMPTY = 50;
+
 /** Longest distance that matters in a set, m. @param bounds [least x, y, z, most x, y, z]; null before there is one */
 export function reachOfSet(bounds: Bounds | null): number {
-  if (!bounds) return 50;
-  return Math.max(0.1, Math.min(500, Math.hypot(...[0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!))));
+  const size = bounds ? Math.hypot(...[0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!)) : 0;
+  return size > 0 ? Math.max(0.1, Math.min(500, size)) : EMPTY;
 }
 
 /**

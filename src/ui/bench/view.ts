@@ -10,7 +10,7 @@ export type Shown = "live" | (string & {});
 
 /** Something that can be taken hold of in the drawings of space. */
 export type Grip =
-  | { kind: "lens" | "aim" | "sun" }
+  | { kind: "lens" | "aim" | "sun" | "sunGobo" }
   | { kind: "light" | "target" | "object" | "medium" | "gobo" | "goboTurn"; index: number }
   /** A side of a medium's region (regionSides). */
   | { kind: "side"; index: number; side: number };

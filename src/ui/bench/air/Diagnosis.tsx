@@ -14,7 +14,7 @@ export function DiagnosisRunner() {
   const { session, view } = useBench();
   const doc = useDocument();
   const median = useSession((s) => s.reach.median);
-  const built = useSession((s) => s.triangles > 0 && s.bounds !== null);
+  const built = useSession((s) => s.bounds !== null);
   const bounds = useSession((s) => s.bounds);
   // at a few samples, at some, and at the end
   const stage = useSession((s) => {

@@ -12,7 +12,7 @@ import type { Grip } from "../view";
 import { anglesOf } from "#core/scene/turns";
 import { canMove, moved, placeOf, turned, turnOf } from "./grips";
 import { regionSides } from "#core/section/sides";
-import { goboKnob } from "./gobo";
+import { goboKnob, sunGoboKnob, type GoboKnob } from "./gobo";
 import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
 import { SetMeshes, useShell } from "./SetMeshes";
@@ -65,15 +65,14 @@ function Mark({ at, colour, size }: { at: readonly number[]; colour: string; siz
 }
 
 /** A chosen lamp's gobo, with the knobs that move it along the axis and turn it. */
-function GoboMarks({ light, grip, index }: { light: SceneDocument["lights"][number]; grip: Grip | null; index: number }) {
-  const lines = useMemo(() => goboOutline(light), [light]);
-  const knob = goboKnob(light);
-  if (!knob) return null;
+function GoboMarks({ knob, cone, grip, index }: { knob: GoboKnob; cone: boolean; grip: Grip | null; index: number | null }) {
+  const lines = useMemo(() => goboOutline(knob, cone), [knob, cone]);
+  const turns: Grip = index === null ? { kind: "sunGobo" } : { kind: "goboTurn", index };
   return (
     <>
       <Lines points={lines} colour={ACCENT} />
-      <Mark at={knob.middle} colour={ACCENT} size={sameGrip(grip, { kind: "gobo", index }) ? 10 : 6} />
-      <Mark at={knob.rim} colour={ACCENT} size={sameGrip(grip, { kind: "goboTurn", index }) ? 10 : 7} />
+      {index !== null && <Mark at={knob.middle} colour={ACCENT} size={sameGrip(grip, { kind: "gobo", index }) ? 10 : 6} />}
+      <Mark at={knob.rim} colour={ACCENT} size={sameGrip(grip, turns) ? 10 : 7} />
     </>
   );
 }
@@ -101,6 +100,7 @@ function gripsOf(
   doc: SceneDocument,
   chosen: readonly unknown[],
   medium: number | null,
+  lighting: boolean,
   through: "free" | "lens" | number,
 ): { grip: Grip; at: V3 }[] {
   const out: { grip: Grip; at: V3 }[] = [];
@@ -108,6 +108,7 @@ function gripsOf(
     const at = placeOf(doc, grip);
     if (at) out.push({ grip, at });
   };
+  if (lighting) put({ kind: "sunGobo" });
   doc.lights.forEach((_, index) => {
     if (through !== index) put({ kind: "light", index });
     if (!chosen.includes(index)) return;
@@ -373,7 +374,13 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       const p = new THREE.Vector3();
       let best: Grip | null = null,
         nearest = 11;
-      for (const { grip: g, at } of gripsOf(d, view.getState().lights, shapedMedium(d, view.getState()), th)) {
+      for (const { grip: g, at } of gripsOf(
+        d,
+        view.getState().lights,
+        shapedMedium(d, view.getState()),
+        view.getState().open === "lights",
+        th,
+      )) {
         p.fromArray(at).project(lens);
         if (p.z > 1) continue;
         const away = Math.hypot(((p.x + 1) / 2) * r.width - x, ((1 - p.y) / 2) * r.height - y);
@@ -393,6 +400,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
     const choose = (g: Grip): void => {
       if (g.kind === "light" || g.kind === "target" || g.kind === "gobo" || g.kind === "goboTurn")
         view.setState({ grip: g, lights: [g.index], chosen: null, open: "lights" });
+      else if (g.kind === "sunGobo") view.setState({ grip: g, open: "lights" });
       else if (g.kind === "object") view.setState({ grip: g, chosen: { object: g.index, part: null }, open: "set" });
       else if (g.kind === "medium" || g.kind === "side") view.setState({ grip: g, medium: g.index, chosen: null, open: "air" });
       else view.setState({ grip: g, chosen: null });
@@ -456,7 +464,9 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
     return [others.filter((l) => l.on).map((l) => l.position), others.filter((l) => !l.on).map((l) => l.position)];
   }, [doc.lights, chosen, through]);
   const media = useMemo(() => doc.air.map((m) => mediumOutline(m, reach)), [doc.air, reach]);
+  const knobs = useMemo(() => doc.lights.map(goboKnob), [doc.lights]);
   const { open, medium } = useView((s) => s);
+  const sunKnob = useMemo(() => (open === "lights" ? sunGoboKnob(doc) : null), [doc, open]);
   const shaped = shapedMedium(doc, { open, medium });
   const shapedRegion = shaped === null ? null : doc.air[shaped]!.region;
   const sides = useMemo(() => (shapedRegion ? regionSides(shapedRegion, doc.camera.target) : []), [shapedRegion, doc.camera.target]);
@@ -482,6 +492,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       {through !== "lens" && <Mark at={doc.camera.position} colour={ACCENT} size={sameGrip(grip, { kind: "lens" }) ? 11 : 7} />}
       {through !== "lens" && <Mark at={doc.camera.target} colour={ACCENT} size={5} />}
       {doc.sun.on && <Lines points={sunLine} colour={AMBER} />}
+      {sunKnob && <GoboMarks knob={sunKnob} cone={false} grip={grip} index={null} />}
       {lit.length > 0 && <Marks at={lit} colour={AMBER} size={7} />}
       {unlit.length > 0 && <Marks at={unlit} colour={QUIET} size={7} />}
       {doc.lights.map((l, i) => {
@@ -492,7 +503,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
             <Lines points={outlines[i]!} colour={picked ? ACCENT : l.on ? AMBER : QUIET} faint={picked} />
             {picked && <Mark at={l.position} colour={ACCENT} size={11} />}
             {picked && "target" in l && <Mark at={l.target} colour={ACCENT} size={7} />}
-            {picked && <GoboMarks light={l} grip={grip} index={i} />}
+            {picked && knobs[i] && <GoboMarks knob={knobs[i]} cone={l.kind === "spot"} grip={grip} index={i} />}
           </group>
         );
       })}

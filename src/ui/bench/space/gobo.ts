@@ -1,6 +1,6 @@
 /** A lamp's gobo in space: where it stands, and the knob on the rim of its light by which it is turned. */
-import type { Light } from "#core/document/schema";
-import { across, unit, type V3 } from "#core/scene/directions";
+import type { Light, SceneDocument } from "#core/document/schema";
+import { across, sunDirection, unit, type V3 } from "#core/scene/directions";
 
 export interface GoboKnob {
   /** Middle of the gobo itself, on the lamp's axis. */
@@ -37,6 +37,28 @@ export function goboKnob(light: Light | undefined): GoboKnob | null {
   return { middle, end, half, own, rim: at(from, right, half), right, up };
 }
 
+/** Handles of the sun's gobo, which lies everywhere: drawn about what the lens is aimed at. Null where it has none. */
+export function sunGoboKnob({ sun, camera }: SceneDocument): GoboKnob | null {
+  if (!sun.on || !sun.gobo) return null;
+  const [right, up] = across(sunDirection(sun.azimuth, sun.elevation), sun.gobo.turn);
+  const half = sun.gobo.size / 2;
+  return { middle: camera.target, end: camera.target, half, own: half, rim: at(camera.target, right, half), right, up };
+}
+
+/** The document whose sun's gobo is turned so that its right points towards a point. */
+export function sunGoboTurnedTo(doc: SceneDocument, p: readonly number[]): SceneDocument {
+  const { sun, camera } = doc;
+  if (!sun.gobo) return doc;
+  const turn = turnTowards(across(sunDirection(sun.azimuth, sun.elevation)), p.map((v, k) => v - camera.target[k]!)); // prettier-ignore
+  return turn === null ? doc : { ...doc, sun: { ...sun, gobo: { ...sun.gobo, turn } } };
+}
+
+/** Degrees from the first of two axes towards a direction; null along neither. */
+function turnTowards(axes: readonly (readonly number[])[], d: readonly number[]): number | null {
+  const [x, y] = axes.map((a) => d.reduce((sum, v, k) => sum + v * a[k]!, 0)) as [number, number];
+  return Math.hypot(x, y) < 1e-6 ? null : Number(((Math.atan2(y, x) * 180) / Math.PI).toFixed(1)) + 0;
+}
+
 const LEAST = 1e-3;
 
 /** A light whose gobo stands at another distance, or is turned so that its right points towards a point. */
@@ -50,9 +72,6 @@ export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonl
     const distance = Math.max(LEAST, Number(along(axis).toPrecision(4)));
     return { ...light, gobo: { ...light.gobo, distance } };
   }
-  const [u, v] = across(axis, light.roll);
-  const [x, y] = [along(u), along(v)];
-  // towards its own middle there is no direction
-  if (Math.hypot(x, y) < 1e-6) return light;
-  return { ...light, gobo: { ...light.gobo, turn: Number(((Math.atan2(y, x) * 180) / Math.PI).toFixed(1)) + 0 } };
+  const turn = turnTowards(across(axis, light.roll), d);
+  return turn === null ? light : { ...light, gobo: { ...light.gobo, turn } };
 }

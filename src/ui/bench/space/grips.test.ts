@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
+import { across, sunDirection } from "#core/scene/directions";
 import { anglesOf, rotationOf } from "#core/scene/turns";
 import { goboKnob } from "./gobo";
 import { canMove, moved, placeOf, turned } from "./grips";
@@ -69,6 +70,28 @@ describe("grips", () => {
     expect(moved(goboed, { kind: "goboTurn", index: 2 }, [1, 1, 1])).toEqual(goboed);
     // behind the lamp there is no place for one
     expect(moved(goboed, { kind: "gobo", index: 1 }, [0, 9, 0]).lights[1]).toMatchObject({ gobo: { distance: 0.001 } });
+  });
+
+  it("of the sun's gobo turn it about the sun, as the kernel lays it", () => {
+    const d = parseDocument({
+      fumarium: 1,
+      camera: { target: [3, 1, -2] },
+      sun: { azimuth: 130, elevation: 35, gobo: { pattern: "blinds", turn: 20, size: 5 } },
+    });
+    const rim = placeOf(d, { kind: "sunGobo" })!;
+    const [u] = across(sunDirection(130, 35), 20);
+    rim.forEach((v, k) => expect(v).toBeCloseTo(d.camera.target[k]! + 2.5 * u[k]!, 9));
+    expect(moved(d, { kind: "sunGobo" }, rim).sun.gobo!.turn).toBe(20);
+    const [, up] = across(sunDirection(130, 35), 20);
+    expect(
+      moved(
+        d,
+        { kind: "sunGobo" },
+        rim.map((v, k) => v + 2.5 * up[k]!),
+      ).sun.gobo!.turn,
+    ).toBe(65);
+    expect(moved(d, { kind: "sunGobo" }, d.camera.target)).toBe(d);
+    expect(placeOf(doc, { kind: "sunGobo" })).toBeNull();
   });
 
   it("of a region's side pull that side; air without borders has none", () => {

@@ -1,7 +1,7 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 import { regionSides, withSideAt } from "#core/section/sides";
-import { goboKnob, goboTurnedTo } from "./gobo";
+import { goboKnob, goboTurnedTo, sunGoboKnob, sunGoboTurnedTo } from "./gobo";
 import type { Grip } from "../view";
 
 type V3 = [number, number, number];
@@ -31,6 +31,8 @@ export function placeOf(doc: SceneDocument, grip: Grip): V3 | null {
       const knob = goboKnob(doc.lights[grip.index]);
       return knob && (grip.kind === "gobo" ? knob.middle : knob.rim);
     }
+    case "sunGobo":
+      return sunGoboKnob(doc)?.rim ?? null;
     case "side": {
       const m = doc.air[grip.index];
       return (m && regionSides(m.region, doc.camera.target)[grip.side]?.at) ?? null;
@@ -87,6 +89,8 @@ export function moved(doc: SceneDocument, grip: Grip, to: readonly number[]): Sc
         ...doc,
         air: doc.air.map((m, i) => (i === grip.index ? { ...m, region: withSideAt(m.region, grip.side, p, camera.target) } : m)),
       };
+    case "sunGobo":
+      return sunGoboTurnedTo(doc, p);
     case "gobo":
     case "goboTurn":
       return light((l) => goboTurnedTo(l, grip.kind === "gobo" ? "distance" : "turn", p));

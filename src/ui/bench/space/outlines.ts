@@ -4,7 +4,7 @@ import { across, cameraFrame, unit, type V3 } from "#core/scene/directions";
 import { rotationOf } from "#core/scene/turns";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 
-import { goboKnob } from "./gobo";
+import type { GoboKnob } from "./gobo";
 
 type Lines = number[];
 const along = (o: readonly number[], a: readonly number[], s: number, b: readonly number[] = [0, 0, 0], t = 0): V3 =>
@@ -67,17 +67,14 @@ export function lightOutline(light: Light, reach: number): Lines {
 }
 
 /** A gobo before its lamp and the border of its light, with a spoke towards the knob that turns it. */
-export function goboOutline(light: Light): Lines {
+export function goboOutline(knob: GoboKnob, cone: boolean): Lines {
   const out: Lines = [];
-  const knob = goboKnob(light);
-  if (!knob) return out;
   const square = (centre: readonly number[], half: number): void => {
     const corner = (a: number, b: number): V3 => along(along(centre, knob.right, a * half), knob.up, b * half);
     const corners = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)];
     corners.forEach((c, i) => line(out, c, corners[(i + 1) % 4]!));
   };
   square(knob.middle, knob.own);
-  const cone = light.kind === "spot";
   if (cone) square(knob.end, knob.half);
   line(out, cone ? knob.end : knob.middle, knob.rim);
   return out;
