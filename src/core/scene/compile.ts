@@ -29,7 +29,8 @@ import { distanceVolume } from "./distance";
 import { usedAssets } from "./uses";
 import { gridFrames, gridKey } from "./sequence";
 import { tintChannels } from "./tint";
-import { blendVolumes, packVolume, type Volume } from "./volume";
+import { blendVolumes } from "./blend";
+import { packVolume, type Volume } from "./volume";
 import * as L from "./layout";
 
 export { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "./directions";

@@ -4,7 +4,8 @@ import { parseDocument } from "../document/parse";
 import { compileLoose, compileScene, geometryKey, solidKey } from "./compile";
 import { frameAt, gridFrames, gridKey } from "./sequence";
 import { everUsedAssets, usedAssets } from "./uses";
-import { blendVolumes, volumeAt, VolumeBuilder, type Volume } from "./volume";
+import { blendVolumes } from "./blend";
+import { volumeAt, VolumeBuilder, type Volume } from "./volume";
 
 const grid = (more: object = {}) => gridSchema.parse({ asset: "a", high: 1, sequence: { frames: ["a", "b", "c"], rate: 10, ...more } });
 

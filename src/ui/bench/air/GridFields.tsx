@@ -1,23 +1,20 @@
-/** Densities from a file (OpenVDB), and a medium baked into one. */
+/** Densities from a file (OpenVDB). */
 import { useEffect, useState } from "react";
 import { gridSchema, type VolumeGrid } from "#core/document/air";
 import { gridFrames } from "#core/scene/sequence";
-import { tintChannels } from "#core/scene/tint";
 import { CurveField } from "../../shared/CurveField";
-import type { StoredAsset } from "../lights/assets";
-import { TimeField } from "../TimeField";
 import { TintFields } from "./TintFields";
-import { formatNumber, lengthText } from "#core/document/quantities";
-import { saveFile } from "../../shared/save-file";
+import { formatNumber } from "#core/document/quantities";
 import { useBench, useDocument } from "../context";
 import { AssetField } from "../lights/AssetField";
 import { Num } from "../Num";
+import { Bake } from "./Bake";
+import { GridFacts } from "./GridFacts";
+import { gridOf, SequenceFields } from "./SequenceFields";
 import type { VolumeContent } from "../scene-worker";
-import { Heading, Said, Select, Switch } from "../Sheet";
+import { Heading, Select, Switch } from "../Sheet";
 import { withMedium } from "../store";
 import type { MediumFields } from "./reach";
-
-type Sequence = NonNullable<VolumeGrid["sequence"]>;
 
 export function GridFields({ medium, index, reach, set }: MediumFields) {
   const { session, store } = useBench();
@@ -83,7 +80,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               The file has no channel of this name; it has {names.join(", ")}.
             </p>
           )}
-          {shown && <Facts grid={shown} scale={grid.scale} />}
+          {shown && <GridFacts grid={shown} scale={grid.scale} />}
           {grid.sequence && <SequenceFields sequence={grid.sequence} onChange={(sequence) => change({ sequence })} />}
           <Num
             label="Empty at"
@@ -228,154 +225,6 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
         </>
       )}
       <Bake name={medium.name} index={index} />
-    </>
-  );
-}
-
-/** A medium's grid with other files: one, or frames; the channel of densities is one that they have. */
-function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): VolumeGrid {
-  const names = stored[0]!.grids?.map((g) => g.name) ?? [];
-  const has = (name: string | undefined): boolean => name !== undefined && names.includes(name);
-  const channel = has(had?.channel) ? had!.channel : has("density") ? "density" : (names[0] ?? "density");
-  const lacks = stored.find((s) => !s.grids?.some((g) => g.name === channel));
-  if (lacks) throw new Error(`${lacks.asset.uri}: has no channel "${channel}" as the first frame has`);
-  const sequence = stored.length > 1 ? { ...(had?.sequence ?? {}), frames: stored.map((s) => s.name) } : null;
-  // the largest of all frames, so that density does not pump
-  const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.most ?? 0));
-  return gridSchema.parse({
-    ...(had ?? {}),
-    asset: stored[0]!.name,
-    channel,
-    sequence,
-    low: 0,
-    high: sequence ? most || 1 : null,
-    heat: has(had?.heat?.channel) ? had!.heat : null,
-    tint: had?.tint && tintChannels(had.tint).every(has) ? had.tint : null,
-  });
-}
-
-function SequenceFields({ sequence: s, onChange }: { sequence: Sequence; onChange(s: Sequence): void }) {
-  return (
-    <>
-      <Num
-        label="Rate"
-        unit="/s"
-        value={s.rate}
-        min={0.01}
-        max={240}
-        useful={[1, 60]}
-        step={1}
-        reset={24}
-        teach="Frames a second."
-        onChange={(rate) => onChange({ ...s, rate })}
-      />
-      <Switch
-        label="Begins anew"
-        on={s.loop}
-        teach="Past its last frame the sequence begins anew; else the last one stays."
-        onChange={(loop) => onChange({ ...s, loop })}
-      />
-      <Switch
-        label="Between frames"
-        on={s.between}
-        teach="At times between two frames the voxels lie between theirs, so that slow motion does not stutter."
-        onChange={(between) => onChange({ ...s, between })}
-      />
-      <TimeField />
-    </>
-  );
-}
-
-function Facts({ grid: g, scale }: { grid: VolumeContent["grids"][number]; scale: number }) {
-  const size = [0, 1, 2].map((k) => lengthText((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
-  const top = Math.max(...g.histogram, 1);
-  return (
-    <>
-      <Said label="It spans">
-        <span className="figures text-xs quiet">{size}</span>
-      </Said>
-      <Said label="Voxels">
-        <span className="figures text-xs quiet">
-          {g.voxels.toLocaleString("en")} of {lengthText(g.voxelSize[0] * scale)}
-          {g.kind ? `, ${g.kind}` : ""}
-        </span>
-      </Said>
-      <Said label="Values">
-        <span className="block">
-          <svg
-            viewBox={`0 0 ${g.histogram.length * 4} 26`}
-            preserveAspectRatio="none"
-            className="h-7 w-full"
-            role="img"
-            aria-label={`Values of ${g.name}, from ${formatNumber(g.least, 3)} to ${formatNumber(g.most, 3)}`}
-          >
-            {g.histogram.map((n, i) => (
-              // roots, so that rare values are seen
-              <rect
-                key={i}
-                x={4 * i}
-                width="3"
-                y={26 - 26 * Math.sqrt(n / top)}
-                height={26 * Math.sqrt(n / top)}
-                className="fill-base-content/50"
-              />
-            ))}
-          </svg>
-          <span className="figures flex justify-between text-xs quiet">
-            <span>{formatNumber(g.least, 3)}</span>
-            <span>{formatNumber(g.most, 3)}</span>
-          </span>
-        </span>
-      </Said>
-    </>
-  );
-}
-
-/** The medium's density written as a file, as other programs read it. */
-function Bake({ name, index }: { name: string; index: number }) {
-  const { session, store } = useBench();
-  const [across, setAcross] = useState(96);
-  const [state, setState] = useState<{ busy: boolean; said: string | null }>({ busy: false, said: null });
-  const bake = async (): Promise<void> => {
-    setState({ busy: true, said: null });
-    try {
-      const worker = await session.section.asked();
-      const bytes = await worker.bake(store.getState().document, index, across);
-      saveFile(bytes as Uint8Array<ArrayBuffer>, `${name.replace(/[^\p{L}\p{N}._-]+/gu, "-")}.vdb`, "application/octet-stream");
-      setState({ busy: false, said: null });
-    } catch (error) {
-      setState({ busy: false, said: (error as Error).message });
-    }
-  };
-  return (
-    <>
-      <div className="grid grid-cols-[1fr_6.4rem] items-center gap-x-2">
-        <Num
-          label="Voxels across"
-          quantity="count"
-          whole
-          value={across}
-          min={8}
-          max={256}
-          step={8}
-          reset={96}
-          teach="Along the longest side of the region, for the file that is written."
-          onChange={setAcross}
-        />
-        <button
-          className="btn btn-xs btn-outline hair"
-          disabled={state.busy}
-          title="Writes this medium's density as OpenVDB: its region, height, break-up and grid in one."
-          onClick={() => void bake()}
-        >
-          {state.busy ? "Baking …" : "Bake to a file"}
-        </button>
-      </div>
-      {state.said && (
-        <p role="alert" className="text-xs text-error">
-          {state.said}
-        </p>
-      )}
     </>
   );
 }
