@@ -122,6 +122,30 @@ describe("a light", () => {
     expect((await document(id)).lights[0]).toMatchObject({ position: [2, 2, 0] });
   });
 
+  it("and the lens are aimed at a point of the picture, as one step each", async () => {
+    const id = await open({ ...room, lights: [{ kind: "spot", name: "spot", position: [0, 8, 0], target: [9, 0, 9], intensity: 4000 }] });
+    await page.getByRole("list", { name: "Lights" }).getByRole("button", { name: /^spot/ }).first().click();
+    await finished(page);
+    const aim = page.getByRole("button", { name: "Aim at a point" });
+    await aim.click();
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const target = (await document(id)).lights[0]!.target as unknown as number[];
+    // the lens looks at the origin
+    expect(Math.hypot(...target)).toBeLessThan(0.2);
+    expect(await aim.getAttribute("aria-pressed")).toBe("false");
+    await page.keyboard.press("Control+z");
+    expect((await document(id)).lights[0]!.target).toEqual([9, 0, 9]);
+    await page.keyboard.press("1");
+    await finished(page);
+    await page.getByRole("button", { name: "Aim at a point" }).click();
+    await page.mouse.click(box.x + box.width * 0.75, box.y + box.height / 2);
+    const camera = (await document(id)) as unknown as { camera: { target: number[] } };
+    expect(camera.camera.target[0]).toBeGreaterThan(1);
+    expect(Math.abs(camera.camera.target[1]!)).toBeLessThan(0.1);
+    await finished(page);
+  });
+
   it("where the set hides the sun is hatched while it is dragged", async () => {
     await open({
       ...room,

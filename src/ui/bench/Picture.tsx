@@ -26,6 +26,8 @@ const SAID = {
   white: "Click something that shall look neutral.",
   focus: "Click what shall be sharp.",
   pin: "Click points: each gets a pin, with the share of light that survives to it.",
+  aim: "Click what the light shall be aimed at.",
+  look: "Click what the lens shall be aimed at.",
   limit: "Click where things shall be gone: 5 % of contrast is left there.",
 } as const;
 

@@ -6,11 +6,20 @@ import type { Film } from "#core/film/film";
 import { cameraFrame } from "#core/scene/compile";
 import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
-import type { ViewState, ViewStore } from "./view";
+import { moved } from "./space/grips";
+import type { Grip, ViewState, ViewStore } from "./view";
 
-const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit"] as const;
+const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look"] as const;
 export type PointTool = (typeof TOOLS)[number];
 export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
+
+/** Aims the foremost chosen light, or the lens, at a point (m), as one step. */
+export function aimAt(tool: "aim" | "look", store: BenchStore, view: ViewStore, point: readonly number[]): void {
+  const light = view.getState().lights.at(-1);
+  const grip: Grip | null = tool === "look" ? { kind: "aim" } : typeof light === "number" ? { kind: "target", index: light } : null;
+  if (grip) store.getState().set((d) => moved(d, grip, point));
+  view.setState({ tool: "none" });
+}
 
 interface Click {
   store: BenchStore;
@@ -52,6 +61,7 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: C
     limit({ x, y, distance: picked.distance, share: VISIBILITY_THRESHOLD });
     return;
   }
+  if (tool === "aim" || tool === "look") return aimAt(tool, store, view, point);
   if (tool === "measure") {
     const { measured } = view.getState();
     view.setState(measured.length === 1 ? { measured: [measured[0]!, point], tool: "none", open: "set" } : { measured: [point] });

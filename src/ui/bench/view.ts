@@ -27,7 +27,7 @@ export interface ViewState {
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
-  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit";
+  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit" | "aim" | "look";
   /** Points picked with the ruler (at most two), and where a person stands for comparison. */
   measured: [number, number, number][];
   person: [number, number, number] | null;

@@ -5,7 +5,7 @@ import { formatNumber } from "#core/document/quantities";
 import type { Light, SceneDocument } from "#core/document/schema";
 import { ColourField } from "../../shared/ColourField";
 import { useReach } from "../air/reach";
-import { useBench, useDocument } from "../context";
+import { useBench, useDocument, useView } from "../context";
 import { FollowField } from "../FollowField";
 import { Num } from "../Num";
 import { Heading, Said, Select, Switch } from "../Sheet";
@@ -22,6 +22,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const reach = useReach();
+  const tool = useView((s) => s.tool);
   const [more, setMore] = useState(false);
   const set = (change: Partial<Light>): void => store.getState().set((d) => changeLights(d, [index], () => change));
   const replace = (d: SceneDocument, change: object): SceneDocument => changeLights(d, [index], () => change as Partial<Light>);
@@ -223,6 +224,16 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
       )}
       {vector("At", light.position, "Where the light is.", (position) => set({ position }))}
       {"target" in light && vector("Aim", light.target, "The point the light is aimed at.", (target) => set({ target } as Partial<Light>))}
+      {"target" in light && (
+        <button
+          className={`btn btn-xs w-full ${tool === "aim" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "aim"}
+          title="Click what it shall be aimed at, in the picture or in space."
+          onClick={() => view.setState({ tool: tool === "aim" ? "none" : "aim", lights: [index] })}
+        >
+          Aim at a point
+        </button>
+      )}
       {light.kind === "tube" &&
         vector(
           "Along",

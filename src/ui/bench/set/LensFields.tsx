@@ -150,6 +150,14 @@ export function LensFields() {
           </button>
         </>
       )}
+      <button
+        className={`btn btn-xs w-full ${tool === "look" ? "btn-primary" : "btn-outline hair"}`}
+        aria-pressed={tool === "look"}
+        title="Click what the lens shall be aimed at, in the picture or in space."
+        onClick={() => view.setState({ tool: tool === "look" ? "none" : "look" })}
+      >
+        Aim at a point
+      </button>
       {(["position", "target"] as const).map((what) =>
         c[what].map((v, k) => (
           <NumberField

@@ -8,6 +8,7 @@ import { sunDirection } from "#core/scene/compile";
 import { placementMatrix } from "#core/scene/geometry";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "../context";
+import { aimAt } from "../points";
 import type { Grip } from "../view";
 import { anglesOf } from "#core/scene/turns";
 import { canMove, moved, placeOf, turned, turnOf } from "./grips";
@@ -371,6 +372,11 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
         else view.setState(had.length === 1 ? { measured: [had[0]!, hit.point], tool: "none", open: "set" } : { measured: [hit.point] });
         return;
       }
+      if (t === "aim" || t === "look") {
+        const hit = picker.at(gl, lens, x, y);
+        if (hit) aimAt(t, store, view, hit.point);
+        return;
+      }
       const p = new THREE.Vector3();
       let best: Grip | null = null,
         nearest = 11;
@@ -433,7 +439,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       element.removeEventListener("pointermove", hover);
       waiting = null;
     };
-  }, [gl, lens, picker, view]);
+  }, [gl, lens, picker, view, store]);
 
   // what a drawing took, for whoever measures it
   useEffect(() => {
