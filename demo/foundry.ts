@@ -363,7 +363,7 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
       },
       {
         name: "puff off the melt",
-        density: 2.4,
+        density: 1.1,
         scattering: [0.82, 0.78, 0.72],
         absorption: [0.18, 0.22, 0.28],
         anisotropy: 0.35,
