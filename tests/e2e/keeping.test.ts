@@ -206,4 +206,30 @@ describe("with the keyboard alone", () => {
     await page.keyboard.press("Escape");
     await expect.poll(() => page.getByRole("dialog", { name: "Keys" }).isVisible()).toBe(false);
   });
+
+  it("points of the picture are moved to and taken: a pin is set, a lens exposed", async () => {
+    const id = await putProject(app);
+    await page.goto(`${app.url}/bench/${id}`);
+    await firstPicture(page);
+    await finished(page);
+    await page.keyboard.press("d");
+    // the pillar stands in the middle: a little down it, and to the ground beside it
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("Enter");
+    await page.waitForSelector("[data-pin='0']");
+    await page.keyboard.press("Shift+ArrowRight");
+    await page.keyboard.press("Shift+ArrowDown");
+    await page.keyboard.press("Shift+ArrowDown");
+    await page.keyboard.press("Enter");
+    await page.waitForSelector("[data-pin='1']");
+    await page.keyboard.press("Escape");
+    const ev = async (): Promise<number> => {
+      await saved(page);
+      return ((await stored(app, id)).document as unknown as { film: { exposure: number } }).film.exposure;
+    };
+    const before = await ev();
+    await page.keyboard.press("e");
+    await page.keyboard.press("Enter");
+    await expect.poll(ev).not.toBe(before);
+  });
 });

@@ -18,6 +18,7 @@ const LIST: [string, string][] = [
   ["M", "measure between two points of the picture"],
   ["D", "pin points of the picture, to say what survives"],
   ["E", "expose for a point of the picture"],
+  ["in the picture", "Tab to it: arrows move the point that is looked at (Shift farther, Alt finer), Enter takes it for what was asked"],
   ["R", "render a region; again to stop drawing one"],
   ["P", "pause rendering, and go on"],
   ["[  ]", "expose a third of a stop brighter, darker"],

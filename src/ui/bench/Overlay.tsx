@@ -3,10 +3,11 @@ import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { projectPoint } from "#core/scene/pick";
 import { useSession, useView } from "./context";
+import { isPointTool } from "./points";
 import { FIGURE, PERSON } from "./incoming/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front, open, table, lights, section, space, at: point, pins } = useView((s) => s);
+  const { measured, person, chosen, front, open, table, lights, section, space, at: point, pins, tool } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: readonly number[]): [number, number] | null => {
@@ -45,7 +46,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
           </text>
         </>
       )}
-      {section && !table && space === "none" && (
+      {((section && !table && space === "none") || isPointTool(tool)) && (
         <g className="fill-none stroke-primary" strokeWidth="1.2" transform={`translate(${point.x * box[0]} ${point.y * box[1]})`}>
           <path d="M0 -12V-4M0 4V12" />
           <circle r="4" />

@@ -1,5 +1,5 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
-import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import { paintClipping, paintStops } from "#core/film/tones";
@@ -196,6 +196,23 @@ export function Picture() {
     }
   };
 
+  // by the keyboard: a point that arrows move, taken by Enter
+  const frame = useRef<HTMLDivElement>(null);
+  const pointing = isPointTool(tool);
+  useEffect(() => {
+    if (pointing) frame.current?.focus({ preventScroll: true });
+  }, [pointing]);
+  const key = (e: KeyboardEvent): void => {
+    if (e.target !== e.currentTarget) return;
+    const step = e.shiftKey ? 0.1 : e.altKey ? 0.002 : 0.02;
+    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[e.key];
+    const { at: point } = view.getState();
+    if (by) cutAt(point.x + by[0]!, point.y + by[1]!);
+    else if (e.key === "Enter" && pointing) click(tool, point.x, point.y);
+    else return;
+    e.preventDefault();
+  };
+
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
@@ -213,7 +230,12 @@ export function Picture() {
       style={{ background: `oklch(${surround} 0 0)` }}
     >
       <div
-        className={`group/picture relative ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
+        ref={frame}
+        tabIndex={0}
+        role="group"
+        aria-label="Frame: arrow keys move the point that is looked at, Enter takes it"
+        onKeyDown={key}
+        className={`group/picture relative outline-offset-2 focus-visible:outline focus-visible:outline-primary/60 ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
         style={{ width: box[0], height: box[1] }}
         onPointerDown={down}
         onPointerMove={move}
