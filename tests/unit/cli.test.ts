@@ -260,24 +260,27 @@ describe("fumarium bake", () => {
     expect(existsSync(join(folder, "x.vdb"))).toBe(false);
   });
 
-  it("writes files that the OpenVDB library's own tool reads; what it writes of them is read back alike", async () => {
-    const tool = (...args: string[]): string => {
-      const r = spawnSync("vdb_tool", args, { cwd: folder, encoding: "utf8" });
-      expect(r.status, r.stderr).toBe(0);
-      return r.stdout;
-    };
-    const mine = await readVdb(readFileSync(join(folder, "cloud.vdb")));
-    const a = mine.channels.density!;
-    for (const codec of ["none", "zip", "blosc", "active"]) {
-      tool("-read", "cloud.vdb", "-write", `codec=${codec}`, `theirs-${codec}.vdb`);
-      const theirs = await readVdb(readFileSync(join(folder, `theirs-${codec}.vdb`)));
-      expect(theirs.grids[0]).toMatchObject({ name: "density", kind: "fog volume", voxels: a.active });
-      const b = theirs.channels.density!;
-      expect(b.toWorld.map((v) => Number(v.toFixed(9)))).toEqual(a.toWorld.map((v) => Number(v.toFixed(9))));
-      let different = 0;
-      for (let k = -2; k < 27; k++)
-        for (let j = -2; j < 27; j++) for (let i = -2; i < 27; i++) if (voxelAt(a, i, j, k) !== voxelAt(b, i, j, k)) different++;
-      expect(different, codec).toBe(0);
-    }
-  });
+  it.runIf(existsSync("/usr/bin/vdb_tool"))(
+    "writes files that the OpenVDB library's own tool reads; what it writes of them is read back alike",
+    async () => {
+      const tool = (...args: string[]): string => {
+        const r = spawnSync("vdb_tool", args, { cwd: folder, encoding: "utf8" });
+        expect(r.status, r.stderr).toBe(0);
+        return r.stdout;
+      };
+      const mine = await readVdb(readFileSync(join(folder, "cloud.vdb")));
+      const a = mine.channels.density!;
+      for (const codec of ["none", "zip", "blosc", "active"]) {
+        tool("-read", "cloud.vdb", "-write", `codec=${codec}`, `theirs-${codec}.vdb`);
+        const theirs = await readVdb(readFileSync(join(folder, `theirs-${codec}.vdb`)));
+        expect(theirs.grids[0]).toMatchObject({ name: "density", kind: "fog volume", voxels: a.active });
+        const b = theirs.channels.density!;
+        expect(b.toWorld.map((v) => Number(v.toFixed(9)))).toEqual(a.toWorld.map((v) => Number(v.toFixed(9))));
+        let different = 0;
+        for (let k = -2; k < 27; k++)
+          for (let j = -2; j < 27; j++) for (let i = -2; i < 27; i++) if (voxelAt(a, i, j, k) !== voxelAt(b, i, j, k)) different++;
+        expect(different, codec).toBe(0);
+      }
+    },
+  );
 });
