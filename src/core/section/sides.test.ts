@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { regionSchema, type Region } from "../document/air";
-import { regionSides, withSideAt } from "./sides";
+import { mediumSchema, regionSchema, type Region } from "../document/air";
+import { middleOf, regionSides, withMiddleAt, withSideAt } from "./sides";
 
 const region = (r: unknown): Region => regionSchema.parse(r);
 const along = (a: readonly number[], s: number, d: readonly number[]): number[] => a.map((v, k) => v + s * d[k]!);
@@ -46,5 +46,18 @@ describe("sides of a region", () => {
     expect(regionSides(region({ kind: "everywhere" }))).toEqual([]);
     expect(regionSides(region({ kind: "mesh", object: "a" }))).toEqual([]);
     expect(withSideAt(box, 9, [0, 0, 0])).toBe(box);
+  });
+
+  it("a medium is moved by its middle, one of a file by the file's origin", () => {
+    const medium = (more: object) => mediumSchema.parse(more);
+    const box = medium({ region: { kind: "box", centre: [1, 2, 3], size: [1, 1, 1] }, grid: { asset: "a", position: [9, 9, 9] } });
+    expect(middleOf(box)).toEqual([1, 2, 3]);
+    expect(withMiddleAt(box, [4, 5, 6])).toMatchObject({ region: { centre: [4, 5, 6] }, grid: { position: [9, 9, 9] } });
+    const puff = medium({ grid: { asset: "a", position: [7, 8, 9] } });
+    expect(middleOf(puff)).toEqual([7, 8, 9]);
+    expect(withMiddleAt(puff, [4, 5, 6]).grid!.position).toEqual([4, 5, 6]);
+    const haze = medium({});
+    expect(middleOf(haze)).toBeNull();
+    expect(withMiddleAt(haze, [1, 1, 1])).toBe(haze);
   });
 });

@@ -1,5 +1,5 @@
 /** Sides of a region that can be taken hold of, in any view, and what pulling one does. */
-import type { Region } from "../document/air";
+import type { Medium, Region } from "../document/air";
 import { unit, type V3 } from "../scene/directions";
 import { rotationOf } from "../scene/turns";
 import { stretched } from "./region";
@@ -36,6 +36,17 @@ export function regionSides(r: Region, near: readonly number[] = [0, 0, 0]): Sid
     const foot = r.kind === "cone" && axis !== 1 ? -r.height / 2 : 0;
     return { name, direction, at: r.centre.map((c, k) => c + reach[axis]! * direction[k]! + foot * m[3 * k + 1]!) as V3 };
   });
+}
+
+/** Where a medium is taken hold of to move it, m: the middle of its region, or its file's origin; null of air without a place. */
+export function middleOf(m: Medium): V3 | null {
+  return "centre" in m.region ? m.region.centre : m.grid && m.region.kind === "everywhere" ? m.grid.position : null;
+}
+
+/** A medium moved so that its middle is at a point, m. */
+export function withMiddleAt(m: Medium, p: V3): Medium {
+  if ("centre" in m.region) return { ...m, region: { ...m.region, centre: p } } as Medium;
+  return m.grid && m.region.kind === "everywhere" ? { ...m, grid: { ...m.grid, position: p } } : m;
 }
 
 /** A region with one of its sides pulled to where a point lies along that side's direction. */

@@ -5,7 +5,7 @@ import type { Region } from "#core/document/air";
 import type { SceneDocument } from "#core/document/schema";
 import { cameraFrame } from "#core/scene/compile";
 import { acrossFrame, alongAxis, projectPoint } from "#core/scene/pick";
-import { regionSides, withSideAt, type Side } from "#core/section/sides";
+import { middleOf, regionSides, withMiddleAt, withSideAt, type Side } from "#core/section/sides";
 import { useBench, useView } from "../context";
 import { mediumOutline, segmentsInFrame } from "../space/outlines";
 import { withMedium } from "../store";
@@ -26,7 +26,8 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
   const path = segmentsInFrame(doc, mediumOutline(m, 2 * reach))
     .map(([a, b]) => `M${a[0] * box[0]} ${a[1] * box[1]}L${b[0] * box[0]} ${b[1] * box[1]}`)
     .join("");
-  if (!path) return null;
+  const middle = middleOf(m);
+  if (!path && !middle) return null;
   const set = (change: (region: Region) => Region): void =>
     store.getState().set((d) => (d.air[index] ? withMedium(d, index, { region: change(d.air[index].region) }) : d));
   const sides = regionSides(m.region, doc.camera.target);
@@ -50,14 +51,14 @@ export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
           onMove={(to) => set((r) => withSideAt(r, i, to, doc.camera.target))}
         />
       ))}
-      {"centre" in m.region && (
+      {middle && (
         <Grip
           doc={doc}
           box={box}
           name={`Middle of ${m.name}, in the picture`}
-          at={m.region.centre}
+          at={middle}
           side={null}
-          onMove={(to) => set((r) => ("centre" in r ? { ...r, centre: tidy(to) } : r))}
+          onMove={(to) => store.getState().set((d) => ({ ...d, air: d.air.map((x, i) => (i === index ? withMiddleAt(x, tidy(to)) : x)) }))}
         />
       )}
     </svg>

@@ -1,4 +1,5 @@
 /** The media as a list: what each glows with, how much, muted, alone; more from the shelf of starting points. */
+import { middleOf } from "#core/section/sides";
 import { useState } from "react";
 import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
@@ -39,7 +40,7 @@ export function Stack({ index }: { index: number }) {
                 aria-checked={i === index}
                 aria-label={m.name}
                 className={`flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm ${i === index ? "text-primary" : ""} ${m.on ? "" : "opacity-50"}`}
-                onClick={() => view.setState({ medium: i, grip: "centre" in m.region ? { kind: "medium", index: i } : null })}
+                onClick={() => view.setState({ medium: i, grip: middleOf(m) ? { kind: "medium", index: i } : null })}
               >
                 <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
                 <span className="min-w-0 grow truncate">{m.name}</span>

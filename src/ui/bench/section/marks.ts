@@ -1,6 +1,7 @@
 /** What of a document can be taken hold of in a section: places, what they are called, and what dragging them does. */
 import type { Medium, SceneDocument } from "#core/document/schema";
 import type { SectionFrame } from "#core/section/frame";
+import { middleOf, withMiddleAt } from "#core/section/sides";
 import { placeIn, pointOf, regionCut, stretched, type Place, type Plane } from "#core/section/region";
 import { withMedium } from "../store";
 
@@ -110,8 +111,9 @@ function starts({ doc, frame, medium }: Seen): Mark[] {
 /** The middle and the four sides of the region of the open medium where the plane cuts it. */
 function borders({ doc, frame, plane, medium }: Seen): Mark[] {
   const m = doc.air[medium];
-  if (!m || !("centre" in m.region)) return [];
-  const { at, away } = placeIn(frame, plane, m.region.centre);
+  const middle = m ? middleOf(m) : null;
+  if (!m || !middle) return [];
+  const { at, away } = placeIn(frame, plane, middle);
   const out: Mark[] = [
     {
       key: "centre",
@@ -120,10 +122,7 @@ function borders({ doc, frame, plane, medium }: Seen): Mark[] {
       shape: "ring",
       along: "both",
       away,
-      move: (d, to) =>
-        change(d, medium, (x) =>
-          "centre" in x.region ? { region: { ...x.region, centre: pointOf(frame, plane, to, away).map(tidy) as never } } : {},
-        ),
+      move: (d, to) => change(d, medium, (x) => withMiddleAt(x, pointOf(frame, plane, to, away).map(tidy) as [number, number, number])),
     },
   ];
   const cut = regionCut(frame, plane, m.region);

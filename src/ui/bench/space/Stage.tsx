@@ -12,7 +12,7 @@ import { aimAt } from "../points";
 import type { Grip } from "../view";
 import { anglesOf } from "#core/scene/turns";
 import { canMove, moved, placeOf, turned, turnOf } from "./grips";
-import { regionSides } from "#core/section/sides";
+import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "./gobo";
 import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
@@ -514,12 +514,10 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
         );
       })}
       {media.map((points, i) => points.length > 0 && <Lines key={i} points={points} colour={doc.air[i]!.on ? "#b7c4d8" : QUIET} />)}
-      {doc.air.map(
-        (m, i) =>
-          "centre" in m.region && (
-            <Mark key={i} at={m.region.centre} colour="#b7c4d8" size={sameGrip(grip, { kind: "medium", index: i }) ? 9 : 5} />
-          ),
-      )}
+      {doc.air.map((m, i) => {
+        const at = middleOf(m);
+        return at && <Mark key={i} at={at} colour="#b7c4d8" size={sameGrip(grip, { kind: "medium", index: i }) ? 9 : 5} />;
+      })}
       {sides.map((side, i) => (
         <Mark key={side.name} at={side.at} colour={ACCENT} size={sameGrip(grip, { kind: "side", index: shaped!, side: i }) ? 10 : 6} />
       ))}

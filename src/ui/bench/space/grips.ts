@@ -1,6 +1,6 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
-import { regionSides, withSideAt } from "#core/section/sides";
+import { middleOf, regionSides, withMiddleAt, withSideAt } from "#core/section/sides";
 import { goboKnob, goboTurnedTo, sunGoboKnob, sunGoboTurnedTo } from "./gobo";
 import type { Grip } from "../view";
 
@@ -23,8 +23,8 @@ export function placeOf(doc: SceneDocument, grip: Grip): V3 | null {
     case "object":
       return doc.objects[grip.index]?.position ?? null;
     case "medium": {
-      const region = doc.air[grip.index]?.region;
-      return region && "centre" in region ? region.centre : null;
+      const m = doc.air[grip.index];
+      return m ? middleOf(m) : null;
     }
     case "gobo":
     case "goboTurn": {
@@ -46,8 +46,9 @@ export function placeOf(doc: SceneDocument, grip: Grip): V3 | null {
 export function turnOf(doc: SceneDocument, grip: Grip): V3 | null {
   if (grip.kind === "object") return doc.objects[grip.index]?.rotation ?? null;
   if (grip.kind === "medium") {
-    const region = doc.air[grip.index]?.region;
-    return region && "rotation" in region ? region.rotation : null;
+    const m = doc.air[grip.index];
+    if (!m) return null;
+    return "rotation" in m.region ? m.region.rotation : m.grid && m.region.kind === "everywhere" ? m.grid.rotation : null;
   }
   return null;
 }
@@ -80,9 +81,7 @@ export function moved(doc: SceneDocument, grip: Grip, to: readonly number[]): Sc
     case "medium":
       return {
         ...doc,
-        air: doc.air.map((m, i) =>
-          i === grip.index && "centre" in m.region ? ({ ...m, region: { ...m.region, centre: p } } as Medium) : m,
-        ),
+        air: doc.air.map((m, i) => (i === grip.index ? withMiddleAt(m, p) : m)),
       };
     case "side":
       return {
@@ -107,9 +106,11 @@ export function turned(doc: SceneDocument, grip: Grip, to: readonly number[]): S
   if (grip.kind === "medium")
     return {
       ...doc,
-      air: doc.air.map((m, i) =>
-        i === grip.index && "rotation" in m.region ? ({ ...m, region: { ...m.region, rotation } } as Medium) : m,
-      ),
+      air: doc.air.map((m, i) => {
+        if (i !== grip.index) return m;
+        if ("rotation" in m.region) return { ...m, region: { ...m.region, rotation } } as Medium;
+        return m.grid && m.region.kind === "everywhere" ? { ...m, grid: { ...m.grid, rotation } } : m;
+      }),
     };
   return doc;
 }
