@@ -362,7 +362,12 @@ describe("the air", () => {
   });
 
   it("break-up is looked at by itself, and step sizes are compared and taken", async () => {
-    const id = await open({ ...SMALL, air: [{ name: "wisps", density: 0.3, breakUp: { character: "wisps", size: 3 } }] });
+    const id = await open({
+      ...SMALL,
+      air: [
+        { name: "wisps", density: 0.8, region: { kind: "sphere", centre: [0, 2, 2], radius: 2 }, breakUp: { character: "wisps", size: 3 } },
+      ],
+    });
     const slice = page.getByRole("img", { name: "Slice of the break-up" });
     await page.waitForSelector("canvas[aria-label='Slice of the break-up'][data-drawn=yes]");
     const look = () => slice.evaluate((c: HTMLCanvasElement) => c.toDataURL());
