@@ -16,6 +16,8 @@ import {
 } from "./compile";
 import { placementMatrix } from "./geometry";
 import * as L from "./layout";
+import { usualStep } from "./media";
+import { VolumeBuilder } from "./volume";
 
 const doc = (value: object = {}) => parseDocument({ fumarium: 1, ...value });
 
@@ -125,5 +127,22 @@ describe("compiling", () => {
     const crop = (region: object) => cropOf(doc({ film: { region } }), 100, 50);
     expect(crop({ x: 0.1, y: 0.2, width: 0.3, height: 0.4 })).toEqual([10, 10, 40, 30]);
     expect(crop({ x: 1, y: 1, width: 0.0000001, height: 0.0000001 })).toEqual([99, 49, 100, 50]);
+  });
+});
+
+describe("step size by itself", () => {
+  const assets = { puff: { uri: "puff.vdb" } };
+  const grid = { asset: "puff", scale: 2 };
+  it("is the finest of what is stepped through; a grid's that of its voxels, once they are known", () => {
+    const b = new VolumeBuilder(0);
+    b.set(0, 0, 0, 1);
+    const volumes = new Map([["puff", { density: b.build([0.05, 0, 0, 0, 0, 0.05, 0, 0, 0, 0, 0.05, 0]) }]]);
+    const d = parseDocument({ fumarium: 1, assets, air: [{ density: 0.1, grid }, { density: 9, on: false, breakUp: { size: 0.01 } }, { density: 0.3 }] }); // prettier-ignore
+    const built = compileScene(d, { models: new Map(), volumes });
+    expect(usualStep(d, built)).toBe(0.1);
+    expect(usualStep(d, null)).toBe(5);
+    // thick air is stepped through by its own mean free path
+    expect(usualStep({ ...d, air: d.air.map((m) => ({ ...m, density: 30 })) }, built)).toBeCloseTo(1 / 90, 3);
+    expect(usualStep(parseDocument({ fumarium: 1, air: [{ density: 0.3, height: {} }] }), null)).toBeNull();
   });
 });

@@ -24,12 +24,30 @@ export function activeMedia(doc: SceneDocument): Medium[] {
   return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
 }
 
-/** How many media have no closed form, so that the stepping estimator steps through them. */
-export function steppedMedia(doc: SceneDocument): number {
-  const soft = (m: Medium): boolean => m.edge > 0 && m.region.kind !== "everywhere";
-  return activeMedia(doc).filter(
-    (m) => m.breakUp || m.grid || m.near || soft(m) || (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1),
-  ).length;
+/** Whether a medium has no closed form, so that the stepping estimator steps through it. */
+function isStepped(m: Medium): boolean {
+  if (m.breakUp || m.grid || m.near || (m.edge > 0 && m.region.kind !== "everywhere")) return true;
+  return m.start !== null && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1;
+}
+/** How many media the stepping estimator steps through. */
+export const steppedMedia = (doc: SceneDocument): number => activeMedia(doc).filter(isStepped).length;
+
+/**
+ * The finest step size by itself of what is stepped through, m; null where nothing is.
+ * @param geometry whose grids say how large their voxels are; without it they are not asked
+ */
+export function usualStep(doc: SceneDocument, geometry: CompiledGeometry | null): number | null {
+  const steps = activeMedia(doc)
+    .filter(isStepped)
+    .map((m) => ownStep(m, geometry, doc.time));
+  return steps.length > 0 ? Number(Math.min(...steps).toPrecision(3)) : null;
+}
+
+/** Step size of a medium by itself, m. */
+function ownStep(m: Medium, geometry: CompiledGeometry | null, time: number): number {
+  const known = m.grid && geometry?.volumes[gridKey(m.grid, m.grid.channel, time)];
+  const feature = known ? voxelSize(geometry!, m.grid!, time) : m.near && !m.grid ? m.near.curve.at(-1)![0] / 2 : Infinity;
+  return automaticStep(m, feature);
 }
 
 /** Whether a medium gives light by itself. */
@@ -304,10 +322,7 @@ export function mediaRecords(
     r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
     r[L.M_BIT] = i;
     r[L.M_FACTOR] = m.breakUp || m.grid || m.near || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
-    r[L.M_STEP] =
-      doc.render.stepSize === "auto"
-        ? automaticStep(m, m.grid ? voxelSize(geometry, m.grid, doc.time) : m.near ? m.near.curve.at(-1)![0] / 2 : Infinity)
-        : doc.render.stepSize;
+    r[L.M_STEP] = doc.render.stepSize === "auto" ? ownStep(m, geometry, doc.time) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry, doc.time);
       if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m));

@@ -6,6 +6,7 @@ import { wrap, type Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import { usualStep } from "#core/scene/media";
 import { geometryKey, solidKey, type CompiledGeometry } from "#core/scene/compile";
 import { reachOf } from "#core/scene/pick";
 import { browserHost } from "#engine/browser-host";
@@ -227,6 +228,11 @@ export class Session {
     } finally {
       this.refresh(true);
     }
+  }
+
+  /** The finest step size by itself of a document's air, m; null where nothing is stepped through. */
+  usualStep(doc: SceneDocument): number | null {
+    return usualStep(doc, this.compiled);
   }
 
   /** The live film; its numbers go on changing. */

@@ -1,21 +1,8 @@
 /** How air without a closed form is looked through: tracked, or stepped at a size. */
 import type { SceneDocument } from "#core/document/schema";
-import { automaticStep } from "#core/optics/medium";
 import { useBench, useDocument } from "../context";
 import { Num } from "../Num";
 import { Choice, Switch } from "../Sheet";
-
-/** Step size by itself (m): the finest of what broken media ask for; null where nothing has to be stepped through. */
-export function usualStep(doc: SceneDocument): number | null {
-  const steps = doc.air.flatMap((m) => {
-    if (!m.on || m.density <= 0) return [];
-    if (m.breakUp || m.near) return [automaticStep(m, m.near ? m.near.curve.at(-1)![0] / 2 : Infinity)];
-    if (m.grid) return [automaticStep(m)];
-    if (m.edge > 0 || (m.start && m.start.least < 1)) return [automaticStep(m)];
-    return [];
-  });
-  return steps.length > 0 ? Number(Math.min(...steps).toPrecision(3)) : null;
-}
 
 export function StepFields({ usual }: { usual: number }) {
   const { store } = useBench();

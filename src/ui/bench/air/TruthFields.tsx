@@ -1,17 +1,19 @@
 /** How truly the air is computed: for all of it, whichever medium is open. */
 import { useStore } from "zustand";
 import { NumberField } from "../../shared/NumberField";
-import { useBench, useDocument } from "../context";
+import { useBench, useDocument, useSession } from "../context";
 import { Choice, Heading, Switch } from "../Sheet";
 import { SamplingFields } from "../SamplingFields";
 import { Comparison } from "./Comparison";
-import { StepFields, usualStep } from "./StepFields";
+import { StepFields } from "./StepFields";
 
 export function TruthFields() {
-  const { store } = useBench();
+  const { store, session } = useBench();
   const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
-  const usual = usualStep(doc);
+  // the voxels of grids are known once the scene is built
+  useSession((s) => s.triangles);
+  const usual = session.usualStep(doc);
   return (
     <>
       <Heading>How true</Heading>

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
-import { usualStep } from "../air/StepFields";
+import type { Session } from "../session";
 import type { Section, Window } from "#core/section/probe";
 import { regionCut, type Place, type Plane } from "#core/section/region";
 import { along } from "#core/section/scale";
@@ -94,9 +94,9 @@ export default function SectionView() {
 }
 
 /** Step through air that has no closed form, m; null where all has one, or is tracked. */
-function stepOf(doc: SceneDocument): number | null {
+function stepOf(doc: SceneDocument, session: Session): number | null {
   if (doc.render.estimator !== "stepping") return null;
-  const usual = usualStep(doc);
+  const usual = session.usualStep(doc);
   return usual === null || doc.render.stepSize === "auto" ? usual : doc.render.stepSize;
 }
 
@@ -114,7 +114,7 @@ interface DrawingProps {
 
 function Drawing(p: DrawingProps) {
   const { section: s, width, height, fateHeight } = p;
-  const { store, view } = useBench();
+  const { store, view, session } = useBench();
   const doc = useDocument();
   const { lights, medium: opened } = useView((v) => v);
   // as the sheet: the last one where the opened one is gone
@@ -206,7 +206,7 @@ function Drawing(p: DrawingProps) {
           <rect width={width} height={height} />
         </clipPath>
         <g transform={`translate(${LEFT} 0)`} clipPath="url(#section-fate)">
-          <FateChart fate={s.fate} width={width} height={fateHeight} step={stepOf(doc)} x={rayX} />
+          <FateChart fate={s.fate} width={width} height={fateHeight} step={stepOf(doc, session)} x={rayX} />
         </g>
         <g transform={`translate(${LEFT} ${top})`}>
           <g clipPath="url(#section-air)">
