@@ -302,7 +302,12 @@ describe("the air", () => {
     await grab("Middle", 0, -picture.height / 10);
     const after = (first(await kept(id)).region as { centre: number[] }).centre;
     expect(after[1]).toBeGreaterThan(before[1]! + 0.2);
-    // the section did not take the drag for a point to be cut through
+    // dragged far out of the frame it stays in hand, and the step ends with it
+    await grab("Right side", picture.width, 0);
+    const far = await size();
+    expect(far[0]).toBeGreaterThan(wider[0]! + 2);
+    await page.getByRole("button", { name: "Undo" }).click();
+    expect(await size()).toEqual(wider);
     await handle("Top of block, in the picture").focus();
     await page.keyboard.press("Shift+ArrowUp");
     expect((await size())[1]).toBeGreaterThan(2);

@@ -1,5 +1,5 @@
 /** The open medium's region over the picture: its outline, and handles that move and shape it as the lens sees it. */
-import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { lengthText } from "#core/document/quantities";
 import type { Region } from "#core/document/air";
 import type { SceneDocument } from "#core/document/schema";
@@ -79,7 +79,19 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
   const { store } = useBench();
   const from = useRef<{ place: V3; side: Side | null; grabbed: readonly number[] | number } | null>(null);
   const p = projectPoint(doc, at);
-  if (!p || p.x < 0 || p.x > 1 || p.y < 0 || p.y > 1) return null;
+  const end = useCallback((): void => {
+    if (!from.current) return;
+    from.current = null;
+    store.gesture(false);
+  }, [store]);
+  // a grip that goes while it is dragged (behind the lens, with its sheet) hears of no pointer's end
+  const gone = p === null;
+  useEffect(() => {
+    if (gone) end();
+  }, [gone, end]);
+  useEffect(() => end, [end]);
+  // what is dragged out of the frame stays in hand
+  if (!p || (!from.current && (p.x < 0 || p.x > 1 || p.y < 0 || p.y > 1))) return null;
   const place = (e: PointerEvent): Pair => {
     const r = e.currentTarget.closest("svg")!.getBoundingClientRect();
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
@@ -109,8 +121,7 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
   const up = (e: PointerEvent): void => {
     if (!from.current) return;
     e.stopPropagation();
-    from.current = null;
-    store.gesture(false);
+    end();
   };
   const key = (e: KeyboardEvent): void => {
     const { right, up: above, forward } = cameraFrame(doc.camera);
