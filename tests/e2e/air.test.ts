@@ -353,6 +353,8 @@ describe("the air", () => {
     await page.keyboard.press("Shift+ArrowUp");
     await page.keyboard.press("Shift+ArrowUp");
     expect((await grid()).curve![1]).toEqual([0.5, 0.7]);
+    await page.getByRole("slider", { name: "Density by value: point 2" }).dblclick();
+    expect((await grid()).curve).toEqual([[0, 0], [1, 1]]); // prettier-ignore
     await page.getByLabel("Tinted").selectOption("ramp");
     await page.getByRole("radiogroup", { name: "Colours of the ramp" }).getByRole("radio").last().click();
     await page.getByRole("button", { name: "One more colour" }).click();

@@ -9,6 +9,8 @@ describe("points of a curve", () => {
     expect(withPoint(curve, 1, 5, -2)[1]).toEqual([0.99, 0]);
     expect(withPoint(curve, 1, -5, 2)[1]).toEqual([0.01, 1]);
     expect(withPoint(curve, 0, -1, 0.5)[0]).toEqual([0, 0.5]);
+    // where neighbours leave no room it keeps its place
+    expect(withPoint([[0, 0], [0.004, 0.5], [0.008, 1]], 1, 0.9, 0.2)[1]).toEqual([0.004, 0.2]); // prettier-ignore
   });
 
   it("are added between the others, eight at most, and taken out down to two", () => {

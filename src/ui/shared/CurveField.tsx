@@ -13,7 +13,9 @@ const tidy = (v: number): number => Number(Math.max(0, Math.min(1, v)).toFixed(3
 export function withPoint(curve: readonly CurvePoint[], i: number, at: number, to: number): CurvePoint[] {
   const low = i > 0 ? curve[i - 1]![0] + GAP : 0;
   const high = i < curve.length - 1 ? curve[i + 1]![0] - GAP : 1;
-  return curve.map((p, k) => (k === i ? [tidy(Math.max(low, Math.min(high, at))), tidy(to)] : p));
+  // between points that lie closer than that there is no way
+  const place = low > high ? curve[i]![0] : tidy(Math.max(low, Math.min(high, at)));
+  return curve.map((p, k) => (k === i ? [place, tidy(to)] : p));
 }
 
 /** A curve with one more point; the same where it is full or too near to another. */
@@ -46,7 +48,8 @@ export function CurveField(p: {
   };
   const begin = (e: PointerEvent, i: number): void => {
     e.stopPropagation();
-    svg.current!.setPointerCapture(e.pointerId);
+    // by what was pressed: a double click shall reach the point
+    e.currentTarget.setPointerCapture(e.pointerId);
     dragged.current = i;
     p.onGesture(true);
   };

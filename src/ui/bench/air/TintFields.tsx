@@ -133,6 +133,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
         reset={value(at === 0 ? 0 : at === ramp.colours.length - 1 ? 1 : (low + high) / 2)}
         teach="Value of the channel that has this colour; between colours it passes evenly."
         onChange={(v) => {
+          if (low > high) return;
           const share = Number(Math.max(low, Math.min(high, (v - ramp.low) / (ramp.high - ramp.low))).toFixed(4));
           set(ramp.colours.map((x, i) => (i === at ? [share, x[1]] : x)));
         }}
