@@ -6,7 +6,6 @@ import { diagnose, type Finding } from "#core/air/diagnose";
 import { airFacts, filmFacts } from "#core/air/facts";
 import { frameReach } from "#core/air/reach";
 import { InputError } from "#core/document/parse";
-import type { SceneDocument } from "#core/document/schema";
 import { whiteAt } from "#core/film/exposure";
 import { writeVdb } from "#core/formats/vdb";
 import { compileScene, type CompiledGeometry } from "#core/scene/compile";
@@ -47,17 +46,15 @@ export async function diagnoseCommand(o: DiagnoseRequest): Promise<Finding[]> {
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
   try {
     engine.setGeometry(geometry);
-    const look = async (d: SceneDocument): Promise<Finding[]> => {
-      const [w, h] = d.film.size;
-      const k = Math.min(1, SIDE / Math.max(w, h));
-      const [width, height] = [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
-      const document = { ...d, film: { ...d.film, lightParts: true, mattes: false } };
-      o.progress?.(`rendering ${width} × ${height} pixels, ${SAMPLES} samples each`);
-      const { film } = await engine.start({ document, width, height, stages: finalSchedule(0, SAMPLES, MEDIUM_PASSES | PASS_CLEAR) });
-      const { reach, ground } = frameReach(d, geometry.bounds, reachOf(film).median);
-      return diagnose(d, { air: airFacts(d, probe, reach), film: filmFacts(film, whiteAt(d.film.exposure)), ground, reach });
-    };
-    const findings = await look(doc);
+    const [w, h] = doc.film.size;
+    const k = Math.min(1, SIDE / Math.max(w, h));
+    const [width, height] = [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
+    const document = { ...doc, film: { ...doc.film, lightParts: true, mattes: false } };
+    o.progress?.(`rendering ${width} × ${height} pixels, ${SAMPLES} samples each`);
+    const { film } = await engine.start({ document, width, height, stages: finalSchedule(0, SAMPLES, MEDIUM_PASSES | PASS_CLEAR) });
+    const { reach, ground } = frameReach(doc, geometry.bounds, reachOf(film).median);
+    const seen = filmFacts(film, whiteAt(doc.film.exposure));
+    const findings = diagnose(doc, { air: airFacts(doc, probe, reach), film: seen, ground, reach });
     if (o.output) {
       const mended = findings.reduce((d, f) => f.remedy?.apply(d) ?? d, doc);
       await writeWhole(o.output, `${JSON.stringify(mended, null, 2)}\n`);
