@@ -32,7 +32,7 @@ describe("grids", () => {
       high: 2.5,
     };
     const { kernel } = await load({ ...dark, air: [{ density: 1, grid }], film: { size: [2, 2] } }, resources({ density: lump }));
-    const { placementMatrix } = await import("#core/scene/geometry");
+    const { placementMatrix } = await import("#core/scene/affine");
     const m = placementMatrix(grid.position, grid.rotation, 2);
     let most = 0;
     for (let n = 0; n < 3000; n++) {

@@ -1,5 +1,6 @@
 /** Grids between two others, for times between the frames of a sequence. */
-import { BRICK_VOXELS, composeAffine, indexBounds, inverseAffine, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
+import { composeAffine, inverseAffine } from "./affine";
+import { BRICK_VOXELS, indexBounds, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
 
 /** Voxels that a blend may look at in the second grid where it lies otherwise than the first. */
 const MOST_RESAMPLED = 64_000_000;

@@ -3,7 +3,8 @@ import { bytes } from "#built/tree";
 import { growMemory } from "../kernel/kernel";
 import { pairTriangles } from "./pairs";
 import { packLeaves, type Leaves } from "./leaves";
-import { splitReferences } from "./split";
+import { placesApart } from "./places";
+import { splitReferences, type References } from "./split";
 import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "./layout";
 
 export interface Bvh {
@@ -15,16 +16,35 @@ export interface Bvh {
   root: number;
 }
 
-/**
- * Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes.
- * @param split whether badly filled triangles may stand in several leaves
- * @param lookAt 1 for triangles that a ray must look at when it meets them; they stand in one leaf only
- */
-export function buildBvh(positions: Float32Array, split = true, lookAt: Uint8Array | null = null): Bvh {
+export interface BvhOptions {
+  /** Whether badly filled triangles may stand in several leaves. */
+  split?: boolean;
+  /** 1 for triangles that a ray must look at when it meets them; they stand in one leaf only. */
+  lookAt?: Uint8Array | null;
+  /** Number in the scene of the first triangle. */
+  first?: number;
+  /** Boxes about places of shared triangles (6 floats each: least, most), which are leaves too, by their numbers. */
+  places?: Float32Array;
+}
+
+/** Builds a BVH over `positions` (9 floats a triangle, m). Pure: the same triangles give the same bytes. */
+export function buildBvh(positions: Float32Array, { split = true, lookAt = null, first = 0, places = NONE }: BvhOptions = {}): Bvh {
   const pairs = pairTriangles(positions);
-  const { bounds, pair } = splitReferences(positions, pairs, split, lookAt);
-  const tree = binaryTree(bounds, pair);
-  return collapse(tree, packLeaves(positions, lookAt, pairs, tree));
+  const refs = splitReferences(positions, pairs, split, lookAt);
+  const tree = binaryTree(withPlaces(refs, places, pairs.count), pairs.count);
+  return collapse(tree, packLeaves({ positions, lookAt, pairs, first }, tree));
+}
+const NONE = new Float32Array(0);
+
+/** References to pairs, and to places numbered after them. */
+function withPlaces({ bounds, pair }: References, places: Float32Array, pairCount: number): References {
+  if (places.length === 0) return { bounds, pair };
+  const all = { bounds: new Float32Array(bounds.length + places.length), pair: new Int32Array(pair.length + places.length / 6) };
+  all.bounds.set(bounds);
+  all.bounds.set(places, bounds.length);
+  all.pair.set(pair);
+  for (let i = 0; i < places.length / 6; i++) all.pair[pair.length + i] = pairCount + i;
+  return all;
 }
 
 interface TreeModule {
@@ -35,8 +55,8 @@ interface TreeModule {
 const REFERENCE = 32;
 const TREE_NODE = 80;
 
-/** Binary tree over references, and the pairs in the order of its leaves. */
-function binaryTree(bounds: Float32Array, pair: Int32Array): Binary {
+/** Binary tree over references, and the pairs in the order of its leaves. @param pairCount from this number on they are places */
+function binaryTree({ bounds, pair }: References, pairCount: number): Binary {
   // an instance for each tree: its memory is given back with it
   const { memory, build } = new WebAssembly.Instance((treeModule ??= new WebAssembly.Module(bytes))).exports as unknown as TreeModule;
   const n = pair.length;
@@ -73,7 +93,15 @@ function binaryTree(bounds: Float32Array, pair: Int32Array): Binary {
     start[i] = nodeI[at + 18]!;
     count[i] = nodeI[at + 19]!;
   }
-  return { box, left, right, start, count, used, order };
+  const tree = { box, left, right, start, count, used, order };
+  if (!pair.some((p) => p >= pairCount)) return tree;
+  const boxes = new Float32Array(6 * n);
+  for (let i = 0; i < n; i++)
+    for (let k = 0; k < 3; k++) {
+      boxes[6 * i + k] = f[8 * i + k]!;
+      boxes[6 * i + 3 + k] = -f[8 * i + 4 + k]!;
+    }
+  return placesApart(tree, boxes, pairCount);
 }
 let treeModule: WebAssembly.Module | null = null;
 
@@ -239,24 +267,30 @@ function slotsOf(box: Float32Array, parent: number, children: Int32Array, count:
   return slotChild;
 }
 
-/** Appends one tree's nodes and leaves to another's buffers. @returns the root's child code there */
-export function appendTree(to: Bvh, tree: Bvh): number {
-  const nodes = to.nodes.byteLength / NODE_UNIT,
-    blocks = to.leaves.byteLength / BLOCK_SIZE;
-  const moved = (code: number): number => (code >= 0 ? code + nodes : ~(~code + blocks * LEAF_FIRST));
-  const copy = new Int32Array(tree.nodes.slice(0));
-  for (let n = 0; n < copy.length; n += NODE_SIZE / 4)
-    for (let slot = 0; slot < 8; slot++) {
-      const at = n + NODE_CHILDREN / 4 + place(slot);
-      copy[at] = moved(copy[at]!);
-    }
-  const joined = (a: ArrayBuffer, b: ArrayBuffer): ArrayBuffer => {
-    const out = new Uint8Array(a.byteLength + b.byteLength);
-    out.set(new Uint8Array(a));
-    out.set(new Uint8Array(b), a.byteLength);
-    return out.buffer;
-  };
-  to.nodes = joined(to.nodes, copy.buffer);
-  to.leaves = joined(to.leaves, tree.leaves);
-  return moved(tree.root);
+/** Puts trees one after another into common buffers. @returns the buffers with the first tree's root, and the roots of all */
+export function joinTrees(trees: readonly Bvh[]): { bvh: Bvh; roots: number[] } {
+  const total = (of: (t: Bvh) => ArrayBuffer): ArrayBuffer => new ArrayBuffer(trees.reduce((n, t) => n + of(t).byteLength, 0));
+  const bvh: Bvh = { nodes: total((t) => t.nodes), leaves: total((t) => t.leaves), root: 0 };
+  let nodesAt = 0,
+    leavesAt = 0;
+  const roots = trees.map((tree) => {
+    const units = nodesAt / NODE_UNIT,
+      blocks = leavesAt / BLOCK_SIZE;
+    const moved = (code: number): number => (code >= 0 ? code + units : ~(~code + blocks * LEAF_FIRST));
+    const copy = new Int32Array(bvh.nodes, nodesAt, tree.nodes.byteLength / 4);
+    copy.set(new Int32Array(tree.nodes));
+    // places of shared triangles are numbered by the scene: only the first tree, which stays where it is, has any
+    if (nodesAt > 0)
+      for (let n = 0; n < copy.length; n += NODE_SIZE / 4)
+        for (let slot = 0; slot < 8; slot++) {
+          const at = n + NODE_CHILDREN / 4 + place(slot);
+          copy[at] = moved(copy[at]!);
+        }
+    new Uint8Array(bvh.leaves, leavesAt).set(new Uint8Array(tree.leaves));
+    nodesAt += tree.nodes.byteLength;
+    leavesAt += tree.leaves.byteLength;
+    return moved(tree.root);
+  });
+  bvh.root = roots[0] ?? 0;
+  return { bvh, roots };
 }

@@ -14,7 +14,7 @@ import {
   writeParameters,
   compileGeometry,
 } from "./compile";
-import { placementMatrix } from "./geometry";
+import { placementMatrix } from "./affine";
 import * as L from "./layout";
 import { usualStep } from "./media";
 import { VolumeBuilder } from "./volume";

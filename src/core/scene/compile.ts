@@ -5,26 +5,17 @@
 import type { VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../document/parse";
-import { appendTree, buildBvh, type Bvh } from "./bvh";
+import { assemble, assembleObjects } from "./assemble";
+import { buildBvh, joinTrees, type Bvh } from "./bvh";
 import { checkClosed } from "./closed";
-import {
-  boundsOf,
-  emptyGeometry,
-  movedTextures,
-  placeMesh,
-  type Mesh,
-  type SceneGeometry,
-  type SurfaceMaterial,
-  type Texture,
-} from "./geometry";
+import { boundsOf, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "./geometry";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
 import { emissiveTriangles } from "./glow";
 import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
 import { isFlat, normalCode } from "./normals";
-import { placedParts } from "./parts";
-import { shapeMesh } from "./shapes";
+import { placedBoxes, placeRecords, unionOf } from "./places";
 import { distanceVolume } from "./distance";
 import { usedAssets } from "./uses";
 import { gridFrames, gridKey } from "./sequence";
@@ -33,18 +24,20 @@ import { blendVolumes } from "./blend";
 import { packVolume, type Volume } from "./volume";
 import * as L from "./layout";
 
+export { assemble } from "./assemble";
 export { cameraFrame, frameOf, rayThrough, sunAngles, sunDirection } from "./directions";
 export { writeParameters } from "./parameters";
-
-/** Most triangles a scene may have: the leaf code's block index and memory set the limit. */
-export const MOST_TRIANGLES = 12_000_000;
 
 /** The part of a scene that is slow to make: triangles, BVH, and facts about them. */
 export interface CompiledGeometry {
   bvh: Bvh;
   /** TRIANGLE_SIZE bytes a triangle. */
   triangles: ArrayBuffer;
+  /** Triangles that are kept, and that are shown: those in several places are kept once. */
   triangleCount: number;
+  shownTriangles: number;
+  /** Places of shared triangles, PLACE_SIZE bytes each. */
+  places: ArrayBuffer;
   materials: SurfaceMaterial[];
   /** 6 floats a triangle where anything is textured, and the textures. */
   uvs: Float32Array | null;
@@ -134,82 +127,15 @@ function looseKey(doc: SceneDocument): string {
   ]);
 }
 
-function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>): Mesh {
-  const object = doc.objects[i]!;
-  if (object.kind !== "model") return shapeMesh(object, { ...doc.materials[object.material]!, name: object.material });
-  const model = models.get(object.asset);
-  if (!model) throw new InputError(`objects[${i}]: model "${object.asset}" is missing`);
-  return model;
-}
-
-/** Puts the given objects together. @param models by asset name. @throws InputError for a missing model */
-function assembleObjects(doc: SceneDocument, models: ReadonlyMap<string, Mesh>, wanted: readonly number[]): SceneGeometry {
-  const parts = wanted.map((object) => {
-    const mesh = meshOf(doc, object, models);
-    return { mesh, object, placed: placedParts(doc.objects[object]!, mesh) };
-  });
-  const triangles = parts.reduce((n, { placed }) => n + placed.reduce((k, p) => k + p.count, 0), 0);
-  if (triangles > MOST_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MOST_TRIANGLES}`);
-  const textured = parts.some((p) => p.mesh.textures?.length);
-  const out = emptyGeometry(triangles, textured);
-  let at = 0;
-  // materials of the document that stand in for a model's own, once each
-  const replaced = new Map<string, number>();
-  for (const { mesh, object, placed } of parts) {
-    const first = out.materials.length;
-    out.materials.push(...movedTextures(mesh.materials, out.textures!.length));
-    out.textures!.push(...(mesh.textures ?? []));
-    const held = new Map<number, number>();
-    for (const p of placed) {
-      let own = (m: number): number => first + m;
-      if (p.material !== null) {
-        let number = replaced.get(p.material);
-        if (number === undefined) {
-          number = out.materials.push({ ...doc.materials[p.material]!, name: p.material }) - 1;
-          replaced.set(p.material, number);
-        }
-        const fixed = number;
-        own = () => fixed;
-      }
-      const material = p.holdout ? (m: number): number => heldOut(out.materials, held, own(m)) : own;
-      placeMesh(mesh, p.first, p.count, p.matrix, out, at, material, object);
-      at += p.count;
-    }
-  }
-  return out;
-}
-
-/** Number of a material's double that is black to the lens. */
-function heldOut(materials: SurfaceMaterial[], made: Map<number, number>, material: number): number {
-  let number = made.get(material);
-  if (number === undefined) {
-    number = materials.push({ ...materials[material]!, holdout: true }) - 1;
-    made.set(material, number);
-  }
-  return number;
-}
-
-/** Puts visible shapes and models together. @param models by asset name. @throws InputError for a missing model */
-export function assemble(doc: SceneDocument, models: ReadonlyMap<string, Mesh>): SceneGeometry {
-  return assembleObjects(
-    doc,
-    models,
-    doc.objects.flatMap((o, i) => (o.hidden ? [] : [i])),
-  );
-}
-
 /** Everything slow of a document: geometry, trees, region meshes, pictures. @throws InputError for what is missing or open */
 export function compileScene(doc: SceneDocument, resources: Resources): CompiledGeometry {
-  const assembled = assemble(doc, resources.models);
-  const compiled = compileGeometry(assembled);
-  compiled.objectBounds = boundsByObject(assembled, doc.objects.length);
-  for (const name of regionObjects(doc)) {
+  const regions = regionObjects(doc).map((name) => {
     const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
     const { positions } = assembleObjects(doc, resources.models, wanted);
     checkClosed(positions, `object "${name}"`);
-    const bvh = buildBvh(positions, false);
-    compiled.regions[name] = { root: appendTree(compiled.bvh, bvh), bounds: boundsOf(positions) };
-  }
+    return { name, bvh: buildBvh(positions, { split: false }), bounds: boundsOf(positions) };
+  });
+  const compiled = compileGeometry(assemble(doc, resources.models), doc.objects.length, regions);
   for (const [name, reach] of distanceObjects(doc)) {
     const { positions } = assembleObjects(
       doc,
@@ -253,12 +179,13 @@ export function compileLoose(doc: SceneDocument, resources: Resources): LooseGeo
   return { volumes, pictures: Object.fromEntries(resources.pictures ?? []), profiles: Object.fromEntries(resources.profiles ?? []) };
 }
 
-/** Bounds of each object's triangles, which follow each other. */
-function boundsByObject({ positions, object }: SceneGeometry, count: number): CompiledGeometry["objectBounds"] {
+/** Bounds of each object's triangles that stand where they are, which follow each other. */
+function boundsByObject(geometry: SceneGeometry, count: number): CompiledGeometry["objectBounds"] {
+  const { positions, object } = geometry;
   const out: CompiledGeometry["objectBounds"] = new Array<null>(count).fill(null);
-  for (let from = 0; from < object.length;) {
+  for (let from = 0; from < standing(geometry);) {
     let to = from;
-    while (to < object.length && object[to] === object[from]) to++;
+    while (to < standing(geometry) && object[to] === object[from]) to++;
     out[object[from]!] = boundsOf(positions.subarray(9 * from, 9 * to));
     from = to;
   }
@@ -274,14 +201,12 @@ function lookedAt(geometry: SceneGeometry): Uint8Array {
 }
 const passes = (m: SurfaceMaterial): boolean => m.opacity < 1 || (m.alphaMode ?? "opaque") !== "opaque" || (m.transmission > 0 && !m.solid);
 
-/** Builds the BVH and packs triangle attributes. */
-export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
+/** Normals and parts of all triangles, TRIANGLE_SIZE bytes each. */
+function triangleAttributes(geometry: SceneGeometry): ArrayBuffer {
   const count = geometry.material.length;
   const triangles = new ArrayBuffer(Math.max(1, count) * L.TRIANGLE_SIZE);
   const words = new Int32Array(triangles);
   const { positions: p, normals } = geometry;
-  if (geometry.materials.length > 2 ** L.PART_BITS)
-    throw new InputError(`scene: ${geometry.materials.length} materials, more than the limit of ${2 ** L.PART_BITS}`);
   for (let i = 0; i < count; i++) {
     const at = 9 * i;
     const [ax, ay, az] = [p[at + 3]! - p[at]!, p[at + 4]! - p[at + 1]!, p[at + 5]! - p[at + 2]!];
@@ -295,17 +220,51 @@ export function compileGeometry(geometry: SceneGeometry): CompiledGeometry {
     }
     words[to + L.TRIANGLE_PART / 4] = (geometry.object[i]! << L.PART_BITS) | geometry.material[i]!;
   }
+  return triangles;
+}
+
+/**
+ * Builds the trees and packs triangle attributes.
+ * @param objects how many objects the document has
+ * @param regions trees of meshes that bound media, kept behind the others
+ */
+export function compileGeometry(
+  geometry: SceneGeometry,
+  objects = 0,
+  regions: readonly { name: string; bvh: Bvh; bounds: CompiledGeometry["bounds"] }[] = [],
+): CompiledGeometry {
+  if (geometry.materials.length > 2 ** L.PART_BITS)
+    throw new InputError(`scene: ${geometry.materials.length} materials, more than the limit of ${2 ** L.PART_BITS}`);
+  const { positions, material, shared = [] } = geometry;
+  const looks = lookedAt(geometry);
+  const part = (first: number, count: number, places?: Float32Array): Bvh =>
+    buildBvh(positions.subarray(9 * first, 9 * (first + count)), { lookAt: looks.subarray(first, first + count), first, ...(places ? { places } : {}) });
+  const trees = shared.map(({ first, count }) => part(first, count));
+  const boxes = shared.map(({ places }, i) => placedBoxes(trees[i]!, places.map((p) => p.matrix)));
+  const here = standing(geometry);
+  const main = part(0, here, new Float32Array(boxes.flat(2)));
+  const { bvh, roots } = joinTrees([main, ...trees, ...regions.map((r) => r.bvh)]);
+
+  const objectBounds = boundsByObject(geometry, objects);
+  shared.forEach(({ places }, i) =>
+    places.forEach(({ object }, k) => {
+      const had = objectBounds[object];
+      objectBounds[object] = had ? unionOf([had, boxes[i]![k]!]) : boxes[i]![k]!;
+    }),
+  );
   return {
-    bvh: buildBvh(geometry.positions, true, lookedAt(geometry)),
-    triangles,
+    bvh,
+    triangles: triangleAttributes(geometry),
     uvs: geometry.uvs ?? null,
     textures: geometry.textures ?? [],
-    triangleCount: count,
+    triangleCount: material.length,
+    shownTriangles: here + shared.reduce((n, s) => n + s.count * s.places.length, 0),
+    places: placeRecords(shared, roots.slice(1)),
     materials: geometry.materials,
-    bounds: boundsOf(geometry.positions),
-    objectBounds: [],
+    bounds: unionOf([...(here ? [boundsOf(positions.subarray(0, 9 * here))] : []), ...boxes.flat()]),
+    objectBounds,
     glow: emissiveTriangles(geometry),
-    regions: {},
+    regions: Object.fromEntries(regions.map(({ name, bounds }, i) => [name, { root: roots[1 + trees.length + i]!, bounds }])),
     pictures: {},
     profiles: {},
     volumes: {},
@@ -331,6 +290,7 @@ export interface MemoryPlan {
   nodes: number;
   leaves: number;
   triangles: number;
+  places: number;
   materials: number;
   uvs: number;
   /** Texture records, and the texels behind them. */
@@ -359,7 +319,8 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const nodes = L.SCENE;
   const leaves = align(nodes + geometry.bvh.nodes.byteLength);
   const triangles = align(leaves + geometry.bvh.leaves.byteLength);
-  const materials = align(triangles + geometry.triangles.byteLength);
+  const places = align(triangles + geometry.triangles.byteLength);
+  const materials = align(places + geometry.places.byteLength);
   const uvs = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
   const textures = align(uvs + (geometry.uvs?.byteLength ?? 0));
   let next = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
@@ -380,7 +341,7 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const stride = pixelFloats(extras);
   const end = film + pixels * stride * 4;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, materials, uvs, textures, volumes, distances, tables, film, stride, extras, end, content };
+  return { nodes, leaves, triangles, places, materials, uvs, textures, volumes, distances, tables, film, stride, extras, end, content };
 }
 
 /** Copies geometry into kernel memory. */
@@ -389,6 +350,7 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   copy(geometry.bvh.nodes, plan.nodes);
   copy(geometry.bvh.leaves, plan.leaves);
   copy(geometry.triangles, plan.triangles);
+  copy(geometry.places, plan.places);
   if (geometry.uvs) new Float32Array(memory, plan.uvs, geometry.uvs.length).set(geometry.uvs);
   writeMaterials(memory, geometry.materials, plan.materials);
   for (const [key, at] of Object.entries(plan.volumes)) copy(geometry.volumes[key]!.packed, at);

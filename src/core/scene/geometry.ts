@@ -1,5 +1,6 @@
 /** Triangle geometry of a scene in flat arrays, and how parts are put together. */
 import type { Material } from "../document/schema";
+import { cofactors, determinant, type Affine } from "./affine";
 
 /** An image on a surface: RGBA bytes, rows from the top. */
 export interface Texture {
@@ -31,7 +32,7 @@ export interface SurfaceMaterial extends Material {
   textures?: Partial<Record<"base" | "rough" | "normal" | "emission" | "transmission", TextureUse>>;
 }
 
-/** Triangles of one node of a model, which follow each other. */
+/** Triangles of one node of a model, which follow each other. A node of many copies has a part for each. */
 export interface MeshPart {
   /** Names from the root down to the node, between slashes. */
   path: string;
@@ -39,6 +40,8 @@ export interface MeshPart {
   count: number;
   /** Where the node is, m: what it turns and scales about. */
   pivot: readonly [number, number, number];
+  /** Brings the triangles into the model's frame, where several parts share them; without it they lie there. */
+  matrix?: Affine;
 }
 
 /** Triangles without an index: `positions` and `normals` 9 floats a triangle (m), `material` one index a triangle. */
@@ -54,38 +57,28 @@ export interface Mesh {
   parts?: MeshPart[];
 }
 
+/** Triangles that stand in several places of a scene and are kept once, about the origin of their own frame. */
+export interface SharedTriangles {
+  first: number;
+  count: number;
+  /** Where they stand, and the object each place belongs to. */
+  places: { matrix: Affine; object: number }[];
+}
+
 /** All triangles of a scene, with the object each came from. */
 export interface SceneGeometry extends Mesh {
   object: Int32Array;
+  /** Triangles in several places follow those that stand where they are; their object is that of the place. */
+  shared?: SharedTriangles[];
 }
 
-/** Row-major 3×4 affine transform. */
-export type Affine = [number, number, number, number, number, number, number, number, number, number, number, number];
-
-/** Placement from position (m), rotation (degrees about x, then y, then z) and uniform scale. */
-export function placementMatrix(position: readonly number[], rotation: readonly number[], scale = 1): Affine {
-  const [a, b, c] = rotation.map((d) => (d * Math.PI) / 180) as [number, number, number];
-  const [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
-  const s = scale;
-  return [
-    s * cc * cb,
-    s * (cc * sb * sa - sc * ca),
-    s * (cc * sb * ca + sc * sa),
-    position[0]!,
-    s * sc * cb,
-    s * (sc * sb * sa + cc * ca),
-    s * (sc * sb * ca - cc * sa),
-    position[1]!,
-    s * -sb,
-    s * cb * sa,
-    s * cb * ca,
-    position[2]!,
-  ];
-}
+/** How many triangles of a geometry stand where they are: the first ones. */
+export const standing = (g: SceneGeometry): number => g.shared?.[0]?.first ?? g.material.length;
 
 /**
- * Writes triangles [first, first + n) of a mesh under a rigid-and-uniform-scale transform into larger arrays, from
- * triangle `at` on. @param material the number of each of the mesh's materials there
+ * Writes triangles [first, first + n) of a mesh under an affine transform into larger arrays, from triangle `at` on. One that mirrors
+ * changes the order of their corners, so that they turn about the same side. Normals of no direction stay so.
+ * @param material the number of each of the mesh's materials there
  */
 export function placeMesh(
   mesh: Mesh,
@@ -97,24 +90,34 @@ export function placeMesh(
   material: (own: number) => number,
   object: number,
 ): void {
-  const length = Math.hypot(m[0], m[4], m[8]) || 1;
+  const mirrors = determinant(m) < 0;
+  // a mirror turns normals over too: cofactors carry its sign
+  const c = cofactors(m).map((v) => (mirrors ? -v : v));
   for (let i = 0; i < n * 3; i++) {
     const p = 9 * first + 3 * i;
-    const q = 9 * at + 3 * i;
+    const corner = mirrors ? i + [0, 1, -1][i % 3]! : i;
+    const q = 9 * at + 3 * corner;
     const x = mesh.positions[p]!,
       y = mesh.positions[p + 1]!,
       z = mesh.positions[p + 2]!;
     into.positions[q] = m[0] * x + m[1] * y + m[2] * z + m[3];
     into.positions[q + 1] = m[4] * x + m[5] * y + m[6] * z + m[7];
     into.positions[q + 2] = m[8] * x + m[9] * y + m[10] * z + m[11];
-    const nx = mesh.normals[p]!,
-      ny = mesh.normals[p + 1]!,
-      nz = mesh.normals[p + 2]!;
-    into.normals[q] = (m[0] * nx + m[1] * ny + m[2] * nz) / length;
-    into.normals[q + 1] = (m[4] * nx + m[5] * ny + m[6] * nz) / length;
-    into.normals[q + 2] = (m[8] * nx + m[9] * ny + m[10] * nz) / length;
+    const a = mesh.normals[p]!,
+      b = mesh.normals[p + 1]!,
+      d = mesh.normals[p + 2]!;
+    const nx = c[0]! * a + c[1]! * b + c[2]! * d,
+      ny = c[3]! * a + c[4]! * b + c[5]! * d,
+      nz = c[6]! * a + c[7]! * b + c[8]! * d;
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+    into.normals[q] = nx / length;
+    into.normals[q + 1] = ny / length;
+    into.normals[q + 2] = nz / length;
+    if (mesh.uvs && into.uvs) {
+      into.uvs[6 * at + 2 * corner] = mesh.uvs[6 * first + 2 * i]!;
+      into.uvs[6 * at + 2 * corner + 1] = mesh.uvs[6 * first + 2 * i + 1]!;
+    }
   }
-  if (mesh.uvs && into.uvs) into.uvs.set(mesh.uvs.subarray(6 * first, 6 * (first + n)), 6 * at);
   for (let i = 0; i < n; i++) {
     into.material[at + i] = material(mesh.material[first + i]!);
     into.object[at + i] = object;

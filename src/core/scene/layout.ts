@@ -48,6 +48,8 @@ export const P_UVS: i32 = 15;
 export const P_TEXTURES: i32 = 16;
 /** Child code of the BVH root (see NODE_SIZE). */
 export const P_ROOT: i32 = 7;
+/** Places of shared triangles: address of their records (PLACE_SIZE). */
+export const P_PLACES: i32 = 168;
 /** Absolute part of the ray offset, metres. */
 export const P_EPSILON: i32 = 8;
 export const P_SEED: i32 = 9;
@@ -354,6 +356,7 @@ export const PASS_CLEAR: i32 = 4;
  * bit 2), so that slot XOR octant of a ray's direction is about the order in which it meets them.
  * Child code: >= 0 interior node, its place / NODE_UNIT; < 0 leaf, ~code = first block * LEAF_FIRST + its lanes (bits) * LEAF_LANES +
  * how many blocks; an unused slot has an inverted box (never hit). Blocks may be shared: other lanes than the leaf's belong to others.
+ * A leaf without blocks is a place of shared triangles: its number stands in place of the first block.
  */
 export const NODE_SIZE: i32 = 224;
 export const NODE_UNIT: i32 = 32;
@@ -379,6 +382,15 @@ export const TRIANGLE_SIZE: i32 = 16;
 export const TRIANGLE_PART: i32 = 12;
 export const PART_BITS: i32 = 20;
 export const FLAT_NORMAL: i32 = 0x7fff8000;
+/**
+ * Place of shared triangles, 112 bytes: what brings the scene into their frame (f32, row-major 3×4) and them into the scene (the same),
+ * then i32 code of their tree's root, object, 1 where the second mirrors.
+ */
+export const PLACE_SIZE: i32 = 112;
+export const PLACE_FORWARD: i32 = 48;
+export const PLACE_ROOT: i32 = 96;
+export const PLACE_OBJECT: i32 = 100;
+export const PLACE_MIRRORS: i32 = 104;
 /** Texture coordinates, 24 bytes a triangle: u, v of its three corners (f32). */
 export const UV_SIZE: i32 = 24;
 /** Set in a block's triangle index where a hit must be looked at: cut-outs, and panes that light passes straight. */

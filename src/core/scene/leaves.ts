@@ -9,19 +9,37 @@ export interface Leaves {
   code: Int32Array;
 }
 
+/** What a tree's leaves hold besides their boxes. */
+export interface LeafContent {
+  positions: Float32Array;
+  /** 1 for triangles that a ray must look at when it meets them. */
+  lookAt: Uint8Array | null;
+  pairs: Pairs;
+  /** Number in the scene of the first triangle. */
+  first: number;
+}
+
 /**
  * A leaf of up to four pairs may share its block with others, so that blocks are full: a ray that comes for one leaf tests the
- * other's pairs for nothing, in the same instructions. Larger leaves have blocks of their own, one after another.
+ * other's pairs for nothing, in the same instructions. Larger leaves have blocks of their own, one after another. A number past those of
+ * the pairs is a place of shared triangles, which is alone in its leaf.
  */
-export function packLeaves(positions: Float32Array, lookAt: Uint8Array | null, pairs: Pairs, tree: Binary): Leaves {
+export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tree: Binary): Leaves {
   const { start, count } = tree;
+  const pairCount = pairs.count;
   const code = new Int32Array(tree.used);
   // blocks with 1, 2 and 3 lanes free, the last opened on top: leaves that follow each other lie near each other
   const open: number[][] = [[], [], [], []];
   let blocks = 0;
-  const leaves = leavesInDepth(tree);
-  for (const id of leaves) {
+  const leaves: number[] = [];
+  for (const id of leavesInDepth(tree)) {
     const size = count[id]!;
+    const place = size > 0 ? tree.order[start[id]!]! - pairCount : -1;
+    if (place >= 0) {
+      code[id] = ~(place * LEAF_FIRST);
+      continue;
+    }
+    leaves.push(id);
     if (size > 4) {
       const own = Math.ceil(size / 4);
       code[id] = ~(blocks * LEAF_FIRST + 15 * LEAF_LANES + own);
@@ -40,7 +58,7 @@ export function packLeaves(positions: Float32Array, lookAt: Uint8Array | null, p
     words = new Int32Array(out);
   // an unused lane keeps zero edges (determinant 0: never hit) and no triangle
   for (let b = 0; b < Math.max(1, blocks); b++) words.fill(-1, (b * BLOCK_SIZE + BLOCK_INDEX) / 4, ((b + 1) * BLOCK_SIZE) / 4);
-  const index = (triangle: number): number => triangle | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? LOOK_AT : 0);
+  const index = (triangle: number): number => (first + triangle) | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? LOOK_AT : 0);
   const put = (block: number, lane: number, pair: number): void => {
     const base = (block * BLOCK_SIZE) / 4 + lane;
     const one = pairs.triangles[2 * pair]!,

@@ -5,12 +5,12 @@ import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
 import { blackBodyLuminance } from "../optics/blackbody";
 import type { CompiledGeometry } from "./compile";
-import { placementMatrix } from "./geometry";
+import { composeAffine, inverseAffine, placementMatrix } from "./affine";
 import * as L from "./layout";
 import { gridKey } from "./sequence";
 import type { Tables } from "./tables";
 import { tintChannels, tintRecord } from "./tint";
-import { composeAffine, indexBounds, inverseAffine, type Volume } from "./volume";
+import { indexBounds, type Volume } from "./volume";
 
 type V3 = [number, number, number];
 const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;

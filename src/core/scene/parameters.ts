@@ -178,6 +178,7 @@ export function writeParameters(
   p[L.P_NODES] = plan.nodes;
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_TRIANGLES] = plan.triangles;
+  p[L.P_PLACES] = plan.places;
   p[L.P_MATERIALS] = plan.materials;
   p[L.P_UVS] = geometry.uvs ? plan.uvs : 0;
   p[L.P_TEXTURES] = geometry.textures.length ? plan.textures : 0;

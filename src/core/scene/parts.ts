@@ -1,7 +1,7 @@
 /** A model's parts as its object changes them: which are in the scene, how each is placed, what it is made of. */
 import type { ObjectPart, SceneObject } from "../document/schema";
-import { placementMatrix, type Affine, type Mesh, type MeshPart } from "./geometry";
-import { composeAffine } from "./volume";
+import { composeAffine, placementMatrix, type Affine } from "./affine";
+import type { Mesh, MeshPart } from "./geometry";
 
 /** Triangles that are placed alike. */
 export interface PlacedPart {
@@ -31,27 +31,43 @@ function changeMatrix(change: ObjectPart, pivot: readonly number[]): Affine {
     change.rotation,
     change.scale,
   );
-  return composeAffine(about, [1, 0, 0, -pivot[0]!, 0, 1, 0, -pivot[1]!, 0, 0, 1, -pivot[2]!]) as Affine;
+  return composeAffine(about, [1, 0, 0, -pivot[0]!, 0, 1, 0, -pivot[1]!, 0, 0, 1, -pivot[2]!]);
 }
 
 /** The parts of an object's mesh that are in the scene. Changes of a part hold for what lies below it too. */
 export function placedParts(object: SceneObject, mesh: Mesh): PlacedPart[] {
   const matrix = placementMatrix(object.position, object.rotation, object.kind === "model" ? object.scale : 1);
-  const whole = { first: 0, count: mesh.material.length, matrix, holdout: object.holdout };
-  if (object.kind !== "model") return [{ ...whole, material: null }];
-  const changes = Object.entries(object.parts);
-  if (changes.length === 0 || !mesh.parts) return [{ ...whole, material: object.material }];
-  const made = new Map(changes.map(([path, change]) => [path, changeMatrix(change, pivotOf(mesh.parts!, path))]));
-  return mesh.parts.flatMap((part): PlacedPart[] => {
-    const placed: PlacedPart = { first: part.first, count: part.count, matrix, material: object.material, holdout: object.holdout };
-    for (const path of lineage(part.path)) {
-      const change = Object.hasOwn(object.parts, path) ? object.parts[path]! : null;
-      if (!change) continue;
-      if (change.hidden) return [];
-      placed.matrix = composeAffine(placed.matrix, made.get(path)!) as Affine;
-      placed.material = change.material ?? placed.material;
-      placed.holdout ||= change.holdout;
-    }
-    return [placed];
+  const { holdout } = object;
+  const material = object.kind === "model" ? object.material : null;
+  const changes = object.kind === "model" && mesh.parts ? object.parts : {};
+  if (!mesh.parts) return [{ first: 0, count: mesh.material.length, matrix, material, holdout }];
+  const made = new Map(Object.entries(changes).map(([path, change]) => [path, changeMatrix(change, pivotOf(mesh.parts!, path))]));
+  const placed = mesh.parts.flatMap((part): PlacedPart[] => {
+    const p: PlacedPart = { first: part.first, count: part.count, matrix, material, holdout };
+    if (made.size)
+      for (const path of lineage(part.path)) {
+        const change = Object.hasOwn(changes, path) ? changes[path]! : null;
+        if (!change) continue;
+        if (change.hidden) return [];
+        p.matrix = composeAffine(p.matrix, made.get(path)!);
+        p.material = change.material ?? p.material;
+        p.holdout ||= change.holdout;
+      }
+    if (part.matrix) p.matrix = composeAffine(p.matrix, part.matrix);
+    return [p];
   });
+  return joined(placed);
+}
+
+/** Parts that follow each other and are placed alike, as one. */
+function joined(parts: readonly PlacedPart[]): PlacedPart[] {
+  const out: PlacedPart[] = [];
+  for (const p of parts) {
+    const last = out.at(-1);
+    const alike =
+      last && last.first + last.count === p.first && last.matrix === p.matrix && last.material === p.material && last.holdout === p.holdout;
+    if (alike) last.count += p.count;
+    else out.push(p);
+  }
+  return out;
 }

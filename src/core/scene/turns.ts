@@ -1,5 +1,5 @@
 /** Rotations as degrees about x, then y, then z, and as row-major 3×3 matrices. */
-import { placementMatrix } from "./geometry";
+import { placementMatrix } from "./affine";
 
 /** Degrees of a rotation: inverse of {@link rotationOf}. */
 export function anglesOf(m: readonly number[]): [number, number, number] {

@@ -1,6 +1,4 @@
 /** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
-import { determinant3, inverse3 } from "../optics/matrix";
-
 /** Voxels along a brick's side, and in a brick. */
 export const BRICK = 8;
 export const BRICK_VOXELS = BRICK ** 3;
@@ -135,24 +133,6 @@ export function volumeAt(v: Volume, x: number, y: number, z: number): number {
     sum += (p ? a : 1 - a) * (q ? b : 1 - b) * (r ? c : 1 - c) * voxelAt(v, i + p, j + q, k + r);
   }
   return sum;
-}
-
-/** Inverse of an affine transform. @throws RangeError where it has none */
-export function inverseAffine(m: Affine): number[] {
-  const linear = [0, 1, 2].flatMap((k) => m.slice(4 * k, 4 * k + 3));
-  if (!(Math.abs(determinant3(linear)) > 1e-300)) throw new RangeError("the transform flattens space");
-  const [x, y, z] = [m[3]!, m[7]!, m[11]!];
-  const r = inverse3(linear);
-  return [0, 1, 2].flatMap((k) => [r[3 * k]!, r[3 * k + 1]!, r[3 * k + 2]!, -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z)]);
-}
-
-/** a after b: first b, then a. */
-export function composeAffine(a: Affine, b: Affine): number[] {
-  const out: number[] = [];
-  for (let r = 0; r < 3; r++)
-    for (let c = 0; c < 4; c++)
-      out.push(a[4 * r]! * b[c]! + a[4 * r + 1]! * b[4 + c]! + a[4 * r + 2]! * b[8 + c]! + (c === 3 ? a[4 * r + 3]! : 0));
-  return out;
 }
 
 /** Low and high corner of the index coordinates at which the grid may differ from its background. */

@@ -106,7 +106,7 @@ const api = {
   /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
     const geometry = compileScene(doc, await resourcesOf(doc));
-    return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.glow.buffer as ArrayBuffer]);
+    return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.places, geometry.glow.buffer as ArrayBuffer]);
   },
 
   /** Grids, pictures and profiles alone, for a scene whose triangles are built already. */

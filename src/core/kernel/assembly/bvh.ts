@@ -6,7 +6,7 @@
  */
 import {
   P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, LOOK_AT, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
-  TRIANGLE_BITS, TURN_BIT,
+  TRIANGLE_BITS, TURN_BIT, P_PLACES, PLACE_SIZE, PLACE_FORWARD, PLACE_ROOT,
 } from "../../scene/layout";
 import { param, scratch, countRay } from "./state";
 import { isHole, passShadow, passedR, passedG, passedB } from "./look";
@@ -19,6 +19,28 @@ export let hitTriangle: i32 = -1;
 export let hitEdges: usize = 0;
 /** Corner of the hit triangle from which they go. */
 export let hitTurn: i32 = 0;
+/** Record of the place where the hit triangle stands, with edges in its own frame; 0 for one that stands where it is. */
+export let hitPlace: usize = 0;
+
+// set by enter(): a ray in the frame of a place, its direction as long as keeps distances
+let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 = 0.0, inDz: f32 = 0.0;
+/** Brings a ray into the frame of a place. @returns its record */
+function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
+  const p = <usize>param(P_PLACES) + <usize>index * PLACE_SIZE;
+  const x = <f64>ox, y = <f64>oy, z = <f64>oz, u = <f64>dx, v = <f64>dy, w = <f64>dz;
+  const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), c = <f64>load<f32>(p, 8);
+  const d = <f64>load<f32>(p, 16), e = <f64>load<f32>(p, 20), f = <f64>load<f32>(p, 24);
+  const g = <f64>load<f32>(p, 32), h = <f64>load<f32>(p, 36), i = <f64>load<f32>(p, 40);
+  inX = <f32>(a * x + b * y + c * z + <f64>load<f32>(p, 12));
+  inY = <f32>(d * x + e * y + f * z + <f64>load<f32>(p, 28));
+  inZ = <f32>(g * x + h * y + i * z + <f64>load<f32>(p, 44));
+  inDx = <f32>(a * u + b * v + c * w);
+  inDy = <f32>(d * u + e * v + f * w);
+  inDz = <f32>(g * u + h * v + i * w);
+  return p;
+}
+/** Room between the stack of the scene's tree and that of a place's: what a block test leaves, and entries that are never read. */
+const STACK_GAP: usize = 192;
 
 const TINY: f32 = 1e-18;
 const FAR_SLACK: f32 = 1.0000003;
@@ -65,11 +87,29 @@ function turned(index: i32, u: f32, v: f32): void {
 }
 
 /**
- * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitEdges.
+ * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitEdges, hitPlace.
  * @returns whether anything was hit
  */
 export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
   countRay();
+  hitTriangle = -1;
+  hitT = closestOf(<i32>param(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+  return hitTriangle >= 0;
+}
+
+/** Closest hit of the triangles in a place. @returns its distance, tmax where nothing is nearer */
+function closestInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): f32 {
+  const place = enter(index, ox, oy, oz, dx, dy, dz);
+  return closestOf(load<i32>(place, PLACE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
+}
+
+/**
+ * Closest hit of a tree.
+ * @param base where its stack begins
+ * @param place record of the place whose triangles it holds, 0 for the scene's own
+ * @returns its distance, tmax where nothing is nearer
+ */
+function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): f32 {
   const nodes = <usize>param(P_NODES);
   const leaves = <usize>param(P_LEAVES);
   dx = awayFromZero(dx);
@@ -88,15 +128,13 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
   const near: usize = dz >= 0 ? 0 : NODE_GROUP, far: usize = <usize>NODE_GROUP - near;
   const sign = i32x4.splat(0x80000000);
   const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
-  const base = scratch;
   // two that are farther than all, below the first
   store<u64>(base - 16, 0x7f800000_00000000);
   store<u64>(base - 8, 0x7f800000_00000000);
   let sp = base;
   let best: f32 = tmax;
   let vbest = f32x4.splat(best);
-  hitTriangle = -1;
-  let code = <i32>param(P_ROOT);
+  let code = root;
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
@@ -169,7 +207,10 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
       const leaf = ~code;
       let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
-      do {
+      if (block == end) {
+        best = closestInPlace(leaf / LEAF_FIRST, ox, oy, oz, dx, dy, dz, best, sp);
+        vbest = f32x4.splat(best);
+      } else do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
         const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
@@ -224,6 +265,7 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
                 hitTriangle = index & TRIANGLE_BITS;
                 hitTurn = (index >> TURN_BIT) & 3;
                 hitEdges = block + at + 48 + partner * 48;
+                hitPlace = place;
               }
             } while (mask != 0);
             vbest = f32x4.splat(best);
@@ -234,10 +276,7 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
     }
     // next entry that is still nearer than the best hit
     while (true) {
-      if (sp == base) {
-        hitT = best;
-        return hitTriangle >= 0;
-      }
+      if (sp == base) return best;
       sp -= 8;
       if (load<f32>(sp, 4) < best) break;
     }
@@ -251,16 +290,28 @@ export let passG: f64 = 1.0;
 export let passB: f64 = 1.0;
 
 /**
+ * What the product of a face's normal n with a direction, both in the frame of a place, is divided by to be the cosine in the scene: the normal's length
+ * there, by the determinant (the direction has a length of 1 in the scene).
+ */
+function placedLength(place: usize, nx: f64, ny: f64, nz: f64): f64 {
+  // normals go by the inverse transposed
+  const x = <f64>load<f32>(place) * nx + <f64>load<f32>(place, 16) * ny + <f64>load<f32>(place, 32) * nz;
+  const y = <f64>load<f32>(place, 4) * nx + <f64>load<f32>(place, 20) * ny + <f64>load<f32>(place, 36) * nz;
+  const z = <f64>load<f32>(place, 8) * nx + <f64>load<f32>(place, 24) * ny + <f64>load<f32>(place, 40) * nz;
+  return Math.sqrt(x * x + y * y + z * z);
+}
+
+/**
  * Looks at the triangles that were hit (bits: the pairs' first ones, then their partners).
  * @returns whether one of them stops light; what panes of this leaf let through multiplies pass…
  */
-function stops(block: usize, mask: i32, leaf: i32, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
+function stops(block: usize, mask: i32, leaf: i32, place: usize, base: usize, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
   // those without the flag are solid
   const solid = ~(i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_INDEX), 1)) | (i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_PARTNER), 1)) << 4));
   if ((mask & solid) != 0) return true;
   // what belongs to another leaf is looked at there
   mask &= ((leaf / LEAF_LANES) & 15) * 17;
-  const base = scratch - FOUND;
+  base -= FOUND;
   v128.store(base, u1, 16);
   v128.store(base, v1, 32);
   v128.store(base, u2, 64);
@@ -273,7 +324,7 @@ function stops(block: usize, mask: i32, leaf: i32, u1: v128, v1: v128, u2: v128,
     const e1x = <f64>load<f32>(b), e1y = <f64>load<f32>(b, 16), e1z = <f64>load<f32>(b, 32);
     const e2x = <f64>load<f32>(b, 48), e2y = <f64>load<f32>(b, 64), e2z = <f64>load<f32>(b, 80);
     const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
-    const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const l = place == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : placedLength(place, nx, ny, nz);
     const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, 1e-30);
     const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
     const found = base + at + partner * 48;
@@ -293,6 +344,17 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
   passR = 1.0;
   passG = 1.0;
   passB = 1.0;
+  return anyOf(<i32>param(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+}
+
+/** Whether a triangle in a place stops light. */
+function anyInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): bool {
+  const place = enter(index, ox, oy, oz, dx, dy, dz);
+  return anyOf(load<i32>(place, PLACE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
+}
+
+/** Whether a triangle of a tree stops light: see closestOf(). */
+function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): bool {
   const nodes = <usize>param(P_NODES);
   const leaves = <usize>param(P_LEAVES);
   dx = awayFromZero(dx);
@@ -312,9 +374,8 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
   const sign = i32x4.splat(0x80000000);
   const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
   const end = f32x4.splat(tmax);
-  const base = scratch;
   let sp = base;
-  let code = <i32>param(P_ROOT);
+  let code = root;
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
@@ -363,7 +424,9 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
       const leaf = ~code;
       let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const last = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
-      do {
+      if (block == last) {
+        if (anyInPlace(leaf / LEAF_FIRST, ox, oy, oz, dx, dy, dz, tmax, sp)) return true;
+      } else do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
         const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
@@ -394,7 +457,7 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
           const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
           const mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, end)))) |
             (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, end)))) << 4);
-          if (mask != 0 && stops(block, mask, leaf, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return true;
+          if (mask != 0 && stops(block, mask, leaf, place, base, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return true;
         }
         block += BLOCK_SIZE;
       } while (block < last);

@@ -1,13 +1,13 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
-  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS,
+  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, PLACE_OBJECT,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../scene/layout";
 import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
-import { closestHit, anyHit, hitT, hitTriangle } from "./bvh";
+import { closestHit, anyHit, hitT, hitTriangle, hitPlace } from "./bvh";
 import { prepareMedia } from "./segments";
 import { mediumAt, densityAt } from "./density";
 import { transmit, tr, tg, tb } from "./transmit";
@@ -131,7 +131,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   const found = camFound, t = camT;
   const sx = nx, sy = ny, sz = nz;
   const cr = albedoR(), cg = albedoG(), cb = albedoB();
-  const met = hitTriangle;
+  const met = hitTriangle, metPlace = hitPlace;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
@@ -221,7 +221,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO + 2, cb);
     const tri = <usize>param(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
-    storeMattes(pixel, <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
+    storeMattes(pixel, metPlace != 0 ? load<i32>(metPlace, PLACE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);

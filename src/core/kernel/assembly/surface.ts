@@ -6,10 +6,10 @@
 import {
   P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
   MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
-  MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION,
+  MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION, PLACE_FORWARD, PLACE_MIRRORS,
 } from "../../scene/layout";
 import { param, word } from "./state";
-import { hitU, hitV, hitTriangle, hitEdges, hitTurn } from "./bvh";
+import { hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
 import { random } from "./random";
 import { glowRecord } from "./lights";
 import {
@@ -103,19 +103,39 @@ function addNormal(code: i32, w: f64): void {
   nz += k * z;
 }
 
+// edges of the triangle last hit, in the scene
+let e1x: f64 = 0.0, e1y: f64 = 0.0, e1z: f64 = 0.0, e2x: f64 = 0.0, e2y: f64 = 0.0, e2z: f64 = 0.0;
+
+/** Brings edges of a shared triangle and the sum of its corners' normals from the frame of its place into the scene. */
+function placeSurface(p: usize): void {
+  const f = p + PLACE_FORWARD;
+  let x = e1x, y = e1y, z = e1z;
+  e1x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
+  e1y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
+  e1z = <f64>load<f32>(f, 32) * x + <f64>load<f32>(f, 36) * y + <f64>load<f32>(f, 40) * z;
+  x = e2x;
+  y = e2y;
+  z = e2z;
+  e2x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
+  e2y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
+  e2z = <f64>load<f32>(f, 32) * x + <f64>load<f32>(f, 36) * y + <f64>load<f32>(f, 40) * z;
+  // normals go by the inverse transposed
+  x = nx;
+  y = ny;
+  z = nz;
+  nx = <f64>load<f32>(p) * x + <f64>load<f32>(p, 16) * y + <f64>load<f32>(p, 32) * z;
+  ny = <f64>load<f32>(p, 4) * x + <f64>load<f32>(p, 20) * y + <f64>load<f32>(p, 36) * z;
+  nz = <f64>load<f32>(p, 8) * x + <f64>load<f32>(p, 24) * y + <f64>load<f32>(p, 40) * z;
+}
+
 /** Reads the surface last hit by a ray travelling along d. */
 export function readSurface(dx: f64, dy: f64, dz: f64): void {
-  const e1x = <f64>load<f32>(hitEdges), e1y = <f64>load<f32>(hitEdges, 16), e1z = <f64>load<f32>(hitEdges, 32);
-  const e2x = <f64>load<f32>(hitEdges, 48), e2y = <f64>load<f32>(hitEdges, 64), e2z = <f64>load<f32>(hitEdges, 80);
-  gx = e1y * e2z - e1z * e2y;
-  gy = e1z * e2x - e1x * e2z;
-  gz = e1x * e2y - e1y * e2x;
-  const l = 1.0 / Math.sqrt(gx * gx + gy * gy + gz * gz);
-  const back = gx * dx + gy * dy + gz * dz > 0.0;
-  const side = back ? -l : l;
-  gx *= side;
-  gy *= side;
-  gz *= side;
+  e1x = <f64>load<f32>(hitEdges);
+  e1y = <f64>load<f32>(hitEdges, 16);
+  e1z = <f64>load<f32>(hitEdges, 32);
+  e2x = <f64>load<f32>(hitEdges, 48);
+  e2y = <f64>load<f32>(hitEdges, 64);
+  e2z = <f64>load<f32>(hitEdges, 80);
   const tri = <usize>param(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
   const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
   nx = 0.0;
@@ -124,6 +144,18 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri), w);
   addNormal(load<i32>(tri, 4), u);
   addNormal(load<i32>(tri, 8), v);
+  if (hitPlace != 0) placeSurface(hitPlace);
+  gx = e1y * e2z - e1z * e2y;
+  gy = e1z * e2x - e1x * e2z;
+  gz = e1x * e2y - e1y * e2x;
+  const l = 1.0 / Math.sqrt(gx * gx + gy * gy + gz * gz);
+  const turned = gx * dx + gy * dy + gz * dz > 0.0;
+  const side = turned ? -l : l;
+  // corners that are mirrored turn the other way about
+  const back = turned != (hitPlace != 0 && load<i32>(hitPlace, PLACE_MIRRORS) != 0);
+  gx *= side;
+  gy *= side;
+  gz *= side;
   let nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
   if (!(nl > 1e-9)) {
     nx = gx;
@@ -138,7 +170,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   ny *= s;
   nz *= s;
   const bumps = textureUse(m, T_NORMAL);
-  if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), e1x, e1y, e1z, e2x, e2y, e2z, back);
+  if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), turned);
   // a shading normal turned away from the viewer would lose energy: fall back to the face
   if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
     nx = gx;
@@ -216,9 +248,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
 }
 
 /** Turns the shading normal by a normal map; tangents from the texture coordinates of the triangle. */
-function bump(
-  use: usize, scale: f64, e1x: f64, e1y: f64, e1z: f64, e2x: f64, e2y: f64, e2z: f64, back: bool,
-): void {
+function bump(use: usize, scale: f64, turned: bool): void {
   const p = <usize>param(P_UVS) + <usize>hitTriangle * UV_SIZE;
   // edges go from the corner that is the pair's first
   const first = p + (<usize>hitTurn << 3), second = p + (<usize>((hitTurn + 1) % 3) << 3), third = p + (<usize>((hitTurn + 2) % 3) << 3);
@@ -238,7 +268,7 @@ function bump(
   ty /= l;
   tz /= l;
   // v grows downwards in glTF, so that the map's green lies against it; the far side of a sheet turns it over
-  const hand = (det < 0.0 ? -1.0 : 1.0) * (back ? -1.0 : 1.0);
+  const hand = (det < 0.0 ? -1.0 : 1.0) * (turned ? -1.0 : 1.0);
   const bx = hand * (ny * tz - nz * ty), by = hand * (nz * tx - nx * tz), bz = hand * (nx * ty - ny * tx);
   sample(use);
   const a = (2.0 * texR - 1.0) * scale, b = (2.0 * texG - 1.0) * scale, c = Math.max(1e-3, 2.0 * texB - 1.0);

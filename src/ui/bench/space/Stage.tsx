@@ -5,7 +5,7 @@ import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { TransformControls } from "three/addons/controls/TransformControls.js";
 import { sunDirection } from "#core/scene/compile";
-import { placementMatrix } from "#core/scene/geometry";
+import { placementMatrix } from "#core/scene/affine";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "../context";
 import { aimAt } from "../points";
