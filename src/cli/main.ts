@@ -179,8 +179,10 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up });
         const [x, y, z] = [0, 1, 2].map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]!) * scale).toPrecision(4)));
         const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
+        const { triangles, kept: stored, instances } = set.report;
+        const kept = stored < triangles ? ` (${count(instances, "repeated part")}: ${stored} to keep)` : "";
         console.log(
-          `${file}: ${[count(set.report.triangles, "triangle"), count(set.lenses.length, "lens"), count(set.lights.length, "light")].join(", ")}`,
+          `${file}: ${[count(set.report.triangles, "triangle") + kept, count(set.lenses.length, "lens"), count(set.lights.length, "light")].join(", ")}`,
         );
         console.log(`it measures ${x} × ${up === "y" ? y : z} × ${up === "y" ? z : y} m`);
         for (const line of set.report.left) console.log(`left out: ${line}`);

@@ -43,7 +43,9 @@ export interface RenderReport {
   output: string;
   seconds: number;
   sceneSeconds: number;
+  /** Triangles that are shown, and that are kept: many in several places are kept once. */
   triangles: number;
+  keptTriangles: number;
   rays: number;
   raysPerSecond: number;
   samples: number;
@@ -130,7 +132,8 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
       output: o.output,
       seconds: round(result.seconds),
       sceneSeconds: round(sceneSeconds),
-      triangles: geometry.triangleCount,
+      triangles: geometry.shownTriangles,
+      keptTriangles: geometry.triangleCount,
       rays: result.rays,
       raysPerSecond: Math.round(result.rays / Math.max(result.seconds, 1e-6)),
       samples: round(passes.some((p) => p !== "clear") ? facts.samples : facts.clearSamples),

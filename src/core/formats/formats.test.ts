@@ -125,7 +125,7 @@ describe("models", () => {
 
   it("come back with their triangles, normals and materials", async () => {
     const { mesh, report } = await readModel(await glb());
-    expect(report).toEqual({ triangles: 12 + 12, materials: 2, left: [] });
+    expect(report).toEqual({ triangles: 12 + 12, kept: 24, instances: 0, materials: 2, left: [] });
     expect(mesh.materials[0]).toMatchObject({ roughness: 0.4, specular: 0.5 });
     expect(mesh.materials[0]!.diffuseTransmission).toBeCloseTo(0.3, 9);
     for (let i = 0; i < mesh.normals.length; i += 3)

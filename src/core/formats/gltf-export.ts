@@ -1,5 +1,12 @@
 /** A scene as glTF 2.0: its set as it stands, lens and kept lenses, and the lights that glTF knows. */
-import { Document, type Material as GltfMaterial, type Node, type Texture as GltfTexture } from "@gltf-transform/core";
+import {
+  Document,
+  type Buffer,
+  type Material as GltfMaterial,
+  type Mesh as GltfMesh,
+  type Node,
+  type Texture as GltfTexture,
+} from "@gltf-transform/core";
 import {
   KHRLightsPunctual,
   KHRMaterialsDiffuseTransmission,
@@ -13,9 +20,10 @@ import {
 import { encode } from "fast-png";
 import type { Camera, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
-import { assemble } from "../scene/compile";
+import { linearPart, type Affine } from "../scene/affine";
+import { assemble } from "../scene/assemble";
 import { cameraFrame, sunDirection, across, unit, type V3 } from "../scene/directions";
-import type { Mesh, SurfaceMaterial, Texture } from "../scene/geometry";
+import { emptyGeometry, placeMesh, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../scene/geometry";
 import { strengthOf } from "../scene/lights";
 import { modelIO } from "./gltf";
 
@@ -47,8 +55,8 @@ function looking(direction: V3): Quaternion {
 }
 
 /**
- * Writes binary glTF. Objects become nodes with a primitive for each material; media, sky and lights with an area have no place
- * in glTF. @returns the file, and what it leaves out
+ * Writes binary glTF. Objects become nodes with a primitive for each material; what stands in several places is one mesh with a node
+ * for each. Media, sky and lights with an area have no place in glTF. @returns the file, and what it leaves out
  */
 export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string, Mesh>): Promise<{ bytes: Uint8Array; left: string[] }> {
   const out = new Document();
@@ -57,13 +65,70 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
   const scene = out.createScene(doc.title);
   const left: string[] = [];
   const geometry = assemble(doc, models);
-  const materials = new MaterialWriter(out, geometry.materials, geometry.textures ?? []);
-  const { object, material, positions, normals, uvs } = geometry;
-  for (let from = 0; from < object.length;) {
+  const writer = new SetWriter(out, buffer, new MaterialWriter(out, geometry.materials, geometry.textures ?? []));
+  const nodes = new Map<number, Node>();
+  const nodeOf = (object: number): Node => {
+    let node = nodes.get(object);
+    if (!node) {
+      const o = doc.objects[object]!;
+      nodes.set(object, (node = out.createNode(o.name ?? `${o.kind} ${object + 1}`)));
+      scene.addChild(node);
+    }
+    return node;
+  };
+  const { object } = geometry;
+  for (let from = 0; from < standing(geometry);) {
     let to = from;
-    while (to < object.length && object[to] === object[from]) to++;
-    const o = doc.objects[object[from]!]!;
-    const name = o.name ?? `${o.kind} ${object[from]! + 1}`;
+    while (to < standing(geometry) && object[to] === object[from]) to++;
+    const node = nodeOf(object[from]!);
+    node.setMesh(writer.mesh(node.getName(), geometry, from, to));
+    from = to;
+  }
+  for (const { first, count, places } of geometry.shared ?? []) {
+    const parents = places.map((p) => nodeOf(p.object));
+    const mesh = writer.mesh(parents[0]!.getName(), geometry, first, first + count);
+    places.forEach(({ matrix, object: o }, i) => {
+      const parent = parents[i]!;
+      const node = out.createNode(`${parent.getName()} ${parent.listChildren().length + 1}`);
+      // nodes keep a place, a turn and a size: what is sheared besides is written where it stands
+      if (setPlace(node, matrix)) node.setMesh(mesh);
+      else {
+        node.setMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
+        const placed: SceneGeometry = { ...emptyGeometry(count, geometry.uvs !== undefined), materials: geometry.materials };
+        placeMesh(geometry, first, count, matrix, placed, 0, (m) => m, o);
+        node.setMesh(writer.mesh(node.getName(), placed, 0, count));
+      }
+      parent.addChild(node);
+    });
+  }
+  scene.addChild(lensNode(out, "lens", doc.camera, doc));
+  for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
+  addLights(out, doc, (node) => scene.addChild(node), left);
+  if (doc.air.length) left.push(`${doc.air.length} ${doc.air.length === 1 ? "medium" : "media"}`);
+  if (doc.sky.on) left.push("the sky");
+  if (doc.moon.on) left.push("the moon");
+  return { bytes: await modelIO().writeBinary(out), left };
+}
+
+/** Puts a node where a transform puts things. @returns false where a node cannot keep it */
+function setPlace(node: Node, m: Affine): boolean {
+  node.setMatrix([m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1]);
+  const back = node.getMatrix();
+  const size = Math.max(...linearPart(m).map(Math.abs));
+  return [0, 1, 2].every((r) => [0, 1, 2].every((c) => Math.abs(back[4 * c + r]! - m[4 * r + c]!) < 1e-5 * size));
+}
+
+/** Writes triangles as meshes with a primitive for each material. */
+class SetWriter {
+  constructor(
+    private readonly out: Document,
+    private readonly buffer: Buffer,
+    private readonly materials: MaterialWriter,
+  ) {}
+
+  /** Triangles [from, to) of a geometry. */
+  mesh(name: string, { material, positions, normals, uvs, materials }: Mesh, from: number, to: number): GltfMesh {
+    const { out, buffer } = this;
     const mesh = out.createMesh(name);
     const by = new Map<number, number[]>();
     for (let i = from; i < to; i++) {
@@ -85,27 +150,19 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
           .setBuffer(buffer);
       const primitive = out
         .createPrimitive()
-        .setMaterial(materials.material(m))
+        .setMaterial(this.materials.material(m))
         .setAttribute("POSITION", accessor("VEC3", gather(positions, 9)));
       const n = gather(normals, 9);
       // a missing normal is zero here, which glTF does not allow: then all are the reader's to make
       let whole = true;
       for (let i = 0; i < n.length && whole; i += 3) whole = Math.abs(Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!) - 1) < 1e-3;
       if (whole) primitive.setAttribute("NORMAL", accessor("VEC3", n));
-      if (uvs && geometry.materials[m]!.textures && Object.keys(geometry.materials[m]!.textures!).length)
-        primitive.setAttribute("TEXCOORD_0", accessor("VEC2", gather(uvs, 6)));
+      const textures = materials[m]!.textures;
+      if (uvs && textures && Object.keys(textures).length) primitive.setAttribute("TEXCOORD_0", accessor("VEC2", gather(uvs, 6)));
       mesh.addPrimitive(primitive);
     }
-    scene.addChild(out.createNode(name).setMesh(mesh));
-    from = to;
+    return mesh;
   }
-  scene.addChild(lensNode(out, "lens", doc.camera, doc));
-  for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
-  addLights(out, doc, (node) => scene.addChild(node), left);
-  if (doc.air.length) left.push(`${doc.air.length} ${doc.air.length === 1 ? "medium" : "media"}`);
-  if (doc.sky.on) left.push("the sky");
-  if (doc.moon.on) left.push("the moon");
-  return { bytes: await modelIO().writeBinary(out), left };
 }
 
 function lensNode(out: Document, name: string, camera: Camera, doc: SceneDocument): Node {

@@ -1,5 +1,13 @@
 /** glTF 2.0 binary models to triangles and materials. */
-import { Primitive, WebIO, type Accessor, type Document, type Material as GltfMaterial, type Node } from "@gltf-transform/core";
+import {
+  Primitive,
+  WebIO,
+  type Accessor,
+  type Document,
+  type Material as GltfMaterial,
+  type Mesh as GltfMesh,
+  type Node,
+} from "@gltf-transform/core";
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
@@ -18,7 +26,9 @@ import {
 import type { DiffuseTransmission, EmissiveStrength, InstancedMesh, IOR, Specular, Transmission, Volume } from "@gltf-transform/extensions";
 import { InputError } from "../document/parse";
 import { materialSchema, type Colour } from "../document/schema";
-import type { Mesh, MeshPart, SurfaceMaterial } from "../scene/geometry";
+import { cofactors, composeAffine, determinant, type Affine } from "../scene/affine";
+import { worthSharing } from "../scene/assemble";
+import { boundsOf, type Mesh, type MeshPart, type SurfaceMaterial } from "../scene/geometry";
 import { TextureReader } from "./gltf-textures";
 import { MODEL_LIMITS } from "./limits";
 
@@ -26,7 +36,11 @@ export { MODEL_LIMITS };
 
 /** What was read from a model, and what was left out. */
 export interface ModelReport {
+  /** Triangles that are shown, and that are kept: many in several places are kept once. */
   triangles: number;
+  kept: number;
+  /** Places of meshes besides their first. */
+  instances: number;
   materials: number;
   left: string[];
 }
@@ -126,10 +140,10 @@ function materialOf(m: GltfMaterial | null, textures: TextureReader): SurfaceMat
   };
 }
 
-interface Part {
-  primitive: Primitive;
-  matrix: ArrayLike<number>;
-  name: string;
+/** A mesh where a node, or one of a node's many copies, puts it. */
+interface Placement {
+  mesh: GltfMesh;
+  matrix: Affine;
   /** Names from the scene's root down to the node, and where the node is. */
   path: string;
   pivot: [number, number, number];
@@ -147,8 +161,9 @@ function siblingNames(nodes: readonly Node[]): string[] {
   });
 }
 
-function collect(doc: Document, what: string, left: string[]): Part[] {
-  const parts: Part[] = [];
+/** Meshes in their places, in the order of the nodes. @throws InputError for more than the limits allow */
+function collect(doc: Document, what: string): Placement[] {
+  const placements: Placement[] = [];
   let nodes = 0;
   const scene = doc.getRoot().getDefaultScene() ?? doc.getRoot().listScenes()[0];
   const visit = (node: Node, path: string, depth: number): void => {
@@ -157,18 +172,10 @@ function collect(doc: Document, what: string, left: string[]): Part[] {
     const mesh = node.getMesh();
     if (mesh) {
       const world = node.getWorldMatrix() as unknown as number[];
-      for (const matrix of instances(node, world))
-        for (const primitive of mesh.listPrimitives()) {
-          if (primitive.getMode() !== Primitive.Mode.TRIANGLES) left.push(`mesh "${mesh.getName()}": points and lines`);
-          else
-            parts.push({
-              primitive,
-              matrix,
-              name: mesh.getName() || node.getName() || "unnamed",
-              path,
-              pivot: [world[12]!, world[13]!, world[14]!],
-            });
-        }
+      for (const matrix of instances(node, world, what)) {
+        if (placements.length >= MODEL_LIMITS.nodes) throw new InputError(`${what}: meshes in more than ${MODEL_LIMITS.nodes} places`);
+        placements.push({ mesh, matrix, path, pivot: [world[12]!, world[13]!, world[14]!] });
+      }
     }
     const children = node.listChildren();
     const names = siblingNames(children);
@@ -177,31 +184,27 @@ function collect(doc: Document, what: string, left: string[]): Part[] {
   const roots = scene?.listChildren() ?? [];
   const names = siblingNames(roots);
   roots.forEach((node, i) => visit(node, names[i]!, 0));
-  return parts;
+  return placements;
 }
 
 /** World matrices of a node's mesh: its own, or one for each instance of EXT_mesh_gpu_instancing. */
-function instances(node: Node, world: readonly number[]): ArrayLike<number>[] {
+function instances(node: Node, world: readonly number[], what: string): Affine[] {
   const batch = node.getExtension<InstancedMesh>("EXT_mesh_gpu_instancing");
-  if (!batch) return [world];
+  const rows = [0, 1, 2].flatMap((r) => [world[r]!, world[4 + r]!, world[8 + r]!, world[12 + r]!]) as Affine;
+  if (!batch) return [rows];
   const [t, r, s] = ["TRANSLATION", "ROTATION", "SCALE"].map((name) => batch.getAttribute(name));
-  const count = Math.min(...[t, r, s].flatMap((a) => (a ? [a.getCount()] : [])), MODEL_LIMITS.nodes);
+  const count = Math.min(...[t, r, s].flatMap((a) => (a ? [a.getCount()] : [])));
+  if (Number.isFinite(count) && count > MODEL_LIMITS.nodes)
+    throw new InputError(`${what}: node "${node.getName()}": ${count} copies, more than the limit of ${MODEL_LIMITS.nodes}`);
   return Array.from({ length: Number.isFinite(count) ? count : 0 }, (_, i) => {
     const [px, py, pz] = t?.getElement(i, []) ?? [0, 0, 0];
     const [x, y, z, w] = (r?.getElement(i, []) ?? [0, 0, 0, 1]) as [number, number, number, number];
     const [sx, sy, sz] = (s?.getElement(i, []) ?? [1, 1, 1]) as [number, number, number];
-    const local = [
-      sx * (1 - 2 * (y * y + z * z)), sx * 2 * (x * y + w * z), sx * 2 * (x * z - w * y), 0,
-      sy * 2 * (x * y - w * z), sy * (1 - 2 * (x * x + z * z)), sy * 2 * (y * z + w * x), 0,
-      sz * 2 * (x * z + w * y), sz * 2 * (y * z - w * x), sz * (1 - 2 * (x * x + y * y)), 0,
-      px!, py!, pz!, 1,
-    ]; // prettier-ignore
-    return Array.from({ length: 16 }, (_, k) => {
-      const [column, row] = [k >> 2, k & 3];
-      let sum = 0;
-      for (let n = 0; n < 4; n++) sum += world[4 * n + row]! * local[4 * column + n]!;
-      return sum;
-    });
+    return composeAffine(rows, [
+      sx * (1 - 2 * (y * y + z * z)), sy * 2 * (x * y - w * z), sz * 2 * (x * z + w * y), px!,
+      sx * 2 * (x * y + w * z), sy * (1 - 2 * (x * x + z * z)), sz * 2 * (y * z - w * x), py!,
+      sx * 2 * (x * z - w * y), sy * 2 * (y * z + w * x), sz * (1 - 2 * (x * x + y * y)), pz!,
+    ]); // prettier-ignore
   });
 }
 
@@ -230,18 +233,22 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
   }
   const left: string[] = [];
   const textures = new TextureReader(what, left);
-  const parts = collect(doc, what, left);
-  const materials: SurfaceMaterial[] = [];
-  const indexOf = new Map<GltfMaterial | null, number>();
+  const placements = collect(doc, what);
+  const meshes = new Map<GltfMesh, GltfContent>();
+  for (const { mesh } of placements) {
+    const had = meshes.get(mesh);
+    if (had) had.places++;
+    else meshes.set(mesh, { ...contentOf(mesh, what, left), places: 1 });
+  }
   let total = 0;
-  for (const part of parts) {
-    const position = part.primitive.getAttribute("POSITION");
-    if (!position) throw new InputError(`${what}: mesh "${part.name}" has no positions`);
-    const count = part.primitive.getIndices()?.getCount() ?? position.getCount();
-    if (count % 3) throw new InputError(`${what}: mesh "${part.name}" has ${count} corners, not a multiple of 3`);
-    total += count / 3;
+  for (const c of meshes.values()) {
+    c.shared = worthSharing(c.triangles, c.places);
+    total += c.triangles * (c.shared ? 1 : c.places);
     if (total > MODEL_LIMITS.triangles) throw new InputError(`${what}: more than ${MODEL_LIMITS.triangles} triangles`);
   }
+  if (total === 0) throw new InputError(`${what}: holds no triangles`);
+  const materials: SurfaceMaterial[] = [];
+  const indexOf = new Map<GltfMaterial | null, number>();
   const mesh: Mesh = {
     positions: new Float32Array(9 * total),
     normals: new Float32Array(9 * total),
@@ -252,67 +259,115 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     ...(doc.getRoot().listTextures().length ? { uvs: new Float32Array(6 * total) } : {}),
   };
   let at = 0;
-  for (const part of parts) {
-    const gltf = part.primitive.getMaterial();
-    let material = indexOf.get(gltf);
-    if (material === undefined) {
-      material = materials.push(materialOf(gltf, textures)) - 1;
-      indexOf.set(gltf, material);
-    }
+  const whereOf = (of: GltfMesh): string => `${what}: mesh "${of.getName() || "unnamed"}"`;
+  const append = (of: GltfMesh, matrix: Affine): { first: number; count: number } => {
     const first = at;
-    at = appendPart(part, mesh, at, material, what);
-    addPart(mesh.parts!, part, first, at - first);
+    for (const primitive of meshes.get(of)!.primitives) {
+      const gltf = primitive.getMaterial();
+      let material = indexOf.get(gltf);
+      if (material === undefined) {
+        material = materials.push(materialOf(gltf, textures)) - 1;
+        indexOf.set(gltf, material);
+      }
+      at = appendPrimitive(primitive, matrix, mesh, at, material, whereOf(of));
+    }
+    return { first, count: at - first };
+  };
+  for (const { mesh: of, matrix, path, pivot } of placements) {
+    const content = meshes.get(of)!;
+    if (content.triangles === 0) continue;
+    if (content.shared) {
+      content.kept ??= append(of, IDENTITY);
+      const { first, count } = content.kept;
+      content.box ??= boundsOf(mesh.positions.subarray(9 * first, 9 * (first + count)));
+      checkPlace(matrix, content.box, whereOf(of));
+      mesh.parts!.push({ path, pivot, first, count, matrix });
+    } else addPart(mesh.parts!, { path, pivot, ...append(of, matrix) });
   }
-  if (total === 0) throw new InputError(`${what}: holds no triangles`);
-  return { mesh, report: { triangles: total, materials: materials.length, left } };
+  const shown = [...meshes.values()].reduce((n, c) => n + c.triangles * c.places, 0);
+  return { mesh, report: { triangles: shown, kept: total, instances: placements.length - meshes.size, materials: materials.length, left } };
+}
+
+/** What a mesh holds, how often it stands, and where its triangles are kept when they are kept once. */
+interface GltfContent {
+  primitives: Primitive[];
+  triangles: number;
+  places: number;
+  shared?: boolean;
+  kept?: { first: number; count: number };
+  box?: readonly number[];
+}
+
+/** Triangles of a mesh. @throws InputError for one that has no positions, or corners that are not in threes */
+function contentOf(mesh: GltfMesh, what: string, left: string[]): Pick<GltfContent, "primitives" | "triangles"> {
+  const primitives: Primitive[] = [];
+  let triangles = 0;
+  for (const primitive of mesh.listPrimitives()) {
+    if (primitive.getMode() !== Primitive.Mode.TRIANGLES) {
+      left.push(`mesh "${mesh.getName()}": points and lines`);
+      continue;
+    }
+    const position = primitive.getAttribute("POSITION");
+    if (!position) throw new InputError(`${what}: mesh "${mesh.getName() || "unnamed"}" has no positions`);
+    const count = primitive.getIndices()?.getCount() ?? position.getCount();
+    if (count % 3) throw new InputError(`${what}: mesh "${mesh.getName() || "unnamed"}" has ${count} corners, not a multiple of 3`);
+    triangles += count / 3;
+    primitives.push(primitive);
+  }
+  return { primitives, triangles };
+}
+
+const IDENTITY: Affine = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+/** Coordinates (m) that nothing lies beyond. */
+const FAR = 1e7;
+
+/** @throws InputError where a place puts a box where nothing lies */
+function checkPlace(m: Affine, b: readonly number[], where: string): void {
+  for (let i = 0; i < 8; i++)
+    for (let r = 0; r < 3; r++) {
+      const v = [0, 1, 2].reduce((sum, k) => sum + m[4 * r + k]! * b[k + ((i >> k) & 1 ? 3 : 0)]!, m[4 * r + 3]!);
+      if (!(Math.abs(v) < FAR)) throw new InputError(`${where}: its place (${m.join(", ")}) is not a number or is out of range`);
+    }
 }
 
 /** Notes which triangles a node has; those of one node follow each other. */
-function addPart(parts: MeshPart[], { path, pivot }: Part, first: number, count: number): void {
+function addPart(parts: MeshPart[], part: MeshPart): void {
   const last = parts.at(-1);
-  if (last && last.path === path) last.count += count;
-  else parts.push({ path, pivot, first, count });
+  if (last && last.path === part.path && !last.matrix) last.count += part.count;
+  else parts.push(part);
 }
 
-function appendPart(part: Part, mesh: Mesh, at: number, material: number, what: string): number {
-  const m = part.matrix as number[];
-  const position = part.primitive.getAttribute("POSITION")!;
-  const normal = part.primitive.getAttribute("NORMAL");
-  const indices = part.primitive.getIndices()?.getArray() ?? null;
+/** Writes a primitive's triangles from triangle `at` on. One that is mirrored changes the order of its corners. @returns where it ends */
+function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number, material: number, where: string): number {
+  const position = primitive.getAttribute("POSITION")!;
+  const normal = primitive.getAttribute("NORMAL");
+  const indices = primitive.getIndices()?.getArray() ?? null;
   const p = floats(position);
-  const coordinates = mesh.uvs ? part.primitive.getAttribute("TEXCOORD_0") : null;
+  const coordinates = mesh.uvs ? primitive.getAttribute("TEXCOORD_0") : null;
   const uv: number[] = [0, 0];
   const n = normal && normal.getCount() === position.getCount() ? floats(normal) : null;
   const corners = indices ? indices.length : position.getCount();
-  // normals go by the inverse transpose: the cofactors of the upper 3×3
-  const c = [
-    m[5]! * m[10]! - m[6]! * m[9]!,
-    m[6]! * m[8]! - m[4]! * m[10]!,
-    m[4]! * m[9]! - m[5]! * m[8]!,
-    m[2]! * m[9]! - m[1]! * m[10]!,
-    m[0]! * m[10]! - m[2]! * m[8]!,
-    m[1]! * m[8]! - m[0]! * m[9]!,
-    m[1]! * m[6]! - m[2]! * m[5]!,
-    m[2]! * m[4]! - m[0]! * m[6]!,
-    m[0]! * m[5]! - m[1]! * m[4]!,
-  ];
+  const mirrors = determinant(m) < 0;
+  // normals go by the inverse transpose; a mirror's cofactors turn them over
+  const c = cofactors(m).map((v) => (mirrors ? -v : v));
   const count = position.getCount();
   for (let i = 0; i < corners; i++) {
     const v = indices ? indices[i]! : i;
-    if (v >= count) throw new InputError(`${what}: mesh "${part.name}" refers to corner ${v} of ${count}`);
+    if (v >= count) throw new InputError(`${where} refers to corner ${v} of ${count}`);
     const x = p[3 * v]!,
       y = p[3 * v + 1]!,
       z = p[3 * v + 2]!;
-    const o = 9 * at + 3 * i;
-    const wx = m[0]! * x + m[4]! * y + m[8]! * z + m[12]!;
-    const wy = m[1]! * x + m[5]! * y + m[9]! * z + m[13]!;
-    const wz = m[2]! * x + m[6]! * y + m[10]! * z + m[14]!;
-    if (!(Math.abs(wx) < 1e7 && Math.abs(wy) < 1e7 && Math.abs(wz) < 1e7))
-      throw new InputError(`${what}: mesh "${part.name}", corner ${v}: position (${wx}, ${wy}, ${wz}) is not a number or is out of range`);
+    const to = mirrors ? i + [0, 1, -1][i % 3]! : i;
+    const o = 9 * at + 3 * to;
+    const wx = m[0] * x + m[1] * y + m[2] * z + m[3];
+    const wy = m[4] * x + m[5] * y + m[6] * z + m[7];
+    const wz = m[8] * x + m[9] * y + m[10] * z + m[11];
+    if (!(Math.abs(wx) < FAR && Math.abs(wy) < FAR && Math.abs(wz) < FAR))
+      throw new InputError(`${where}, corner ${v}: position (${wx}, ${wy}, ${wz}) is not a number or is out of range`);
     if (coordinates && v < coordinates.getCount()) {
       // values that are not numbers would make whole pictures so
       coordinates.getElement(v, uv);
-      for (let k = 0; k < 2; k++) mesh.uvs![6 * at + 2 * i + k] = Number.isFinite(uv[k]) ? uv[k]! : 0;
+      for (let k = 0; k < 2; k++) mesh.uvs![6 * at + 2 * to + k] = Number.isFinite(uv[k]) ? uv[k]! : 0;
     }
     mesh.positions[o] = wx;
     mesh.positions[o + 1] = wy;

@@ -33,7 +33,17 @@ export const determinant = (m: readonly number[]): number => determinant3(linear
 
 /** Row-major cofactors of the linear part: what normals go by. */
 export function cofactors([a, b, c, , d, e, f, , g, h, i]: Affine): readonly number[] {
-  return [e * i - f * h, f * g - d * i, d * h - e * g, c * h - b * i, a * i - c * g, b * g - a * h, b * f - c * e, c * d - a * f, a * e - b * d];
+  return [
+    e * i - f * h,
+    f * g - d * i,
+    d * h - e * g,
+    c * h - b * i,
+    a * i - c * g,
+    b * g - a * h,
+    b * f - c * e,
+    c * d - a * f,
+    a * e - b * d,
+  ];
 }
 
 /** Inverse of an affine transform. @throws RangeError where it has none */
@@ -42,7 +52,12 @@ export function inverseAffine(m: readonly number[]): Affine {
   if (!(Math.abs(determinant3(linear)) > 1e-300)) throw new RangeError("the transform flattens space");
   const [x, y, z] = [m[3]!, m[7]!, m[11]!];
   const r = inverse3(linear);
-  return [0, 1, 2].flatMap((k) => [r[3 * k]!, r[3 * k + 1]!, r[3 * k + 2]!, -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z)]) as Affine;
+  return [0, 1, 2].flatMap((k) => [
+    r[3 * k]!,
+    r[3 * k + 1]!,
+    r[3 * k + 2]!,
+    -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z),
+  ]) as Affine;
 }
 
 /** a after b: first b, then a. */
@@ -53,4 +68,3 @@ export function composeAffine(a: readonly number[], b: readonly number[]): Affin
       out.push(a[4 * r]! * b[c]! + a[4 * r + 1]! * b[4 + c]! + a[4 * r + 2]! * b[8 + c]! + (c === 3 ? a[4 * r + 3]! : 0));
   return out as Affine;
 }
-

@@ -3,7 +3,7 @@ import { bytes } from "#built/tree";
 import { growMemory } from "../kernel/kernel";
 import { pairTriangles } from "./pairs";
 import { packLeaves, type Leaves } from "./leaves";
-import { placesApart } from "./places";
+import { placesApart } from "./places-apart";
 import { splitReferences, type References } from "./split";
 import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "./layout";
 

@@ -8,14 +8,14 @@ import { InputError } from "../document/parse";
 import { assemble, assembleObjects } from "./assemble";
 import { buildBvh, joinTrees, type Bvh } from "./bvh";
 import { checkClosed } from "./closed";
-import { boundsOf, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "./geometry";
+import { boundsOf, standing, unionOf, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "./geometry";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
 import { emissiveTriangles } from "./glow";
 import { lightGroups } from "./groups";
 import { buildTables, type SceneTables } from "./parameters";
 import type { Picture } from "./pictures";
 import { isFlat, normalCode } from "./normals";
-import { placedBoxes, placeRecords, unionOf } from "./places";
+import { placedBoxes, placeRecords } from "./places";
 import { distanceVolume } from "./distance";
 import { usedAssets } from "./uses";
 import { gridFrames, gridKey } from "./sequence";
@@ -238,9 +238,18 @@ export function compileGeometry(
   const { positions, material, shared = [] } = geometry;
   const looks = lookedAt(geometry);
   const part = (first: number, count: number, places?: Float32Array): Bvh =>
-    buildBvh(positions.subarray(9 * first, 9 * (first + count)), { lookAt: looks.subarray(first, first + count), first, ...(places ? { places } : {}) });
+    buildBvh(positions.subarray(9 * first, 9 * (first + count)), {
+      lookAt: looks.subarray(first, first + count),
+      first,
+      ...(places ? { places } : {}),
+    });
   const trees = shared.map(({ first, count }) => part(first, count));
-  const boxes = shared.map(({ places }, i) => placedBoxes(trees[i]!, places.map((p) => p.matrix)));
+  const boxes = shared.map(({ places }, i) =>
+    placedBoxes(
+      trees[i]!,
+      places.map((p) => p.matrix),
+    ),
+  );
   const here = standing(geometry);
   const main = part(0, here, new Float32Array(boxes.flat(2)));
   const { bvh, roots } = joinTrees([main, ...trees, ...regions.map((r) => r.bvh)]);

@@ -145,10 +145,13 @@ export function emptyGeometry(triangles: number, textured = false): SceneGeometr
   };
 }
 
-/** Bounds of a geometry: [minx, miny, minz, maxx, maxy, maxz]; all zero when it is empty. */
-export function boundsOf(positions: Float32Array): [number, number, number, number, number, number] {
+/** Least x, y, z, then most. */
+export type Box = [number, number, number, number, number, number];
+
+/** Bounds of triangles; all zero where there are none. */
+export function boundsOf(positions: Float32Array): Box {
   if (positions.length === 0) return [0, 0, 0, 0, 0, 0];
-  const b: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  const b: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i += 3) {
     for (let k = 0; k < 3; k++) {
       const v = positions[i + k]!;
@@ -157,4 +160,16 @@ export function boundsOf(positions: Float32Array): [number, number, number, numb
     }
   }
   return b;
+}
+
+/** Union of boxes; all zero where there are none. */
+export function unionOf(boxes: readonly Box[]): Box {
+  if (boxes.length === 0) return [0, 0, 0, 0, 0, 0];
+  const out: Box = [...boxes[0]!];
+  for (const b of boxes)
+    for (let k = 0; k < 3; k++) {
+      out[k] = Math.min(out[k]!, b[k]!);
+      out[k + 3] = Math.max(out[k + 3]!, b[k + 3]!);
+    }
+  return out;
 }

@@ -58,7 +58,8 @@ export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tre
     words = new Int32Array(out);
   // an unused lane keeps zero edges (determinant 0: never hit) and no triangle
   for (let b = 0; b < Math.max(1, blocks); b++) words.fill(-1, (b * BLOCK_SIZE + BLOCK_INDEX) / 4, ((b + 1) * BLOCK_SIZE) / 4);
-  const index = (triangle: number): number => (first + triangle) | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? LOOK_AT : 0);
+  const index = (triangle: number): number =>
+    (first + triangle) | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? LOOK_AT : 0);
   const put = (block: number, lane: number, pair: number): void => {
     const base = (block * BLOCK_SIZE) / 4 + lane;
     const one = pairs.triangles[2 * pair]!,

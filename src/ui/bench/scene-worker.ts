@@ -14,6 +14,7 @@ import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { indexBounds, type Volume } from "#core/scene/volume";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
+import { standing } from "#core/scene/geometry";
 import { assemble, compileLoose, compileScene, type CompiledGeometry, type LooseGeometry, type Resources } from "#core/scene/compile";
 import type { Mesh } from "#core/scene/geometry";
 import { goboAsset, goboPicture } from "#core/scene/gobo";
@@ -74,6 +75,8 @@ export interface SetShell {
   positions: Float32Array;
   colours: Uint8Array;
   objects: { index: number; first: number; count: number }[];
+  /** Triangles in several places: for each object that has some, a column-major 4×4 matrix a place. */
+  shared: { first: number; count: number; places: { object: number; matrices: Float32Array }[] }[];
 }
 
 export interface VolumeContent {
@@ -106,7 +109,13 @@ const api = {
   /** Loads the assets of a document and builds its scene. */
   async build(doc: SceneDocument): Promise<CompiledGeometry> {
     const geometry = compileScene(doc, await resourcesOf(doc));
-    return transfer(geometry, [geometry.bvh.nodes, geometry.bvh.leaves, geometry.triangles, geometry.places, geometry.glow.buffer as ArrayBuffer]);
+    return transfer(geometry, [
+      geometry.bvh.nodes,
+      geometry.bvh.leaves,
+      geometry.triangles,
+      geometry.places,
+      geometry.glow.buffer as ArrayBuffer,
+    ]);
   },
 
   /** Grids, pictures and profiles alone, for a scene whose triangles are built already. */
@@ -115,11 +124,12 @@ const api = {
   },
 
   /**
-   * The set for the drawings of space: corners in the scene (9 numbers a triangle), a colour for each corner, and where each
-   * object's triangles begin and how many they are.
+   * The set for the drawings of space: corners in the scene (9 numbers a triangle), a colour for each corner, where each
+   * object's triangles begin and how many they are, and where those stand that are in several places.
    */
   async shell(doc: SceneDocument): Promise<SetShell> {
-    const { positions, object, material, materials } = assemble(doc, (await resourcesOf(doc)).models);
+    const assembled = assemble(doc, (await resourcesOf(doc)).models);
+    const { positions, object, material, materials } = assembled;
     const shown = materials.map((m) => {
       // as sRGB, glass pale and what shines bright
       const most = Math.max(...m.emission);
@@ -129,13 +139,22 @@ const api = {
     const colours = new Uint8Array(9 * material.length);
     for (let i = 0; i < material.length; i++) for (let c = 0; c < 3; c++) colours.set(shown[material[i]!]!, 9 * i + 3 * c);
     const objects: SetShell["objects"] = [];
-    for (let from = 0; from < object.length;) {
+    for (let from = 0; from < standing(assembled);) {
       let to = from;
-      while (to < object.length && object[to] === object[from]) to++;
+      while (to < standing(assembled) && object[to] === object[from]) to++;
       objects.push({ index: object[from]!, first: from, count: to - from });
       from = to;
     }
-    return transfer({ positions, colours, objects }, [positions.buffer as ArrayBuffer, colours.buffer as ArrayBuffer]);
+    const shared = (assembled.shared ?? []).map(({ first, count, places }) => {
+      const by = new Map<number, number[]>();
+      for (const { matrix: m, object: o } of places) {
+        const columns = by.get(o) ?? [];
+        if (columns.length === 0) by.set(o, columns);
+        for (let c = 0; c < 4; c++) columns.push(m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0);
+      }
+      return { first, count, places: [...by].map(([o, columns]) => ({ object: o, matrices: new Float32Array(columns) })) };
+    });
+    return transfer({ positions, colours, objects, shared }, [positions.buffer as ArrayBuffer, colours.buffer as ArrayBuffer]);
   },
 
   /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */
@@ -143,7 +162,10 @@ const api = {
     return Object.fromEntries(
       Object.entries(doc.assets).flatMap(([name, { sha256 }]) => {
         const mesh = sha256 ? models.get(sha256) : undefined;
-        return mesh?.parts ? [[name, mesh.parts.map(({ path, count }) => ({ path, count }))]] : [];
+        // copies of one node are one part of the set
+        const counts = new Map<string, number>();
+        for (const { path, count } of mesh?.parts ?? []) counts.set(path, (counts.get(path) ?? 0) + count);
+        return mesh?.parts ? [[name, [...counts].map(([path, count]) => ({ path, count }))]] : [];
       }),
     );
   },

@@ -7,7 +7,7 @@ import { freeName } from "../../document/place";
 import { whiteAt } from "../../film/exposure";
 import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
 import { sunAngles, unit } from "../../scene/directions";
-import { boundsOf } from "../../scene/geometry";
+import { boundsOfMesh } from "../../scene/places";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
 import { readObj } from "./obj";
 import { lightUnlit } from "./unlit";
@@ -17,7 +17,7 @@ export interface ImportedSet {
   model: Uint8Array;
   /** Name of the file that was read, for the shelf. */
   name: string;
-  report: ModelReport & { nodes: number; textures: number; instances: number };
+  report: ModelReport & { nodes: number; textures: number };
   /** [least x, y, z, most x, y, z] as the file has it; glTF is in metres. */
   bounds: [number, number, number, number, number, number];
   lenses: { name: string; camera: SceneDocument["camera"] }[];
@@ -91,7 +91,7 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
     model,
     name: path.split("/").at(-1)!,
     report: { ...report, ...found.counts, left: [...new Set([...left, ...report.left])] },
-    bounds: boundsOf(mesh.positions),
+    bounds: boundsOfMesh(mesh),
     lenses: found.lenses,
     lights: found.lights,
     sun: found.sun,
@@ -225,16 +225,9 @@ function inventory(document: Document, left: string[]) {
   const lenses: ImportedSet["lenses"] = [];
   const lights: Light[] = [];
   let sun: ImportedSet["sun"] = null;
-  let nodes = 0,
-    instances = 0;
-  const seen = new Set<unknown>();
+  let nodes = 0;
   const visit = (node: Node): void => {
     nodes++;
-    const mesh = node.getMesh();
-    if (mesh) {
-      if (seen.has(mesh)) instances++;
-      seen.add(mesh);
-    }
     const m = node.getWorldMatrix() as unknown as number[];
     const camera = node.getCamera();
     if (camera) {
@@ -275,7 +268,7 @@ function inventory(document: Document, left: string[]) {
   if (animations) left.push(`${animations} animation${animations > 1 ? "s" : ""}`);
   if (root.listSkins().length) left.push("skins: figures stand as they were modelled");
   if (root.listMeshes().some((mesh) => mesh.listPrimitives().some((p) => p.listTargets().length))) left.push("morph targets");
-  return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, instances, textures: root.listTextures().length } };
+  return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, textures: root.listTextures().length } };
 }
 
 function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] | null {

@@ -85,17 +85,24 @@ export function glowIndex(triangle: i32): i32 {
 }
 export function glowArea(i: i32): f64 { return word(glowRecord(i), G_AREA); }
 
-/** Adds w times the normal of a code (scene/normals.ts); nothing for that of the face. */
+/** Adds w times the normal of a code (scene/normals.ts) as it is in the scene; nothing for that of the face. */
 // @ts-ignore: decorator
 @inline
 function addNormal(code: i32, w: f64): void {
   if (code == FLAT_NORMAL) return;
   let x = <f64>((code << 16) >> 16) * (1.0 / 32767.0), y = <f64>(code >> 16) * (1.0 / 32767.0);
-  const z = 1.0 - Math.abs(x) - Math.abs(y);
+  let z = 1.0 - Math.abs(x) - Math.abs(y);
   if (z < 0.0) {
     const t = x;
     x = (1.0 - Math.abs(y)) * (t >= 0.0 ? 1.0 : -1.0);
     y = (1.0 - Math.abs(t)) * (y >= 0.0 ? 1.0 : -1.0);
+  }
+  if (hitPlace != 0) {
+    // normals go by the inverse transposed
+    const p = hitPlace, a = x, b = y, c = z;
+    x = <f64>load<f32>(p) * a + <f64>load<f32>(p, 16) * b + <f64>load<f32>(p, 32) * c;
+    y = <f64>load<f32>(p, 4) * a + <f64>load<f32>(p, 20) * b + <f64>load<f32>(p, 36) * c;
+    z = <f64>load<f32>(p, 8) * a + <f64>load<f32>(p, 24) * b + <f64>load<f32>(p, 40) * c;
   }
   const k = w / Math.sqrt(x * x + y * y + z * z);
   nx += k * x;
@@ -106,9 +113,9 @@ function addNormal(code: i32, w: f64): void {
 // edges of the triangle last hit, in the scene
 let e1x: f64 = 0.0, e1y: f64 = 0.0, e1z: f64 = 0.0, e2x: f64 = 0.0, e2y: f64 = 0.0, e2z: f64 = 0.0;
 
-/** Brings edges of a shared triangle and the sum of its corners' normals from the frame of its place into the scene. */
-function placeSurface(p: usize): void {
-  const f = p + PLACE_FORWARD;
+/** Brings the edges of a shared triangle from the frame of its place into the scene. */
+function placeEdges(place: usize): void {
+  const f = place + PLACE_FORWARD;
   let x = e1x, y = e1y, z = e1z;
   e1x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
   e1y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
@@ -119,13 +126,6 @@ function placeSurface(p: usize): void {
   e2x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
   e2y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
   e2z = <f64>load<f32>(f, 32) * x + <f64>load<f32>(f, 36) * y + <f64>load<f32>(f, 40) * z;
-  // normals go by the inverse transposed
-  x = nx;
-  y = ny;
-  z = nz;
-  nx = <f64>load<f32>(p) * x + <f64>load<f32>(p, 16) * y + <f64>load<f32>(p, 32) * z;
-  ny = <f64>load<f32>(p, 4) * x + <f64>load<f32>(p, 20) * y + <f64>load<f32>(p, 36) * z;
-  nz = <f64>load<f32>(p, 8) * x + <f64>load<f32>(p, 24) * y + <f64>load<f32>(p, 40) * z;
 }
 
 /** Reads the surface last hit by a ray travelling along d. */
@@ -144,7 +144,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri), w);
   addNormal(load<i32>(tri, 4), u);
   addNormal(load<i32>(tri, 8), v);
-  if (hitPlace != 0) placeSurface(hitPlace);
+  if (hitPlace != 0) placeEdges(hitPlace);
   gx = e1y * e2z - e1z * e2y;
   gy = e1z * e2x - e1x * e2z;
   gz = e1x * e2y - e1y * e2x;

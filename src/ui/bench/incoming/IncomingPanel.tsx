@@ -95,6 +95,7 @@ function Report({ set }: { set: ImportedSet }) {
         <span className="figures">
           {report.triangles.toLocaleString("en")}
           {report.instances > 0 ? `, ${report.instances.toLocaleString("en")} repeated parts` : ""}
+          {report.kept < report.triangles ? `: ${report.kept.toLocaleString("en")} to keep` : ""}
         </span>
       </Said>
       <Said label="Materials">

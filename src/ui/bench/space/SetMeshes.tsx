@@ -1,9 +1,10 @@
-/** The set in the drawings of space: one mesh an object, lit plainly so that shapes read. */
+/** The set in the drawings of space: a group for each object, lit plainly so that shapes read. */
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import { solidKey } from "#core/scene/compile";
 import type { SetShell } from "../scene-worker";
 import { useBench, useDocument } from "../context";
+import { CORNER, meshOfPiece, piecesOf, type SetPiece } from "./pieces";
 
 /** Plain light from above and the side of the eye; faces by derivatives, so that no normals are kept. */
 const material = new THREE.ShaderMaterial({
@@ -13,10 +14,10 @@ const material = new THREE.ShaderMaterial({
     varying vec3 seen;
     varying vec3 tone;
     void main() {
-      vec4 p = modelViewMatrix * vec4(position, 1.0);
-      seen = p.xyz;
+      ${CORNER}
+      seen = corner.xyz;
       tone = color;
-      gl_Position = projectionMatrix * p;
+      gl_Position = projectionMatrix * corner;
     }`,
   fragmentShader: `
     varying vec3 seen;
@@ -28,8 +29,8 @@ const material = new THREE.ShaderMaterial({
     }`,
 });
 
-/** Geometry of the whole set and where each object lies in it; made anew when the set changes. */
-export function useShell(): { shell: SetShell | null; geometries: { index: number; geometry: THREE.BufferGeometry }[] } {
+/** The set in pieces; made anew when it changes. */
+export function usePieces(): SetPiece[] {
   const { session } = useBench();
   const doc = useDocument();
   const key = solidKey(doc);
@@ -45,22 +46,17 @@ export function useShell(): { shell: SetShell | null; geometries: { index: numbe
     };
     // what the set depends on is in the key
   }, [key, session]);
-  const geometries = useMemo(() => {
-    if (!shell) return [];
-    return shell.objects.map(({ index, first, count }) => {
-      const geometry = new THREE.BufferGeometry();
-      geometry.setAttribute("position", new THREE.BufferAttribute(shell.positions.subarray(9 * first, 9 * (first + count)), 3));
-      geometry.setAttribute("color", new THREE.BufferAttribute(shell.colours.subarray(9 * first, 9 * (first + count)), 3, true));
-      geometry.computeBoundingSphere();
-      return { index, geometry };
-    });
-  }, [shell]);
-  useEffect(() => () => geometries.forEach((g) => g.geometry.dispose()), [geometries]);
-  return { shell, geometries };
+  const pieces = useMemo(() => (shell ? piecesOf(shell) : []), [shell]);
+  useEffect(() => () => pieces.forEach((p) => p.geometry.dispose()), [pieces]);
+  return pieces;
 }
 
-export function SetMeshes({ geometries }: { geometries: { index: number; geometry: THREE.BufferGeometry }[] }) {
-  return geometries.map(({ index, geometry }) => (
-    <mesh key={index} name={`object ${index}`} geometry={geometry} material={material} userData={{ object: index }} />
+export function SetMeshes({ pieces }: { pieces: readonly SetPiece[] }) {
+  const meshes = useMemo(() => pieces.map((p) => ({ object: p.object, mesh: meshOfPiece(p, material) })), [pieces]);
+  const objects = [...new Set(pieces.map((p) => p.object))];
+  return objects.map((index) => (
+    <group key={index} name={`object ${index}`}>
+      {meshes.map(({ object, mesh }) => object === index && <primitive key={mesh.uuid} object={mesh} />)}
+    </group>
   ));
 }

@@ -16,7 +16,8 @@ import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "./gobo";
 import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
-import { SetMeshes, useShell } from "./SetMeshes";
+import { shownBy } from "./pieces";
+import { SetMeshes, usePieces } from "./SetMeshes";
 
 type V3 = [number, number, number];
 const ACCENT = "#7fd6c2",
@@ -133,7 +134,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
   const { lights: chosen, grip, turn, snap, through, chosen: inSet, measured, tool } = useView((s) => s);
   const bounds = useSession((s) => s.bounds);
   const objectBounds = useSession((s) => s.objectBounds);
-  const { geometries } = useShell();
+  const pieces = usePieces();
   const { gl, camera, invalidate, size } = useThree();
   const lens = camera as THREE.PerspectiveCamera | THREE.OrthographicCamera;
   const controls = useRef<OrbitControls | null>(null);
@@ -141,18 +142,18 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
   const group = useRef<THREE.Group>(null);
   const [proxy] = useState(() => new THREE.Object3D());
   const reach = bounds ? Math.max(1, Math.min(400, Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]))) : 40;
-  const picker = useMemo(() => new Picker(geometries), [geometries]);
+  const picker = useMemo(() => new Picker(pieces), [pieces]);
   useEffect(() => () => picker.dispose(), [picker]);
   const latest = useRef({ doc, grip, through, reach, tool, inSet, objectBounds, bounds });
   latest.current = { doc, grip, through, reach, tool, inSet, objectBounds, bounds };
 
-  useEffect(() => invalidate(), [doc, chosen, grip, geometries, measured, size, invalidate, inSet]);
+  useEffect(() => invalidate(), [doc, chosen, grip, pieces, measured, size, invalidate, inSet]);
   // where the present grip is on the screen, and how much of the set is here: read by tests
   useFrame(() => {
     const at = latest.current.grip && placeOf(latest.current.doc, latest.current.grip);
     const p = at && new THREE.Vector3(...at).project(lens);
     gl.domElement.dataset.grip = p ? `${((p.x + 1) / 2) * size.width} ${((1 - p.y) / 2) * size.height}` : "";
-    gl.domElement.dataset.set = String(geometries.reduce((n, g) => n + g.geometry.getAttribute("position").count / 3, 0));
+    gl.domElement.dataset.set = String(pieces.reduce((n, p) => n + shownBy(p), 0));
   });
 
   /** Where the eye goes to see all, or what is chosen. */
@@ -305,10 +306,10 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       const { grip: g, doc: d } = latest.current;
       if (!g || !h.dragging) return;
       if (g.kind === "object") {
-        const mesh = root.parent?.getObjectByName(`object ${g.index}`);
-        if (mesh && startMatrix) {
-          mesh.matrixAutoUpdate = false;
-          mesh.matrix.copy(placement(apply(d, g), g.index)).multiply(startMatrix);
+        const shown = root.parent?.getObjectByName(`object ${g.index}`);
+        if (shown && startMatrix) {
+          shown.matrixAutoUpdate = false;
+          shown.matrix.copy(placement(apply(d, g), g.index)).multiply(startMatrix);
         }
         invalidate();
         return;
@@ -351,7 +352,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
       o.matrixAutoUpdate = true;
       o.matrix.identity();
     });
-  }, [geometries]);
+  }, [pieces]);
 
   // clicks: grips first, then the set
   useEffect(() => {
@@ -492,7 +493,7 @@ export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
   return (
     <>
       <color attach="background" args={["#262626"]} />
-      <SetMeshes geometries={geometries} />
+      <SetMeshes pieces={pieces} />
       <group ref={group} />
       {through !== "lens" && <Lines points={lensLines} colour={ACCENT} />}
       {through !== "lens" && <Mark at={doc.camera.position} colour={ACCENT} size={sameGrip(grip, { kind: "lens" }) ? 11 : 7} />}

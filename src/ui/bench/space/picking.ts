@@ -1,5 +1,6 @@
 /** What lies under the pointer in a drawing of space: exact, by drawing one pixel in numbers instead of colours. */
 import * as THREE from "three";
+import { CORNER, meshOfPiece, type SetPiece } from "./pieces";
 
 export interface Hit {
   object: number;
@@ -16,22 +17,22 @@ export class Picker {
   private readonly scene = new THREE.Scene();
   private readonly materials: THREE.ShaderMaterial[] = [];
 
-  constructor(geometries: readonly { index: number; geometry: THREE.BufferGeometry }[]) {
-    for (const { index, geometry } of geometries) {
+  constructor(pieces: readonly SetPiece[]) {
+    for (const piece of pieces) {
       const material = new THREE.ShaderMaterial({
         side: THREE.DoubleSide,
-        uniforms: { id: { value: index + 1 } },
+        uniforms: { id: { value: piece.object + 1 } },
         vertexShader: `
           varying float depth;
           void main() {
-            vec4 p = modelViewMatrix * vec4(position, 1.0);
-            depth = -p.z;
-            gl_Position = projectionMatrix * p;
+            ${CORNER}
+            depth = -corner.z;
+            gl_Position = projectionMatrix * corner;
           }`,
         fragmentShader: "uniform float id;\nvarying float depth;\nvoid main() { gl_FragColor = vec4(id, depth, 0.0, 1.0); }",
       });
       this.materials.push(material);
-      this.scene.add(new THREE.Mesh(geometry, material));
+      this.scene.add(meshOfPiece(piece, material));
     }
   }
 
