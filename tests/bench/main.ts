@@ -7,6 +7,7 @@ import { benchPalm, palmScene } from "./palm";
 import { benchRays } from "./rays";
 import { benchSection } from "./section";
 import { benchSets } from "./sets";
+import { benchShared } from "./shared";
 
 const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
@@ -14,6 +15,7 @@ if (wanted("rays")) await benchRays();
 if (which === "native") await benchNative();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
+if (wanted("shared")) await benchShared();
 if (wanted("sets")) await benchSets();
 if (wanted("growth")) await benchGrowth();
 if (wanted("palm") || wanted("engine") || wanted("section")) {

@@ -5,7 +5,8 @@
 import { readFileSync } from "node:fs";
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
 import { MeshBVH, SAH } from "three-mesh-bvh";
-import { compileGeometry, planMemory, writeGeometry } from "#core/scene/compile";
+import { compileGeometry, planMemory, writeGeometry, type CompiledGeometry } from "#core/scene/compile";
+import type { SceneGeometry } from "#core/scene/geometry";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import * as L from "#core/scene/layout";
 
@@ -80,13 +81,20 @@ export async function kernelOver(
   positions: Float32Array,
   count: number,
 ): Promise<{ kernel: KernelExports; memory: WebAssembly.Memory; from: number; to: number }> {
-  const geometry = compileGeometry({
-    positions,
-    normals: new Float32Array(positions.length),
-    material: new Int32Array(positions.length / 9),
-    object: new Int32Array(positions.length / 9),
-    materials: [],
-  });
+  return kernelOfGeometry(compileGeometry(bare(positions)), count);
+}
+
+/** Triangles (9 floats each) of no material. */
+export const bare = (positions: Float32Array): SceneGeometry => ({
+  positions,
+  normals: new Float32Array(positions.length),
+  material: new Int32Array(positions.length / 9),
+  object: new Int32Array(positions.length / 9),
+  materials: [],
+});
+
+/** A kernel over a compiled geometry, with room for rays at `from` and hits at `to`. */
+export async function kernelOfGeometry(geometry: CompiledGeometry, count: number): ReturnType<typeof kernelOver> {
   const plan = planMemory(geometry, 0);
   const from = plan.end,
     to = from + 32 * count;
@@ -96,6 +104,7 @@ export async function kernelOver(
   p[L.P_NODES] = plan.nodes;
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_ROOT] = geometry.bvh.root;
+  p[L.P_PLACES] = plan.places;
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
   return { kernel, memory, from, to };
 }

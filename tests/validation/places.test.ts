@@ -15,11 +15,11 @@ const scene: PartialDocument = {
   materials: { floor: { baseColor: [0.5, 0.5, 0.5] } },
   objects: [
     { kind: "model", name: "row", asset: "row", scale: 0.7, rotation: [0, 20, 0], position: [0.3, 0, 0] },
-    { kind: "rectangle", name: "ground", material: "floor", size: [30, 30], position: [0, -2.5, 0], rotation: [-90, 0, 0] },
+    { kind: "rectangle", name: "ground", material: "floor", size: [30, 30], position: [0, -2.5, 0] },
   ],
   camera: { position: [0.5, 0.3, 5], target: [0, -0.4, 0], fieldOfView: 48 },
   sun: { azimuth: 150, elevation: 35 },
-  air: [{ density: 0.05 }],
+  air: [{ density: 0.05, region: { kind: "sphere", centre: [0, 0, 0], radius: 9 } }],
   film: { size: [64, 48], mattes: true },
   render: { level: "full", airBounces: 2, surfaceBounces: 4 },
 };

@@ -2,6 +2,8 @@ import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { decoders } from "../../cli/decoders";
 import { parseDocument } from "../document/parse";
+import type { Affine } from "../scene/affine";
+import { assemble } from "../scene/assemble";
 import { exportGltf } from "./gltf-export";
 import { importSet } from "./import/index";
 import { readModel } from "./gltf";
@@ -62,5 +64,42 @@ describe("scenes as glTF", () => {
     const model = (await readModel(back.model)).mesh;
     expect([...model.textures![0]!.rgba]).toEqual([255, 0, 0, 255, 0, 255, 0, 255]);
     model.materials.find((m) => m.name === "glow")!.emission.forEach((v, k) => expect(v).toBeCloseTo([40, 20, 10][k]!, 3));
+  });
+
+  it("keep what stands in many places as one mesh in many nodes, and write out what a node cannot hold", async () => {
+    const wall = await bring([["w.obj", obj]]);
+    const { mesh } = await readModel(wall.model);
+    const count = 12_000;
+    const part = { path: "row", first: 0, count: 2, pivot: [0, 0, 0] as const };
+    const parts = Array.from({ length: count }, (_, i) => ({ ...part, matrix: [1, 0, 0, i, 0, 1, 0, 0, 0, 0, 1, 0] as Affine }));
+    // turned and mirrored; sheared
+    parts[7]!.matrix = [0, 2, 0, 0, 2, 0, 0, 50, 0, 0, 1, 0];
+    parts[8]!.matrix = [1, 0.5, 0, 0, 0, 1, 0, 90, 0, 0, 1, 0];
+    const doc = parseDocument({
+      fumarium: 1,
+      assets: { wall: { uri: "w.glb" } },
+      objects: [{ kind: "model", name: "row", asset: "wall", position: [0, 0, -2] }],
+    });
+    const { bytes } = await exportGltf(doc, new Map([["wall", { ...mesh, parts }]]));
+    const back = await bring([["out.glb", bytes]]);
+    expect(back.report).toMatchObject({ triangles: 2 * count, kept: 2 + 2, instances: count - 2 });
+    const read = (await readModel(back.model)).mesh;
+    const shown = assemble(
+      parseDocument({ fumarium: 1, assets: { o: { uri: "o.glb" } }, objects: [{ kind: "model", asset: "o" }] }),
+      new Map([["o", read]]),
+    );
+    const corners = (i: number): number[] => {
+      const { matrix: m } = shown.shared![0]!.places[i]!;
+      const p = shown.positions.subarray(9 * shown.shared![0]!.first);
+      return [0, 1, 2].flatMap((k) =>
+        [0, 1, 2].map(
+          (r) =>
+            Number((m[4 * r]! * p[3 * k]! + m[4 * r + 1]! * p[3 * k + 1]! + m[4 * r + 2]! * p[3 * k + 2]! + m[4 * r + 3]!).toFixed(3)) + 0,
+        ),
+      );
+    };
+    expect(corners(5)).toEqual([5, 0, -2, 7, 0, -2, 7, 3, -2]);
+    expect(corners(7)).toEqual([0, 50, -2, 0, 54, -2, 6, 54, -2]);
+    expect([...shown.positions.subarray(0, 9)].map((v) => Number(v.toFixed(3)))).toEqual([0, 90, -2, 2, 90, -2, 3.5, 93, -2]);
   });
 });

@@ -209,6 +209,55 @@ describe("bringing a set in", () => {
     expect(set.bounds.map((v) => Number(v.toFixed(2)))).toEqual([-3, -0.1, -1, 3, 20.1, 1]);
   });
 
+  it("keeps what stands in many places once, and says where it stands", async () => {
+    const doc = sheet();
+    const [left, right] = ["left", "right"].map((n) => doc.getRoot().listNodes().find((node) => node.getName() === n)!); // prettier-ignore
+    const count = 100;
+    const at = Float32Array.from({ length: 3 * count }, (_, i) => (i % 3 === 2 ? Math.floor(i / 3) : 0));
+    const batch = doc.createExtension(EXTMeshGPUInstancing).setRequired(true).createInstancedMesh();
+    batch.setAttribute("TRANSLATION", doc.createAccessor().setType("VEC3").setArray(at).setBuffer(doc.getRoot().listBuffers()[0]!));
+    left!.setExtension("EXT_mesh_gpu_instancing", batch);
+    // a mirrored place of the same mesh
+    right!.setScale([-1, 1, 2]);
+    const set = await bring({ "a.glb": await glb(doc) });
+    expect(set.report).toMatchObject({ triangles: 288 * 101, kept: 288, instances: 100, left: [] });
+    const { mesh } = await readModel(set.model);
+    expect(mesh.material.length).toBe(288);
+    expect(mesh.parts).toHaveLength(101);
+    expect(mesh.parts![99]).toMatchObject({ path: "row/left", first: 0, count: 288, matrix: [1, 0, 0, -2, 0, 1, 0, 0, 0, 0, 1, 99] });
+    expect(mesh.parts![100]).toMatchObject({ path: "row/right", matrix: [-1, 0, 0, 2, 0, 1, 0, 0, 0, 0, 2, 0] });
+    expect(set.bounds.map((v) => Number(v.toFixed(2)) + 0)).toEqual([-2, -0.1, 0, 2, 0.1, 100]);
+    // a place where nothing lies, and more places than are read
+    left!.setTranslation([1e7, 0, 0]);
+    await expect(bring({ "a.glb": await glb(doc) })).rejects.toThrow(
+      /^a\.glb: mesh "[^"]*": its place \(1, 0, 0, 10000000.* out of range$/,
+    );
+    left!.setTranslation([0, 0, 0]);
+    batch.setAttribute("TRANSLATION", doc.createAccessor().setType("VEC3").setArray(new Float32Array(300_003)).setBuffer(doc.getRoot().listBuffers()[0]!)); // prettier-ignore
+    await expect(bring({ "a.glb": await glb(doc) })).rejects.toThrow(/^a\.glb: node "left": 100001 copies, more than the limit of 100000$/);
+  });
+
+  it("turns the corners of what is mirrored, so that it keeps its outside", async () => {
+    const faces = async (scale: [number, number, number]): Promise<number[]> => {
+      const doc = sheet();
+      doc.getRoot().listNodes().find((n) => n.getName() === "left")!.setScale(scale); // prettier-ignore
+      const { positions: p, normals, uvs, parts } = (await readModel(await glb(doc))).mesh;
+      const { first, count } = parts!.find((part) => part.path === "row/left")!;
+      let along = 0,
+        corners = 0;
+      for (let i = first; i < first + count; i++) {
+        const e = (k: number): number[] => [0, 1, 2].map((c) => p[9 * i + 3 * k + c]! - p[9 * i + c]!);
+        const [a, b] = [e(1), e(2)];
+        const face = [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+        if (face.reduce((sum, v, k) => sum + v * normals[9 * i + k]!, 0) > 0) along++;
+        // texture coordinates go with their corners: u says how far along x the corner was
+        for (let k = 0; k < 3; k++) corners += Math.abs((p[9 * i + 3 * k]! + 2) / scale[0]) * uvs![6 * i + 2 * k]!;
+      }
+      return [along, Number(corners.toFixed(3))];
+    };
+    expect(await faces([-1, 1, 1])).toEqual(await faces([1, 1, 1]));
+  });
+
   it("tells what it leaves out", async () => {
     const doc = sheet();
     doc.createAnimation("wave");
