@@ -162,6 +162,60 @@ it("unpacks compressed geometry in the browser", async () => {
   expect((await document(id)).objects).toMatchObject([{ kind: "model", name: "packed" }]);
 });
 
+/** A ball of 512 triangles in 50 places, by nodes of one mesh. */
+async function avenue(): Promise<Buffer> {
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const p: number[] = [];
+  const at = (i: number, j: number): number[] => {
+    const [t, f] = [(Math.PI * i) / 16, (Math.PI * j) / 8];
+    return [Math.sin(t) * Math.cos(f), 1 + Math.cos(t), Math.sin(t) * Math.sin(f)];
+  };
+  for (let i = 0; i < 16; i++)
+    for (let j = 0; j < 16; j++)
+      for (const c of [at(i, j), at(i, j + 1), at(i + 1, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)]) p.push(...c);
+  const positions = doc.createAccessor().setType("VEC3").setArray(new Float32Array(p)).setBuffer(buffer);
+  const mesh = doc.createMesh("ball").addPrimitive(doc.createPrimitive().setAttribute("POSITION", positions));
+  const row = doc.createNode("row");
+  for (let i = 0; i < 50; i++)
+    row.addChild(
+      doc
+        .createNode(`ball ${i}`)
+        .setMesh(mesh)
+        .setTranslation([(i % 10) * 3 - 13.5, 0, -3 * Math.floor(i / 10)]),
+    );
+  doc.createScene().addChild(row);
+  return Buffer.from(await modelIO().writeBinary(doc));
+}
+
+it("keeps what stands in many places once: in the report, the picture, the tree and the drawing of space", async () => {
+  const id = await putProject(app, empty);
+  await choose(id);
+  await bring({ name: "avenue.glb", mimeType: "model/gltf-binary", buffer: await avenue() });
+  await page.getByText("Put it in the scene").waitFor();
+  const panel = page.getByRole("region", { name: "Set on its way in" });
+  expect(await panel.textContent()).toContain("Triangles25,600, 512 to keepRepeated parts49");
+  await page.getByText("Put it in the scene").click();
+  await finished(page);
+  await page.getByText("25,600 triangles, 512 kept").waitFor();
+  // balls before a background that is brighter or darker than they are
+  const low = await brightness(page, [0.1, 0.45, 0.8, 0.3]);
+  const sky = await brightness(page, [0, 0, 1, 0.05]);
+  expect(Math.max(...low.map((v, k) => Math.abs(v - sky[k]!)))).toBeGreaterThan(10);
+  await page.getByRole("button", { name: "Space" }).click();
+  const drawn = (count: number) =>
+    page.waitForFunction((n) => window.document.querySelector<HTMLElement>("[data-testid=space] canvas")?.dataset.set === String(n), count);
+  await drawn(25_600);
+  // one of them is a part like any other
+  await page.getByRole("button", { name: "Open avenue" }).click();
+  await page.getByRole("button", { name: "Open row" }).click();
+  await page.getByRole("button", { name: "Hide ball 7" }).click();
+  await drawn(25_088);
+  await page.getByText("25,088 triangles, 512 kept").waitFor();
+  await page.keyboard.press("Control+z");
+  await drawn(25_600);
+});
+
 it("shows stops, clipping and a histogram of the live picture", async () => {
   const id = await putProject(app, { ...empty, sky: { luminance: 1e6, horizon: [1, 1, 1], zenith: [1, 1, 1] } });
   await choose(id);

@@ -1,11 +1,12 @@
-import { Document } from "@gltf-transform/core";
-import { KHRTextureTransform } from "@gltf-transform/extensions";
+import { Document, type Material } from "@gltf-transform/core";
+import { KHRMaterialsEmissiveStrength, KHRMaterialsSpecular, KHRTextureTransform } from "@gltf-transform/extensions";
 import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { matteValues, passValues } from "#core/film/film";
 import { modelIO, readModel } from "#core/formats/gltf";
-import { PASS_SURFACES } from "#core/scene/layout";
-import { bandMean, pencil, pixelErrors, render, type PartialDocument } from "../support/kernel";
+import { PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { bandMean, pencil, pixelErrors, render, simpson, type PartialDocument } from "../support/kernel";
+import { holds } from "../support/record";
 
 type V3 = [number, number, number];
 const dark = { sun: { on: false }, sky: { on: false } };
@@ -330,6 +331,139 @@ describe("textures of models", () => {
     // without metal there is a colourless reflection of the even sky in green too
     expect(metal.at(1, 1)[1]!).toBeGreaterThan(0.01);
     expect(metal.at(6, 1)[1]!).toBeLessThan(metal.at(1, 1)[1]!);
+  });
+
+  it("emission by a picture, and of what is cut out or blended, lights as it looks: floor and air", async () => {
+    const quarter = [255, 255, 255, 255, 0, 0, 0, 255, 0, 0, 0, 255, 0, 0, 0, 255];
+    const holes = [255, 255, 255, 255, 255, 255, 255, 0, 255, 255, 255, 0, 255, 255, 255, 0];
+    const L = 100;
+    const nearest = 9728;
+    const plain = (doc: Document, m: Material): Material =>
+      m
+        .setEmissiveFactor([1, 1, 1])
+        .setExtension(
+          "KHR_materials_emissive_strength",
+          doc.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(L),
+        )
+        .setExtension("KHR_materials_specular", doc.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0));
+    const squares: [string, Uint8Array, number][] = [
+      ["a picture", await square((doc, m, t) => {
+        plain(doc, m).setBaseColorFactor([0, 0, 0, 1]).setEmissiveTexture(t(quarter));
+        m.getEmissiveTextureInfo()!.setMagFilter(nearest);
+      }), 1],
+      ["a cut-out", await square((doc, m, t) => {
+        plain(doc, m).setBaseColorFactor([0, 0, 0, 1]).setBaseColorTexture(t(holes)).setAlphaMode("MASK");
+        m.getBaseColorTextureInfo()!.setMagFilter(nearest);
+      }), 1],
+      ["a blended one", await square((doc, m, t) => {
+        plain(doc, m).setBaseColorFactor([0, 0, 0, 0.6]).setBaseColorTexture(t(holes)).setAlphaMode("BLEND");
+        m.getBaseColorTextureInfo()!.setMagFilter(nearest);
+      }), 0.6],
+    ]; // prettier-ignore
+    // what a quarter of the square, x and z below 0, a metre above gives the floor, from it alone
+    const given = (x: number, z: number): number =>
+      simpson((a) => simpson((b) => L / ((a - x) ** 2 + 1 + (b - z) ** 2) ** 2, -1, 0, 40), -1, 0, 40) / Math.PI;
+    for (const [name, bytes, share] of squares)
+      for (const surfaceBounces of [0, 2]) {
+        const { mesh } = await readModel(bytes);
+        const film = await render(
+          {
+            ...dark,
+            assets: { square: { uri: "square.glb" } },
+            materials: { floor: { baseColor: [1, 1, 1], specular: 0 } },
+            objects: [
+              { kind: "model", asset: "square", position: [0, 1, 0] },
+              { kind: "rectangle", material: "floor", size: [20, 20] },
+            ],
+            // shines as well, so that there is a choice
+            lights: [{ kind: "point", name: "far", position: [0, -3, 0], intensity: 1e-3 }],
+            camera: { kind: "orthographic", position: [0, 0.5, 0], target: [0, 0, 0], height: 2 },
+            render: { surfaceBounces },
+            film: { size: [4, 4] },
+          },
+          4096,
+          PASS_SURFACES,
+          0,
+          { models: new Map([["square", mesh]]) },
+        );
+        const expected = simpson((x) => simpson((z) => given(x, z), -1, 1, 8), -1, 1, 8) / 4;
+        const mean = pixelErrors(film).reduce((sum, p) => sum + p.mean / 16, 0);
+        const error = Math.hypot(...pixelErrors(film).map((p) => p.error / 16));
+        expect(error).toBeLessThan(0.01 * expected);
+        holds({
+          case: `light of ${name}, ${surfaceBounces} bounces`,
+          quantity: "mean luminance of a floor, cd/m²",
+          expected: expected * share,
+          source: "quadrature over the part that shines",
+          measured: mean,
+          error,
+        });
+      }
+    // in air it lights as a square of that size alone would
+    const hazy = async (objects: object[], more: object): Promise<{ mean: number; error: number }> =>
+      bandMean(
+        await render(
+          {
+            ...dark,
+            materials: { glow: { baseColor: [0, 0, 0], specular: 0, emission: [L, L, L] } },
+            objects: objects as never,
+            air: [{ density: 0.05, region: { kind: "box", centre: [0, 0, 0], size: [6, 6, 6] } }],
+            camera: pencil([0, -0.6, 8], [0, 0, -1]),
+            render: { level: "shafts", surfaceBounces: 0 },
+            film: { size: [16, 16] },
+            ...more,
+          },
+          512,
+          PASS_AIR | PASS_SURFACES,
+          0,
+          { models: new Map([["square", (await readModel(squares[0]![1])).mesh]]) },
+        ),
+        "air",
+        1,
+      );
+    const textured = await hazy([{ kind: "model", asset: "square" }], { assets: { square: { uri: "square.glb" } } });
+    const alone = await hazy([{ kind: "rectangle", material: "glow", size: [1, 1], position: [-0.5, 0, -0.5] }], {});
+    holds({
+      case: "light of a picture in air",
+      quantity: "mean luminance of the air, cd/m²",
+      expected: alone.mean,
+      source: "a square of the part that shines",
+      measured: textured.mean,
+      error: Math.hypot(alone.error, textured.error),
+    });
+    expect(textured.error).toBeLessThan(0.01 * textured.mean);
+  });
+
+  it("emissive surfaces light a floor from above and aslant alike, however far the ground reaches", async () => {
+    const L = 100;
+    for (const ground of [6, 60, 6000])
+      for (const x of [-0.5, 0.75, 2.5]) {
+        const film = await render(
+          {
+            ...dark,
+            materials: { floor: { baseColor: [1, 1, 1], specular: 0 }, glow: { baseColor: [0, 0, 0], specular: 0, emission: [L, L, L] } },
+            objects: [
+              { kind: "rectangle", material: "glow", size: [1, 1], position: [-0.5, 1, -0.5] },
+              { kind: "rectangle", material: "floor", size: [ground, ground] },
+            ],
+            camera: pencil([x, 0.5, -0.5], [0, -1, 0]),
+            render: { surfaceBounces: 0 },
+            film: { size: [16, 16] },
+          },
+          256,
+          PASS_SURFACES,
+        );
+        const { mean, error } = bandMean(film, "surfaces", 1);
+        holds({
+          case: `emissive square above a ground of ${ground} m`,
+          quantity: `luminance ${Math.abs(x + 0.5)} m aside, cd/m²`,
+          expected: simpson((a) => simpson((b) => L / ((a - x) ** 2 + 1 + b ** 2) ** 2, -0.5, 0.5, 40), -1, 0, 40) / Math.PI,
+          source: "quadrature over the square",
+          measured: mean,
+          error,
+        });
+        expect(error).toBeLessThan(0.01 * mean);
+      }
   });
 
   it("says what it leaves out, and refuses broken images", async () => {

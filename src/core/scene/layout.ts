@@ -321,7 +321,10 @@ export const LIGHT_WORDS: i32 = 48;
 export const LP_ROWS: i32 = 181;
 export const LP_COLUMNS: i32 = 360;
 
-/** One emissive triangle (f64 index): first corner, two edges, cd/m² per band, area, triangle. */
+/**
+ * One emissive triangle (f64 index): first corner, two edges, cd/m² per band (the mean over it, where pictures or holes make it differ
+ * from place to place), area, triangle.
+ */
 export const G_CORNER: i32 = 0;
 export const G_EDGE1: i32 = 3;
 export const G_EDGE2: i32 = 6;
@@ -330,6 +333,8 @@ export const G_AREA: i32 = 12;
 export const G_TRIANGLE: i32 = 13;
 /** Its leaf in the tree. */
 export const G_LEAF: i32 = 14;
+/** 1 where what it gives must be looked up by place. */
+export const G_LOOK: i32 = 15;
 export const GLOW_WORDS: i32 = 16;
 
 /** One node of the light tree (f64 index): centre, radius, weight, first child (-1: a leaf), second child or light, parent. */

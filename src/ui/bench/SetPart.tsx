@@ -17,6 +17,7 @@ export function SetPart() {
   const doc = useDocument();
   const reach = useReach();
   const triangles = useSession((s) => s.triangles);
+  const kept = useSession((s) => s.kept);
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const picker = (ref: typeof files, label: string, more: object) => (
@@ -80,7 +81,12 @@ export function SetPart() {
           ))}
         </select>
       </label>
-      {triangles > 0 && <p className="figures text-xs quiet">{triangles.toLocaleString("en")} triangles</p>}
+      {triangles > 0 && (
+        <p className="figures text-xs quiet" title="What stands in several places is kept once where that spares room.">
+          {triangles.toLocaleString("en")} triangles
+          {kept < triangles ? `, ${kept.toLocaleString("en")} kept` : ""}
+        </p>
+      )}
       <SizeFields />
       <LensFields />
     </>

@@ -24,7 +24,9 @@ export interface SessionState {
   statistics: FilmStatistics | null;
   rays: number;
   bounds: CompiledGeometry["bounds"] | null;
+  /** Triangles that the set shows, and that are kept: many in several places are kept once. */
   triangles: number;
+  kept: number;
   objectBounds: CompiledGeometry["objectBounds"];
   /** Parts of the models by asset name. */
   parts: Record<string, { path: string; count: number }[]>;
@@ -115,6 +117,7 @@ export class Session {
       rays: 0,
       bounds: null,
       triangles: 0,
+      kept: 0,
       objectBounds: [],
       parts: {},
       reach: { subject: null, farthest: null, median: null },
@@ -288,8 +291,8 @@ export class Session {
       this.section.setGeometry(compiled);
       this.compiled = compiled;
       this.built = geometry;
-      const { bounds, triangleCount: triangles, objectBounds } = compiled;
-      this.state.setState({ bounds, triangles, objectBounds });
+      const { bounds, shownTriangles: triangles, triangleCount: kept, objectBounds } = compiled;
+      this.state.setState({ bounds, triangles, kept, objectBounds });
       void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
       if (renderKey(this.doc) !== renderKey(doc)) return this.run();
       this.changedAt = performance.now();

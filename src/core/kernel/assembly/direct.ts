@@ -292,5 +292,17 @@ export function lightSurface(
   idx = lx; idy = ly; idz = lz;
   iDistance = lDistance;
   leave(x, y, z, lx, ly, lz);
+  // from the point moved off the surface to the same point of the light: a parallel ray would meet an emissive surface before its end
+  if (lDistance < 1e30) towards(x + lDistance * lx - qx, y + lDistance * ly - qy, z + lDistance * lz - qz);
   gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
+}
+
+/** Sets the direction and distance of what arrives. */
+function towards(dx: f64, dy: f64, dz: f64): void {
+  const d = Math.sqrt(dx * dx + dy * dy + dz * dz);
+  if (!(d > 0.0)) return;
+  iDistance = d;
+  idx = dx / d;
+  idy = dy / d;
+  idz = dz / d;
 }

@@ -4,8 +4,9 @@ import {
   L_MASK, L_FADE, L_BOTH_SIDES, L_GOBO, L_GOBO_WIDTH, L_GOBO_HEIGHT, L_GOBO_SCALE, L_GOBO_DISTANCE, L_PROFILE, L_IMAGE,
   L_IMAGE_WIDTH, L_IMAGE_HEIGHT, LP_COLUMNS, P_SUN_E, P_SUN_DIR, P_SUN_COS, P_SUN_AIR, P_SUN_SURFACES, P_SUN_MASK,
   P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_GLOW, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
-  P_SUN_GOBO_U, P_SUN_GOBO_V, G_CORNER, G_EDGE1, G_EDGE2, G_LUMINANCE, G_AREA, GLOW_WORDS,
+  P_SUN_GOBO_U, P_SUN_GOBO_V, G_CORNER, G_EDGE1, G_EDGE2, G_LUMINANCE, G_AREA, G_TRIANGLE, G_LOOK, GLOW_WORDS,
 } from "../../scene/layout";
+import { shineOf, shineR, shineG, shineB } from "./look";
 import { param, lightParam, word } from "./state";
 
 /** Set by lightFrom() and sampleSun(): irradiance on a plane facing the light, per band. */
@@ -174,6 +175,13 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
   const k = (cos * area) / d2;
   lPdf = k > 0.0 ? 1.0 / k : 0.0;
+  if (word(p, G_LOOK) != 0.0) {
+    shineOf(<i32>word(p, G_TRIANGLE), a, b);
+    lR = k * shineR;
+    lG = k * shineG;
+    lB = k * shineB;
+    return;
+  }
   lR = k * word(p, G_LUMINANCE);
   lG = k * word(p, G_LUMINANCE + 1);
   lB = k * word(p, G_LUMINANCE + 2);

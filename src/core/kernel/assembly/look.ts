@@ -1,8 +1,8 @@
 /** Surfaces that a ray must look at: textures, cut-outs, and panes that light passes straight. */
 import {
   P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
-  TEXTURE_WORDS, MT_BASE, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
-  T_TRANSMISSION,
+  TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
+  T_EMISSION, T_TRANSMISSION,
 } from "../../scene/layout";
 import { param } from "./state";
 import { random } from "./random";
@@ -133,6 +133,31 @@ export function isHole(triangle: i32, u: f32, v: f32): bool {
   coordinates(triangle, u, v);
   const a = opacity(m);
   return mode == 1.0 ? a < material(m, MT_CUTOFF) : a < 1.0 && random() >= a;
+}
+
+/** Set by shineOf(): cd/m² that a surface gives, less where it is a hole. */
+export let shineR: f64 = 0.0;
+export let shineG: f64 = 0.0;
+export let shineB: f64 = 0.0;
+/** What a triangle shines with at a place, as rays that meet it there find it on average. */
+export function shineOf(triangle: i32, u: f64, v: f64): void {
+  const m = materialOf(triangle);
+  coordinates(triangle, u, v);
+  const mode = material(m, MT_ALPHA_MODE);
+  let k = 1.0;
+  if (mode != 0.0) {
+    const a = opacity(m);
+    k = mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 0.0 : 1.0) : Math.min(1.0, a);
+  }
+  shineR = k * material(m, MT_EMISSION);
+  shineG = k * material(m, MT_EMISSION + 1);
+  shineB = k * material(m, MT_EMISSION + 2);
+  const use = textureUse(m, T_EMISSION);
+  if (use == 0 || k <= 0.0) return;
+  sample(use);
+  shineR *= texR;
+  shineG *= texG;
+  shineB *= texB;
 }
 
 /** Fresnel reflectance of a dielectric of relative index `eta` (inside over outside) at |cos| on the outside. */

@@ -94,10 +94,23 @@ function Report({ set }: { set: ImportedSet }) {
       <Said label="Triangles">
         <span className="figures">
           {report.triangles.toLocaleString("en")}
-          {report.instances > 0 ? `, ${report.instances.toLocaleString("en")} repeated parts` : ""}
-          {report.kept < report.triangles ? `: ${report.kept.toLocaleString("en")} to keep` : ""}
+          {report.kept < report.triangles ? `, ${report.kept.toLocaleString("en")} to keep` : ""}
         </span>
       </Said>
+      {report.instances > 0 && (
+        <Said label="Repeated parts">
+          <span
+            className="figures"
+            title={
+              report.kept < report.triangles
+                ? "What stands in several places is kept once, and shown at each."
+                : "Parts that are the same in several places. They are small enough to be kept at each."
+            }
+          >
+            {report.instances.toLocaleString("en")}
+          </span>
+        </Said>
+      )}
       <Said label="Materials">
         <span className="figures">
           {report.materials}, {report.textures} {report.textures === 1 ? "picture" : "pictures"}

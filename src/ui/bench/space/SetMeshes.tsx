@@ -4,7 +4,7 @@ import * as THREE from "three";
 import { solidKey } from "#core/scene/compile";
 import type { SetShell } from "../scene-worker";
 import { useBench, useDocument } from "../context";
-import { CORNER, meshOfPiece, piecesOf, type SetPiece } from "./pieces";
+import { CORNER, meshOfPiece, piecesOf, trianglesOf, type SetPiece } from "./pieces";
 
 /** Plain light from above and the side of the eye; faces by derivatives, so that no normals are kept. */
 const material = new THREE.ShaderMaterial({
@@ -29,8 +29,8 @@ const material = new THREE.ShaderMaterial({
     }`,
 });
 
-/** The set in pieces; made anew when it changes. */
-export function usePieces(): SetPiece[] {
+/** The set in pieces, and how many triangles it has; made anew when it changes. */
+export function usePieces(): { pieces: SetPiece[]; triangles: number } {
   const { session } = useBench();
   const doc = useDocument();
   const key = solidKey(doc);
@@ -48,7 +48,7 @@ export function usePieces(): SetPiece[] {
   }, [key, session]);
   const pieces = useMemo(() => (shell ? piecesOf(shell) : []), [shell]);
   useEffect(() => () => pieces.forEach((p) => p.geometry.dispose()), [pieces]);
-  return pieces;
+  return { pieces, triangles: shell ? trianglesOf(shell) : 0 };
 }
 
 export function SetMeshes({ pieces }: { pieces: readonly SetPiece[] }) {

@@ -3,6 +3,8 @@ import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { useBench, useDocument, useView } from "../context";
 import { turnOf } from "./grips";
+import { shownBy } from "./pieces";
+import { usePieces } from "./SetMeshes";
 import { Stage } from "./Stage";
 
 /** Whether this browser draws with WebGL 2 at all. */
@@ -18,6 +20,8 @@ export default function SpaceView() {
   const { view } = useBench();
   const doc = useDocument();
   const { space, through, turn, snap, tool, grip } = useView((s) => s);
+  const { pieces, triangles } = usePieces();
+  const drawn = pieces.reduce((n, p) => n + shownBy(p), 0);
   const [frame, setFrame] = useState(0);
   const [lost] = useState(() => !hasWebGl());
   const toggle = (words: string, on: boolean, teach: string, act: () => void, can = true) => (
@@ -96,8 +100,16 @@ export default function SpaceView() {
             dpr={1}
             gl={{ antialias: true, preserveDrawingBuffer: true }}
           >
-            <Stage plan={plan} frame={frame} />
+            <Stage plan={plan} frame={frame} pieces={pieces} />
           </Canvas>
+          {drawn < triangles && (
+            <p
+              className="quiet pointer-events-none absolute bottom-1 left-3 text-xs"
+              title="What stands in very many places is drawn in part here. The picture has all of it."
+            >
+              drawn in part: {(drawn / 1e6).toFixed(1)} of {(triangles / 1e6).toFixed(1)} million triangles
+            </p>
+          )}
         </div>
       )}
     </section>

@@ -16,8 +16,8 @@ import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "./gobo";
 import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
-import { shownBy } from "./pieces";
-import { SetMeshes, usePieces } from "./SetMeshes";
+import { shownBy, type SetPiece } from "./pieces";
+import { SetMeshes } from "./SetMeshes";
 
 type V3 = [number, number, number];
 const ACCENT = "#7fd6c2",
@@ -128,13 +128,12 @@ function gripsOf(
   return out;
 }
 
-export function Stage({ plan, frame }: { plan: boolean; frame: number }) {
+export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; pieces: readonly SetPiece[] }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const { lights: chosen, grip, turn, snap, through, chosen: inSet, measured, tool } = useView((s) => s);
   const bounds = useSession((s) => s.bounds);
   const objectBounds = useSession((s) => s.objectBounds);
-  const pieces = usePieces();
   const { gl, camera, invalidate, size } = useThree();
   const lens = camera as THREE.PerspectiveCamera | THREE.OrthographicCamera;
   const controls = useRef<OrbitControls | null>(null);
