@@ -6,10 +6,9 @@ export function determinant3(m: readonly number[]): number {
   return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
 }
 
-/** Inverse; not finite where the matrix has none. */
-export function inverse3(m: readonly number[]): number[] {
+/** Transposed matrix of cofactors: the inverse times the determinant, where that is 0 too. */
+export function adjugate3(m: readonly number[]): number[] {
   const [a, b, c, d, e, f, g, h, i] = m as unknown as Nine;
-  const det = determinant3(m);
   return [
     e * i - f * h,
     c * h - b * i,
@@ -20,7 +19,13 @@ export function inverse3(m: readonly number[]): number[] {
     d * h - e * g,
     b * g - a * h,
     a * e - b * d,
-  ].map((v) => v / det);
+  ];
+}
+
+/** Inverse; not finite where the matrix has none. */
+export function inverse3(m: readonly number[]): number[] {
+  const det = determinant3(m);
+  return adjugate3(m).map((v) => v / det);
 }
 
 type Nine = [number, number, number, number, number, number, number, number, number];

@@ -1,5 +1,5 @@
 /** Affine transforms, row-major 3×4. */
-import { determinant3, inverse3 } from "../optics/matrix";
+import { adjugate3, determinant3, inverse3 } from "../optics/matrix";
 
 /** Row-major 3×4 affine transform. */
 export type Affine = [number, number, number, number, number, number, number, number, number, number, number, number];
@@ -32,18 +32,9 @@ export const linearPart = (m: readonly number[]): number[] => [0, 1, 2].flatMap(
 export const determinant = (m: readonly number[]): number => determinant3(linearPart(m));
 
 /** Row-major cofactors of the linear part: what normals go by. */
-export function cofactors([a, b, c, , d, e, f, , g, h, i]: Affine): readonly number[] {
-  return [
-    e * i - f * h,
-    f * g - d * i,
-    d * h - e * g,
-    c * h - b * i,
-    a * i - c * g,
-    b * g - a * h,
-    b * f - c * e,
-    c * d - a * f,
-    a * e - b * d,
-  ];
+export function cofactors(m: readonly number[]): readonly number[] {
+  const t = adjugate3(linearPart(m));
+  return [0, 3, 6, 1, 4, 7, 2, 5, 8].map((i) => t[i]!);
 }
 
 /** Inverse of an affine transform. @throws RangeError where it has none */

@@ -3,7 +3,16 @@ import { InputError } from "../document/parse";
 import type { SceneDocument } from "../document/schema";
 import { luminance } from "../optics/colour";
 import { composeAffine, determinant, linearPart, type Affine } from "./affine";
-import { boundsOf, emptyGeometry, movedTextures, placeMesh, type Mesh, type SceneGeometry, type SurfaceMaterial } from "./geometry";
+import {
+  boundsOf,
+  emptyGeometry,
+  movedTextures,
+  placeMesh,
+  unionOf,
+  type Mesh,
+  type SceneGeometry,
+  type SurfaceMaterial,
+} from "./geometry";
 import { placedParts, type PlacedPart } from "./parts";
 import { shapeMesh } from "./shapes";
 
@@ -119,12 +128,8 @@ function runs({ mesh, first, count }: Placed, wanted: (material: number) => bool
 }
 
 function middleOf(positions: Float32Array, which: readonly Run[]): [number, number, number] {
-  const all = which.map(([first, count]) => boundsOf(positions.subarray(9 * first, 9 * (first + count))));
-  return [0, 1, 2].map((k) => Math.fround((Math.min(...all.map((b) => b[k]!)) + Math.max(...all.map((b) => b[k + 3]!))) / 2)) as [
-    number,
-    number,
-    number,
-  ];
+  const box = unionOf(which.map(([first, count]) => boundsOf(positions.subarray(9 * first, 9 * (first + count)))));
+  return [0, 1, 2].map((k) => Math.fround((box[k]! + box[k + 3]!) / 2)) as [number, number, number];
 }
 
 /** Parts that are the same triangles of the same material in several places, where keeping them once is worth it. */
