@@ -50,8 +50,6 @@ export const P_TEXTURES: i32 = 16;
 export const P_ROOT: i32 = 7;
 /** Places of shared triangles: address of their records (PLACE_SIZE). */
 export const P_PLACES: i32 = 168;
-/** Absolute part of the ray offset, metres. */
-export const P_EPSILON: i32 = 8;
 export const P_SEED: i32 = 9;
 /** 0 = shafts, 1 = full, 2 = veil. */
 export const P_LEVEL: i32 = 10;
@@ -388,7 +386,8 @@ export const TRIANGLE_PART: i32 = 12;
 export const PART_BITS: i32 = 20;
 export const FLAT_NORMAL: i32 = 0x7fff8000;
 /**
- * Place of shared triangles, 112 bytes: what brings the scene into their frame (f32, row-major 3×4) and them into the scene (the same),
+ * Place of shared triangles, 112 bytes: what brings directions of the scene into their frame (f32, row-major 3×4 of which the linear part
+ * counts) and them into the scene (the same),
  * then i32 code of their tree's root, object, 1 where the second mirrors.
  */
 export const PLACE_SIZE: i32 = 112;

@@ -189,8 +189,6 @@ export function writeParameters(
   p[L.P_WIDTH] = width;
   p[L.P_HEIGHT] = height;
   p[L.P_ROOT] = geometry.bvh.root;
-  const b = geometry.bounds;
-  p[L.P_EPSILON] = 2e-6 * Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
   p[L.P_SEED] = doc.render.seed;
   p[L.P_LEVEL] = { shafts: 0, full: 1, veil: 2 }[doc.render.level];
   p[L.P_GROUND] = geometry.bounds[1];

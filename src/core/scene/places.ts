@@ -103,8 +103,9 @@ export function placeRecords(shared: readonly SharedTriangles[], roots: readonly
     for (const { matrix, object } of places) {
       const f = new Float32Array(out, at, L.PLACE_SIZE / 4),
         words = new Int32Array(out, at, L.PLACE_SIZE / 4);
-      f.set(inverseAffine(matrix));
       f.set(matrix, L.PLACE_FORWARD / 4);
+      // of what single precision made of it
+      f.set(inverseAffine([...f.subarray(L.PLACE_FORWARD / 4, L.PLACE_FORWARD / 4 + 12)]));
       words[L.PLACE_ROOT / 4] = roots[i]!;
       words[L.PLACE_OBJECT / 4] = object;
       words[L.PLACE_MIRRORS / 4] = determinant(matrix) < 0 ? 1 : 0;

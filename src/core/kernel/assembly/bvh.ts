@@ -27,13 +27,15 @@ let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 =
 /** Brings a ray into the frame of a place. @returns its record */
 function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
   const p = <usize>param(P_PLACES) + <usize>index * PLACE_SIZE;
-  const x = <f64>ox, y = <f64>oy, z = <f64>oz, u = <f64>dx, v = <f64>dy, w = <f64>dz;
+  // from the place's own origin: what lies far from the scene's loses nothing to rounding
+  const x = <f64>ox - <f64>load<f32>(p, PLACE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, PLACE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, PLACE_FORWARD + 44);
+  const u = <f64>dx, v = <f64>dy, w = <f64>dz;
   const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), c = <f64>load<f32>(p, 8);
   const d = <f64>load<f32>(p, 16), e = <f64>load<f32>(p, 20), f = <f64>load<f32>(p, 24);
   const g = <f64>load<f32>(p, 32), h = <f64>load<f32>(p, 36), i = <f64>load<f32>(p, 40);
-  inX = <f32>(a * x + b * y + c * z + <f64>load<f32>(p, 12));
-  inY = <f32>(d * x + e * y + f * z + <f64>load<f32>(p, 28));
-  inZ = <f32>(g * x + h * y + i * z + <f64>load<f32>(p, 44));
+  inX = <f32>(a * x + b * y + c * z);
+  inY = <f32>(d * x + e * y + f * z);
+  inZ = <f32>(g * x + h * y + i * z);
   inDx = <f32>(a * u + b * v + c * w);
   inDy = <f32>(d * u + e * v + f * w);
   inDz = <f32>(g * u + h * v + i * w);

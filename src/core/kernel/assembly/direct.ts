@@ -1,5 +1,5 @@
 /** What one chosen light gives by way of a point in the air or on a surface. */
-import { P_EPSILON, RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../scene/layout";
+import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../scene/layout";
 import { param, word } from "./state";
 import { random } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";
@@ -8,11 +8,11 @@ import { densityAt, mediumAt } from "./density";
 import { mediumCount } from "./segments";
 import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
 import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
-import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf } from "./lights";
+import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf, lSlack } from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { countAsked, give, groupOf } from "./parts";
 import { heatAt, heatR, heatG, heatB } from "./heat";
-import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz } from "./surface";
+import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz, slack, ROUNDING } from "./surface";
 
 /** Panes that one way may pass straight. */
 export const MOST_PANES: i32 = 16;
@@ -29,15 +29,18 @@ export function prepareDirect(): void { environment = hasEnvironment(); }
 // @ts-ignore: decorator
 @inline
 function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f64): bool {
-  // stops a hair short of the light, so that a light on a surface is not shadowed by it
-  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999 - param(P_EPSILON)) : <f32>1e30;
+  // stops a hair short of the light, so that a light on a surface, or one that is a surface, is not shadowed by it
+  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999 - ROUNDING * (farthest(x, y, z) + distance) - iSlack) : <f32>1e30;
   return !anyHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, far);
 }
 
+// @ts-ignore: decorator
+@inline
+function farthest(x: f64, y: f64, z: f64): f64 { return Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z))); }
+
 /** Moves the surface point to the side on which direction d leaves it. */
 export function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
-  const most = Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
-  const e = param(P_EPSILON) + most * 1e-6;
+  const e = slack + ROUNDING * farthest(x, y, z);
   const k = dx * gx + dy * gy + dz * gz >= 0.0 ? e : -e;
   qx = x + k * gx;
   qy = y + k * gy;
@@ -46,8 +49,10 @@ export function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
 
 // what arrives from a point of glowing air or of the sky
 let iR: f64 = 0.0, iG: f64 = 0.0, iB: f64 = 0.0;
-// direction to it, distance, and the density of drawing it, per steradian (sky) or cubic metre (glow)
 let iGroup: i32 = 0;
+// how far it may lie off the surface that shines
+let iSlack: f64 = 0.0;
+// direction to it and distance
 let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
 
 /** Volume of the box about a medium's region; 0 where it has none. */
@@ -152,6 +157,7 @@ export function lightAir(
   const p = airShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
+  iSlack = 0.0;
   br *= p;
   bg *= p;
   bb *= p;
@@ -187,6 +193,7 @@ export function lightAir(
   iR = lR; iG = lG; iB = lB;
   idx = lx; idy = ly; idz = lz;
   iDistance = lDistance;
+  iSlack = lSlack;
   gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
@@ -231,6 +238,7 @@ export function lightSurface(
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
+  iSlack = 0.0;
   br *= p;
   bg *= p;
   bb *= p;
@@ -291,6 +299,7 @@ export function lightSurface(
   iR = k * lR; iG = k * lG; iB = k * lB;
   idx = lx; idy = ly; idz = lz;
   iDistance = lDistance;
+  iSlack = lSlack;
   leave(x, y, z, lx, ly, lz);
   // from the point moved off the surface to the same point of the light: a parallel ray would meet an emissive surface before its end
   if (lDistance < 1e30) towards(x + lDistance * lx - qx, y + lDistance * ly - qy, z + lDistance * lz - qz);

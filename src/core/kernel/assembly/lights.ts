@@ -18,6 +18,8 @@ export let lx: f64 = 0.0;
 export let ly: f64 = 0.0;
 export let lz: f64 = 0.0;
 export let lDistance: f64 = 0.0;
+/** How far (m) the drawn point may lie off the light by rounding: lights that are surfaces. */
+export let lSlack: f64 = 0.0;
 /** Density of the direction (1/sr) where a surface may also meet the light by chance; 0 where it cannot. */
 export let lPdf: f64 = 0.0;
 
@@ -170,6 +172,7 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   lx = px * inv;
   ly = py * inv;
   lz = pz * inv;
+  lSlack = 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
   const area = word(p, G_AREA);
   const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
@@ -190,6 +193,7 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
 /** A point of the light drawn by (u, v): irradiance it gives at x, direction and distance. */
 export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   lPdf = 0.0;
+  lSlack = 0.0;
   if (i >= localCount) {
     fromTriangle(i - localCount, x, y, z, u, v);
     return;

@@ -5,7 +5,7 @@
  * light comes and what panes leave of it; texels are traced when first asked for, the same from any worker.
  */
 import {
-  P_EPSILON, P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
+  P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
   P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
 } from "../../scene/layout";
 import { countRays, param, plain, raysTraced, scratch, word } from "./state";
@@ -15,7 +15,7 @@ import { mediumAt } from "./density";
 import { transmit, transmitAlone, tr, tg, tb } from "./transmit";
 import { mediaMask, SUN } from "./lights";
 import { phaseAt, phR, phG, phB } from "./scatter";
-import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz } from "./surface";
+import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz, slack, ROUNDING } from "./surface";
 
 /** Stretches between whose ends the ray's light is taken as exponential, in all, and cells of even visibility in each. */
 const STRETCHES: i32 = 3;
@@ -114,7 +114,7 @@ function trace(at: usize, column: i32, row: i32): f32 {
     r *= paneTintR;
     g *= paneTintG;
     c *= paneTintB;
-    const e = param(P_EPSILON) + 1e-6 * Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
+    const e = slack + ROUNDING * Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
     const k = sun0 * gx + sun1 * gy + sun2 * gz > 0.0 ? -e : e;
     x += k * gx;
     y += k * gy;

@@ -9,7 +9,7 @@ import {
   MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION, PLACE_FORWARD, PLACE_MIRRORS,
 } from "../../scene/layout";
 import { param, word } from "./state";
-import { hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
+import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
 import { random } from "./random";
 import { glowRecord } from "./lights";
 import {
@@ -23,6 +23,10 @@ export let nz: f64 = 0.0;
 export let gx: f64 = 0.0;
 export let gy: f64 = 0.0;
 export let gz: f64 = 0.0;
+/** How far (m) the point last met may lie off its surface by rounding, besides what its coordinates' size does (ROUNDING). */
+export let slack: f64 = 0.0;
+/** Share of a coordinate that rounding may take, with room to spare. */
+export const ROUNDING: f64 = 1e-6;
 /** Emission (cd/m²) of the surface. */
 export let emR: f64 = 0.0;
 export let emG: f64 = 0.0;
@@ -145,6 +149,8 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri, 4), u);
   addNormal(load<i32>(tri, 8), v);
   if (hitPlace != 0) placeEdges(hitPlace);
+  // measured: two to four times the worst that rounding does (docs/physics.md)
+  slack = 5e-7 * <f64>hitT + 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   gx = e1y * e2z - e1z * e2y;
   gy = e1z * e2x - e1x * e2z;
   gz = e1x * e2y - e1y * e2x;
