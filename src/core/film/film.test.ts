@@ -93,6 +93,13 @@ describe("films", () => {
     expect(m.mean).toBeCloseTo(2, 6);
     expect(m.noise).toBeCloseTo(Math.sqrt(1 / 99) / 2, 6);
     expect(measureFilm(emptyFilm(4, 4)).noise).toBeNull();
+    // half the pixels a hundred times as bright, as noisy as they are bright: a share of each pixel's own
+    for (let i = 0; i < 1000; i++) {
+      const p = i * PIXEL_FLOATS;
+      film.data.fill(20_000, p, p + 3);
+      film.data[p + F_LUMINANCE2] = 500e4;
+    }
+    expect(measureFilm(film).noise!).toBeCloseTo(Math.sqrt(1 / 99) * Math.sqrt((1 / 4 + (1 / (0.05 * 101)) ** 2) / 2), 6);
   });
 
   it("keep clear air apart, and a copy does not follow the original", () => {

@@ -278,7 +278,10 @@ export interface FilmStatistics {
   clearSamples: number;
   /** Mean luminance of the beauty, cd/m². */
   mean: number;
-  /** Root mean square over pixels of the standard error of luminance, as a share of the mean luminance; null below 2 samples. */
+  /**
+   * Root mean square over pixels of the standard error of luminance as a share of the pixel's own (of a twentieth of the mean where it is darker);
+   * null below 2 samples.
+   */
   noise: number | null;
 }
 
@@ -294,7 +297,7 @@ function sumFilm(film: Film): FilmSums {
       sums.samples += n;
       sums.clear += d[p + F_CLEAR_COUNT]!;
       if (n === 0) continue;
-      sums.mean += luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
+      sums.mean += luminanceAt(d, p);
       if (n < 2) continue;
       sums.variance += varianceAt(d, p);
       sums.measured++;
@@ -318,13 +321,36 @@ export function beautyNoise(film: Film): { mean: number; error: number } {
   return { mean: mean / pixels, error: Math.sqrt(variance) / pixels };
 }
 
+/** Share of the mean luminance below which a pixel's noise is not told from its own: the eye does not either. */
+const DARK = 0.05;
+
 /** Measures a film over its crop. The standard error takes samples as independent; they are spread better than that, so it errs high. */
 export function measureFilm(film: Film): FilmStatistics {
-  const { pixels, measured, samples, clear, mean, variance } = sumFilm(film);
+  const { pixels, measured, samples, clear, mean } = sumFilm(film);
   return {
     samples: samples / pixels,
     clearSamples: clear / pixels,
     mean: mean / pixels,
-    noise: measured > pixels / 2 && mean > 0 ? Math.sqrt(variance / measured) / (mean / pixels) : null,
+    noise: measured > pixels / 2 && mean > 0 ? relativeNoise(film, (DARK * mean) / pixels) : null,
   };
+}
+
+/** @param dark luminance that no pixel's is taken to be below */
+function relativeNoise(film: Film, dark: number): number {
+  const [x0, y0, x1, y1] = film.crop;
+  let squares = 0,
+    measured = 0;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const p = (y * film.width + x) * film.stride;
+      if (film.data[p + F_COUNT]! < 2) continue;
+      squares += varianceAt(film.data, p) / Math.max(dark, luminanceAt(film.data, p)) ** 2;
+      measured++;
+    }
+  return Math.sqrt(squares / measured);
+}
+
+/** Mean luminance of the beauty of the pixel at p. */
+function luminanceAt(d: Float32Array, p: number): number {
+  return luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / d[p + F_COUNT]!;
 }
