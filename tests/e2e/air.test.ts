@@ -227,6 +227,7 @@ describe("the air", () => {
     expect((await brightness(page, [0.1, 0.1, 0.25, 0.5]))[0]).toBeLessThan(0.5 * left[0]);
     expect((await kept(id)).lights[0]!.media).toEqual(["blue dust"]);
     await page.getByLabel("Share of lamp to the air").fill("0");
+    await page.keyboard.press("Enter");
     await page
       .getByRole("list", { name: "Diagnosis" })
       .getByText(/lamp gives 0 % of its light to the air/)

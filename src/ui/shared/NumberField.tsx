@@ -24,6 +24,8 @@ export interface NumberFieldProps {
   /** One sentence about the quantity. */
   teach: string;
   disabled?: boolean;
+  /** Without its label: for tables and lines of tools, which say what it is. */
+  bare?: boolean;
   onChange(value: number): void;
   /** A drag begins and ends: everything between is one step of undo. */
   onGesture?(active: boolean): void;
@@ -85,10 +87,12 @@ export function NumberField(p: NumberFieldProps) {
   };
   const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
   return (
-    <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2" title={p.teach}>
-      <label htmlFor={id} className="truncate text-sm quiet">
-        {p.label}
-      </label>
+    <div className={p.bare ? "" : "grid grid-cols-[7.2rem_1fr] items-center gap-x-2"} title={p.teach}>
+      {!p.bare && (
+        <label htmlFor={id} className="truncate text-sm quiet">
+          {p.label}
+        </label>
+      )}
       <div className={`relative border-b ${bad ? "border-error" : "hair"} ${p.disabled ? "opacity-40" : ""}`}>
         <input
           ref={field}

@@ -1,5 +1,6 @@
 /** Which light lights which medium: lights as lines, media as columns. */
 import type { SceneDocument } from "#core/document/schema";
+import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
 import { lightsMedium, reach } from "./edits";
 
@@ -43,19 +44,20 @@ export function Matrix() {
                 {name}
               </th>
               <td className="pr-1">
-                <input
-                  type="number"
-                  min={0}
-                  max={1}
-                  step={0.1}
-                  aria-label={`Share of ${name} to the air`}
-                  className="input input-xs figures w-14 px-1"
-                  value={light.air}
-                  onChange={(e) => {
-                    const v = Number(e.target.value);
-                    if (e.target.value !== "" && v >= 0 && v <= 1) setShare(id, v);
-                  }}
-                />
+                <div className="w-20">
+                  <NumberField
+                    bare
+                    label={`Share of ${name} to the air`}
+                    quantity="share"
+                    value={light.air}
+                    min={0}
+                    max={1}
+                    reset={1}
+                    teach="How much of this light the air gets. 100 % is what nature does."
+                    onChange={(air) => setShare(id, air)}
+                    onGesture={(active) => store.gesture(active)}
+                  />
+                </div>
               </td>
               {names.map((n) => (
                 <td key={n} className="text-center">

@@ -1,6 +1,7 @@
 /** Above a section: which way it is cut, how distances run, where its ray ends. */
 import { formatNumber } from "#core/document/quantities";
 import type { Section } from "#core/section/probe";
+import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument, useView } from "../context";
 
 const HEAD = 27;
@@ -9,6 +10,7 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
   const { view } = useBench();
   const doc = useDocument();
   const { cut, scale, cutHeight } = useView((s) => s);
+  const lens = doc.camera.position[1];
   const total = p.section?.fate.gains.reduce((a, g) => a + g.total, 0) ?? 0;
   const end = p.section?.fate.end;
   const toggle = (words: string, on: boolean, title: string, onClick: () => void) => (
@@ -22,22 +24,26 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
       {toggle("from the side", cut === "upright", "The upright cut along the line of sight.", () => view.setState({ cut: "upright" }))}
       {toggle("from above", cut === "level", "A level cut, as a plan.", () => view.setState({ cut: "level" }))}
       {cut === "level" && (
-        <label className="flex items-center gap-1 quiet" title="Height of the level cut; empty, that of the lens.">
+        <span className="flex items-center gap-1 quiet">
           at
-          <input
-            type="number"
-            step="any"
-            aria-label="Height of the cut"
-            className="input input-xs figures w-18 px-1"
-            placeholder={formatNumber(doc.camera.position[1], 3)}
-            value={cutHeight ?? ""}
-            onChange={(e) => {
-              const v = e.target.value === "" ? null : Number(e.target.value);
-              if (v === null || (Number.isFinite(v) && Math.abs(v) < 1e6)) view.setState({ cutHeight: v });
-            }}
-          />
-          m
-        </label>
+          <span className="w-20">
+            <NumberField
+              bare
+              label="Height of the cut"
+              unit="m"
+              quantity="length"
+              value={cutHeight ?? lens}
+              min={-1e6}
+              max={1e6}
+              useful={[lens - 10, lens + 10]}
+              step={0.05}
+              reset={lens}
+              digits={4}
+              teach="Height of the level cut. A double click brings it back to the lens, with which it then moves."
+              onChange={(v) => view.setState({ cutHeight: v === lens ? null : v })}
+            />
+          </span>
+        </span>
       )}
       <span className="mx-1 h-4 border-l hair" />
       {toggle("stretched", scale === "stretched", "Distances ever closer together, so that near and far are both seen.", () =>
