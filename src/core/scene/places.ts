@@ -10,6 +10,9 @@ class TreeReader {
   private readonly codes: Int32Array;
   private readonly leaves: Float32Array;
   private readonly indices: Int32Array;
+  // seven more than it takes off at each node on the way down
+  private readonly open = new Int32Array(4096);
+  private readonly far = new Float64Array(4096);
   constructor(private readonly bvh: Bvh) {
     this.nodes = new Float32Array(bvh.nodes);
     this.codes = new Int32Array(bvh.nodes);
@@ -19,24 +22,38 @@ class TreeReader {
 
   /** The most that x·p reaches over the corners p of the tree's triangles. Boxes that cannot reach further are passed over. */
   reach(x: number, y: number, z: number): number {
-    const { nodes, codes } = this;
+    const { nodes, codes, open, far } = this;
+    // where a box reaches furthest: its most along axes of positive direction, its least along the others
+    const [ax, ay, az] = [x > 0 ? 12 : 0, y > 0 ? 16 : 4, z > 0 ? 20 : 8];
     let best = -Infinity;
-    const visit = (code: number): void => {
+    let depth = 1;
+    open[0] = this.bvh.root;
+    far[0] = Infinity;
+    while (depth > 0) {
+      depth--;
+      if (!(far[depth]! > best)) continue;
+      const code = open[depth]!;
       if (code < 0) {
         best = Math.max(best, this.reachOfLeaf(~code, x, y, z));
-        return;
+        continue;
       }
-      const open: { child: number; far: number }[] = [];
+      const first = depth;
       for (let slot = 0; slot < 8; slot++) {
         const at = (code * L.NODE_UNIT + (slot >> 2) * L.NODE_GROUP) / 4 + (slot & 3);
         if (nodes[at]! > nodes[at + 12]!) continue;
-        const far = x * nodes[x > 0 ? at + 12 : at]! + y * nodes[y > 0 ? at + 16 : at + 4]! + z * nodes[z > 0 ? at + 20 : at + 8]!;
-        open.push({ child: codes[at + L.NODE_CHILDREN / 4]!, far });
+        const f = x * nodes[at + ax]! + y * nodes[at + ay]! + z * nodes[at + az]!;
+        if (!(f > best)) continue;
+        // the furthest on top, to be looked at next
+        const above = depth > first && far[depth - 1]! > f ? depth - 1 : depth;
+        if (above < depth) {
+          open[depth] = open[above]!;
+          far[depth] = far[above]!;
+        }
+        open[above] = codes[at + L.NODE_CHILDREN / 4]!;
+        far[above] = f;
+        depth++;
       }
-      open.sort((a, b) => b.far - a.far);
-      for (const { child, far } of open) if (far > best) visit(child);
-    };
-    visit(this.bvh.root);
+    }
     return best;
   }
 
@@ -49,11 +66,9 @@ class TreeReader {
         if (this.indices[at + L.BLOCK_INDEX / 4]! < 0) continue;
         const partner = this.indices[at + L.BLOCK_PARTNER / 4]! >= 0;
         const from = x * this.leaves[at]! + y * this.leaves[at + 4]! + z * this.leaves[at + 8]!;
-        for (const edge of partner ? [0, 12, 24, 36] : [0, 12, 24]) {
-          const e = at + edge;
-          const more = edge === 0 ? 0 : x * this.leaves[e]! + y * this.leaves[e + 4]! + z * this.leaves[e + 8]!;
-          best = Math.max(best, from + more);
-        }
+        best = Math.max(best, from);
+        for (let e = at + 12; e <= at + (partner ? 36 : 24); e += 12)
+          best = Math.max(best, from + x * this.leaves[e]! + y * this.leaves[e + 4]! + z * this.leaves[e + 8]!);
       }
     return best;
   }
@@ -89,9 +104,10 @@ export function boundsOfMesh({ positions, parts = [] }: Mesh): Box {
     else shared.set(part.first, { part, matrices: [part.matrix] });
   }
   if (shared.size === 0) return boundsOf(positions);
-  for (const { part, matrices } of shared.values())
-    boxes.push(...placedBoxes(buildBvh(positions.subarray(9 * part.first, 9 * (part.first + part.count)), { split: false }), matrices));
-  return unionOf(boxes);
+  const placed = [...shared.values()].flatMap(({ part, matrices }) =>
+    placedBoxes(buildBvh(positions.subarray(9 * part.first, 9 * (part.first + part.count)), { split: false }), matrices),
+  );
+  return unionOf([...boxes, ...placed]);
 }
 
 /** Records of places (layout.ts: PLACE_SIZE). @param roots of the trees, one for each that is shared */
