@@ -162,6 +162,28 @@ it("unpacks compressed geometry in the browser", async () => {
   expect((await document(id)).objects).toMatchObject([{ kind: "model", name: "packed" }]);
 });
 
+it("says its limits before, and gives up on a set that takes longer than they allow", async () => {
+  const id = await putProject(app, empty);
+  // a reader that never answers
+  await page.route("**/import-worker*.js", async (route) =>
+    route.fulfill({ response: await route.fetch(), body: "onmessage = () => {};" }),
+  );
+  await page.clock.install();
+  await choose(id);
+  expect(await page.getByRole("button", { name: "Bring in files …" }).getAttribute("title")).toContain(
+    "Up to 1024 MB in 10,000 files, 8 million triangles (what stands in several places counts once), 100,000 parts and places, 10 minutes to read.",
+  );
+  await bring(wall);
+  const panel = page.getByRole("region", { name: "Set on its way in" });
+  await panel.waitFor();
+  await page.clock.fastForward("09:50");
+  expect(await panel.getByRole("alert").count()).toBe(0);
+  await page.clock.fastForward("00:20");
+  await panel.getByRole("alert").waitFor();
+  expect(await panel.getByRole("alert").textContent()).toContain("2 files: not read within 10 minutes, which is the limit.");
+  expect((await document(id)).objects).toEqual([]);
+});
+
 /** A ball of 512 triangles in 50 places, by nodes of one mesh. */
 async function avenue(): Promise<Buffer> {
   const doc = new Document();

@@ -1,6 +1,7 @@
 /** The set and the lens. */
 import { useRef } from "react";
 import { LIMITS } from "#core/document/schema";
+import { limitsInWords } from "#core/formats/import/files";
 import { useReach } from "./air/reach";
 import { useBench, useDocument, useSession } from "./context";
 import { IncomingPanel } from "./incoming/IncomingPanel";
@@ -42,7 +43,7 @@ export function SetPart() {
       <div className="flex gap-2">
         <button
           className="btn btn-xs btn-outline hair flex-1"
-          title="glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere."
+          title={`glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere. ${limitsInWords()}`}
           onClick={() => files.current?.click()}
         >
           Bring in files …

@@ -1,6 +1,7 @@
 /** The files of a set as they were chosen: single files, a folder, or an archive unpacked within limits. */
 import { unzipSync } from "fflate";
 import { InputError } from "../../document/parse";
+import { MODEL_LIMITS } from "../limits";
 
 /** Files by path, with forward slashes. */
 export type FileSet = ReadonlyMap<string, Uint8Array>;
@@ -11,7 +12,14 @@ export const IMPORT_LIMITS = {
   files: 10_000,
   /** Unpacked size of an archive's entry against its packed size, past 1 MB: more than any honest file reaches. */
   ratio: 1100,
+  /** Time that reading may take in a page. */
+  seconds: 600,
 } as const;
+
+/** The limits in words, for whoever chooses files. */
+export const limitsInWords = (): string =>
+  `Up to ${megabytes(IMPORT_LIMITS.bytes)} in ${IMPORT_LIMITS.files.toLocaleString("en")} files, ${MODEL_LIMITS.triangles / 1e6} million triangles ` +
+  `(what stands in several places counts once), ${MODEL_LIMITS.nodes.toLocaleString("en")} parts and places, ${IMPORT_LIMITS.seconds / 60} minutes to read.`;
 
 const isZip = (bytes: Uint8Array): boolean => bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
 

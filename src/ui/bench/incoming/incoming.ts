@@ -46,10 +46,15 @@ export function createIncoming(store: BenchStore) {
       const own = new Worker(new URL("./import-worker.ts", import.meta.url), { type: "module" });
       worker = own;
       const since = performance.now();
+      let timer: ReturnType<typeof setTimeout> | undefined;
       state.setState({ phase: "reading", what, stage: "files", share: 0, since }, true);
       try {
         const broken = new Promise<never>((_, reject) => {
           own.onerror = (e) => reject(new Error(e.message || "The reader stopped: the set may need more memory than there is."));
+        });
+        const late = new Promise<never>((_, reject) => {
+          const words = `${what}: not read within ${IMPORT_LIMITS.seconds / 60} minutes, which is the limit. Bring it in in parts, or by "fumarium import".`;
+          timer = setTimeout(() => reject(new Error(words)), 1000 * IMPORT_LIMITS.seconds);
         });
         const done = wrap<ImportWorker>(own).run(
           files,
@@ -58,12 +63,13 @@ export function createIncoming(store: BenchStore) {
             if (worker === own) state.setState({ phase: "reading", what, stage, share, since }, true);
           }),
         );
-        const set = await Promise.race([done, broken]);
+        const set = await Promise.race([done, broken, late]);
         if (worker !== own) return;
         state.setState({ phase: "ready", set }, true);
       } catch (error) {
         if (worker === own) fail(error);
       } finally {
+        clearTimeout(timer);
         own.terminate();
         if (worker === own) worker = null;
       }
