@@ -38,7 +38,7 @@ describe("random valid documents", () => {
     async () => {
       expect(await renderAll(COUNT, (seed) => ({ doc: randomDocument(seed) }))).toBeGreaterThan(0.9 * COUNT);
     },
-    120_000 + 600 * COUNT,
+    120_000 + 1500 * COUNT,
   );
 
   const GRIDS = Math.ceil(COUNT / 4);
@@ -47,7 +47,7 @@ describe("random valid documents", () => {
     async () => {
       expect(await renderAll(GRIDS, (seed) => withRandomGrids(randomDocument(100_000 + seed), seed))).toBeGreaterThan(0.8 * GRIDS);
     },
-    120_000 + 900 * GRIDS,
+    120_000 + 3000 * GRIDS,
   );
 
   const MODELS = Math.ceil(COUNT / 10);
@@ -56,6 +56,6 @@ describe("random valid documents", () => {
     async () => {
       expect(await renderAll(MODELS, (seed) => withRandomModel(randomDocument(200_000 + seed), seed))).toBeGreaterThan(0.8 * MODELS);
     },
-    120_000 + 900 * MODELS,
+    120_000 + 3000 * MODELS,
   );
 });
