@@ -10,7 +10,7 @@ import * as L from "./layout";
 import { gridKey } from "./sequence";
 import type { Tables } from "./tables";
 import { tintChannels, tintRecord } from "./tint";
-import { indexBounds, type Volume } from "./volume";
+import { boxCorners, indexBounds, type Volume } from "./volume";
 
 type V3 = [number, number, number];
 const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;
@@ -137,6 +137,9 @@ export interface GridPlaces {
 function gridToWorld(volume: Volume, grid: VolumeGrid): number[] {
   return composeAffine(placementMatrix(grid.position, grid.rotation, grid.scale), volume.toWorld);
 }
+
+/** Corners of the box about a medium's grid as it is placed, m. */
+export const gridCorners = (volume: Volume, grid: VolumeGrid): [number, number, number][] => boxCorners(volume, gridToWorld(volume, grid));
 
 /** Edge of a voxel, m; the shortest where they are no cubes. */
 function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): number {

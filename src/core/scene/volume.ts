@@ -147,6 +147,15 @@ export function indexBounds(v: Volume): [number, number, number, number, number,
   ];
 }
 
+/** Corners of the box outside which a grid is its background, by a transform of index coordinates; bits of a corner's number say which side along each axis. */
+export function boxCorners(v: Volume, m: Affine): [number, number, number][] {
+  const b = indexBounds(v);
+  return Array.from({ length: 8 }, (_, i) => {
+    const c = [0, 1, 2].map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!);
+    return [0, 1, 2].map((r) => c.reduce((sum, x, k) => sum + m[4 * r + k]! * x, m[4 * r + 3]!)) as [number, number, number];
+  });
+}
+
 /** Bytes of the header of a packed grid: see kernel/assembly/volume.ts. */
 export const VOLUME_HEADER = 64;
 

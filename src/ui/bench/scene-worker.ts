@@ -11,7 +11,7 @@ import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
-import { indexBounds, type Volume } from "#core/scene/volume";
+import { boxCorners, type Volume } from "#core/scene/volume";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { standing } from "#core/scene/geometry";
@@ -93,12 +93,7 @@ function contentOf(file: VolumeFile): VolumeContent {
     const histogram = new Array<number>(BARS).fill(0);
     const scale = v.most > v.least ? BARS / (v.most - v.least) : 0;
     for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.least) * scale)))]!++;
-    // the box about its bricks, placed
-    const b = indexBounds(v);
-    const corners = Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!));
-    const placed = corners.map((c) =>
-      [0, 1, 2].map((r) => v.toWorld.slice(4 * r, 4 * r + 3).reduce((a, m, k) => a + m * c[k]!, v.toWorld[4 * r + 3]!)),
-    );
+    const placed = boxCorners(v, v.toWorld);
     const bounds = [Math.min, Math.max].flatMap((f) => [0, 1, 2].map((k) => f(...placed.map((p) => p[k]!))));
     return { ...g, bounds, histogram };
   });

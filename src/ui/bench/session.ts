@@ -28,6 +28,8 @@ export interface SessionState {
   triangles: number;
   kept: number;
   objectBounds: CompiledGeometry["objectBounds"];
+  /** Grids of media that are read, by gridKey. */
+  volumes: CompiledGeometry["volumes"];
   /** Parts of the models by asset name. */
   parts: Record<string, { path: string; count: number }[]>;
   /** Distances in the frame: what stands in its middle, and the farthest. */
@@ -119,6 +121,7 @@ export class Session {
       triangles: 0,
       kept: 0,
       objectBounds: [],
+      volumes: {},
       parts: {},
       reach: { subject: null, farthest: null, median: null },
       balance: null,
@@ -291,8 +294,8 @@ export class Session {
       this.section.setGeometry(compiled);
       this.compiled = compiled;
       this.built = geometry;
-      const { bounds, shownTriangles: triangles, triangleCount: kept, objectBounds } = compiled;
-      this.state.setState({ bounds, triangles, kept, objectBounds });
+      const { bounds, shownTriangles: triangles, triangleCount: kept, objectBounds, volumes } = compiled;
+      this.state.setState({ bounds, triangles, kept, objectBounds, volumes });
       void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
       if (renderKey(this.doc) !== renderKey(doc)) return this.run();
       this.changedAt = performance.now();

@@ -6,7 +6,8 @@ import type { SceneDocument } from "#core/document/schema";
 import { cameraFrame } from "#core/scene/compile";
 import { acrossFrame, alongAxis, projectPoint } from "#core/scene/pick";
 import { middleOf, regionSides, withMiddleAt, withSideAt, type Side } from "#core/section/sides";
-import { useBench, useView } from "../context";
+import { useBench, useSession, useView } from "../context";
+import { gridBox } from "../space/grids";
 import { mediumOutline, segmentsInFrame } from "../space/outlines";
 import { withMedium } from "../store";
 
@@ -19,11 +20,12 @@ const tidy = (v: readonly number[]): V3 => v.map((c) => Number(c.toPrecision(6))
 export function RegionGrips({ doc, box }: { doc: SceneDocument; box: Pair }) {
   const { store } = useBench();
   const { open, medium: opened, front, tool, table } = useView((s) => s);
+  const volumes = useSession((s) => s.volumes);
   const index = Math.min(opened, doc.air.length - 1);
   const m = doc.air[index];
   if (!m?.on || open !== "air" || front !== "live" || tool !== "none" || table) return null;
   const reach = Math.max(1, Math.hypot(...doc.camera.target.map((t, k) => t - doc.camera.position[k]!)));
-  const path = segmentsInFrame(doc, mediumOutline(m, 2 * reach))
+  const path = segmentsInFrame(doc, mediumOutline(m, 2 * reach, gridBox(m, volumes, doc.time)))
     .map(([a, b]) => `M${a[0] * box[0]} ${a[1] * box[1]}L${b[0] * box[0]} ${b[1] * box[1]}`)
     .join("");
   const middle = middleOf(m);

@@ -14,6 +14,7 @@ import { anglesOf } from "#core/scene/turns";
 import { canMove, moved, placeOf, turned, turnOf } from "./grips";
 import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "./gobo";
+import { gridBox } from "./grids";
 import { goboOutline, lensOutline, lightOutline, mediumOutline } from "./outlines";
 import { Picker } from "./picking";
 import { shownBy, type SetPiece } from "./pieces";
@@ -469,7 +470,11 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
     const others = doc.lights.filter((_, i) => i !== through && !chosen.includes(i));
     return [others.filter((l) => l.on).map((l) => l.position), others.filter((l) => !l.on).map((l) => l.position)];
   }, [doc.lights, chosen, through]);
-  const media = useMemo(() => doc.air.map((m) => mediumOutline(m, reach)), [doc.air, reach]);
+  const volumes = useSession((s) => s.volumes);
+  const media = useMemo(
+    () => doc.air.map((m) => mediumOutline(m, reach, gridBox(m, volumes, doc.time))),
+    [doc.air, doc.time, reach, volumes],
+  );
   const knobs = useMemo(() => doc.lights.map(goboKnob), [doc.lights]);
   const { open, medium } = useView((s) => s);
   const sunKnob = useMemo(() => (open === "lights" ? sunGoboKnob(doc) : null), [doc, open]);

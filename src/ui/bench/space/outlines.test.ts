@@ -1,6 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { projectPoint } from "#core/scene/pick";
+import type { Medium } from "#core/document/air";
+import { gridKey } from "#core/scene/sequence";
+import { VolumeBuilder } from "#core/scene/volume";
+import { gridBox } from "./grids";
 import { lensOutline, lightOutline, mediumOutline, segmentsInFrame } from "./outlines";
 
 const points = (lines: number[]): number[][] => Array.from({ length: lines.length / 3 }, (_, i) => lines.slice(3 * i, 3 * i + 3));
@@ -24,6 +28,27 @@ const doc = parseDocument({
 });
 
 describe("outlines", () => {
+  it("of grids are the box about them, placed with their air", () => {
+    const b = new VolumeBuilder(0);
+    for (const [i, j, k] of [[0, 0, 0], [15, 7, 7]] as const) b.set(i, j, k, 1); // prettier-ignore
+    const volume = b.build([0.5, 0, 0, 0, 0, 0.5, 0, 0, 0, 0, 0.5, 0]);
+    const placed = parseDocument({
+      fumarium: 1,
+      assets: { puff: { uri: "puff.vdb" } },
+      air: [{ density: 1, grid: { asset: "puff", position: [10, 0, 0], rotation: [0, 90, 0], scale: 2 } }, { density: 1 }],
+    });
+    const [m, other] = placed.air as [Medium, Medium];
+    const volumes = { [gridKey(m.grid!, "density", 0)]: { volume, packed: new ArrayBuffer(0) } };
+    expect(gridBox(other, volumes, 0)).toBeNull();
+    expect(gridBox(m, {}, 0)).toBeNull();
+    const edges = points(mediumOutline(m, 5, gridBox(m, volumes, 0)));
+    expect(edges).toHaveLength(24);
+    // voxels -1 to 16 along x are a metre each, and run along -z after the quarter turn
+    const range = (k: number): number[] =>
+      [Math.min(...edges.map((p) => p[k]!)), Math.max(...edges.map((p) => p[k]!))].map((v) => Math.round(v * 1e6) / 1e6);
+    expect([range(0), range(1), range(2)]).toEqual([[9, 18], [-1, 8], [-16, 1]]); // prettier-ignore
+  });
+
   it("of lights show their cone, sides, size and length", () => {
     const [spot, rectangle, sphere, tube, point] = doc.lights.map((l) => points(lightOutline(l, 100)));
     // 5 m below, half of 60° opens to 2.89 m

@@ -80,9 +80,17 @@ export function goboOutline(knob: GoboKnob, cone: boolean): Lines {
   return out;
 }
 
-/** Border of a medium's region; nothing for air that is everywhere or in a mesh (its own surface shows). */
-export function mediumOutline(medium: Medium, reach: number): Lines {
+function boxOf(out: Lines, corners: readonly V3[]): void {
+  for (let i = 0; i < 8; i++) for (const bit of [1, 2, 4]) if (!(i & bit)) line(out, corners[i]!, corners[i | bit]!);
+}
+
+/**
+ * Border of a medium's region, and the box about its grid; nothing for air that is everywhere or in a mesh (its own surface shows).
+ * @param grid corners of that box, once the file is read
+ */
+export function mediumOutline(medium: Medium, reach: number, grid: readonly V3[] | null = null): Lines {
   const out: Lines = [];
+  if (grid) boxOf(out, grid);
   const r = medium.region;
   if (r.kind === "layer") {
     const up = unit(r.up);
@@ -104,7 +112,10 @@ export function mediumOutline(medium: Medium, reach: number): Lines {
     for (const [a, b] of [[x, y], [x, z], [y, z]] as const) ring(out, c, scaled(a, r.radius), scaled(b, r.radius)); // prettier-ignore
   else if (r.kind === "box") {
     const corner = (i: number): V3 => along(along(c, x, (((i & 1) - 0.5) * r.size[0])), y, (((i >> 1) & 1) - 0.5) * r.size[1], z, ((i >> 2) - 0.5) * r.size[2]); // prettier-ignore
-    for (let i = 0; i < 8; i++) for (const bit of [1, 2, 4]) if (!(i & bit)) line(out, corner(i), corner(i | bit));
+    boxOf(
+      out,
+      Array.from({ length: 8 }, (_, i) => corner(i)),
+    );
   } else {
     const [low, high] = [along(c, y, -r.height / 2), along(c, y, r.height / 2)];
     ring(out, low, scaled(x, r.radius), scaled(z, r.radius));
