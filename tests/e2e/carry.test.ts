@@ -35,18 +35,21 @@ async function open(document: object): Promise<void> {
 
 /** Drags the extinction; again, until the veil is seen (its programs compile in the background). The last drag is still held. */
 async function dragUntilShown(): Promise<void> {
-  const box = (await page.getByLabel("Extinction", { exact: true }).boundingBox())!;
-  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const undo = page.getByRole("button", { name: "Undo" });
   const frame = () =>
     page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(go)))));
   while (true) {
+    // findings that come meanwhile move the sheet
+    const box = (await page.getByLabel("Extinction", { exact: true }).boundingBox())!;
+    const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
     await page.mouse.move(x, y);
     await page.mouse.down();
     for (let i = 1; i <= 6; i++) await page.mouse.move(x + 12 * i, y);
     await frame();
     if ((await page.getByTestId("veil").getAttribute("data-shown")) === "yes") return;
     await page.mouse.up();
-    await page.getByRole("button", { name: "Undo" }).click();
+    await frame();
+    if (await undo.isEnabled()) await undo.click();
     await finished(page);
   }
 }
