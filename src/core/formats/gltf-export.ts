@@ -21,7 +21,7 @@ import { encode } from "fast-png";
 import type { Camera, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
 import { linearPart, type Affine } from "../scene/affine";
-import { assemble } from "../scene/assemble";
+import { assemble, MOST_TRIANGLES } from "../scene/assemble";
 import { cameraFrame, sunDirection, across, unit, type V3 } from "../scene/directions";
 import { emptyGeometry, placeMesh, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../scene/geometry";
 import { strengthOf } from "../scene/lights";
@@ -84,6 +84,8 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
     node.setMesh(writer.mesh(node.getName(), geometry, from, to));
     from = to;
   }
+  let spelt = 0,
+    omitted = 0;
   for (const { first, count, places } of geometry.shared ?? []) {
     const parents = places.map((p) => nodeOf(p.object));
     const mesh = writer.mesh(parents[0]!.getName(), geometry, first, first + count);
@@ -92,7 +94,10 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
       const node = out.createNode(`${parent.getName()} ${parent.listChildren().length + 1}`);
       // nodes keep a place, a turn and a size: what is sheared besides is written where it stands
       if (setPlace(node, matrix)) node.setMesh(mesh);
-      else {
+      else if ((spelt += count) > MOST_TRIANGLES) {
+        omitted++;
+        return;
+      } else {
         node.setMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
         const placed: SceneGeometry = { ...emptyGeometry(count, geometry.uvs !== undefined), materials: geometry.materials };
         placeMesh(geometry, first, count, matrix, placed, 0, (m) => m, o);
@@ -101,6 +106,8 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
       parent.addChild(node);
     });
   }
+  if (omitted)
+    left.push(`${omitted} sheared copies, which glTF has no place for: they would come to more than ${MOST_TRIANGLES} triangles`);
   scene.addChild(lensNode(out, "lens", doc.camera, doc));
   for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
   addLights(out, doc, (node) => scene.addChild(node), left);

@@ -4,12 +4,10 @@ import jpeg from "jpeg-js";
 import { FloatType } from "three";
 import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
 import { InputError } from "../document/parse";
+import { decodeSrgb } from "../optics/colour";
 import type { Picture } from "../scene/pictures";
 import { OtherExr, readExr, type ExrImage } from "./exr";
 import { MOST_PIXELS, readHdr } from "./hdr";
-
-/** sRGB-encoded value (0 … 1) to linear light (IEC 61966-2-1). */
-export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
 
 const begins = (bytes: Uint8Array, ...magic: number[]): boolean => magic.every((b, i) => bytes[i] === b);
 

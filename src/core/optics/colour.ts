@@ -8,6 +8,9 @@ export function luminance(r: number, g: number, b: number): number {
   return 0.2126 * r + 0.7152 * g + 0.0722 * b;
 }
 
+/** sRGB-encoded value (0 … 1) to linear light (IEC 61966-2-1). */
+export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
+
 /** CIE 1931 chromaticity of a black body, kelvin in [1000, 40000] (cubic fit of Kim et al. 2002; extended below 1667 K by its end). */
 export function planckianXy(kelvin: number): [number, number] {
   const t = Math.max(1667, Math.min(25000, kelvin));

@@ -1,5 +1,5 @@
 /** Emissive triangles as lights. */
-import { luminance } from "../optics/colour";
+import { decodeSrgb, luminance } from "../optics/colour";
 import type { SceneGeometry, SurfaceMaterial, Texture, TextureUse } from "./geometry";
 import { G_AREA, G_CORNER, G_EDGE1, G_EDGE2, G_LOOK, G_LUMINANCE, G_TRIANGLE, GLOW_WORDS } from "./layout";
 
@@ -96,6 +96,6 @@ function texelAt(u: number, v: number, use: TextureUse, { width, height, rgba, s
   return [0, 1, 2, 3].map((k) => {
     const value = rgba[at + k]! / 255;
     if (!srgb || k === 3) return value;
-    return value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4;
+    return decodeSrgb(value);
   });
 }

@@ -125,6 +125,14 @@ function opacity(m: usize): f64 {
   return a;
 }
 
+/** Share of rays that meet a surface at the coordinates last computed: all or none of one that is cut out. */
+function covered(m: usize): f64 {
+  const mode = material(m, MT_ALPHA_MODE);
+  if (mode == 0.0) return 1.0;
+  const a = opacity(m);
+  return mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 0.0 : 1.0) : Math.min(1.0, a);
+}
+
 /** Whether a ray passes a cut-out at this place; blended surfaces let pass by chance. */
 export function isHole(triangle: i32, u: f32, v: f32): bool {
   const m = materialOf(triangle);
@@ -143,12 +151,7 @@ export let shineB: f64 = 0.0;
 export function shineOf(triangle: i32, u: f64, v: f64): void {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
-  const mode = material(m, MT_ALPHA_MODE);
-  let k = 1.0;
-  if (mode != 0.0) {
-    const a = opacity(m);
-    k = mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 0.0 : 1.0) : Math.min(1.0, a);
-  }
+  const k = covered(m);
   shineR = k * material(m, MT_EMISSION);
   shineG = k * material(m, MT_EMISSION + 1);
   shineB = k * material(m, MT_EMISSION + 2);
@@ -194,12 +197,7 @@ export let passedB: f64 = 0.0;
 export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
-  let through = 0.0;
-  const mode = material(m, MT_ALPHA_MODE);
-  if (mode != 0.0) {
-    const a = opacity(m);
-    through = mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 1.0 : 0.0) : 1.0 - Math.min(1.0, a);
-  }
+  const through = 1.0 - covered(m);
   let r = through, g = through, b = through;
   if (material(m, MT_SOLID) == 0.0) {
     const t = transmissionOf(m);

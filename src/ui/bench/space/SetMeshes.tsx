@@ -52,11 +52,16 @@ export function usePieces(): { pieces: SetPiece[]; triangles: number } {
 }
 
 export function SetMeshes({ pieces }: { pieces: readonly SetPiece[] }) {
-  const meshes = useMemo(() => pieces.map((p) => ({ object: p.object, mesh: meshOfPiece(p, material) })), [pieces]);
-  const objects = [...new Set(pieces.map((p) => p.object))];
-  return objects.map((index) => (
+  const objects = useMemo(() => {
+    const meshes = new Map<number, THREE.Mesh[]>();
+    for (const p of pieces) meshes.set(p.object, [...(meshes.get(p.object) ?? []), meshOfPiece(p, material)]);
+    return [...meshes];
+  }, [pieces]);
+  return objects.map(([index, meshes]) => (
     <group key={index} name={`object ${index}`}>
-      {meshes.map(({ object, mesh }) => object === index && <primitive key={mesh.uuid} object={mesh} />)}
+      {meshes.map((mesh) => (
+        <primitive key={mesh.uuid} object={mesh} />
+      ))}
     </group>
   ));
 }
