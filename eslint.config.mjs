@@ -1,14 +1,7 @@
 import js from "@eslint/js";
 import tseslint from "typescript-eslint";
+import { BENCH_FLOORS, CORE_FLOORS, MODULES } from "./eslint.modules.mjs";
 
-/** Knowledge flows one way: core ← engine ← (server, ui, cli) ← pages. Each room lists what it may not know. */
-const rooms = {
-  core: ["engine", "server", "ui", "cli", "pages"],
-  engine: ["server", "ui", "cli", "pages"],
-  server: ["ui", "cli", "pages"],
-  ui: ["server", "cli", "pages"],
-  cli: ["server", "ui", "pages"],
-};
 // patterns are read as in .gitignore, where a leading # would be a comment
 const outside = (name) => [`\\#${name}/*`, `**/${name}/**`, `**/src/${name}/**`];
 const runtime = [
@@ -23,23 +16,44 @@ const runtime = [
   "three/webgpu",
   "three/examples/jsm/controls/**",
 ];
-
-const direction = Object.entries(rooms).map(([room, forbidden]) => ({
-  files: [`src/${room}/**/*.{ts,tsx}`],
+const restricted = (files, patterns) => ({
+  files,
   ignores: ["**/*.test.ts"],
-  rules: {
-    "no-restricted-imports": [
-      "error",
-      {
-        patterns: [
-          ...forbidden.map((name) => ({ group: outside(name), message: `${room} must not know ${name}.` })),
-          ...(room === "core" ? [{ group: runtime, message: "core is computation only: no DOM, Node, React or database." }] : []),
-          ...(room === "ui" ? [{ group: ["node:*"], message: "ui runs in browsers." }] : []),
-        ],
-      },
-    ],
-  },
-}));
+  rules: { "no-restricted-imports": ["error", { patterns }] },
+});
+const others = (table, name) => Object.keys(table).filter((other) => other !== name && !table[name].includes(other));
+/** What a whole module of the application may not import. */
+const moduleRules = (name) => [
+  ...others(MODULES, name).map((other) => ({ group: outside(other), message: `${name} must not know ${other}.` })),
+  ...(name === "core" ? [{ group: runtime, message: "core is computation only: no DOM, Node, React or database." }] : []),
+  ...(name === "ui" ? [{ group: ["node:*"], message: "ui runs in browsers." }] : []),
+];
+/** Rules of the folders within a module; the last rule for a file replaces those before it, so they carry the module's too. */
+const floorRules = (module, folder, floors) =>
+  Object.keys(floors).map((name) =>
+    restricted(
+      [`${folder}/${name}/**/*.{ts,tsx}`],
+      [
+        ...moduleRules(module),
+        ...others(floors, name).map((other) => ({
+          group: [`../${other}/*`, `../../${other}/*`, `../../../${other}/*`, `\\#${folder.replace("src/", "")}/${other}/*`],
+          message: `${folder}/${name} lies below ${other} or beside it, and must not know it.`,
+        })),
+      ],
+    ),
+  );
+
+const direction = [
+  ...Object.keys(MODULES)
+    .filter((name) => name !== "pages")
+    .map((name) => restricted([`src/${name}/**/*.{ts,tsx}`], moduleRules(name))),
+  restricted(
+    ["src/ui/shared/**/*.{ts,tsx}"],
+    [...moduleRules("ui"), { group: ["../bench/**", "../shelf/**"], message: "shared controls know no view." }],
+  ),
+  ...floorRules("core", "src/core", CORE_FLOORS),
+  ...floorRules("ui", "src/ui/bench", BENCH_FLOORS),
+];
 
 export default tseslint.config(
   { ignores: ["node_modules", "dist", "build", "var", ".astro", "src/core/kernel/assembly", "src/core/kernel/tree"] },

@@ -3,7 +3,8 @@
  * walk, and small lamps on posts in the water between the columns. Lengths in metres.
  */
 import { parseDocument } from "#core/document/parse";
-import type { Material, SceneDocument } from "#core/document/schema";
+import type { SceneDocument } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 import { Dice, Model, type V3 } from "./kit/model";
 
 const SPAN = 4;

@@ -3,7 +3,8 @@
  * with its door open, bells and moulds standing about, lamps over the pit. Lengths in metres.
  */
 import { parseDocument } from "#core/document/parse";
-import type { Material, SceneDocument } from "#core/document/schema";
+import type { SceneDocument } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 import { PUFF_NAMES, PUFF_RATE } from "./puff";
 import { add, Dice, Model, type V3 } from "./kit/model";
 

@@ -4,7 +4,8 @@
  */
 import { encode } from "fast-png";
 import { parseDocument } from "#core/document/parse";
-import type { Material, SceneDocument } from "#core/document/schema";
+import type { SceneDocument } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 import { add, Dice, Model, mul, sub, unit, type V3 } from "./kit/model";
 
 const TOWER: V3 = [34, 2.6, -92];

@@ -4,7 +4,8 @@
  * that leads round a pool to a far door.
  */
 import { parseDocument } from "#core/document/parse";
-import type { Material, SceneDocument } from "#core/document/schema";
+import type { SceneDocument } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 import { Dice, Model, type V3 } from "./kit/model";
 import { broadleaf, fern, palm } from "./kit/plants";
 

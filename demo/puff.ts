@@ -1,6 +1,6 @@
 /** A puff of smoke off the melt of the foundry, as OpenVDB files by frame: our own, by a small fluid (kit/smoke.ts). */
 import { writeVdb } from "#core/formats/vdb";
-import { VolumeBuilder, type Volume } from "#core/scene/volume";
+import { VolumeBuilder, type Volume } from "#core/data/volume";
 import { Smoke } from "./kit/smoke";
 
 /** Edge of a cell, m. */

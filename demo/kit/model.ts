@@ -2,7 +2,7 @@
 import { Document, type Material as GltfMaterial } from "@gltf-transform/core";
 import { KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsSpecular } from "@gltf-transform/extensions";
 import { modelIO } from "#core/formats/gltf";
-import type { Material } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 
 export type V3 = [number, number, number];
 export const add = (a: V3, b: V3): V3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];

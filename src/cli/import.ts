@@ -2,10 +2,11 @@
 import { createHash } from "node:crypto";
 import { mkdir, readdir, stat } from "node:fs/promises";
 import { basename, join, relative } from "node:path";
-import { InputError, parseDocument } from "#core/document/parse";
+import { parseDocument } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { placeSet } from "#core/document/place";
-import { importSet, type ImportedSet } from "#core/formats/import/index";
-import { IMPORT_LIMITS } from "#core/formats/import/files";
+import { importSet, type ImportedSet } from "#core/exchange/import/index";
+import { IMPORT_LIMITS } from "#core/exchange/import/files";
 import { decoders } from "./decoders";
 import { readLimited } from "./load";
 import { writeWhole } from "./render";

@@ -2,11 +2,12 @@
 import { createHash } from "node:crypto";
 import { readFile, realpath, stat } from "node:fs/promises";
 import { dirname, join, sep } from "node:path";
-import { InputError, parseDocumentText } from "#core/document/parse";
+import { parseDocumentText } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { MODEL_LIMITS } from "#core/formats/gltf";
 import { readResources } from "#core/scene/assets";
-import type { Resources } from "#core/scene/compile";
+import type { Resources } from "#core/scene/compiled";
 
 /** Reads a file of at most `limit` bytes. @throws InputError */
 export async function readLimited(file: string, limit: number, what: string): Promise<Buffer> {

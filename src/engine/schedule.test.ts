@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { PASS_CLEAR } from "#core/scene/layout";
+import { PASS_CLEAR } from "#core/layout/layout";
 import { finalSchedule, liveSchedule, MEDIUM_PASSES, type Stage } from "./schedule";
 
 /** How often each sample of each pixel of a 16 × 16 tile is taken. */

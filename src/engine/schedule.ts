@@ -1,5 +1,5 @@
 /** What a run does and in which order: stages of sample ranges over the whole crop. */
-import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 
 /** One sweep over the crop. Stages follow each other strictly, which keeps every pixel's sums in order. */
 export interface Stage {

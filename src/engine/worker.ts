@@ -1,6 +1,6 @@
 /** The worker's side: takes tiles of the current stage until none is left or the run is over. */
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, PARAMS, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/scene/layout";
+import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, PARAMS, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/layout/layout";
 import type { FromWorker, ToWorker, Work } from "./protocol";
 import { TILE } from "./schedule";
 

@@ -5,7 +5,7 @@ import { rename, stat, unlink } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable, Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { InputError } from "#core/document/parse";
+import { InputError } from "#core/errors";
 
 const HASH = /^[0-9a-f]{64}$/;
 

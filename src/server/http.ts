@@ -1,6 +1,7 @@
 /** What all endpoints share: reading requests within limits, answering, and turning errors into answers. */
 import { z } from "zod";
-import { InputError, problemsOf } from "#core/document/parse";
+import { problemsOf } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { Conflict, NotFound } from "./projects";
 
 export function answer(value: unknown, status = 200): Response {

@@ -1,7 +1,8 @@
 /** Projects: their documents, history and proofs. */
 import { randomUUID } from "node:crypto";
 import { and, desc, eq, isNull, lt } from "drizzle-orm";
-import { InputError, parseDocument } from "#core/document/parse";
+import { parseDocument } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
 import type { BlobStore } from "./blobs";
 import type { Database } from "./db/open";

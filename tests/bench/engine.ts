@@ -1,5 +1,5 @@
 /** The engine on the palm house: two workers against one, first picture after a change, time to cancel. */
-import type { CompiledGeometry } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import { develop } from "#core/film/develop";
 import { RenderEngine } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";

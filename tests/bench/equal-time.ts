@@ -6,8 +6,10 @@ import { readFileSync } from "node:fs";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocumentInput } from "#core/document/schema";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
-import { compileScene, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
-import { CONTROL, F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR, PIXEL_FLOATS } from "#core/scene/layout";
+import { compileScene } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import { writeParameters } from "#core/scene/parameters";
+import { CONTROL, F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR, PIXEL_FLOATS } from "#core/layout/layout";
 
 type Scene = Omit<SceneDocumentInput, "fumarium">;
 const size: [number, number] = [96, 54];

@@ -3,8 +3,10 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocumentInput } from "#core/document/schema";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
-import { compileScene, planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
-import { CONTROL, PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { compileScene } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import { writeParameters } from "#core/scene/parameters";
+import { CONTROL, PASS_AIR, PASS_SURFACES } from "#core/layout/layout";
 import { chart, type Series } from "./chart";
 
 type Scene = Omit<SceneDocumentInput, "fumarium">;

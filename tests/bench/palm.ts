@@ -2,9 +2,12 @@
 import { readFileSync } from "node:fs";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
 import { readModel } from "#core/formats/gltf";
-import { compileScene, planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "#core/scene/compile";
-import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
-import * as L from "#core/scene/layout";
+import { compileScene } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { writeParameters } from "#core/scene/parameters";
+import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
+import * as L from "#core/layout/layout";
 import { buildPalmHouse, palmHouseDocument } from "../../demo/palm-house";
 
 export async function palmScene(): Promise<CompiledGeometry> {

@@ -5,10 +5,12 @@
 import { readFileSync } from "node:fs";
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
 import { MeshBVH, SAH } from "three-mesh-bvh";
-import { compileGeometry, planMemory, writeGeometry, type CompiledGeometry } from "#core/scene/compile";
-import type { SceneGeometry } from "#core/scene/geometry";
+import { compileGeometry } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import type { SceneGeometry } from "#core/data/geometry";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import * as L from "#core/scene/layout";
+import * as L from "#core/layout/layout";
 
 /** Deterministic random numbers in [0, 1) (mulberry32). */
 export function seeded(seed: number): () => number {

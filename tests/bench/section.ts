@@ -1,10 +1,11 @@
 /** The Section on the palm house: what a drag asks for, what rest adds, against one sample of the picture. */
 import { readFileSync } from "node:fs";
-import type { CompiledGeometry } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import { SectionProbe, type SectionRequest } from "#core/section/probe";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
-import { planMemory, writeGeometry, writeParameters } from "#core/scene/compile";
-import { CONTROL, PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { writeParameters } from "#core/scene/parameters";
+import { CONTROL, PASS_AIR, PASS_SURFACES } from "#core/layout/layout";
 import { palmHouseDocument } from "../../demo/palm-house";
 
 const median = (v: number[]): number => v.sort((a, b) => a - b)[v.length >> 1]!;

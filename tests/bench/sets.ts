@@ -1,9 +1,9 @@
 /** Sets in the application: import of a large one, the table of many lights, the drawing of space with many triangles. */
 import type { Page } from "playwright-core";
-import { importSet } from "#core/formats/import/index";
+import { importSet } from "#core/exchange/import/index";
 import { readModel } from "#core/formats/gltf";
 import { compileLoose, compileScene } from "#core/scene/compile";
-import { VolumeBuilder, type Volume } from "#core/scene/volume";
+import { VolumeBuilder, type Volume } from "#core/data/volume";
 import { parseDocument } from "#core/document/parse";
 import { decoders } from "#cli/decoders";
 import { Model } from "../../demo/kit/model";

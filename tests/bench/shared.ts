@@ -1,7 +1,8 @@
 /** Triangles in many places kept once, against the same written out at each: memory, time to build, rays a second. Ratios within one run. */
-import { placementMatrix, type Affine } from "#core/scene/affine";
-import { compileGeometry, type CompiledGeometry } from "#core/scene/compile";
-import { emptyGeometry, placeMesh, type SceneGeometry } from "#core/scene/geometry";
+import { placementMatrix, type Affine } from "#core/math/affine";
+import { compileGeometry } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { emptyGeometry, placeMesh, type SceneGeometry } from "#core/data/geometry";
 import { bare, kernelOfGeometry, rays, seeded, thicket } from "./rays";
 
 /** A clump two metres across, from the middle of the thicket. */

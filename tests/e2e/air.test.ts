@@ -6,7 +6,7 @@ import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import type { Medium, SceneDocument } from "#core/document/schema";
 import { readVdb, writeVdb } from "#core/formats/vdb";
-import { VolumeBuilder } from "#core/scene/volume";
+import { VolumeBuilder } from "#core/data/volume";
 import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, SMALL, stored } from "./support";
 
 let app: Application, page: Page;

@@ -3,7 +3,7 @@ import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { veilSource } from "#core/veil/shader";
 import { veilOmissions, veilTables } from "#core/veil/tables";
-import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/scene/layout";
+import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/layout/layout";
 import { load, type PartialDocument } from "../support/kernel";
 import { openBrowser } from "./support";
 

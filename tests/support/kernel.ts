@@ -5,8 +5,11 @@ import { parseDocument } from "#core/document/parse";
 import type { SceneDocument, SceneDocumentInput } from "#core/document/schema";
 import { passValues, type Film, type PassName, type ScalarPass } from "#core/film/film";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { compileScene, planMemory, writeGeometry, writeParameters, type MemoryPlan, type Resources } from "#core/scene/compile";
-import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import { compileScene } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import type { MemoryPlan, Resources } from "#core/scene/compiled";
+import { writeParameters } from "#core/scene/parameters";
+import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 
 const wasm = (): WebAssembly.Module =>
   new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url))));

@@ -1,6 +1,6 @@
 /** Grids for random documents: odd files, placed oddly, by frames, under curves, with tints and heat. Seeded. */
 import type { SceneDocumentInput } from "#core/document/schema";
-import { VolumeBuilder, type Volume } from "#core/scene/volume";
+import { VolumeBuilder, type Volume } from "#core/data/volume";
 
 function dice(seed: number): () => number {
   let state = (seed * 48271) % 2147483647 || 1;

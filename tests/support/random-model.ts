@@ -1,8 +1,8 @@
 /** A random document with a model whose triangles stand in many places: any size, turned, sheared, mirrored, flattened; of any surface. */
 import { materialSchema, type SceneDocumentInput } from "#core/document/schema";
-import type { Affine } from "#core/scene/affine";
-import { LEAST_SPARED } from "#core/scene/assemble";
-import type { Mesh, SurfaceMaterial } from "#core/scene/geometry";
+import type { Affine } from "#core/math/affine";
+import { LEAST_SPARED } from "#core/data/sharing";
+import type { Mesh, SurfaceMaterial } from "#core/data/geometry";
 import { seeded } from "../bench/rays";
 
 const COUNT = 50;

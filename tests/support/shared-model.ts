@@ -1,7 +1,7 @@
 /** A made-up model of all kinds of surfaces, in many places: kept once, or written out at each. */
 import { materialSchema } from "#core/document/schema";
-import type { Affine } from "#core/scene/affine";
-import { emptyGeometry, placeMesh, type Mesh, type SurfaceMaterial } from "#core/scene/geometry";
+import type { Affine } from "#core/math/affine";
+import { emptyGeometry, placeMesh, type Mesh, type SurfaceMaterial } from "#core/data/geometry";
 import { seeded } from "../bench/rays";
 
 type V3 = [number, number, number];

@@ -7,7 +7,7 @@ import { decode } from "fast-png";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readExr } from "#core/formats/exr";
 import { readVdb } from "#core/formats/vdb";
-import { voxelAt, type Volume } from "#core/scene/volume";
+import { voxelAt, type Volume } from "#core/data/volume";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "fumarium-cli-"));

@@ -3,9 +3,9 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { airFacts, filmFacts } from "#core/air/facts";
 import { solvePins } from "#core/air/pins";
 import { parseDocument } from "#core/document/parse";
-import { whiteAt } from "#core/film/exposure";
+import { whiteAt } from "#core/optics/exposure";
 import { compileScene } from "#core/scene/compile";
-import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 import { SectionProbe, withoutLights } from "#core/section/probe";
 import { render, type PartialDocument } from "../support/kernel";
 

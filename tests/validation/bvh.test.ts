@@ -2,8 +2,9 @@ import { describe, expect, it } from "vitest";
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { instantiateKernel, kernelMemory } from "#core/kernel/kernel";
-import { compileGeometry, planMemory, writeGeometry } from "#core/scene/compile";
-import * as L from "#core/scene/layout";
+import { compileGeometry } from "#core/scene/compile";
+import { planMemory, writeGeometry } from "#core/scene/memory";
+import * as L from "#core/layout/layout";
 import { seeded } from "../bench/rays";
 
 /** Nearest hit by trying every triangle in double precision. */

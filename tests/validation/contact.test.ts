@@ -1,7 +1,7 @@
 /** Rays that leave a surface: they do not meet it again, and miss nothing that lies close above it. */
 import { describe, expect, it } from "vitest";
 import { luminance } from "#core/optics/colour";
-import { PASS_SURFACES } from "#core/scene/layout";
+import { PASS_SURFACES } from "#core/layout/layout";
 import { bandMean, render, type PartialDocument } from "../support/kernel";
 import { holds } from "../support/record";
 

@@ -1,7 +1,7 @@
 /** At low sample counts what is left of noise is spread fine-grained over neighbouring pixels. */
 import { expect, it } from "vitest";
 import { passValues } from "#core/film/film";
-import { PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { PASS_AIR, PASS_SURFACES } from "#core/layout/layout";
 import { pencil, render, type PartialDocument } from "../support/kernel";
 
 /** Variance of means over blocks of 4 × 4 pixels, against that of white noise of the same variance. */

@@ -1,8 +1,9 @@
 import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { compileScene, type CompiledGeometry } from "#core/scene/compile";
-import { PASS_CLEAR, PIXEL_FLOATS } from "#core/scene/layout";
+import { compileScene } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { PASS_CLEAR, PIXEL_FLOATS } from "#core/layout/layout";
 import { beautyNoise } from "#core/film/film";
 import { measureStepBias } from "#engine/bias";
 import { RenderEngine, type RunResult } from "#engine/engine";

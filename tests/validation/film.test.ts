@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { measureFilm, passValues } from "#core/film/film";
 import { compileScene } from "#core/scene/compile";
-import { F_COUNT, PIXEL_FLOATS } from "#core/scene/layout";
+import { F_COUNT, PIXEL_FLOATS } from "#core/layout/layout";
 import { RenderEngine } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";

@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { InputError, parseDocument } from "#core/document/parse";
+import { parseDocument } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import type { SceneDocumentInput } from "#core/document/schema";
-import type { Resources } from "#core/scene/compile";
-import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import type { Resources } from "#core/scene/compiled";
+import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 import { randomDocument } from "../support/random-document";
 import { withRandomGrids } from "../support/random-grids";
 import { withRandomModel } from "../support/random-model";

@@ -3,8 +3,8 @@ import { describe, expect, it } from "vitest";
 import { blackBodyLuminance } from "#core/optics/blackbody";
 import { passValues } from "#core/film/film";
 import { distanceVolume } from "#core/scene/distance";
-import { volumeAt, VolumeBuilder, type Volume } from "#core/scene/volume";
-import { PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { volumeAt, VolumeBuilder, type Volume } from "#core/data/volume";
+import { PASS_AIR, PASS_SURFACES } from "#core/layout/layout";
 import { bandMean, load, pencil, render, simpson, type PartialDocument } from "../support/kernel";
 import { holds } from "../support/record";
 
@@ -32,7 +32,7 @@ describe("grids", () => {
       high: 2.5,
     };
     const { kernel } = await load({ ...dark, air: [{ density: 1, grid }], film: { size: [2, 2] } }, resources({ density: lump }));
-    const { placementMatrix } = await import("#core/scene/affine");
+    const { placementMatrix } = await import("#core/math/affine");
     const m = placementMatrix(grid.position, grid.rotation, 2);
     let most = 0;
     for (let n = 0; n < 3000; n++) {

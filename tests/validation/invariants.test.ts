@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { scaleDocument } from "#core/document/scale";
 import { passValues } from "#core/film/film";
-import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/scene/layout";
+import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 import { bandMean, render, type PartialDocument } from "../support/kernel";
 
 type V3 = [number, number, number];

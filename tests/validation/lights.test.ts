@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { photometryGrid, photometryLumens, readIes } from "#core/formats/ies";
 import { luminance } from "#core/optics/colour";
 import { clearSky, clearZenithLuminance } from "#core/optics/sky";
-import { sunDirection } from "#core/scene/directions";
+import { sunDirection } from "#core/math/vectors";
 import { beamExponent, LUMEN_PER_WATT } from "#core/scene/lights";
 import { skyDistribution } from "#core/scene/sky";
 import { bandMean, load, pencil, pixelErrors, render, simpson, type Loaded, type PartialDocument } from "../support/kernel";

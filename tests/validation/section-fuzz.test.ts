@@ -3,7 +3,8 @@ import { expect, it } from "vitest";
 import { airFacts } from "#core/air/facts";
 import { diagnose } from "#core/air/diagnose";
 import { parseDocument } from "#core/document/parse";
-import { compileScene, type CompiledGeometry } from "#core/scene/compile";
+import { compileScene } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import { SectionProbe, type SectionRequest } from "#core/section/probe";
 import { randomDocument } from "../support/random-document";
 

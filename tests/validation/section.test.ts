@@ -6,7 +6,7 @@ import { readVdb, writeVdb } from "#core/formats/vdb";
 import type { SceneDocument } from "#core/document/schema";
 import { luminance } from "#core/optics/colour";
 import { compileScene } from "#core/scene/compile";
-import { sunDirection } from "#core/scene/directions";
+import { sunDirection } from "#core/math/vectors";
 import { henyeyGreenstein } from "#core/optics/phase";
 import { fromSection, sectionFrame, toSection } from "#core/section/frame";
 import { pointOf } from "#core/section/region";

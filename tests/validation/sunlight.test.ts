@@ -1,6 +1,6 @@
 /** Sunlight by way of the air, estimated along the whole ray and corrected at random: the same light, with less noise. */
 import { describe, expect, it } from "vitest";
-import { F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR } from "#core/scene/layout";
+import { F_AIR, F_AIR_LUMINANCE2, F_COUNT, PASS_AIR } from "#core/layout/layout";
 import { load, type PartialDocument } from "../support/kernel";
 
 const at = (x: number, y: number, z: number): [number, number, number] => [x, y, z];

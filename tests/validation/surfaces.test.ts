@@ -4,7 +4,7 @@ import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { matteValues, passValues } from "#core/film/film";
 import { modelIO, readModel } from "#core/formats/gltf";
-import { PASS_AIR, PASS_SURFACES } from "#core/scene/layout";
+import { PASS_AIR, PASS_SURFACES } from "#core/layout/layout";
 import { bandMean, pencil, pixelErrors, render, simpson, type PartialDocument } from "../support/kernel";
 import { holds } from "../support/record";
 

@@ -1,7 +1,7 @@
 /** What is wrong with the air of a frame, by what was measured on it: one sentence each, with its number and a remedy. */
 import type { SceneDocument } from "../document/schema";
 import { formatNumber, lengthText } from "../document/quantities";
-import { automaticStep, extinctionOf, meanExtinction, visibility } from "../optics/medium";
+import { automaticStep, extinctionOf, meanExtinction, visibility } from "../document/medium";
 import type { AirFacts, FilmFacts } from "./facts";
 
 export interface Finding {

@@ -2,8 +2,8 @@
 import type { SceneDocument } from "../document/schema";
 import type { Film } from "../film/film";
 import { luminance } from "../optics/colour";
-import { F_AIR, F_AIR_LUMINANCE2, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE } from "../scene/layout";
-import { sunDirection, type V3 } from "../scene/directions";
+import { F_AIR, F_AIR_LUMINANCE2, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
+import { sunDirection, type V3 } from "../math/vectors";
 import { rayOf } from "../scene/pick";
 import { withoutLights } from "../section/probe";
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import type { Medium, SceneDocument } from "../document/schema";
-import { extinctionOf } from "../optics/medium";
+import { extinctionOf } from "../document/medium";
 import { fit } from "./fit";
 import { contradiction, solvable, solvePins, withSolved, type Pin } from "./pins";
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { glowOf, meanExtinction, scatteringOf, extinctionOf } from "../optics/medium";
+import { glowOf, meanExtinction, scatteringOf, extinctionOf } from "../document/medium";
 import { startFrom, STARTING_POINTS } from "./starting-points";
 
 const place = { reach: 40, ground: 0.2 };

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { placementMatrix } from "../scene/affine";
+import { placementMatrix } from "../math/affine";
 import { withFollowers } from "./follow";
 import { parseDocument } from "./parse";
 import type { SceneDocument } from "./schema";

@@ -1,5 +1,5 @@
 /** Lights and regions that move along with an object or a light: how an edit of the one carries the other. */
-import { anglesOf, rotationOf } from "../scene/turns";
+import { anglesOf, rotationOf } from "../math/rotation";
 import type { Light, Medium, SceneDocument, SceneObject } from "./schema";
 
 type V3 = [number, number, number];

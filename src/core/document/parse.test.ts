@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { readFileSync } from "node:fs";
-import { documentJsonSchema, InputError, parseDocument, parseDocumentText } from "./parse";
+import { documentJsonSchema, parseDocument, parseDocumentText } from "./parse";
+import { InputError } from "../errors";
 
 const minimal = { fumarium: 1 };
 const message = (work: () => unknown): string => {

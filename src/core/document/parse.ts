@@ -1,17 +1,7 @@
 /** From untrusted text or values to a valid document, or an error that says what and where. */
 import { z } from "zod";
+import { InputError } from "../errors";
 import { DOCUMENT_VERSION, LIMITS, documentSchema, type SceneDocument } from "./schema";
-
-/** Bad input: every problem found, each with its place. */
-export class InputError extends Error {
-  constructor(
-    message: string,
-    readonly problems: string[] = [],
-  ) {
-    super(problems.length ? `${message}\n${problems.map((p) => `  ${p}`).join("\n")}` : message);
-    this.name = "InputError";
-  }
-}
 
 function place(path: PropertyKey[]): string {
   let out = "";

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { cameraFrame } from "../scene/directions";
+import { cameraFrame } from "./camera";
 import { frameAround, type Bounds } from "./framing";
 import { parseDocument } from "./parse";
 import { freeName, placedBounds, placeSet, type BroughtIn, type Placing } from "./place";

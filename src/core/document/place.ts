@@ -1,7 +1,8 @@
 /** A set that was brought in, as part of a document. */
-import { sunAngles, sunDirection } from "../scene/directions";
+import { sunAngles, sunDirection } from "../math/vectors";
 import { frameAround, type Bounds } from "./framing";
-import { InputError, problemsOf } from "./parse";
+import { problemsOf } from "./parse";
+import { InputError } from "../errors";
 import { documentSchema, LIMITS, type Lens, type Light, type SceneDocument } from "./schema";
 
 export interface BroughtIn {

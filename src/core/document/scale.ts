@@ -1,7 +1,8 @@
 /** A document made larger or smaller as a whole: the same picture of a set whose real size is another. */
 import { documentSchema, type Camera, type Medium, type SceneDocument, type SceneObject } from "./schema";
 import type { Gobo, Light } from "./lights";
-import { InputError, problemsOf } from "./parse";
+import { problemsOf } from "./parse";
+import { InputError } from "../errors";
 
 type V3 = [number, number, number];
 

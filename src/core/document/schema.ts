@@ -4,6 +4,7 @@
  * Unknown fields are refused, so that a misspelt one never passes silently.
  */
 import { z } from "zod";
+import type { Material } from "../data/material";
 import { mediumSchema } from "./air";
 import { FARTHEST, colour, finite, name, positive, share, vec3 } from "./fields";
 
@@ -47,7 +48,7 @@ export const materialSchema = z
     attenuationColor: colour().default([1, 1, 1]).describe("colour left of white light after the attenuation distance inside a solid"),
     attenuationDistance: positive(1e6).default(1e6).describe("m"),
   })
-  .describe("metal–rough material after glTF 2.0");
+  .describe("metal–rough material after glTF 2.0") satisfies z.ZodType<Material>;
 
 const placement = {
   name: name().optional(),
@@ -277,8 +278,6 @@ export const documentSchema = z
 export type SceneDocument = z.output<typeof documentSchema>;
 export type SceneDocumentInput = z.input<typeof documentSchema>;
 export type SceneObject = z.output<typeof objectSchema>;
-export type Material = z.output<typeof materialSchema>;
 export type ObjectPart = z.output<typeof partSchema>;
 export type Camera = z.output<typeof cameraSchema>;
 export type Lens = z.output<typeof lensSchema>;
-export type Colour = [number, number, number];

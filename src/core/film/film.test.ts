@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../scene/layout";
+import { F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
 import { develop, encode, shoulder } from "./develop";
 import { copyFilm, emptyFilm, measureFilm, passValues, type Film } from "./film";
 

@@ -19,7 +19,7 @@ import {
   MATTE_FLOATS,
   MATTE_SLOTS,
   PIXEL_FLOATS,
-} from "../scene/layout";
+} from "../layout/layout";
 import { luminance } from "../optics/colour";
 
 /** What a film keeps beyond the usual passes. */

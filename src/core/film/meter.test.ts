@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { temperatureRgb, type Rgb } from "../optics/colour";
-import { F_AIR, F_COUNT, F_SURFACES, PIXEL_FLOATS } from "../scene/layout";
+import { F_AIR, F_COUNT, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
 import { develop } from "./develop";
 import { emptyFilm } from "./film";
 import { colourAt, exposureFor, neutralTemperature } from "./meter";

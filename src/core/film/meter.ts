@@ -1,8 +1,8 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
-import { whiteAt } from "./exposure";
+import { whiteAt } from "../optics/exposure";
 import { passValues, sampledNear, type Film } from "./film";
-import { F_COUNT, F_TRANSMITTANCE } from "../scene/layout";
+import { F_COUNT, F_TRANSMITTANCE } from "../layout/layout";
 
 /** Share of white that counts as the middle. */
 const MIDDLE = 0.18;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { F_AIR, F_COUNT, PIXEL_FLOATS } from "../scene/layout";
+import { F_AIR, F_COUNT, PIXEL_FLOATS } from "../layout/layout";
 import { emptyFilm } from "./film";
 import { histogram, paintClipping, paintStops, TONES } from "./tones";
 

@@ -1,5 +1,5 @@
 /** How a picture is exposed: stops about middle grey as colours, what is clipped, and a histogram. */
-import { whiteAt } from "./exposure";
+import { whiteAt } from "../optics/exposure";
 import { luminance } from "../optics/colour";
 import type { Development } from "./develop";
 import { passValues, type Film } from "./film";

@@ -4,7 +4,7 @@
  */
 import { unzlibSync, zlibSync } from "fflate";
 import { HALVES, halfBits } from "./half";
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 
 export interface ExrChannel {
   /** Full name, with its layer before a dot: "R", "air.R", "depth.Z". */

@@ -6,7 +6,7 @@ import { decode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { emptyFilm, passValues } from "../film/film";
-import { PIXEL_FLOATS } from "../scene/layout";
+import { PIXEL_FLOATS } from "../layout/layout";
 import { readExr, writeExr, type ExrImage } from "./exr";
 import { readModel } from "./gltf";
 import { filmChannels, filmToPng } from "./picture";

@@ -3,8 +3,8 @@ import type { Texture as GltfTexture, TextureInfo } from "@gltf-transform/core";
 import type { Transform } from "@gltf-transform/extensions";
 import { decode as decodePng } from "fast-png";
 import jpeg from "jpeg-js";
-import { InputError } from "../document/parse";
-import type { SurfaceMaterial, Texture, TextureUse } from "../scene/geometry";
+import { InputError } from "../errors";
+import type { SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
 
 /** Most pixels of one texture. */
 const MOST_PIXELS = 8192 * 8192;

@@ -22,13 +22,20 @@ import {
   KHRMaterialsVolume,
   KHRMeshQuantization,
   KHRTextureTransform,
+  type DiffuseTransmission,
+  type EmissiveStrength,
+  type InstancedMesh,
+  type IOR,
+  type Specular,
+  type Transmission,
+  type Volume,
 } from "@gltf-transform/extensions";
-import type { DiffuseTransmission, EmissiveStrength, InstancedMesh, IOR, Specular, Transmission, Volume } from "@gltf-transform/extensions";
-import { InputError } from "../document/parse";
-import { materialSchema, type Colour } from "../document/schema";
-import { cofactors, composeAffine, determinant, type Affine } from "../scene/affine";
-import { worthSharing } from "../scene/assemble";
-import { boundsOf, type Mesh, type MeshPart, type SurfaceMaterial } from "../scene/geometry";
+import { InputError } from "../errors";
+import { materialSchema } from "../document/schema";
+import type { Colour } from "../data/material";
+import { cofactors, composeAffine, determinant, type Affine } from "../math/affine";
+import { worthSharing } from "../data/sharing";
+import { boundsOf, type Mesh, type MeshPart, type SurfaceMaterial } from "../data/geometry";
 import { TextureReader } from "./gltf-textures";
 import { MODEL_LIMITS } from "./limits";
 

@@ -1,6 +1,6 @@
 /** Radiance HDR pictures (RGBE, run-length coded or flat) after Ward 1991, "Real Pixels". */
-import { InputError } from "../document/parse";
-import type { Picture } from "../scene/pictures";
+import { InputError } from "../errors";
+import type { Picture } from "../data/picture";
 
 /** Most pixels of a picture that is read. */
 export const MOST_PIXELS = 64_000_000;

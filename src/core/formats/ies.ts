@@ -2,8 +2,8 @@
  * Photometric files after IES LM-63 (1986 to 2002): types A, B and C, all symmetries, TILT=NONE and INCLUDE.
  * Candela are absolute.
  */
-import { InputError } from "../document/parse";
-import { LP_COLUMNS, LP_ROWS } from "../scene/layout";
+import { InputError } from "../errors";
+import { LP_COLUMNS, LP_ROWS } from "../layout/layout";
 
 export interface Photometry {
   /** First line, such as IESNA:LM-63-2002. */

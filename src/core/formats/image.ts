@@ -3,9 +3,9 @@ import { decode } from "fast-png";
 import jpeg from "jpeg-js";
 import { FloatType } from "three";
 import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import { decodeSrgb } from "../optics/colour";
-import type { Picture } from "../scene/pictures";
+import type { Picture } from "../data/picture";
 import { OtherExr, readExr, type ExrImage } from "./exr";
 import { MOST_PIXELS, readHdr } from "./hdr";
 

@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
-import { InputError } from "../document/parse";
-import { volumeAt, voxelAt, VolumeBuilder } from "../scene/volume";
+import { InputError } from "../errors";
+import { volumeAt, voxelAt, VolumeBuilder } from "../data/volume";
 import { readVdb, writeVdb } from "./vdb";
 
 const fixture = (name: string): Buffer => readFileSync(fileURLToPath(new URL(`../../../tests/fixtures/${name}`, import.meta.url)));

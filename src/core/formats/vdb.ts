@@ -2,11 +2,11 @@
  * OpenVDB files (versions 222 to 225: libraries 3 to 12): every grid of numbers of the usual 5-4-3 tree, plain, as half, and of
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
-import { determinant3 } from "../optics/matrix";
+import { determinant3 } from "../math/matrix";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
-import { InputError } from "../document/parse";
-import { BRICK, VolumeBuilder, type Volume } from "../scene/volume";
+import { InputError } from "../errors";
+import { BRICK, VolumeBuilder, type Volume } from "../data/volume";
 import { HALVES } from "./half";
 
 /** What a file says of one of its grids. */

@@ -1,5 +1,5 @@
 /** Colour of light: linear Rec. 709 primaries, D65 white. */
-import { inverse3 } from "./matrix";
+import { inverse3 } from "../math/matrix";
 
 export type Rgb = [number, number, number];
 

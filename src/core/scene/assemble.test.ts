@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
-import { assemble, LEAST_SPARED, worthSharing } from "./assemble";
-import type { Affine } from "./affine";
-import { standing, type Mesh } from "./geometry";
+import { assemble } from "./assemble";
+import { LEAST_SPARED, worthSharing } from "../data/sharing";
+import type { Affine } from "../math/affine";
+import { standing, type Mesh } from "../data/geometry";
 
 const COUNT = 1000;
 const plain = parseDocument({ fumarium: 1, materials: { m: {} } }).materials.m!;

@@ -1,8 +1,8 @@
 /** Puts the objects of a document together: what stands once where it stands, what stands often kept once with its places. */
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import type { SceneDocument } from "../document/schema";
 import { luminance } from "../optics/colour";
-import { composeAffine, determinant, linearPart, type Affine } from "./affine";
+import { composeAffine, determinant, linearPart, type Affine } from "../math/affine";
 import {
   boundsOf,
   emptyGeometry,
@@ -12,22 +12,15 @@ import {
   type Mesh,
   type SceneGeometry,
   type SurfaceMaterial,
-} from "./geometry";
+} from "../data/geometry";
 import { placedParts, type PlacedPart } from "./parts";
 import { shapeMesh } from "./shapes";
+import { worthSharing } from "../data/sharing";
 
 /** Most triangles a scene may keep: the leaf code's block index and memory set the limit. */
 export const MOST_TRIANGLES = 12_000_000;
 /** Most triangles a scene may show, those in several places counted at each. */
 export const MOST_PLACED = 2_000_000_000;
-
-/**
- * Whether `count` triangles in `places` places are kept once. A ray that comes for them is turned into their frame, which costs it time:
- * little is not worth it.
- */
-export const worthSharing = (count: number, places: number): boolean => count * (places - 1) >= LEAST_SPARED;
-/** Triangles whose room (64 bytes each) is spared at least: above a megabyte. */
-export const LEAST_SPARED = 20_000;
 
 interface Placed extends PlacedPart {
   mesh: Mesh;

@@ -4,11 +4,11 @@ import { readModel } from "../formats/gltf";
 import { photometryGrid, readIes } from "../formats/ies";
 import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
-import type { Resources } from "./compile";
-import type { Mesh } from "./geometry";
-import { usedAssets } from "./uses";
-import type { Picture } from "./pictures";
-import type { Volume } from "./volume";
+import type { Resources } from "./compiled";
+import type { Mesh } from "../data/geometry";
+import { usedAssets } from "../document/assets";
+import type { Picture } from "../data/picture";
+import type { Volume } from "../data/volume";
 
 /** Volume files that are kept as read: the neighbours of a time that is moved to and fro. */
 const MOST_KNOWN = 8;

@@ -3,9 +3,10 @@ import { bytes } from "#built/tree";
 import { growMemory } from "../kernel/kernel";
 import { pairTriangles } from "./pairs";
 import { packLeaves, type Leaves } from "./leaves";
-import { placesApart } from "./places-apart";
+import { placesApart } from "./split-instances";
 import { splitReferences, type References } from "./split";
-import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "./layout";
+import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "../layout/layout";
+import type { BinaryTree } from "./binary-tree";
 
 export interface Bvh {
   /** NODE_SIZE bytes a node. */
@@ -55,8 +56,8 @@ interface TreeModule {
 const REFERENCE = 32;
 const TREE_NODE = 80;
 
-/** Binary tree over references, and the pairs in the order of its leaves. @param pairCount from this number on they are places */
-function binaryTree({ bounds, pair }: References, pairCount: number): Binary {
+/** BinaryTree tree over references, and the pairs in the order of its leaves. @param pairCount from this number on they are places */
+function binaryTree({ bounds, pair }: References, pairCount: number): BinaryTree {
   // an instance for each tree: its memory is given back with it
   const { memory, build } = new WebAssembly.Instance((treeModule ??= new WebAssembly.Module(bytes))).exports as unknown as TreeModule;
   const n = pair.length;
@@ -112,23 +113,11 @@ function halfArea(b: Float32Array, at: number): number {
   return x < 0 ? 0 : x * y + y * z + z * x;
 }
 
-/** The binary tree: boxes, children (left -1: a leaf), and each leaf's part of `order`. */
-export interface Binary {
-  box: Float32Array;
-  left: Int32Array;
-  right: Int32Array;
-  start: Int32Array;
-  count: Int32Array;
-  used: number;
-  /** Pairs in the order of the leaves. */
-  order: Int32Array;
-}
-
 /** Places of the boxes' bounds and the codes of children by slot, in words of a node. */
 const place = (slot: number): number => ((slot >> 2) * NODE_GROUP) / 4 + (slot & 3);
 
 /** Collapses the binary tree to eight children a node. */
-function collapse(tree: Binary, { blocks: leaves, code }: Leaves): Bvh {
+function collapse(tree: BinaryTree, { blocks: leaves, code }: Leaves): Bvh {
   const { box, left, right } = tree;
   const cut = bestCuts(tree);
   let wide = 0;
@@ -194,7 +183,7 @@ function collapse(tree: Binary, { blocks: leaves, code }: Leaves): Bvh {
  * @returns by node and number m = 1 … 7 of children that it may stand for: how many of them its left child has (0: it is one child,
  *   a wide node itself or a leaf); in the eighth place: how many its left child has where it is a wide node
  */
-function bestCuts({ box, left, right, used }: Binary): Uint8Array {
+function bestCuts({ box, left, right, used }: BinaryTree): Uint8Array {
   const cost = new Float32Array(8 * used),
     cut = new Uint8Array(8 * used);
   // children have larger numbers than their parents

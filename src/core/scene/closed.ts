@@ -1,5 +1,5 @@
 /** Whether a mesh is closed, so that inside and outside mean something. */
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 
 /**
  * Checks that every edge is shared by two triangles that turn about it in opposite ways. Corners within a

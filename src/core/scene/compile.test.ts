@@ -1,23 +1,16 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
-import {
-  assemble,
-  compileScene,
-  cameraFrame,
-  cropOf,
-  frameOf,
-  geometryKey,
-  planMemory,
-  rayThrough,
-  sunAngles,
-  sunDirection,
-  writeParameters,
-  compileGeometry,
-} from "./compile";
-import { placementMatrix } from "./affine";
-import * as L from "./layout";
+import { compileScene, compileGeometry } from "./compile";
+import { cropOf, planMemory } from "./memory";
+import { geometryKey } from "./keys";
+import { assemble } from "./assemble";
+import { writeParameters } from "./parameters";
+import { sunAngles, sunDirection } from "../math/vectors";
+import { cameraFrame, frameOf, rayThrough } from "../document/camera";
+import { placementMatrix } from "../math/affine";
+import * as L from "../layout/layout";
 import { usualStep } from "./media";
-import { VolumeBuilder } from "./volume";
+import { VolumeBuilder } from "../data/volume";
 
 const doc = (value: object = {}) => parseDocument({ fumarium: 1, ...value });
 

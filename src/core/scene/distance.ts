@@ -1,5 +1,5 @@
 /** Distance to a mesh as a grid, for density that depends on nearness and for the soft edges of meshes. */
-import { VolumeBuilder, type Volume } from "./volume";
+import { VolumeBuilder, type Volume } from "../data/volume";
 
 /** Cells that a distance grid may have, about. */
 const CELLS = 300_000;

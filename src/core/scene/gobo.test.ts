@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
-import { usedAssets } from "./uses";
-import { geometryKey } from "./compile";
-import { goboAsset, goboPicture } from "./gobo";
+import { usedAssets, goboAsset } from "../document/assets";
+import { geometryKey } from "./keys";
+import { goboPicture } from "./gobo";
 
 const sequence = (time: number, loop = true) =>
   parseDocument({

@@ -1,17 +1,11 @@
 /** Gobos: patterns that break a light into rays, our own procedural ones or images. */
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import type { Gobo } from "../document/lights";
-import { blurred, type Picture } from "./pictures";
-import { remembered } from "./remember";
-import { frameAt } from "./sequence";
+import { blurred, type Picture } from "../data/picture";
+import { remembered } from "../math/memoize";
+import { goboAsset } from "../document/assets";
 
 const SIDE = 256;
-
-/** Asset that a gobo shows at a time (s); null for a procedural one. */
-export function goboAsset(g: Gobo, time: number): string | null {
-  if (!g.frames) return g.image ?? null;
-  return g.frames[frameAt(g.frames.length, g.rate, g.loop, time)]!;
-}
 
 /** Small seeded generator (Weyl sequence through a hash): numbers in [0, 1). */
 function dice(seed: number): () => number {

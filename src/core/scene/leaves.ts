@@ -1,6 +1,6 @@
 /** Packs the pairs of a tree's leaves into blocks of four (layout.ts: BLOCK_SIZE). */
-import type { Binary } from "./bvh";
-import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, LEAF_FIRST, LEAF_LANES, LOOK_AT, TURN_BIT } from "./layout";
+import type { BinaryTree } from "./binary-tree";
+import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, LEAF_FIRST, LEAF_LANES, LOOK_AT, TURN_BIT } from "../layout/layout";
 import type { Pairs } from "./pairs";
 
 export interface Leaves {
@@ -24,7 +24,7 @@ export interface LeafContent {
  * other's pairs for nothing, in the same instructions. Larger leaves have blocks of their own, one after another. A number past those of
  * the pairs is a place of shared triangles, which is alone in its leaf.
  */
-export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tree: Binary): Leaves {
+export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tree: BinaryTree): Leaves {
   const { start, count } = tree;
   const pairCount = pairs.count;
   const code = new Int32Array(tree.used);
@@ -90,7 +90,7 @@ export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tre
 }
 
 /** Leaves from left to right. */
-function leavesInDepth({ left, right, used }: Binary): Int32Array {
+function leavesInDepth({ left, right, used }: BinaryTree): Int32Array {
   const out = new Int32Array(used);
   let found = 0;
   const stack = used ? [0] : [];

@@ -1,14 +1,14 @@
 /** Lights of a document as the records the kernel reads, and the tree over many of them. */
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import type { Light, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
-import type { CompiledGeometry } from "./compile";
-import { across, sub, sunDirection, unit, type V3 } from "./directions";
+import type { CompiledGeometry } from "./compiled";
+import { across, sub, sunDirection, unit, type V3 } from "../math/vectors";
 import { goboPicture } from "./gobo";
-import { lightGroups } from "./groups";
-import * as L from "./layout";
+import { lightGroups } from "./light-groups";
+import * as L from "../layout/layout";
 import { mediaMask } from "./media";
-import { oncePer } from "./remember";
+import { oncePer } from "../math/memoize";
 import type { Tables } from "./tables";
 
 /** Lumen of a radiant watt of even light from 400 to 700 nm: 683 lm/W × ∫V(λ)dλ / 300 nm, with ∫V = 106.86 nm (CIE 1924). */

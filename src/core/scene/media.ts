@@ -1,16 +1,16 @@
 /** Media of a document as the records the kernel reads. */
 import type { Medium, Region, VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
-import { absorptionOf, automaticStep, scatteringOf } from "../optics/medium";
+import { absorptionOf, automaticStep, scatteringOf } from "../document/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
 import { blackBodyLuminance } from "../optics/blackbody";
-import type { CompiledGeometry } from "./compile";
-import { composeAffine, inverseAffine, placementMatrix } from "./affine";
-import * as L from "./layout";
-import { gridKey } from "./sequence";
+import type { CompiledGeometry } from "./compiled";
+import { composeAffine, inverseAffine, placementMatrix } from "../math/affine";
+import * as L from "../layout/layout";
+import { gridKey } from "../document/sequence";
 import type { Tables } from "./tables";
 import { tintChannels, tintRecord } from "./tint";
-import { boxCorners, indexBounds, type Volume } from "./volume";
+import { boxCorners, indexBounds, type Volume } from "../data/volume";
 
 type V3 = [number, number, number];
 const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { FLAT_NORMAL } from "./layout";
+import { FLAT_NORMAL } from "../layout/layout";
 import { isFlat, normalCode } from "./normals";
 
 /** As kernel/assembly/surface.ts unfolds it. */

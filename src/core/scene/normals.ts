@@ -1,5 +1,5 @@
 /** Normals in four bytes. */
-import { FLAT_NORMAL } from "./layout";
+import { FLAT_NORMAL } from "../layout/layout";
 
 /**
  * A direction folded from the octahedron (after Meyer et al. 2010): x in the low, y in the high half, off by less than 0.004°.

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { buildBvh } from "./bvh";
-import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, TRIANGLE_BITS, TURN_BIT } from "./layout";
+import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, TRIANGLE_BITS, TURN_BIT } from "../layout/layout";
 import { pairTriangles } from "./pairs";
 import { thicket } from "../../../tests/bench/rays";
 

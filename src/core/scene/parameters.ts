@@ -1,25 +1,18 @@
 /** Everything of a document that changes without rebuilding geometry, as the kernel's parameters and tables. */
-import { whiteAt } from "../film/exposure";
+import { whiteAt } from "../optics/exposure";
 import type { SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
-import type { CompiledGeometry, MemoryPlan } from "./compile";
-import { across, cameraFrame, sunDirection } from "./directions";
+import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
+import { cameraFrame } from "../document/camera";
+import { across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
-import * as L from "./layout";
-import { lightGroups } from "./groups";
+import * as L from "../layout/layout";
+import { lightGroups } from "./light-groups";
 import { lightRecords, lightTree } from "./lights";
 import { activeMedia, glows, mediaMask, mediaRecords, type GridPlaces } from "./media";
-import { oncePer, remembered } from "./remember";
+import { oncePer, remembered } from "../math/memoize";
 import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
-
-/** Tables of a document, and the parameters that depend on where they lie. */
-export interface SceneTables {
-  tables: Tables;
-  media: Float64Array;
-  /** Parameter values by index, set over the rest. */
-  parameters: Map<number, number>;
-}
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
 export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number, grids: GridPlaces): SceneTables {

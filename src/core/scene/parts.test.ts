@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import type { SceneDocument } from "../document/schema";
-import { assemble, geometryKey } from "./compile";
-import type { Mesh } from "./geometry";
+import { geometryKey } from "./keys";
+import { assemble } from "./assemble";
+import type { Mesh } from "../data/geometry";
 
 /** Three triangles of three nodes, two of them in a group, along x. */
 function model(): Mesh {

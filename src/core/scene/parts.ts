@@ -1,7 +1,7 @@
 /** A model's parts as its object changes them: which are in the scene, how each is placed, what it is made of. */
 import type { ObjectPart, SceneObject } from "../document/schema";
-import { composeAffine, placementMatrix, type Affine } from "./affine";
-import type { Mesh, MeshPart } from "./geometry";
+import { composeAffine, placementMatrix, type Affine } from "../math/affine";
+import type { Mesh, MeshPart } from "../data/geometry";
 
 /** Triangles that are placed alike. */
 export interface PlacedPart {

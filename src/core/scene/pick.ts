@@ -1,8 +1,9 @@
 /** From places in the frame to places in the scene and back. */
 import type { SceneDocument } from "../document/schema";
 import { sampledNear, scalarAt, type Film } from "../film/film";
-import { F_COUNT, F_HITS } from "./layout";
-import { cameraFrame, rayThrough, type V3 } from "./directions";
+import { F_COUNT, F_HITS } from "../layout/layout";
+import { cameraFrame, rayThrough } from "../document/camera";
+import type { V3 } from "../math/vectors";
 
 /** The lens's ray through a point of the frame (shares from the upper left): origin (m) and unit direction. */
 export function rayOf(doc: SceneDocument, x: number, y: number): { origin: V3; direction: V3 } {

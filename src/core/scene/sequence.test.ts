@@ -1,11 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { gridSchema } from "../document/air";
 import { parseDocument } from "../document/parse";
-import { compileLoose, compileScene, geometryKey, solidKey } from "./compile";
-import { frameAt, gridFrames, gridKey } from "./sequence";
-import { everUsedAssets, usedAssets } from "./uses";
-import { blendVolumes } from "./blend";
-import { volumeAt, VolumeBuilder, type Volume } from "./volume";
+import { compileLoose, compileScene } from "./compile";
+import { geometryKey, solidKey } from "./keys";
+import { frameAt, gridFrames, gridKey } from "../document/sequence";
+import { everUsedAssets, usedAssets } from "../document/assets";
+import { blendVolumes } from "../data/blend";
+import { volumeAt, VolumeBuilder, type Volume } from "../data/volume";
 
 const grid = (more: object = {}) => gridSchema.parse({ asset: "a", high: 1, sequence: { frames: ["a", "b", "c"], rate: 10, ...more } });
 

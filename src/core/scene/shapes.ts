@@ -1,6 +1,6 @@
 /** Primitive shapes as triangles, centred on the origin, y up. */
 import type { SceneObject } from "../document/schema";
-import type { Mesh, SurfaceMaterial } from "./geometry";
+import type { Mesh, SurfaceMaterial } from "../data/geometry";
 
 type Vertex = [number, number, number];
 

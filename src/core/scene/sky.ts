@@ -1,11 +1,11 @@
 /** The sky as a table over azimuth and zenith angle, with the distribution it is drawn from. */
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import type { SceneDocument } from "../document/schema";
 import { luminance, type Rgb } from "../optics/colour";
 import { clearSky, overcast } from "../optics/sky";
-import { sunDirection } from "./directions";
-import type { Picture } from "./pictures";
-import { oncePer, remembered } from "./remember";
+import { sunDirection } from "../math/vectors";
+import type { Picture } from "../data/picture";
+import { oncePer, remembered } from "../math/memoize";
 
 /** RGB rows from the zenith down, columns from azimuth -180° over 0° (-z) to 180°. */
 export interface SkyTable {

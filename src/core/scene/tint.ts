@@ -1,6 +1,6 @@
 /** A medium's tint by a channel, as the record the kernel reads. */
 import type { GridTint } from "../document/air";
-import * as L from "./layout";
+import * as L from "../layout/layout";
 
 /** Channels that a tint reads. */
 export const tintChannels = (t: GridTint): string[] =>

@@ -1,6 +1,7 @@
 /** Where a section lies: the upright plane through a ray of the lens. */
 import type { SceneDocument } from "../document/schema";
-import { cameraFrame, type V3 } from "../scene/directions";
+import { cameraFrame } from "../document/camera";
+import type { V3 } from "../math/vectors";
 import { rayOf } from "../scene/pick";
 
 /** Steeper rays (sine of the angle above the level) are drawn along themselves: a level axis would squeeze them to nothing. */

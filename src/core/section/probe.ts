@@ -3,19 +3,21 @@
  * make of it, and the fate of light along the ray. Nothing here draws.
  */
 import type { Bounds } from "../document/framing";
-import { InputError } from "../document/parse";
+import { InputError } from "../errors";
 import type { Medium, SceneDocument } from "../document/schema";
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "../kernel/kernel";
 import { luminance } from "../optics/colour";
-import { planMemory, writeGeometry, writeParameters, type CompiledGeometry } from "../scene/compile";
+import { planMemory, writeGeometry } from "../scene/memory";
+import type { CompiledGeometry } from "../scene/compiled";
+import { writeParameters } from "../scene/parameters";
 import { shiningLights } from "../scene/lights";
-import { rotationOf } from "../scene/turns";
-import { VolumeBuilder, type Volume } from "../scene/volume";
-import { CONTROL, SCENE } from "../scene/layout";
+import { rotationOf } from "../math/rotation";
+import { VolumeBuilder, type Volume } from "../data/volume";
+import { CONTROL, SCENE } from "../layout/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
-import type { V3 } from "../scene/directions";
+import type { V3 } from "../math/vectors";
 
 /** Part of the plane that is drawn: metres along the level from the lens, and heights or, from above, metres aside. */
 export type Window = [s0: number, t0: number, s1: number, t1: number];

@@ -1,7 +1,7 @@
 /** Regions of media where a plane of a section cuts them, and what dragging their borders there does. */
 import type { Region } from "../document/air";
-import type { V3 } from "../scene/directions";
-import { rotationOf } from "../scene/turns";
+import type { V3 } from "../math/vectors";
+import { rotationOf } from "../math/rotation";
 import { fromSection, toSection, type SectionFrame } from "./frame";
 
 /** Plane of a drawing: the upright one through the ray, or a level one at a height (m). */

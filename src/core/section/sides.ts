@@ -1,7 +1,7 @@
 /** Sides of a region that can be taken hold of, in any view, and what pulling one does. */
 import type { Medium, Region } from "../document/air";
-import { unit, type V3 } from "../scene/directions";
-import { rotationOf } from "../scene/turns";
+import { unit, type V3 } from "../math/vectors";
+import { rotationOf } from "../math/rotation";
 import { stretched } from "./region";
 
 export interface Side {

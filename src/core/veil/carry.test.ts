@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { documentSchema } from "../document/schema";
 import { emptyFilm } from "../film/film";
-import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_SURFACES } from "../scene/layout";
+import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_SURFACES } from "../layout/layout";
 import { carriedFilm, carries } from "./carry";
 
 const doc = documentSchema.parse({

@@ -4,7 +4,7 @@
  * A preview for the time of a drag; what stays true of shadows in the air is up to the render that follows.
  */
 import type { Medium, SceneDocument } from "../document/schema";
-import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_SURFACES } from "../scene/layout";
+import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_SURFACES } from "../layout/layout";
 import type { Film } from "../film/film";
 import { SHOULDER } from "../film/develop";
 import { veilSource } from "./shader";

@@ -3,7 +3,7 @@
  * colour of the surface there. Reads the kernel's own records (tables.ts) from textures. Single precision: where the kernel
  * is exact, this is so to about a thousandth.
  */
-import * as L from "../scene/layout";
+import * as L from "../layout/layout";
 import { VEIL_MEDIA } from "./tables";
 
 /** Every number of the layout under its own name. */

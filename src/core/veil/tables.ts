@@ -1,7 +1,9 @@
 /** What the veil's fragment shader reads, taken from a kernel memory: the same records the kernel reads. */
 import type { SceneDocument } from "../document/schema";
-import { planMemory, writeParameters, type CompiledGeometry, type MemoryPlan } from "../scene/compile";
-import * as L from "../scene/layout";
+import { planMemory } from "../scene/memory";
+import type { CompiledGeometry, MemoryPlan } from "../scene/compiled";
+import { writeParameters } from "../scene/parameters";
+import * as L from "../layout/layout";
 import { activeMedia, mediaRecords } from "../scene/media";
 import { Tables } from "../scene/tables";
 

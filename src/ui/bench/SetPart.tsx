@@ -1,7 +1,7 @@
 /** The set and the lens. */
 import { useRef } from "react";
 import { LIMITS } from "#core/document/schema";
-import { limitsInWords } from "#core/formats/import/files";
+import { limitsInWords } from "#core/exchange/import/files";
 import { useReach } from "./air/reach";
 import { useBench, useDocument, useSession } from "./context";
 import { IncomingPanel } from "./incoming/IncomingPanel";

@@ -1,9 +1,9 @@
 /** What a click into the picture does with the point it hits. */
 import type { Pin } from "#core/air/pins";
-import { VISIBILITY_THRESHOLD } from "#core/optics/medium";
+import { VISIBILITY_THRESHOLD } from "#core/document/medium";
 import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
 import type { Film } from "#core/film/film";
-import { cameraFrame } from "#core/scene/compile";
+import { cameraFrame } from "#core/document/camera";
 import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
 import { moved } from "./space/grips";

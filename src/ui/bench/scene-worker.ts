@@ -5,39 +5,24 @@ import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { encode } from "#core/film/develop";
 import { emptyFilm, type Film, type PassName } from "#core/film/film";
-import { writeArchive } from "#core/formats/archive";
-import { exportGltf } from "#core/formats/gltf-export";
+import { writeArchive } from "#core/exchange/archive";
+import { exportGltf } from "#core/exchange/gltf-export";
 import { readExr } from "#core/formats/exr";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
-import { boxCorners, type Volume } from "#core/scene/volume";
+import { boxCorners, type Volume } from "#core/data/volume";
 import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
-import { standing } from "#core/scene/geometry";
-import { assemble, compileLoose, compileScene, type CompiledGeometry, type LooseGeometry, type Resources } from "#core/scene/compile";
-import type { Mesh } from "#core/scene/geometry";
-import { goboAsset, goboPicture } from "#core/scene/gobo";
-import type { Picture } from "#core/scene/pictures";
+import { standing, type Mesh } from "#core/data/geometry";
+import { compileLoose, compileScene } from "#core/scene/compile";
+import type { CompiledGeometry, LooseGeometry, Resources } from "#core/scene/compiled";
+import { assemble } from "#core/scene/assemble";
+import { goboPicture } from "#core/scene/gobo";
+import { goboAsset } from "#core/document/assets";
+import type { Picture } from "#core/data/picture";
 import { luminance } from "#core/optics/colour";
-import {
-  F_AIR,
-  F_ALBEDO,
-  F_CLEAR,
-  F_CLEAR_COUNT,
-  F_COUNT,
-  F_DEPTH,
-  F_DISTANCE,
-  F_GLOW,
-  F_HEIGHT,
-  F_HITS,
-  F_LUMINANCE2,
-  F_NORMAL,
-  F_RAYS,
-  F_SURFACES,
-  F_TRANSMITTANCE,
-  PIXEL_FLOATS,
-} from "#core/scene/layout";
+import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_DISTANCE, F_GLOW, F_HEIGHT, F_HITS, F_LUMINANCE2, F_NORMAL, F_RAYS, F_SURFACES, F_TRANSMITTANCE, PIXEL_FLOATS } from "#core/layout/layout";
 
 const known = new Map<string, Uint8Array>();
 /** Models of the document at hand, so that moving an object reads none anew. */

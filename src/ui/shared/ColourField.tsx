@@ -1,6 +1,6 @@
 /** A linear Rec. 709 colour: a swatch to pick from, and its three numbers. */
 import { encode } from "#core/film/develop";
-import type { Colour } from "#core/document/schema";
+import type { Colour } from "#core/data/material";
 import { NumberField } from "./NumberField";
 
 const decode = (v: number): number => (v <= 0.04045 ? v / 12.92 : Math.pow((v + 0.055) / 1.055, 2.4));

@@ -1,8 +1,8 @@
 /** Takes a project file apart in a thread of its own. */
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
-import { readArchive } from "#core/formats/archive";
-import type { AssetUse } from "#core/scene/uses";
+import { readArchive } from "#core/exchange/archive";
+import type { AssetUse } from "#core/document/assets";
 
 const api = {
   async open(

@@ -1,5 +1,5 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
-import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_REACH, P_LIGHT_COUNT, P_DISTANT_COUNT, G_CORNER, G_EDGE1, G_EDGE2 } from "../../scene/layout";
+import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_REACH, P_LIGHT_COUNT, P_DISTANT_COUNT, G_CORNER, G_EDGE1, G_EDGE2 } from "../../layout/layout";
 import { param, lightParam, word } from "./state";
 import { glowRecord } from "./lights";
 

@@ -7,7 +7,7 @@
 import {
   P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, LOOK_AT, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
   TRIANGLE_BITS, TURN_BIT, P_PLACES, PLACE_SIZE, PLACE_FORWARD, PLACE_ROOT,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { param, scratch, countRay } from "./state";
 import { isHole, passShadow, passedR, passedG, passedB } from "./look";
 

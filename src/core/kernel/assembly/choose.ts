@@ -9,7 +9,7 @@ import {
   P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_LISTED_COUNT, P_SUN_OWN, L_OWN, P_TREE, P_ENV, P_ENV_POWER,
   T_CENTRE, T_RADIUS, T_WEIGHT, T_FIRST, T_SECOND, T_PARENT, TREE_WORDS, P_GLOW_COUNT, G_LEAF, M_EMISSION,
   P_GLOWING_MEDIA, M_REGION, M_CENTRE, M_HALF,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { param, lightParam, word, scratch, plain } from "./state";
 import { conePart, coneA, coneB } from "./approach";
 import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";

@@ -2,7 +2,7 @@
 import {
   M_REGION, M_EDGE, M_PROFILE, M_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR, M_GRID,
   M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { word, row } from "./state";
 import { rawNoise, threshold, noiseMargin } from "./noise";

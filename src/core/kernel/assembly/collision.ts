@@ -2,7 +2,7 @@
  * Collisions of random walks. Each medium is an independent field of particles: its collisions are computed by themselves, and a
  * ray through several takes the nearest.
  */
-import { M_SIGMA_S, M_SIGMA_T, M_STEP } from "../../scene/layout";
+import { M_SIGMA_S, M_SIGMA_T, M_STEP } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { factorAt, densityAt } from "./density";

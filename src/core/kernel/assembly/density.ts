@@ -2,7 +2,7 @@
 import {
   MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
   M_START_LEAST, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { param, word, row, countLookup } from "./state";
 import { breakUp } from "./noise";

@@ -1,5 +1,5 @@
 /** What one chosen light gives by way of a point in the air or on a surface. */
-import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../scene/layout";
+import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../layout/layout";
 import { param, word } from "./state";
 import { random } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";

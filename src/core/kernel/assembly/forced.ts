@@ -1,5 +1,5 @@
 /** Drawing distances on the camera ray, for single scattering and glow. */
-import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_PROFILE, M_SCALE } from "../../scene/layout";
+import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_PROFILE, M_SCALE } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { scratch, word, plain } from "./state";
 import { heatAt, heatR, heatG, heatB } from "./heat";

@@ -1,5 +1,5 @@
 /** Emission of hot media: black bodies at the temperatures of a grid, against the hottest that their record is for. */
-import { HEAT_ENTRIES, HEAT_STEP, M_HEAT, M_HEAT_OFFSET, M_HEAT_ROWS, M_HEAT_SCALE, M_HEAT_TABLE, M_HEAT_TOP } from "../../scene/layout";
+import { HEAT_ENTRIES, HEAT_STEP, M_HEAT, M_HEAT_OFFSET, M_HEAT_ROWS, M_HEAT_SCALE, M_HEAT_TABLE, M_HEAT_TOP } from "../../layout/layout";
 import { row, word } from "./state";
 import { volumeAt } from "./volume";
 

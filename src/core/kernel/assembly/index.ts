@@ -4,7 +4,7 @@ import {
   P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, PLACE_OBJECT,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, hitPlace } from "./bvh";

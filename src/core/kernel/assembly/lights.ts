@@ -5,7 +5,7 @@ import {
   L_IMAGE_WIDTH, L_IMAGE_HEIGHT, LP_COLUMNS, P_SUN_E, P_SUN_DIR, P_SUN_COS, P_SUN_AIR, P_SUN_SURFACES, P_SUN_MASK,
   P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_GLOW, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
   P_SUN_GOBO_U, P_SUN_GOBO_V, G_CORNER, G_EDGE1, G_EDGE2, G_LUMINANCE, G_AREA, G_TRIANGLE, G_LOOK, GLOW_WORDS,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { shineOf, shineR, shineG, shineB } from "./look";
 import { param, lightParam, word } from "./state";
 

@@ -7,7 +7,7 @@
 import {
   P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
   P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { countRays, param, plain, raysTraced, scratch, word } from "./state";
 import { closestHit, hitT } from "./bvh";
 import { forcedAt, forcedPick, forcedSegments, scattererOfSegment } from "./forced";

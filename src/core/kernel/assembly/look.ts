@@ -3,7 +3,7 @@ import {
   P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
   TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
   T_EMISSION, T_TRANSMISSION,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { param } from "./state";
 import { random } from "./random";
 

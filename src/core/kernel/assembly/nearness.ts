@@ -1,5 +1,5 @@
 /** Density by the distance to an object: a grid of distances under a curve. */
-import { M_NEAR, N_CURVE, N_LOW, N_POINTS, N_SCALE, N_VOLUME } from "../../scene/layout";
+import { M_NEAR, N_CURVE, N_LOW, N_POINTS, N_SCALE, N_VOLUME } from "../../layout/layout";
 import { word } from "./state";
 import { volumeAt } from "./volume";
 

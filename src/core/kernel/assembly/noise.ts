@@ -6,7 +6,7 @@
 import {
   M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
   M_NOISE_EVEN, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { word } from "./state";
 
 function lattice(x: i32, y: i32, z: i32, seed: u32): u32 {

@@ -5,7 +5,7 @@
 import {
   F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_GLOW_GROUP, P_GROUPS, P_LIGHT_COUNT, P_MATTES,
   P_SHINE_GROUP, P_SKY_GROUP, P_SUN_GROUP,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { lightParam, param, scratch } from "./state";
 import { GLOW, SKY, SUN } from "./lights";
 

@@ -7,7 +7,7 @@
 import {
   P_SUN_DIR, P_LEVEL, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT, P_GLOWING_MEDIA, P_GLOW_GROUP, P_SHINE_GROUP, P_STARS,
   P_SUN_DISK, P_DISTANT_COUNT, P_SUN_OWN, P_OWN_COUNT, L_OWN,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, lightParam, plain, scratch } from "./state";
 import { beginTurning, turningPdf, turningSample } from "./turning";

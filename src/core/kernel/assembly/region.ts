@@ -2,7 +2,7 @@
  * Where a medium lies: the part of a ray inside a region, the depth of a point below its border, and the
  * crossings of a closed mesh. Convex regions give one interval; meshes give several.
  */
-import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_FIELD } from "../../scene/layout";
+import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_FIELD } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { crossings } from "./bvh";
 import { distanceAt } from "./nearness";

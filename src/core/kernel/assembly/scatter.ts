@@ -1,5 +1,5 @@
 /** Phase functions of media and of mixtures of media: evaluation and sampling. */
-import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../../scene/layout";
+import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../../layout/layout";
 import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayleigh } from "../../optics/phase";
 import { word } from "./state";
 import { random } from "./random";

@@ -4,7 +4,7 @@
  */
 import {
   BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { param, scratch, word } from "./state";
 import { pair, ru, rv, startSample, subSample } from "./random";

@@ -2,7 +2,7 @@
 import {
   P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_T, M_REGION, M_PROFILE, M_SCALE, M_UP, M_VOLUME, M_SEEN, M_GRID, M_GRID_CELLS,
   M_GRID_LOW, M_GRID_SCALE,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { profileIntegral, profileInverse } from "../../optics/profile";
 import { param, word, plain } from "./state";
 import { clip, clipA, clipB, meshIntervals, intervalStart, intervalEnd, EVERYWHERE, LAYER, MESH } from "./region";

@@ -2,7 +2,7 @@
 import {
   P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_TURN, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
   P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { param, lightParam } from "./state";
 
 /** Set by sky(), sunDisk() and moonDisk(): luminance per band. */

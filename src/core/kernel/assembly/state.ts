@@ -1,5 +1,5 @@
 /** Access to the parameter block and the per-instance scratch of this worker. */
-import { PARAMS, P_LIGHTS, LIGHT_WORDS, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../scene/layout";
+import { PARAMS, P_LIGHTS, LIGHT_WORDS, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../layout/layout";
 
 /** Start of this worker's scratch block. */
 export let scratch: usize = <usize>(SCRATCH + 128);

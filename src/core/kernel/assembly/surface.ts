@@ -7,7 +7,7 @@ import {
   P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
   MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
   MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION, PLACE_FORWARD, PLACE_MIRRORS,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { param, word } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
 import { random } from "./random";

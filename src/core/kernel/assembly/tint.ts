@@ -1,5 +1,5 @@
 /** What a channel of a medium's grid leaves of its scattering, per band; the rest is absorbed. */
-import { M_TINT, T_CHANNELS, T_COLOURS, T_GRIDS, T_LOW, T_POINTS, T_ROWS, T_SCALE } from "../../scene/layout";
+import { M_TINT, T_CHANNELS, T_COLOURS, T_GRIDS, T_LOW, T_POINTS, T_ROWS, T_SCALE } from "../../layout/layout";
 import { row, word } from "./state";
 import { volumeAt } from "./volume";
 

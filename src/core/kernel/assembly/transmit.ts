@@ -1,5 +1,5 @@
 /** Transmittance of rays: closed forms in one exponential, ratio tracking or stepping for the rest. */
-import { M_SIGMA_T, M_STEP, RAY_SHADOW } from "../../scene/layout";
+import { M_SIGMA_T, M_STEP, RAY_SHADOW } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random } from "./random";
 import { factorAt, densityAt } from "./density";

@@ -6,7 +6,7 @@
 import {
   P_LIGHT_COUNT, P_DISTANT_COUNT, P_SUN_DIR, P_SUN_E, P_SUN_AIR, P_SKY_AIR, P_AIR_BOUNCES, P_GROUND, P_SKY_MEAN, M_SIGMA_S,
   M_SIGMA_T, M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, RAY_CAMERA, RAY_SKY, RAY_SHADOW, L_AXIS, L_INTENSITY, L_AIR,
-} from "../../scene/layout";
+} from "../../layout/layout";
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
 import { param, lightParam, word } from "./state";
 import {

@@ -1,5 +1,5 @@
 /** Random walks with one light asked at every vertex (null-collision path integral, Miller et al. 2019). */
-import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SHINE_GROUP } from "../../scene/layout";
+import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SHINE_GROUP } from "../../layout/layout";
 import { param } from "./state";
 import { random } from "./random";
 import { closestHit, hitT, hitTriangle } from "./bvh";

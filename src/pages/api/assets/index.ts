@@ -1,6 +1,6 @@
 import type { APIRoute } from "astro";
 import { z } from "zod";
-import { InputError } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { MODEL_LIMITS } from "#core/formats/limits";
 import { answer, bodyOf, respond } from "#server/http";
 import { services } from "#server/services";

@@ -1,6 +1,7 @@
 import type { APIRoute } from "astro";
 import { z } from "zod";
-import { InputError, parseDocument } from "#core/document/parse";
+import { parseDocument } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { LIMITS } from "#core/document/schema";
 import { answer, readJson, respond } from "#server/http";
 import { services } from "#server/services";

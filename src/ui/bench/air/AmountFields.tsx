@@ -8,7 +8,7 @@ import {
   meanFreePath,
   surviving,
   visibility,
-} from "#core/optics/medium";
+} from "#core/document/medium";
 import { NumberField } from "../../shared/NumberField";
 import { useBench } from "../context";
 import { Heading } from "../Sheet";

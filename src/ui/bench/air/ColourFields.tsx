@@ -1,6 +1,6 @@
 /** What the air glows with and what it leaves of light that passes. */
 import { formatNumber } from "#core/document/quantities";
-import { absorptionForColour, colourLeft, glowOf } from "#core/optics/medium";
+import { absorptionForColour, colourLeft, glowOf } from "#core/document/medium";
 import { ColourField, cssColour } from "../../shared/ColourField";
 import { useBench } from "../context";
 import { Heading, Said } from "../Sheet";

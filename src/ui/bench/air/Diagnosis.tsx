@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { diagnose } from "#core/air/diagnose";
 import { frameReach } from "#core/air/reach";
 import { filmFacts } from "#core/air/facts";
-import { whiteAt } from "#core/film/exposure";
+import { whiteAt } from "#core/optics/exposure";
 import { useBench, useDocument, useSession, useView } from "../context";
 
 /** Milliseconds without an edit after which the frame is looked at. */

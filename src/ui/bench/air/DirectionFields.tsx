@@ -1,10 +1,9 @@
 /** Where light goes on to when it meets a particle. */
 import { phaseSchema } from "#core/document/air";
-import type { Medium } from "#core/document/schema";
+import type { Medium, SceneDocument } from "#core/document/schema";
 import { formatNumber } from "#core/document/quantities";
-import type { SceneDocument } from "#core/document/schema";
-import { phaseFunction } from "#core/optics/medium";
-import { sunDirection } from "#core/scene/directions";
+import { phaseFunction } from "#core/document/medium";
+import { sunDirection } from "#core/math/vectors";
 import { rayOf } from "#core/scene/pick";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";

@@ -1,7 +1,7 @@
 /** Densities from a file (OpenVDB). */
 import { useEffect, useState } from "react";
 import { gridSchema, type VolumeGrid } from "#core/document/air";
-import { gridFrames } from "#core/scene/sequence";
+import { gridFrames } from "#core/document/sequence";
 import { CurveField } from "../../shared/CurveField";
 import { TintFields } from "./TintFields";
 import { formatNumber } from "#core/document/quantities";

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent }
 import { lengthText } from "#core/document/quantities";
 import type { Region } from "#core/document/air";
 import type { SceneDocument } from "#core/document/schema";
-import { cameraFrame } from "#core/scene/compile";
+import { cameraFrame } from "#core/document/camera";
 import { acrossFrame, alongAxis, projectPoint } from "#core/scene/pick";
 import { middleOf, regionSides, withMiddleAt, withSideAt, type Side } from "#core/section/sides";
 import { useBench, useSession, useView } from "../context";

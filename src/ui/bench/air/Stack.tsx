@@ -3,7 +3,7 @@ import { middleOf } from "#core/section/sides";
 import { useState } from "react";
 import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
-import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
+import { glowOf, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../shared/ColourField";
 import { useBench, useDocument, useView } from "../context";
 import { withMedium, withoutMedium } from "../store";

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
 import { lengthText } from "#core/document/quantities";
 import type { Medium } from "#core/document/schema";
-import { glowOf, meanExtinction, visibility } from "#core/optics/medium";
+import { glowOf, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../shared/ColourField";
 import { saveFile } from "../../shared/save-file";
 import { useBench, useDocument, useSession } from "../context";

@@ -1,7 +1,7 @@
 /** What a channel of a grid makes of the medium's scattering: a ramp of colours, or the colours that the file holds. */
 import { useState } from "react";
 import { tintSchema, type GridTint, type VolumeGrid } from "#core/document/air";
-import type { Colour } from "#core/document/schema";
+import type { Colour } from "#core/data/material";
 import { ColourField, cssColour } from "../../shared/ColourField";
 import { useBench } from "../context";
 import { Num } from "../Num";

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import { placedBounds } from "#core/document/place";
-import type { ImportedSet } from "#core/formats/import/index";
+import type { ImportedSet } from "#core/exchange/import/index";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";
 import { Choice, Said, Select, Switch } from "../Sheet";

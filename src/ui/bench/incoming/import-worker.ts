@@ -4,7 +4,7 @@ import createDecoderModule from "draco3dgltf/draco_decoder_gltf_nodejs.js";
 import dracoWasm from "draco3dgltf/draco_decoder_gltf.wasm?url";
 import { MeshoptDecoder } from "meshoptimizer/decoder";
 import type { Decoders } from "#core/formats/gltf";
-import { importSet, type ImportedSet, type ImportStage } from "#core/formats/import/index";
+import { importSet, type ImportedSet, type ImportStage } from "#core/exchange/import/index";
 
 const decoders: Decoders = {
   async draco() {

@@ -1,10 +1,10 @@
 /** A set on its way in: chosen, read, reported on, uploaded, placed. Nothing touches the document before it is placed. */
 import { proxy, wrap } from "comlink";
-import { whiteAt } from "#core/film/exposure";
+import { whiteAt } from "#core/optics/exposure";
 import { createStore } from "zustand/vanilla";
 import { placeSet, type Placing } from "#core/document/place";
-import { IMPORT_LIMITS, megabytes } from "#core/formats/import/files";
-import type { ImportedSet, ImportStage } from "#core/formats/import/index";
+import { IMPORT_LIMITS, megabytes } from "#core/exchange/import/files";
+import type { ImportedSet, ImportStage } from "#core/exchange/import/index";
 import { uploadWithProgress } from "../../shared/api";
 import type { BenchStore } from "../store";
 import type { ImportWorker } from "./import-worker";

@@ -1,10 +1,9 @@
 /** What stands before a light: a pattern or an image, with a look at what it throws on a wall. */
 import { useEffect, useRef, useState } from "react";
-import type { Gobo } from "#core/document/lights";
-import { goboSchema } from "#core/document/lights";
+import { type Gobo, goboSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { encode } from "#core/film/develop";
-import { goboAsset } from "#core/scene/gobo";
+import { goboAsset } from "#core/document/assets";
 import { useBench, useDocument } from "../context";
 import { Num } from "../Num";
 import { Select, Switch } from "../Sheet";

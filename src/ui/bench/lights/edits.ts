@@ -1,7 +1,7 @@
 /** Edits of lights as changes of the document. */
 import { freeName } from "#core/document/place";
 import { LIMITS, lightSchema, type Light, type SceneDocument } from "#core/document/schema";
-import { cameraFrame } from "#core/scene/compile";
+import { cameraFrame } from "#core/document/camera";
 
 export const LIGHT_KINDS = [
   ["point", "point"],

@@ -2,7 +2,7 @@
 import { contours } from "d3-contour";
 import { useEffect, useMemo, useRef } from "react";
 import { formatNumber } from "#core/document/quantities";
-import { sunDirection } from "#core/scene/directions";
+import { sunDirection } from "#core/math/vectors";
 import type { Section } from "#core/section/probe";
 import { placeIn, type Place } from "#core/section/region";
 import { useDocument } from "../context";

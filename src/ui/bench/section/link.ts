@@ -2,7 +2,7 @@
 import { wrap, type Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
-import type { CompiledGeometry } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import type { Section, SectionRequest } from "#core/section/probe";
 import type { SectionWorker } from "./section-worker";
 

@@ -1,7 +1,7 @@
 /** Sections are computed here, apart from the picture, so that neither waits for the other. */
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
-import type { CompiledGeometry } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import { airFacts, type AirFacts } from "#core/air/facts";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
 import { writeVdb } from "#core/formats/vdb";

@@ -1,6 +1,6 @@
 /** A material of the document. */
 import { luminance } from "#core/optics/colour";
-import type { Colour, Material } from "#core/document/schema";
+import type { Colour, Material } from "#core/data/material";
 import { ColourField } from "../../shared/ColourField";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument } from "../context";

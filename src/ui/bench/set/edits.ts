@@ -1,14 +1,7 @@
 /** Edits of the set as changes of the document. */
 import { freeName } from "#core/document/place";
-import {
-  materialSchema,
-  objectSchema,
-  partSchema,
-  type Material,
-  type ObjectPart,
-  type SceneDocument,
-  type SceneObject,
-} from "#core/document/schema";
+import { materialSchema, objectSchema, partSchema, type ObjectPart, type SceneDocument, type SceneObject } from "#core/document/schema";
+import type { Material } from "#core/data/material";
 
 const UNCHANGED: ObjectPart = partSchema.parse({});
 

@@ -1,7 +1,7 @@
 /** The set in the drawings of space: a group for each object, lit plainly so that shapes read. */
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
-import { solidKey } from "#core/scene/compile";
+import { solidKey } from "#core/scene/keys";
 import type { SetShell } from "../scene-worker";
 import { useBench, useDocument } from "../context";
 import { CORNER, meshOfPiece, piecesOf, trianglesOf, type SetPiece } from "./pieces";

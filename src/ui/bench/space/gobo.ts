@@ -1,6 +1,6 @@
 /** A lamp's gobo in space: where it stands, and the knob on the rim of its light by which it is turned. */
 import type { Light, SceneDocument } from "#core/document/schema";
-import { across, sunDirection, unit, type V3 } from "#core/scene/directions";
+import { across, sunDirection, unit, type V3 } from "#core/math/vectors";
 
 export interface GoboKnob {
   /** Middle of the gobo itself, on the lamp's axis. */

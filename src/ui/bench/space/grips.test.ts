@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { across, sunDirection } from "#core/scene/directions";
-import { anglesOf, rotationOf } from "#core/scene/turns";
+import { across, sunDirection } from "#core/math/vectors";
+import { anglesOf, rotationOf } from "#core/math/rotation";
 import { goboKnob } from "./gobo";
 import { canMove, moved, placeOf, turned } from "./grips";
 

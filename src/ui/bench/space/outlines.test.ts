@@ -2,8 +2,8 @@ import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { projectPoint } from "#core/scene/pick";
 import type { Medium } from "#core/document/air";
-import { gridKey } from "#core/scene/sequence";
-import { VolumeBuilder } from "#core/scene/volume";
+import { gridKey } from "#core/document/sequence";
+import { VolumeBuilder } from "#core/data/volume";
 import { gridBox } from "./grids";
 import { lensOutline, lightOutline, mediumOutline, segmentsInFrame } from "./outlines";
 

@@ -1,7 +1,8 @@
 /** Outlines of lights, media and the lens as line segments: pairs of points, 6 numbers each. */
 import { projectPoint } from "#core/scene/pick";
-import { across, cameraFrame, unit, type V3 } from "#core/scene/directions";
-import { rotationOf } from "#core/scene/turns";
+import { cameraFrame } from "#core/document/camera";
+import { across, unit, type V3 } from "#core/math/vectors";
+import { rotationOf } from "#core/math/rotation";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 
 import type { GoboKnob } from "./gobo";

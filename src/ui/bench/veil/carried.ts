@@ -6,7 +6,7 @@ import { createStore } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { carriedFilm, carries } from "#core/veil/carry";
 import { tableMaker } from "#core/veil/tables";
-import type { CompiledGeometry } from "#core/scene/compile";
+import type { CompiledGeometry } from "#core/scene/compiled";
 import type { Session } from "../session";
 import type { BenchStore } from "../store";
 import type { ViewStore } from "../view";

@@ -1,9 +1,9 @@
 /** The carried picture in a WebGL2 canvas (core/veil/carry): programs, textures, a frame, and how long it takes. */
-import { whiteAt } from "#core/film/exposure";
+import { whiteAt } from "#core/optics/exposure";
 import { CARRIED_SOURCE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
 import type { VeilTables } from "#core/veil/tables";
 import { whiteBalanceMatrix } from "#core/optics/colour";
-import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/scene/layout";
+import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/layout/layout";
 import type { Development } from "#core/film/develop";
 
 /** Texture units by the name they have in the programs. */

@@ -1,6 +1,6 @@
 import type { APIRoute } from "astro";
 import { z } from "zod";
-import { InputError } from "#core/document/parse";
+import { InputError } from "#core/errors";
 import { answer, readJson, respond } from "#server/http";
 import { services } from "#server/services";
 

@@ -1,7 +1,7 @@
 /** The files of a set as they were chosen: single files, a folder, or an archive unpacked within limits. */
 import { unzipSync } from "fflate";
-import { InputError } from "../../document/parse";
-import { MODEL_LIMITS } from "../limits";
+import { InputError } from "../../errors";
+import { MODEL_LIMITS } from "../../formats/limits";
 
 /** Files by path, with forward slashes. */
 export type FileSet = ReadonlyMap<string, Uint8Array>;

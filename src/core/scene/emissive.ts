@@ -1,7 +1,7 @@
 /** Emissive triangles as lights. */
 import { decodeSrgb, luminance } from "../optics/colour";
-import type { SceneGeometry, SurfaceMaterial, Texture, TextureUse } from "./geometry";
-import { G_AREA, G_CORNER, G_EDGE1, G_EDGE2, G_LOOK, G_LUMINANCE, G_TRIANGLE, GLOW_WORDS } from "./layout";
+import type { SceneGeometry, SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
+import { G_AREA, G_CORNER, G_EDGE1, G_EDGE2, G_LOOK, G_LUMINANCE, G_TRIANGLE, GLOW_WORDS } from "../layout/layout";
 
 /** Records of all triangles that shine and have an area, by rising number. */
 export function emissiveTriangles(geometry: SceneGeometry): Float64Array {

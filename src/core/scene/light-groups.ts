@@ -1,6 +1,6 @@
 /** Lights kept apart on the film: which group each belongs to. A pass of a group is balanced after the render. */
 import type { SceneDocument } from "../document/schema";
-import { MOST_GROUPS } from "./layout";
+import { MOST_GROUPS } from "../layout/layout";
 
 /** Groups of a document by number, and the group of each light. */
 export interface LightGroups {

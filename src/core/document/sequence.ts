@@ -1,5 +1,5 @@
 /** Which files of a sequence a time shows. */
-import type { VolumeGrid } from "../document/air";
+import type { VolumeGrid } from "./air";
 
 /** Number of the frame at a time (s) in a sequence of `count`, begun anew at its end or held there. */
 export function frameAt(count: number, rate: number, loop: boolean, time: number): number {

@@ -1,13 +1,13 @@
 /** A set of files to one binary glTF model with what the document takes from it: lenses, lights, size, and a report. */
 import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
-import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../gltf";
-import { InputError } from "../../document/parse";
+import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
+import { InputError } from "../../errors";
 import { freeName } from "../../document/place";
-import { whiteAt } from "../../film/exposure";
+import { whiteAt } from "../../optics/exposure";
 import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
-import { sunAngles, unit } from "../../scene/directions";
-import { boundsOfMesh } from "../../scene/places";
+import { sunAngles, unit } from "../../math/vectors";
+import { boundsOfMesh } from "../../scene/instances";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
 import { readObj } from "./obj";
 import { lightUnlit } from "./unlit";

@@ -1,9 +1,15 @@
 /** Which assets a document uses, and as what. */
-import type { SceneDocument } from "../document/schema";
-import { goboAsset } from "./gobo";
-import { gridFrames } from "./sequence";
+import type { SceneDocument } from "./schema";
+import type { Gobo } from "./lights";
+import { frameAt, gridFrames } from "./sequence";
 
 export type AssetUse = "model" | "picture" | "profile" | "volume";
+
+/** Asset that a gobo shows at a time (s); null for a procedural one. */
+export function goboAsset(g: Gobo, time: number): string | null {
+  if (!g.frames) return g.image ?? null;
+  return g.frames[frameAt(g.frames.length, g.rate, g.loop, time)]!;
+}
 
 /** Assets that a render of the document needs: names with what they are used as. */
 export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {

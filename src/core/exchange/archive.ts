@@ -1,8 +1,9 @@
 /** A project in one file: a zip archive with the scene document and its assets beside it, as they lie in a folder. */
 import { unzipSync, Zip, ZipPassThrough } from "fflate";
-import { InputError, parseDocumentText } from "../document/parse";
+import { parseDocumentText } from "../document/parse";
+import { InputError } from "../errors";
 import { LIMITS, type SceneDocument } from "../document/schema";
-import { everUsedAssets, type AssetUse } from "../scene/uses";
+import { everUsedAssets, type AssetUse } from "../document/assets";
 import { IMPORT_LIMITS, megabytes, plainPath } from "./import/files";
 
 const ENDING = ".fumarium.json";

@@ -2,9 +2,17 @@
  * The artist's handles on a medium's amount, all of the same coefficient: extinction (1/m), mean free
  * path (m), visibility (m) and the share of light that survives a distance.
  */
-import type { Medium } from "../document/schema";
-import { luminance, type Rgb } from "./colour";
-import { draine, dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward, henyeyGreenstein, rayleigh } from "./phase";
+import type { Medium } from "./schema";
+import { luminance, type Rgb } from "../optics/colour";
+import {
+  draine,
+  dropletDraineAlpha,
+  dropletDraineG,
+  dropletDraineShare,
+  dropletForward,
+  henyeyGreenstein,
+  rayleigh,
+} from "../optics/phase";
 
 /** The medium's phase function (1/sr) of the cosine between the directions of travel. */
 export function phaseFunction(m: Medium): (cos: number) => number {

@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { seeded } from "../../../tests/bench/rays";
-import type { Affine } from "./affine";
+import type { Affine } from "../math/affine";
 import { buildBvh } from "./bvh";
-import { boundsOf } from "./geometry";
-import * as L from "./layout";
-import { boundsOfMesh, placedBoxes, placeRecords } from "./places";
+import { boundsOf } from "../data/geometry";
+import * as L from "../layout/layout";
+import { boundsOfMesh, placedBoxes, placeRecords } from "./instances";
 
 function cloud(count: number, seed: number): Float32Array {
   const random = seeded(seed);

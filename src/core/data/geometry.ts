@@ -1,6 +1,6 @@
 /** Triangle geometry of a scene in flat arrays, and how parts are put together. */
-import type { Material } from "../document/schema";
-import { cofactors, determinant, type Affine } from "./affine";
+import { cofactors, determinant, type Affine } from "../math/affine";
+import type { Material } from "./material";
 
 /** An image on a surface: RGBA bytes, rows from the top. */
 export interface Texture {

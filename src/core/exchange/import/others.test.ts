@@ -7,8 +7,8 @@ import suzi from "@pmndrs/assets/models/suzi.glb.js";
 import dawn from "@pmndrs/assets/hdri/dawn.exr.js";
 import { describe, expect, it } from "vitest";
 import { decoders } from "#cli/decoders";
-import { readPicture } from "../image";
-import { readModel } from "../gltf";
+import { readPicture } from "../../formats/image";
+import { readModel } from "../../formats/gltf";
 import { importSet } from "./index";
 
 const bytesOf = (uri: string): Uint8Array => new Uint8Array(Buffer.from(uri.slice(uri.indexOf(",") + 1), "base64"));

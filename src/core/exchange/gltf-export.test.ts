@@ -2,11 +2,11 @@ import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { decoders } from "../../cli/decoders";
 import { parseDocument } from "../document/parse";
-import type { Affine } from "../scene/affine";
+import type { Affine } from "../math/affine";
 import { assemble } from "../scene/assemble";
 import { exportGltf } from "./gltf-export";
 import { importSet } from "./import/index";
-import { readModel } from "./gltf";
+import { readModel } from "../formats/gltf";
 
 const obj = "mtllib w.mtl\nv 0 0 0\nv 2 0 0\nv 2 3 0\nv 0 3 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl b\nf 1/1 2/2 3/3 4/4\n";
 const png = new Uint8Array(encode({ width: 2, height: 1, data: new Uint8Array([255, 0, 0, 0, 255, 0]), channels: 3, depth: 8 }));

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { oncePer, remembered } from "./remember";
+import { oncePer, remembered } from "./memoize";
 
 describe("what is kept", () => {
   it("is made once a key, and the oldest goes", () => {

@@ -1,5 +1,5 @@
 /** Grids between two others, for times between the frames of a sequence. */
-import { composeAffine, inverseAffine } from "./affine";
+import { composeAffine, inverseAffine } from "../math/affine";
 import { BRICK_VOXELS, indexBounds, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
 
 /** Voxels that a blend may look at in the second grid where it lies otherwise than the first. */

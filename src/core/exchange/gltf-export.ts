@@ -20,12 +20,13 @@ import {
 import { encode } from "fast-png";
 import type { Camera, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
-import { linearPart, type Affine } from "../scene/affine";
+import { linearPart, type Affine } from "../math/affine";
 import { assemble, MOST_TRIANGLES } from "../scene/assemble";
-import { cameraFrame, sunDirection, across, unit, type V3 } from "../scene/directions";
-import { emptyGeometry, placeMesh, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../scene/geometry";
+import { cameraFrame } from "../document/camera";
+import { sunDirection, across, unit, type V3 } from "../math/vectors";
+import { emptyGeometry, placeMesh, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../data/geometry";
 import { strengthOf } from "../scene/lights";
-import { modelIO } from "./gltf";
+import { modelIO } from "../formats/gltf";
 
 type Quaternion = [number, number, number, number];
 

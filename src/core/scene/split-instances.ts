@@ -1,13 +1,13 @@
 /** Leaves of the scene's tree that hold places of shared triangles. */
-import type { Binary } from "./bvh";
-import { unionOf, type Box } from "./geometry";
+import type { BinaryTree } from "./binary-tree";
+import { unionOf, type Box } from "../data/geometry";
 
 /**
  * The tree with each place in a leaf of its own: leaves that hold places besides others become small trees.
  * @param boxes 6 floats for each reference, in the order of the leaves
  * @param pairCount numbers from here on are places
  */
-export function placesApart(tree: Binary, boxes: Float32Array, pairCount: number): Binary {
+export function placesApart(tree: BinaryTree, boxes: Float32Array, pairCount: number): BinaryTree {
   const { order } = tree;
   const isPlace = (i: number): boolean => order[i]! >= pairCount;
   let more = 0;
@@ -23,7 +23,7 @@ export function placesApart(tree: Binary, boxes: Float32Array, pairCount: number
   };
   const box = new Float32Array(6 * (tree.used + more));
   box.set(tree.box.subarray(0, 6 * tree.used));
-  const out: Binary = {
+  const out: BinaryTree = {
     box,
     left: grown(tree.left),
     right: grown(tree.right),

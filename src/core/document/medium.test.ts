@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { breakUpSchema } from "../document/air";
-import { mediumSchema } from "../document/schema";
-import { temperatureRgb, whiteBalanceMatrix, luminance } from "./colour";
+import { breakUpSchema } from "./air";
+import { mediumSchema } from "./schema";
+import { temperatureRgb, whiteBalanceMatrix, luminance } from "../optics/colour";
 import {
   absorptionForColour,
   automaticStep,

@@ -4,8 +4,8 @@
  */
 import { Document, type Material, type Node, type Texture } from "@gltf-transform/core";
 import { KHRMaterialsEmissiveStrength } from "@gltf-transform/extensions";
-import { InputError } from "../../document/parse";
-import { MODEL_LIMITS } from "../limits";
+import { InputError } from "../../errors";
+import { MODEL_LIMITS } from "../../formats/limits";
 import { findFile, type FileSet } from "./files";
 
 /** Triangles of one object and material. */

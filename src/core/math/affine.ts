@@ -1,5 +1,5 @@
 /** Affine transforms, row-major 3×4. */
-import { adjugate3, determinant3, inverse3 } from "../optics/matrix";
+import { adjugate3, determinant3, inverse3 } from "./matrix";
 
 /** Row-major 3×4 affine transform. */
 export type Affine = [number, number, number, number, number, number, number, number, number, number, number, number];

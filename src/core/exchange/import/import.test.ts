@@ -13,7 +13,7 @@ import { zipSync } from "fflate";
 import { MeshoptEncoder } from "meshoptimizer/encoder";
 import { describe, expect, it } from "vitest";
 import { decoders } from "../../../cli/decoders";
-import { modelIO, readModel } from "../gltf";
+import { modelIO, readModel } from "../../formats/gltf";
 import { findFile, openFiles, plainPath } from "./files";
 import { importSet, type ImportedSet } from "./index";
 

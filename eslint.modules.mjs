@@ -1,0 +1,42 @@
+/**
+ * Which module may know which. Imports run one way: a module may import those listed beside it, and itself.
+ * The linter reads these tables (eslint.config.mjs), and a test holds every import of the project against them.
+ */
+
+/** The modules of the application: core ← engine ← (server, ui, cli) ← pages. */
+export const MODULES = {
+  core: [],
+  engine: ["core"],
+  server: ["core", "engine"],
+  ui: ["core", "engine"],
+  cli: ["core", "engine"],
+  pages: ["core", "engine", "server", "ui"],
+};
+
+const low = ["math", "optics", "layout", "data"];
+const middle = [...low, "document", "film", "formats", "kernel", "scene"];
+
+/** Folders of src/core, from the lowest floor up. */
+export const CORE_FLOORS = {
+  math: [],
+  layout: [],
+  optics: ["math"],
+  data: ["math", "optics"],
+  kernel: ["optics", "layout"],
+  document: ["math", "optics", "data"],
+  film: [...low, "document"],
+  formats: [...low, "document", "film"],
+  scene: [...low, "document", "film", "formats", "kernel"],
+  section: middle,
+  veil: middle,
+  exchange: middle,
+  air: [...middle, "section"],
+};
+
+/** Folders of src/ui/bench. What lies in none of them puts the bench together and may import all. */
+export const BENCH_FLOORS = {
+  model: [],
+  drawings: ["model"],
+  viewport: ["model", "drawings"],
+  sheet: ["model", "drawings"],
+};

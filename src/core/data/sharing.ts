@@ -1,0 +1,9 @@
+/** Which triangles are worth keeping once where they stand in several places. */
+
+/**
+ * Whether `count` triangles in `places` places are kept once. A ray that comes for them is turned into their frame, which costs it time:
+ * little is not worth it.
+ */
+export const worthSharing = (count: number, places: number): boolean => count * (places - 1) >= LEAST_SPARED;
+/** Triangles whose room (64 bytes each) is spared at least: above a megabyte. */
+export const LEAST_SPARED = 20_000;

@@ -1,0 +1,32 @@
+/** Vectors of three numbers, and directions of the sky. */
+
+export type V3 = [number, number, number];
+export const sub = (a: V3, b: V3): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+export const cross = (a: V3, b: V3): V3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+export const unit = (a: readonly number[]): V3 => {
+  const l = Math.hypot(...a);
+  return [a[0]! / l, a[1]! / l, a[2]! / l];
+};
+
+/** Two unit vectors across a unit axis, turned about it by degrees. The first is level; along a vertical axis the second is towards -z. */
+export function across(axis: V3, turn = 0): [V3, V3] {
+  const reference: V3 = Math.abs(axis[1]) > 0.99999 ? [0, 0, -1] : [0, 1, 0];
+  const u0 = unit(cross(axis, reference));
+  const v0 = cross(u0, axis);
+  const a = (turn * Math.PI) / 180;
+  const [c, s] = [Math.cos(a), Math.sin(a)];
+  const u = u0.map((x, i) => c * x + s * v0[i]!) as V3;
+  return [u, cross(u, axis)];
+}
+
+/** Unit vector towards the sun. Azimuth 0 looks along -z, 90 along +x. */
+export function sunDirection(azimuth: number, elevation: number): V3 {
+  const [a, e] = [(azimuth * Math.PI) / 180, (elevation * Math.PI) / 180];
+  return [Math.cos(e) * Math.sin(a), Math.sin(e), -Math.cos(e) * Math.cos(a)];
+}
+
+/** Azimuth and elevation (degrees) of a direction; inverse of {@link sunDirection}. */
+export function sunAngles([x, y, z]: V3): { azimuth: number; elevation: number } {
+  const l = Math.hypot(x, y, z);
+  return { azimuth: (Math.atan2(x, -z) * 180) / Math.PI, elevation: (Math.asin(Math.max(-1, Math.min(1, y / l))) * 180) / Math.PI };
+}
