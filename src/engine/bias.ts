@@ -23,7 +23,7 @@ const SIDE = 48;
  * Renders the frame small by both estimators. Null where nothing is stepped. The engine's present film is overwritten.
  * @param samples a pixel and estimator; the error falls with their root
  */
-export async function measureStepBias(engine: RenderEngine, doc: SceneDocument, samples = 48): Promise<StepBias | null> {
+export async function measureStepBias(engine: Pick<RenderEngine, "start">, doc: SceneDocument, samples = 48): Promise<StepBias | null> {
   if (doc.render.estimator !== "stepping" || steppedMedia(doc) === 0) return null;
   const [w, h] = doc.film.size;
   const scale = SIDE / Math.max(w, h);

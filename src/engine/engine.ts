@@ -8,7 +8,19 @@ import { growMemory, kernelMemory } from "#core/kernel/kernel";
 import { cropOf, planMemory, writeGeometry } from "#core/scene/memory";
 import type { CompiledGeometry, MemoryPlan } from "#core/scene/compiled";
 import { writeParameters } from "#core/scene/parameters";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, MAX_MEDIA, MAX_WORKERS, MEDIA, MEDIUM_WORDS, PARAMS, SCENE } from "#core/layout/layout";
+import {
+  CONTROL,
+  CONTROL_COUNT,
+  CTL_NEXT,
+  CTL_PAUSE,
+  CTL_RUN,
+  MAX_MEDIA,
+  MAX_WORKERS,
+  MEDIA,
+  MEDIUM_WORDS,
+  PARAMS,
+  SCENE,
+} from "#core/layout/layout";
 import { emptyFilm, type Film } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";

@@ -26,7 +26,7 @@ const SIDE = 112;
  * Renders a document small. The engine's present film is overwritten. @param side pixels along its longer side
  * @throws Error where another run took over
  */
-export async function trial(engine: RenderEngine, doc: SceneDocument, samples: number, side = SIDE): Promise<Trial> {
+export async function trial(engine: Pick<RenderEngine, "start">, doc: SceneDocument, samples: number, side = SIDE): Promise<Trial> {
   const [w, h] = doc.film.size;
   const scale = Math.min(1, side / Math.max(w, h));
   const [width, height] = [Math.max(1, Math.round(w * scale)), Math.max(1, Math.round(h * scale))];

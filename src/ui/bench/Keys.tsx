@@ -1,8 +1,8 @@
 /** Keyboard of the bench, and the sheet that lists it. */
 import { useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { useBench, useView } from "./context";
-import type { ViewState } from "./view";
+import { useBench, useView } from "./model/context";
+import type { ViewState } from "./model/view";
 
 const LIST: [string, string][] = [
   ["C", "clear air, and back"],
@@ -52,13 +52,13 @@ export function Keys() {
   useKey("l", () => view.show("live"));
   useKey("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
   useKey("r", () => tool("region"));
-  useKey("t", () => view.setState({ table: !view.getState().table, space: "none" }));
-  useKey("a", () => {
-    const { section, table, space: drawn } = view.getState();
-    view.setState({ section: !section || table || drawn !== "none", table: false, space: "none" });
-  });
-  const space = (wanted: "around" | "plan"): void =>
-    view.setState({ space: view.getState().space === wanted ? "none" : wanted, through: "free", table: false });
+  useKey("t", () => view.toggleBelow("lights"));
+  useKey("a", () => view.toggleBelow("section"));
+  const space = (wanted: "around" | "plan"): void => {
+    const { below, spaceView } = view.getState();
+    if (below !== "space" || spaceView === wanted) view.toggleBelow("space");
+    view.setState({ spaceView: wanted, through: "free" });
+  };
   useKey("x", () => space("around"));
   useKey("shift+x", () => space("plan"));
   useKey("g", () => view.setState({ turn: !view.getState().turn }));

@@ -2,8 +2,8 @@
 import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
-import { useBench, useSession, useView } from "./context";
-import type { Proof } from "./proofs";
+import { useBench, useSession, useView } from "./model/context";
+import type { Proof } from "./model/proofs";
 
 export function percent(noise: number | null): string {
   return noise === null ? "–" : `${formatNumber(noise * 100, 2)} %`;

@@ -1,8 +1,8 @@
 /** Under the drawings: how far the live picture is, and what it took. */
 import { useStore } from "zustand";
 import { durationText, formatNumber } from "#core/document/quantities";
-import type { Autosave } from "./autosave";
-import { useBench, useSession, useView } from "./context";
+import type { Autosave } from "./model/autosave";
+import { useBench, useSession, useView } from "./model/context";
 import { percent } from "./ProofStrip";
 
 export function StatusLine({ autosave }: { autosave: Autosave }) {

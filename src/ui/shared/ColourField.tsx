@@ -27,13 +27,13 @@ export function ColourField(p: {
   value: Colour;
   max?: number;
   reset: Colour;
-  teach: string;
+  tooltip: string;
   onChange(value: Colour): void;
   onGesture?(active: boolean): void;
 }) {
   const max = p.max ?? 1;
   return (
-    <fieldset className="space-y-0.5" title={p.teach}>
+    <fieldset className="space-y-0.5" title={p.tooltip}>
       <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2">
         <legend className="contents">
           <span className="truncate text-sm quiet">{p.label}</span>
@@ -61,7 +61,7 @@ export function ColourField(p: {
             value={p.value[i]!}
             max={max}
             reset={p.reset[i]!}
-            teach={p.teach}
+            tooltip={p.tooltip}
             onChange={(v) => p.onChange(p.value.map((old, k) => (k === i ? v : old)) as Colour)}
             {...(p.onGesture ? { onGesture: p.onGesture } : {})}
           />
@@ -77,7 +77,7 @@ function BandField(p: {
   value: number;
   max: number;
   reset: number;
-  teach: string;
+  tooltip: string;
   onChange(v: number): void;
   onGesture?(a: boolean): void;
 }) {
@@ -93,7 +93,7 @@ function BandField(p: {
         step={0.01}
         digits={3}
         reset={p.reset}
-        teach={p.teach}
+        tooltip={p.tooltip}
         onChange={p.onChange}
         {...(p.onGesture ? { onGesture: p.onGesture } : {})}
       />

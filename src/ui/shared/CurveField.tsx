@@ -33,7 +33,7 @@ export function CurveField(p: {
   value: readonly CurvePoint[];
   /** What the ends of the axis stand for. */
   ends: readonly [string, string];
-  teach: string;
+  tooltip: string;
   onChange(value: CurvePoint[]): void;
   onGesture(active: boolean): void;
 }) {
@@ -86,7 +86,7 @@ export function CurveField(p: {
     last = p.value.at(-1)!;
   const path = `M${X(0)} ${Y(first[1])}${p.value.map(([a, b]) => `L${X(a)} ${Y(b)}`).join("")}L${X(1)} ${Y(last[1])}`;
   return (
-    <div title={p.teach} role="group" aria-label={p.label}>
+    <div title={p.tooltip} role="group" aria-label={p.label}>
       <span className="text-sm quiet">{p.label}</span>
       <svg
         ref={svg}

@@ -3,26 +3,19 @@
  * wheel or arrow keys to step, typed arithmetic and units, double click to reset.
  */
 import { useEffect, useId, useRef, useState } from "react";
+import { clampTo, Scrub, stepped, trackPosition, type ScrubRange } from "./scrub";
 import { formatNumber, parseQuantity, type Quantity } from "#core/document/quantities";
 
-export interface NumberFieldProps {
+export interface NumberFieldProps extends ScrubRange {
   label: string;
   value: number;
   unit?: string;
   quantity?: Quantity;
-  min: number;
-  max: number;
-  /** Part of the range that is useful in this scene; drawn as a track under the number. */
-  useful?: readonly [number, number];
-  logarithmic?: boolean;
-  /** Step of a linear field for one arrow key. */
-  step?: number;
   reset: number;
-  whole?: boolean;
   /** Significant digits shown. */
   digits?: number;
   /** One sentence about the quantity. */
-  teach: string;
+  tooltip: string;
   disabled?: boolean;
   /** Without its label: for tables and lines of tools, which say what it is. */
   bare?: boolean;
@@ -35,23 +28,9 @@ export function NumberField(p: NumberFieldProps) {
   const id = useId();
   const [text, setText] = useState<string | null>(null);
   const [bad, setBad] = useState(false);
-  const drag = useRef<{ x: number; from: number; moved: boolean } | null>(null);
+  const drag = useRef<Scrub | null>(null);
   const field = useRef<HTMLInputElement>(null);
-  const clamp = (v: number): number => {
-    const c = Math.max(p.min, Math.min(p.max, v));
-    return p.whole ? Math.round(c) : c;
-  };
-  const low = p.useful?.[0] ?? p.min,
-    high = p.useful?.[1] ?? p.max;
-  const tidy = (v: number): number => (v === 0 ? 0 : Number(v.toPrecision(5)));
-  const moved = (from: number, steps: number): number => {
-    if (p.logarithmic) {
-      const floor = Math.max(low, 1e-9) * 1e-3;
-      return tidy(clamp(Math.max(from, floor) * Math.pow(1.015, steps)));
-    }
-    const step = p.step ?? (high - low) / 200;
-    return tidy(clamp(Number((from + step * steps).toFixed(8))));
-  };
+  const moved = (from: number, steps: number): number => stepped(p, from, steps);
 
   // React listens to wheels passively, so the page would scroll along
   const wheel = useRef<(e: WheelEvent) => void>(() => undefined);
@@ -76,18 +55,12 @@ export function NumberField(p: NumberFieldProps) {
     }
     setText(null);
     setBad(false);
-    const next = clamp(v);
+    const next = clampTo(p, v);
     if (next !== p.value) p.onChange(next);
-  };
-  const position = (v: number): number => {
-    const f = p.logarithmic
-      ? (Math.log(Math.max(v, 1e-12)) - Math.log(Math.max(low, 1e-12))) / (Math.log(Math.max(high, 1e-11)) - Math.log(Math.max(low, 1e-12)))
-      : (v - low) / (high - low);
-    return Math.max(0, Math.min(1, f)) * 100;
   };
   const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
   return (
-    <div className={p.bare ? "" : "grid grid-cols-[7.2rem_1fr] items-center gap-x-2"} title={p.teach}>
+    <div className={p.bare ? "" : "grid grid-cols-[7.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
       {!p.bare && (
         <label htmlFor={id} className="truncate text-sm quiet">
           {p.label}
@@ -106,7 +79,7 @@ export function NumberField(p: NumberFieldProps) {
           aria-valuemax={p.max}
           aria-valuetext={`${formatNumber(p.value)} ${p.unit ?? ""}`}
           aria-invalid={bad}
-          aria-description={p.teach}
+          aria-description={p.tooltip}
           disabled={p.disabled}
           autoComplete="off"
           spellCheck={false}
@@ -142,27 +115,20 @@ export function NumberField(p: NumberFieldProps) {
           }}
           onPointerDown={(e) => {
             if (e.button !== 0 || document.activeElement === e.currentTarget) return;
-            drag.current = { x: e.clientX, from: p.value, moved: false };
+            drag.current = new Scrub(p, e.clientX, p.value, (active) => p.onGesture?.(active));
             e.currentTarget.setPointerCapture(e.pointerId);
             e.preventDefault();
           }}
           onPointerMove={(e) => {
-            const d = drag.current;
-            if (!d) return;
-            const dx = e.clientX - d.x;
-            if (!d.moved && Math.abs(dx) < 3) return;
-            if (!d.moved) p.onGesture?.(true);
-            d.moved = true;
-            p.onChange(moved(d.from, dx * (e.shiftKey ? 0.1 : 1)));
+            const value = drag.current?.move(e.clientX, e.shiftKey) ?? null;
+            if (value !== null) p.onChange(value);
           }}
           onPointerUp={(e) => {
-            const d = drag.current;
+            if (drag.current && !drag.current.end()) e.currentTarget.focus();
             drag.current = null;
-            if (d?.moved) p.onGesture?.(false);
-            else if (d) e.currentTarget.focus();
           }}
           onPointerCancel={() => {
-            if (drag.current?.moved) p.onGesture?.(false);
+            drag.current?.end();
             drag.current = null;
           }}
         />
@@ -172,7 +138,7 @@ export function NumberField(p: NumberFieldProps) {
         <span
           aria-hidden
           className="pointer-events-none absolute -bottom-px left-0 h-px bg-primary/80"
-          style={{ width: `${position(p.value)}%` }}
+          style={{ width: `${trackPosition(p, p.value)}%` }}
         />
       </div>
     </div>

@@ -1,0 +1,37 @@
+/** The picture by which the shelf shows the project. */
+import { useEffect } from "react";
+import { request, upload } from "../shared/api";
+import { useBench, useSession } from "./model/context";
+
+const LATEST_WIDTH = 640;
+
+/** Sends the latest picture to the shelf once it has settled; draws nothing. */
+export function LatestPicture() {
+  const { projectId, session, proofs } = useBench();
+  const worth = useSession((s) => (s.phase === "done" ? 1e9 : Math.floor((s.statistics?.samples ?? 0) / 16)));
+  useEffect(() => {
+    if (worth < 1) return;
+    const timer = setTimeout(() => {
+      void (async () => {
+        const still = session.snapshot();
+        if (!still) return;
+        const png = await session.worker.png(still.film, "beauty", still.document);
+        const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));
+        const { sha256 } = await upload("picture", small);
+        await request("PUT", `/api/projects/${projectId}/picture`, { picture: sha256 });
+      })().catch(() => undefined); // the shelf keeps the older picture
+    }, 800);
+    return () => clearTimeout(timer);
+  }, [worth, session, projectId, proofs]);
+  return null;
+}
+
+async function shrink(png: Blob): Promise<Blob> {
+  const image = await createImageBitmap(png);
+  const scale = Math.min(1, LATEST_WIDTH / image.width);
+  const canvas = new OffscreenCanvas(Math.max(1, Math.round(image.width * scale)), Math.max(1, Math.round(image.height * scale)));
+  const context = canvas.getContext("2d")!;
+  context.imageSmoothingQuality = "high";
+  context.drawImage(image, 0, 0, canvas.width, canvas.height);
+  return canvas.convertToBlob({ type: "image/png" });
+}

@@ -1,0 +1,422 @@
+/** All lights as a table under the picture: what each is, gives and costs. Rows are drawn where they are in sight alone. */
+import { useEffect, useMemo, useRef, useState } from "react";
+import { parseQuantity, type Quantity } from "#core/document/quantities";
+import type { Light, SceneDocument } from "#core/document/schema";
+import type { LightBalance } from "#core/film/film";
+import { temperatureRgb } from "#core/optics/colour";
+import { cssColour } from "../../shared/ColourField";
+import { useBench, useDocument, useSession, useView } from "../model/context";
+import type { LightId } from "../model/session";
+import { changeLights, duplicateLights, removeLights, unitText } from "../model/edits/lights";
+
+const ROW = 25;
+/** Rows drawn beyond what is in sight. */
+const SPARE = 6;
+
+interface Row {
+  id: LightId;
+  name: string;
+  kind: string;
+  on: boolean;
+  strength: number;
+  unit: string;
+  stops: number | null;
+  temperature: number | null;
+  tint: readonly number[];
+  air: number;
+  surfaces: number;
+  balance: LightBalance | null;
+}
+
+type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "surfaces" | "gives" | "costs";
+
+function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
+  const by = new Map(balance?.map((b) => [b.name, b]));
+  const white = [1, 1, 1];
+  const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null }, strength: number, unit: string, temperature: number | null): Row => ({
+    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: white, air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null,
+  }); // prettier-ignore
+  const { sun, moon, sky } = doc;
+  const rows = [
+    great("sun", sun, sun.illuminance, "lx", sun.temperature),
+    great(
+      "sky",
+      sky,
+      sky.model === "clear" || sky.model === "image" ? sky.strength : sky.luminance,
+      sky.model === "clear" || sky.model === "image" ? "×" : "cd/m²",
+      null,
+    ),
+  ];
+  if (moon.on) rows.push(great("moon", moon, moon.illuminance, "lx", moon.temperature));
+  doc.lights.forEach((l, i) =>
+    rows.push({
+      id: i,
+      name: l.name,
+      kind: l.kind,
+      on: l.on,
+      strength: l.kind === "profile" ? l.scale : l.intensity,
+      unit: l.kind === "profile" ? "× file" : unitText(l.unit),
+      stops: l.stops,
+      temperature: l.temperature,
+      tint: l.tint,
+      air: l.air,
+      surfaces: l.surfaces,
+      balance: by.get(l.group ?? l.name) ?? by.get("other lights") ?? null,
+    }),
+  );
+  return rows;
+}
+
+const keyOf = (r: Row, column: Column): string | number =>
+  column === "gives" ? (r.balance?.light ?? -1) : column === "costs" ? (r.balance?.rays ?? -1) : (r[column] ?? -1);
+
+const HEADS: [Column, string, string, string][] = [
+  ["name", "Name", "w-38", "A click chooses; Shift and Ctrl choose more."],
+  ["kind", "Kind", "w-18", "What kind of light it is."],
+  ["strength", "Strength", "w-28 text-right", "In the light's own unit."],
+  ["stops", "Stops", "w-16 text-right", "Above or below that strength."],
+  ["temperature", "Colour", "w-20 text-right", "Temperature of its white."],
+  ["air", "Air", "w-14 text-right", "Share of it that lights the air."],
+  ["surfaces", "Surfaces", "w-16 text-right", "Share of it that lights surfaces."],
+  ["gives", "Gives", "w-14 text-right", "Share of the light in this frame that is its own, as measured in the live picture."],
+  ["costs", "Costs", "w-14 text-right", "Share of the rays sent towards lights that go to it."],
+];
+
+export function LightTable() {
+  const { store, view } = useBench();
+  const doc = useDocument();
+  const balance = useSession((s) => s.balance);
+  const { lights: chosen, solo } = useView((s) => s);
+  const [sort, setSort] = useState<{ column: Column; down: boolean } | null>(null);
+  const [filter, setFilter] = useState("");
+  const [top, setTop] = useState(0);
+  const [height, setHeight] = useState(180);
+  const body = useRef<HTMLDivElement>(null);
+  const from = useRef<number | null>(null);
+
+  const rows = useMemo(() => rowsOf(doc, balance), [doc, balance]);
+  const wanted = filter.trim().toLowerCase();
+  const shown = useMemo(() => {
+    const kept = wanted ? rows.filter((r) => `${r.name} ${r.kind}`.toLowerCase().includes(wanted)) : rows;
+    if (!sort) return kept;
+    const sign = sort.down ? -1 : 1;
+    return [...kept].sort((a, b) => {
+      const [x, y] = [keyOf(a, sort.column), keyOf(b, sort.column)];
+      return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
+    });
+  }, [rows, wanted, sort]);
+
+  useEffect(() => {
+    const element = body.current!;
+    const observer = new ResizeObserver(() => setHeight(element.clientHeight));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+
+  const chosenLocals = chosen.filter((c): c is number => typeof c === "number");
+  const first = Math.max(0, Math.floor(top / ROW) - SPARE);
+  const last = Math.min(shown.length, Math.ceil((top + height) / ROW) + SPARE);
+
+  const choose = (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): void => {
+    const { id } = shown[at]!;
+    if (e.shiftKey && from.current !== null) {
+      const [a, b] = [Math.min(from.current, at), Math.max(from.current, at)];
+      view.setState({ lights: shown.slice(a, b + 1).map((r) => r.id) });
+      return;
+    }
+    from.current = at;
+    if (e.ctrlKey || e.metaKey) view.setState({ lights: chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id] });
+    else view.setState({ lights: [id], open: "lights" });
+  };
+  /** Changes a row, and with it all others that are chosen when it is one of them. */
+  const change = (id: LightId, part: (l: Light) => Partial<Light>, great: object): void =>
+    store.getState().set((d) => {
+      const ids = chosen.includes(id) && chosen.length > 1 ? chosen : [id];
+      const next = changeLights(
+        d,
+        ids.filter((c): c is number => typeof c === "number"),
+        part,
+      );
+      return ids.reduce<SceneDocument>((doc, c) => (typeof c === "number" ? doc : { ...doc, [c]: { ...doc[c], ...great } }), next);
+    });
+
+  return (
+    <section aria-label="Light table" className="flex h-64 shrink-0 flex-col border-t hair bg-base-100 text-sm">
+      <div className="flex items-center gap-3 border-b hair px-3 py-1">
+        <input
+          type="search"
+          aria-label="Filter the lights"
+          placeholder="Filter by name or kind"
+          className="input input-xs w-48"
+          value={filter}
+          onChange={(e) => setFilter(e.target.value)}
+        />
+        <span className="figures text-xs quiet">
+          {shown.length === rows.length ? `${rows.length} lights` : `${shown.length} of ${rows.length}`}
+          {chosen.length > 1 ? `, ${chosen.length} chosen` : ""}
+        </span>
+        {chosenLocals.length > 0 && (
+          <span className="flex items-center gap-1">
+            {(
+              [
+                ["−1", -1],
+                ["−⅓", -1 / 3],
+                ["+⅓", 1 / 3],
+                ["+1", 1],
+              ] as const
+            ).map(([words, by]) => (
+              <button
+                key={words}
+                className="btn btn-xs btn-ghost figures px-1.5"
+                title={`${words} stop for all that are chosen`}
+                onClick={() =>
+                  store
+                    .getState()
+                    .set((d) =>
+                      changeLights(d, chosenLocals, (l) => ({ stops: Math.max(-40, Math.min(40, Number((l.stops + by).toFixed(4)))) })),
+                    )
+                }
+              >
+                {words}
+              </button>
+            ))}
+            <button
+              className="btn btn-xs btn-ghost px-1.5"
+              onClick={() => {
+                const { doc: next, copies } = duplicateLights(store.getState().document, chosenLocals);
+                store.getState().set(() => next);
+                view.setState({ lights: copies });
+              }}
+            >
+              Duplicate
+            </button>
+            <button
+              className="btn btn-xs btn-ghost px-1.5"
+              title="Undo brings them back."
+              onClick={() => {
+                view.setState({ lights: [], solo: [], grip: null });
+                store.getState().set((d) => removeLights(d, chosenLocals));
+              }}
+            >
+              Remove
+            </button>
+          </span>
+        )}
+        {doc.lights.length > 58 && <span className="text-xs quiet">past 60 lights the rest are measured together</span>}
+        <button className="btn btn-xs btn-ghost ml-auto" onClick={() => view.toggleBelow("lights")}>
+          Close
+        </button>
+      </div>
+      <div
+        ref={body}
+        role="table"
+        aria-label="Lights"
+        aria-rowcount={shown.length + 1}
+        className="relative min-h-0 flex-1 overflow-auto"
+        onScroll={(e) => setTop(e.currentTarget.scrollTop)}
+      >
+        <div role="row" className="sticky top-0 z-10 flex items-center gap-2 bg-base-100 px-3 text-xs quiet" style={{ height: ROW }}>
+          <span className="w-12 shrink-0" />
+          {HEADS.map(([column, words, width, tooltip]) => (
+            <span
+              key={column}
+              role="columnheader"
+              aria-sort={sort?.column === column ? (sort.down ? "descending" : "ascending") : "none"}
+              className={`shrink-0 ${width}`}
+              title={tooltip}
+            >
+              <button
+                className={sort?.column === column ? "text-base-content" : "hover:text-base-content"}
+                onClick={() =>
+                  setSort(
+                    sort?.column !== column
+                      ? { column, down: column !== "name" && column !== "kind" }
+                      : sort.down === (column !== "name" && column !== "kind")
+                        ? { column, down: !sort.down }
+                        : null,
+                  )
+                }
+              >
+                {words}
+                {sort?.column === column ? (sort.down ? " ↓" : " ↑") : ""}
+              </button>
+            </span>
+          ))}
+        </div>
+        <div style={{ height: shown.length * ROW }} className="relative">
+          {shown.slice(first, last).map((r, k) => {
+            const at = first + k;
+            const local = typeof r.id === "number";
+            const picked = chosen.includes(r.id);
+            return (
+              <div
+                key={r.id}
+                role="row"
+                aria-rowindex={at + 2}
+                aria-selected={picked}
+                className={`absolute right-0 left-0 flex items-center gap-2 px-3 ${picked ? "bg-base-300/60" : "hover:bg-base-300/30"} ${r.on ? "" : "quiet"}`}
+                style={{ top: at * ROW, height: ROW }}
+              >
+                <span className="flex w-12 shrink-0 gap-1.5">
+                  <input
+                    type="checkbox"
+                    className="toggle toggle-xs toggle-primary"
+                    aria-label={`${r.name} shines`}
+                    title="Mutes it, or all that are chosen."
+                    checked={r.on}
+                    onChange={() => change(r.id, () => ({ on: !r.on }), { on: !r.on })}
+                  />
+                  <button
+                    className={`text-xs ${solo.includes(r.id) ? "text-primary" : "quiet"}`}
+                    aria-pressed={solo.includes(r.id)}
+                    aria-label={`${r.name} alone`}
+                    title="Looks at it alone."
+                    onClick={() => view.setState({ solo: solo.includes(r.id) ? solo.filter((s) => s !== r.id) : [...solo, r.id] })}
+                  >
+                    ◉
+                  </button>
+                </span>
+                <button
+                  className="w-38 shrink-0 truncate text-left"
+                  title="Chooses it; Shift and Ctrl choose more."
+                  onClick={(e) => choose(at, e)}
+                >
+                  {r.name}
+                </button>
+                <span className="w-18 shrink-0 truncate quiet">{r.kind}</span>
+                <span className="flex w-28 shrink-0 items-baseline justify-end gap-1">
+                  <Cell
+                    label={`Strength of ${r.name}`}
+                    value={r.strength}
+                    min={0}
+                    max={1e9}
+                    onChange={(v) =>
+                      change(
+                        r.id,
+                        (l) => (l.kind === "profile" ? ({ scale: Math.min(1e6, v) } as Partial<Light>) : { intensity: v }),
+                        r.id === "sky"
+                          ? doc.sky.model === "clear" || doc.sky.model === "image"
+                            ? { strength: Math.min(1e6, v) }
+                            : { luminance: Math.min(1e7, v) }
+                          : { illuminance: Math.min(r.id === "moon" ? 1e5 : 1e7, v) },
+                      )
+                    }
+                  />
+                  <span className="w-11 shrink-0 text-left text-xs quiet">{r.unit}</span>
+                </span>
+                <span className="w-16 shrink-0 text-right">
+                  {local && (
+                    <Cell
+                      label={`Stops of ${r.name}`}
+                      value={r.stops!}
+                      min={-40}
+                      max={40}
+                      quantity="ev"
+                      onChange={(stops) => change(r.id, () => ({ stops }), {})}
+                    />
+                  )}
+                </span>
+                <span className="flex w-20 shrink-0 items-center justify-end gap-1.5">
+                  {r.temperature !== null && (
+                    <>
+                      <span
+                        aria-hidden
+                        className="size-3 shrink-0"
+                        style={{ background: cssColour(temperatureRgb(r.temperature).map((c, i) => c * r.tint[i]!)) }}
+                      />
+                      <Cell
+                        label={`Temperature of ${r.name}`}
+                        value={r.temperature}
+                        min={1000}
+                        max={40000}
+                        quantity="temperature"
+                        onChange={(temperature) => change(r.id, () => ({ temperature }), r.id === "sky" ? {} : { temperature })}
+                      />
+                    </>
+                  )}
+                </span>
+                <span className="w-14 shrink-0 text-right">
+                  <Cell
+                    label={`Share of ${r.name} to the air`}
+                    value={r.air}
+                    min={0}
+                    max={1}
+                    quantity="share"
+                    onChange={(air) => change(r.id, () => ({ air }), { air })}
+                  />
+                </span>
+                <span className="w-16 shrink-0 text-right">
+                  <Cell
+                    label={`Share of ${r.name} to surfaces`}
+                    value={r.surfaces}
+                    min={0}
+                    max={1}
+                    quantity="share"
+                    onChange={(surfaces) => change(r.id, () => ({ surfaces }), { surfaces })}
+                  />
+                </span>
+                <span
+                  className="figures w-14 shrink-0 text-right"
+                  title={
+                    r.balance
+                      ? `${share(r.balance.air)} of the air's light, ${share(r.balance.surfaces)} of the surfaces'`
+                      : "Not measured yet."
+                  }
+                >
+                  {r.on && r.balance ? share(r.balance.light) : "–"}
+                </span>
+                <span className="figures w-14 shrink-0 text-right">{r.on && r.balance ? share(r.balance.rays) : "–"}</span>
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+const share = (v: number): string => (v === 0 ? "0 %" : v < 0.0005 ? "< 0.1 %" : `${(100 * v).toFixed(v < 0.0995 ? 1 : 0)} %`);
+
+/** A number in a row: typed arithmetic and units, arrows step. */
+function Cell(p: { label: string; value: number; min: number; max: number; quantity?: Quantity; onChange(v: number): void }) {
+  const [text, setText] = useState<string | null>(null);
+  const quantity = p.quantity ?? "plain";
+  const written = quantity === "share" ? `${Number((100 * p.value).toPrecision(4))}` : `${Number(p.value.toPrecision(5))}`;
+  const take = (v: number): void => p.onChange(Number(Math.max(p.min, Math.min(p.max, v)).toPrecision(7)));
+  const commit = (): void => {
+    const v = text === null ? null : parseQuantity(text, quantity);
+    setText(null);
+    if (v !== null && Math.abs(v - p.value) > 1e-12) take(v);
+  };
+  return (
+    <span className="inline-flex min-w-0 items-baseline">
+      <input
+        role="spinbutton"
+        aria-label={p.label}
+        aria-valuenow={p.value}
+        aria-valuemin={p.min}
+        aria-valuemax={p.max}
+        className="figures w-full min-w-0 bg-transparent text-right outline-none focus:bg-base-200"
+        value={text ?? written}
+        onFocus={(e) => e.currentTarget.select()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") commit();
+          else if (e.key === "Escape") setText(null);
+          else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+            e.preventDefault();
+            const sign = e.key === "ArrowUp" ? 1 : -1;
+            const much = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
+            take(
+              quantity === "plain"
+                ? p.value * 1.05 ** (sign * much)
+                : p.value + sign * much * (quantity === "share" ? 0.05 : quantity === "ev" ? 0.1 : 50),
+            );
+          }
+        }}
+      />
+      {quantity === "share" && <span className="text-xs quiet"> %</span>}
+    </span>
+  );
+}

@@ -1,0 +1,117 @@
+/** Drawings of space under the picture: all around, from above, or through the lens or a light. */
+import { Canvas } from "@react-three/fiber";
+import { useState } from "react";
+import { useBench, useDocument, useView } from "../../model/context";
+import { turnOf } from "../../model/space-handles";
+import { shownBy } from "./pieces";
+import { usePieces } from "./SetMeshes";
+import { Stage } from "./Stage";
+
+/** Whether this browser draws with WebGL 2 at all. */
+function hasWebGl(): boolean {
+  try {
+    return document.createElement("canvas").getContext("webgl2") !== null;
+  } catch {
+    return false;
+  }
+}
+
+export default function SpaceView() {
+  const { view } = useBench();
+  const doc = useDocument();
+  const { spaceView, through, turn, snap, tool, grip } = useView((s) => s);
+  const { pieces, triangles } = usePieces();
+  const drawn = pieces.reduce((n, p) => n + shownBy(p), 0);
+  const [frame, setFrame] = useState(0);
+  const [lost] = useState(() => !hasWebGl());
+  const toggle = (words: string, on: boolean, tooltip: string, act: () => void, can = true) => (
+    <button className={`btn btn-xs ${on ? "btn-primary" : "btn-ghost"}`} aria-pressed={on} title={tooltip} disabled={!can} onClick={act}>
+      {words}
+    </button>
+  );
+  const plan = spaceView === "plan";
+  return (
+    <section aria-label="Space" className="flex h-[46%] min-h-52 shrink-0 flex-col border-t hair bg-base-100">
+      <div className="flex flex-wrap items-center gap-1 border-b hair px-3 py-1 text-sm">
+        <span role="radiogroup" aria-label="Drawing" className="mr-2 flex gap-3">
+          {(
+            [
+              ["around", "All around"],
+              ["plan", "From above"],
+            ] as const
+          ).map(([name, words]) => (
+            <button
+              key={name}
+              role="radio"
+              aria-checked={spaceView === name}
+              className={`border-b-2 ${spaceView === name ? "border-primary" : "border-transparent quiet"}`}
+              onClick={() => view.setState({ spaceView: name, through: "free" })}
+            >
+              {words}
+            </button>
+          ))}
+        </span>
+        {!plan && (
+          <select
+            aria-label="Look through"
+            className="select select-xs w-40"
+            title="Looks through the lens or a light; moving about then moves it."
+            value={typeof through === "number" ? `l${through}` : through}
+            onChange={(e) => {
+              const v = e.target.value;
+              view.setState(
+                v === "free" || v === "lens"
+                  ? { through: v }
+                  : { through: Number(v.slice(1)), lights: [Number(v.slice(1))], grip: { kind: "target", index: Number(v.slice(1)) } },
+              );
+            }}
+          >
+            <option value="free">from anywhere</option>
+            <option value="lens">through the lens</option>
+            {doc.lights.flatMap((l, i) => ("target" in l ? [<option key={i} value={`l${i}`}>{`through ${l.name}`}</option>] : []))}
+          </select>
+        )}
+        {toggle(
+          "Turn",
+          turn,
+          "Handles turn objects and regions instead of moving them. G",
+          () => view.setState({ turn: !turn }),
+          grip !== null && turnOf(doc, grip) !== null,
+        )}
+        {toggle("Snap", snap, "Moves by whole steps, turns by 15°.", () => view.setState({ snap: !snap }))}
+        {toggle("Measure", tool === "measure", "Click two points. M", () =>
+          view.setState({ tool: tool === "measure" ? "none" : "measure" }),
+        )}
+        {toggle("Frame", false, "Brings what is chosen, or all, into the middle.", () => setFrame(frame + 1))}
+        <button className="btn btn-xs btn-ghost ml-auto" onClick={() => view.toggleBelow("space")}>
+          Close
+        </button>
+      </div>
+      {lost ? (
+        <p role="alert" className="m-auto max-w-md p-6 text-center text-sm">
+          This browser cannot draw space here: it has no WebGL. Everything can be placed by numbers in the sheet.
+        </p>
+      ) : (
+        <div className="relative min-h-0 flex-1" data-testid="space">
+          <Canvas
+            key={plan ? "plan" : "around"}
+            frameloop="demand"
+            orthographic={plan}
+            dpr={1}
+            gl={{ antialias: true, preserveDrawingBuffer: true }}
+          >
+            <Stage plan={plan} frame={frame} pieces={pieces} />
+          </Canvas>
+          {drawn < triangles && (
+            <p
+              className="quiet pointer-events-none absolute bottom-1 left-3 text-xs"
+              title="What stands in very many places is drawn in part here. The picture has all of it."
+            >
+              drawn in part: {(drawn / 1e6).toFixed(1)} of {(triangles / 1e6).toFixed(1)} million triangles
+            </p>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}

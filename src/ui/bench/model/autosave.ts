@@ -1,0 +1,136 @@
+/**
+ * Saves the document as it changes. What the server has not confirmed also lies in the browser's own
+ * storage, so that a reload, a crash or a stopped server loses nothing.
+ */
+import { createStore } from "zustand/vanilla";
+import { parseDocument } from "#core/document/parse";
+import type { SceneDocument } from "#core/document/schema";
+import { RequestError } from "../../shared/api";
+import type { PageHost, TextStorage } from "./hosts";
+import type { BenchStore } from "./store";
+
+export interface SaveState {
+  state: "saved" | "waiting" | "saving" | "offline" | "conflict" | "refused";
+  message: string;
+}
+
+const DELAY = 500;
+const RETRY = 3000;
+
+const slot = (projectId: string): string => `fumarium.unsaved.${projectId}`;
+
+/** A draft left by an earlier visit, when the server still has the state it started from. */
+export function unsavedDraft(storage: TextStorage, projectId: string, revision: number): SceneDocument | null {
+  try {
+    const text = storage.getItem(slot(projectId));
+    if (!text) return null;
+    const draft = JSON.parse(text) as { revision: number; document: unknown };
+    if (draft.revision !== revision) return null;
+    return parseDocument(draft.document, "unsaved draft");
+  } catch {
+    return null;
+  }
+}
+
+export class Autosave {
+  readonly state = createStore<SaveState>(() => ({ state: "saved", message: "Saved" }));
+  private saved: SceneDocument;
+  private timer: ReturnType<typeof setTimeout> | null = null;
+  private busy = false;
+  private readonly stop: () => void;
+  private readonly stay: () => void;
+
+  constructor(
+    private readonly projectId: string,
+    private revision: number,
+    confirmed: SceneDocument,
+    private readonly store: BenchStore,
+    private readonly page: PageHost,
+  ) {
+    this.saved = confirmed;
+    this.stop = store.subscribe(() => this.changed());
+    if (store.getState().document !== confirmed) this.changed();
+    this.stay = page.onLeave(this.leave);
+  }
+
+  dispose(): void {
+    this.stop();
+    this.stay();
+    if (this.timer) clearTimeout(this.timer);
+  }
+
+  private readonly leave = (): void => {
+    const document = this.store.getState().document;
+    if (document === this.saved || this.state.getState().state === "conflict") return;
+    // the page may be gone before an answer comes; the draft in storage covers a failure
+    void this.page
+      .request("PUT", `/api/projects/${this.projectId}/document`, { revision: this.revision, document }, { keepalive: true })
+      .catch(() => undefined);
+  };
+
+  private changed(): void {
+    const document = this.store.getState().document;
+    if (document === this.saved) return;
+    try {
+      this.page.storage.setItem(slot(this.projectId), JSON.stringify({ revision: this.revision, document }));
+    } catch {
+      // storage full or forbidden: the server remains
+    }
+    if (this.state.getState().state === "conflict") return;
+    this.state.setState({ state: "waiting", message: "Changed" });
+    this.plan(DELAY);
+  }
+
+  private plan(delay: number): void {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.save(), delay);
+  }
+
+  private async save(): Promise<void> {
+    if (this.busy) return this.plan(DELAY);
+    const document = this.store.getState().document;
+    this.busy = true;
+    this.state.setState({ state: "saving", message: "Saving" });
+    try {
+      const { revision } = await this.page.request<{ revision: number }>("PUT", `/api/projects/${this.projectId}/document`, {
+        revision: this.revision,
+        document,
+      });
+      this.revision = revision;
+      this.saved = document;
+      if (this.store.getState().document === document) {
+        this.page.storage.removeItem(slot(this.projectId));
+        this.state.setState({ state: "saved", message: "Saved" });
+      } else this.changed();
+    } catch (error) {
+      const status = error instanceof RequestError ? error.status : 0;
+      if (status === 409)
+        this.state.setState({ state: "conflict", message: "Changed in another window. Your changes are kept here but not saved." });
+      else if (status >= 400 && status < 500) this.state.setState({ state: "refused", message: (error as Error).message });
+      else {
+        this.state.setState({
+          state: "offline",
+          message: "The server does not answer. Changes are kept in this browser and saved when it is back.",
+        });
+        this.plan(RETRY);
+      }
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  /** After a conflict: saves this window's state over the other's. */
+  async takeOver(): Promise<void> {
+    const other = await this.page.request<{ revision: number }>("GET", `/api/projects/${this.projectId}`);
+    this.revision = other.revision;
+    this.state.setState({ state: "waiting", message: "Changed" });
+    await this.save();
+  }
+
+  /** After a conflict: gives up this window's state for the other's. */
+  discard(): void {
+    this.page.storage.removeItem(slot(this.projectId));
+    this.stay();
+    this.page.reload();
+  }
+}

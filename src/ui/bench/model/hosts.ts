@@ -1,0 +1,65 @@
+/** What the bench needs of a browser, behind interfaces, so that its state machines are tested without one. */
+import { wrap, type Remote } from "comlink";
+import { browserHost } from "#engine/browser-host";
+import { RenderEngine } from "#engine/engine";
+import { request } from "../../shared/api";
+import type { SceneWorker } from "./scene-worker";
+import { SectionLink } from "./section-link";
+
+/** What the live picture asks of an engine. */
+export type LiveEngine = Pick<
+  RenderEngine,
+  "start" | "cancel" | "pause" | "resume" | "setGeometry" | "film" | "workers" | "shared" | "dispose"
+>;
+
+/** What reads and builds a scene, computes its section, and renders it. */
+export interface SessionHost {
+  readonly worker: Remote<SceneWorker>;
+  readonly section: SectionLink;
+  /** @throws Error where no engine can be started here */
+  startEngine(): Promise<LiveEngine>;
+  dispose(): void;
+}
+
+/** Small texts that outlive the page. Both calls may throw where storage is full or forbidden. */
+export type TextStorage = Pick<Storage, "getItem" | "setItem" | "removeItem">;
+
+/** The server and the page, as the bench sees them. */
+export interface PageHost {
+  request: typeof request;
+  storage: TextStorage;
+  /** Calls back when the page is about to go. @returns what takes the callback away again */
+  onLeave(leave: () => void): () => void;
+  reload(): void;
+}
+
+/** Web workers of this page. */
+export function browserSessionHost(): SessionHost {
+  const raw = new Worker(new URL("./scene-worker.ts", import.meta.url), { type: "module" });
+  const section = new SectionLink();
+  return {
+    worker: wrap<SceneWorker>(raw),
+    section,
+    async startEngine() {
+      const shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== "undefined";
+      const workers = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 2));
+      return RenderEngine.create(await browserHost(workers, shared));
+    },
+    dispose() {
+      raw.terminate();
+      section.dispose();
+    },
+  };
+}
+
+export function browserPageHost(): PageHost {
+  return {
+    request,
+    storage: localStorage,
+    onLeave(leave) {
+      addEventListener("pagehide", leave);
+      return () => removeEventListener("pagehide", leave);
+    },
+    reload: () => location.reload(),
+  };
+}

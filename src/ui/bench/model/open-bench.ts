@@ -1,0 +1,61 @@
+/** Opens a bench: loads the project, puts its parts together, and takes them apart again. */
+import { documentSchema, type SceneDocument } from "#core/document/schema";
+import { Autosave, unsavedDraft } from "./autosave";
+import type { Bench } from "./context";
+import { browserPageHost, browserSessionHost, type PageHost, type SessionHost } from "./hosts";
+import { createIncoming } from "./incoming";
+import { ProofShelf, type Proof } from "./proofs";
+import { ReprojectedPreview } from "./reprojection";
+import { Session } from "./session";
+import { createBenchStore } from "./store";
+import { createView } from "./view";
+
+interface StoredProject {
+  id: string;
+  revision: number;
+  document: SceneDocument;
+  proofs: Proof[];
+}
+
+export interface OpenBench {
+  bench: Bench;
+  autosave: Autosave;
+  /** Begins to render. */
+  start(): Promise<void>;
+  dispose(): void;
+}
+
+/** @throws Error with words for the user where the project cannot be loaded; nothing is left running then */
+export async function openBench(
+  projectId: string,
+  page: PageHost = browserPageHost(),
+  createHost: () => SessionHost = browserSessionHost,
+): Promise<OpenBench> {
+  const project = await page.request<StoredProject>("GET", `/api/projects/${projectId}`);
+  const confirmed = documentSchema.parse(project.document);
+  const store = createBenchStore(confirmed);
+  const draft = unsavedDraft(page.storage, projectId, project.revision);
+  // what an earlier visit could not save comes back as a change, so that undo leads before it
+  if (draft) store.getState().set(() => draft);
+  const session = new Session(store.getState().document, createHost());
+  const autosave = new Autosave(projectId, project.revision, confirmed, store, page);
+  const view = createView(page.storage);
+  const incoming = createIncoming(store);
+  const preview = new ReprojectedPreview(session, store, view, page.storage);
+  const ends = [
+    store.subscribe((s) => session.update(s.document)),
+    view.subscribe(({ solo, soloMedia, below }) => session.setFilter({ solo, soloMedia, balance: below === "lights" })),
+  ];
+  return {
+    bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming },
+    autosave,
+    start: () => session.start(),
+    dispose() {
+      for (const end of ends) end();
+      preview.dispose();
+      session.dispose();
+      autosave.dispose();
+      incoming.drop();
+    },
+  };
+}

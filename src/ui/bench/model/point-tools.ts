@@ -1,0 +1,75 @@
+/** What a click into the picture does with the point it hits. */
+import type { Pin } from "#core/air/pins";
+import { VISIBILITY_THRESHOLD } from "#core/document/medium";
+import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
+import type { Film } from "#core/film/film";
+import { cameraFrame } from "#core/document/camera";
+import { pickPoint } from "#core/scene/pick";
+import type { BenchStore } from "./store";
+import { moved } from "./space-handles";
+import type { Grip, ViewState, ViewStore } from "./view";
+
+const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look"] as const;
+export type PointTool = (typeof TOOLS)[number];
+export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
+
+/** Aims the foremost chosen light, or the lens, at a point (m), as one step. */
+export function aimAt(tool: "aim" | "look", store: BenchStore, view: ViewStore, point: readonly number[]): void {
+  const light = view.getState().lights.at(-1);
+  const grip: Grip | null = tool === "look" ? { kind: "aim" } : typeof light === "number" ? { kind: "target", index: light } : null;
+  if (grip) store.getState().set((d) => moved(d, grip, point));
+  view.setState({ tool: "none" });
+}
+
+interface Click {
+  store: BenchStore;
+  view: ViewStore;
+  film: Film;
+  x: number;
+  y: number;
+  /** Makes the open medium so dense that this point keeps its share. */
+  limit(pin: Pin): void;
+}
+
+const MOST_PINS = 12;
+
+/** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
+export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: Click): void {
+  const doc = store.getState().document;
+  if (tool === "expose" || tool === "white") {
+    const colour = colourAt(film, x, y);
+    if (!colour) return;
+    const ev = tool === "expose" ? exposureFor(colour) : null;
+    const kelvin = tool === "white" ? neutralTemperature(colour) : null;
+    if (ev !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, exposure: Number(ev.toFixed(2)) } }));
+    if (kelvin !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, whiteBalance: kelvin } }));
+    view.setState({ tool: "none" });
+    return;
+  }
+  const picked = pickPoint(doc, film, x, y);
+  const point = picked?.point;
+  if (!point) return;
+  if (tool === "pin") {
+    const { pins } = view.getState();
+    if (pins.length >= MOST_PINS) return;
+    const share = survivingIn(film, x, y) ?? 0.5;
+    view.setState({ pins: [...pins, { x, y, distance: picked.distance, share: Number(share.toFixed(2)) }], open: "air" });
+    return;
+  }
+  if (tool === "limit") {
+    view.setState({ tool: "none" });
+    limit({ x, y, distance: picked.distance, share: VISIBILITY_THRESHOLD });
+    return;
+  }
+  if (tool === "aim" || tool === "look") return aimAt(tool, store, view, point);
+  if (tool === "measure") {
+    const { measured } = view.getState();
+    view.setState(measured.length === 1 ? { measured: [measured[0]!, point], tool: "none", open: "set" } : { measured: [point] });
+  } else if (tool === "person") view.setState({ person: point, tool: "none" });
+  else {
+    const { forward } = cameraFrame(doc.camera);
+    const focus = point.reduce((s, v, k) => s + (v - doc.camera.position[k]!) * forward[k]!, 0);
+    if (focus > 1e-6) store.getState().set((d) => ({ ...d, camera: { ...d.camera, focus: Number(focus.toPrecision(5)) } }));
+    view.setState({ tool: "none" });
+  }
+}

@@ -1,0 +1,273 @@
+/** Work that must not hold up the interface: models to scenes, films to files and back. */
+import { expose, transfer } from "comlink";
+import { zlibSync } from "fflate";
+import type { Gobo } from "#core/document/lights";
+import type { SceneDocument } from "#core/document/schema";
+import { encode } from "#core/film/develop";
+import { emptyFilm, type Film, type PassName } from "#core/film/film";
+import { writeArchive } from "#core/exchange/archive";
+import { exportGltf } from "#core/exchange/gltf-export";
+import { readExr } from "#core/formats/exr";
+import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
+import { readPicture } from "#core/formats/image";
+import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
+import { boxCorners, type Volume } from "#core/data/volume";
+import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
+import { readResources } from "#core/scene/assets";
+import { standing, type Mesh } from "#core/data/geometry";
+import { compileLoose, compileScene } from "#core/scene/compile";
+import type { CompiledGeometry, LooseGeometry, Resources } from "#core/scene/compiled";
+import { assemble } from "#core/scene/assemble";
+import { goboPicture } from "#core/scene/gobo";
+import { goboAsset } from "#core/document/assets";
+import type { Picture } from "#core/data/picture";
+import { luminance } from "#core/optics/colour";
+import {
+  F_AIR,
+  F_ALBEDO,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_DEPTH,
+  F_DISTANCE,
+  F_GLOW,
+  F_HEIGHT,
+  F_HITS,
+  F_LUMINANCE2,
+  F_NORMAL,
+  F_RAYS,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  PIXEL_FLOATS,
+} from "#core/layout/layout";
+
+const known = new Map<string, Uint8Array>();
+/** Models of the document at hand, so that moving an object reads none anew. */
+const models = new Map<string, Mesh>();
+/** Volume files read last, so that a time in a sequence is soon there again. */
+const volumes = new Map<string, Readonly<Record<string, Volume>>>();
+const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes);
+
+/** Bytes of files kept at most. */
+const MOST_BYTES = 600_000_000;
+function keep(sha256: string, bytes: Uint8Array): void {
+  known.set(sha256, bytes);
+  let sum = 0;
+  for (const b of known.values()) sum += b.length;
+  for (const [old, b] of known) {
+    if (sum <= MOST_BYTES || old === sha256) break;
+    known.delete(old);
+    sum -= b.length;
+  }
+}
+
+async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
+  const sha256 = doc.assets[name]!.sha256;
+  if (!sha256) throw new Error(`The asset "${name}" has no hash to find it by.`);
+  const had = known.get(sha256);
+  if (had) return had;
+  const response = await fetch(`/api/assets/${sha256}`);
+  if (!response.ok) throw new Error(`The asset "${name}" could not be loaded (${response.status}).`);
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  keep(sha256, bytes);
+  return bytes;
+}
+
+export interface SetShell {
+  positions: Float32Array;
+  colours: Uint8Array;
+  objects: { index: number; first: number; count: number }[];
+  /** Triangles in several places: for each object that has some, a column-major 4×4 matrix a place. */
+  shared: { first: number; count: number; places: { object: number; matrices: Float32Array }[] }[];
+}
+
+export interface VolumeContent {
+  grids: (GridReport & { bounds: number[]; histogram: number[] })[];
+  left: string[];
+}
+
+/** Bars of a channel's histogram of values. */
+const BARS = 32;
+
+function contentOf(file: VolumeFile): VolumeContent {
+  const grids = file.grids.map((g) => {
+    const v = file.channels[g.name]!;
+    const histogram = new Array<number>(BARS).fill(0);
+    const scale = v.most > v.least ? BARS / (v.most - v.least) : 0;
+    for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.least) * scale)))]!++;
+    const placed = boxCorners(v, v.toWorld);
+    const bounds = [Math.min, Math.max].flatMap((f) => [0, 1, 2].map((k) => f(...placed.map((p) => p[k]!))));
+    return { ...g, bounds, histogram };
+  });
+  return { grids, left: file.left };
+}
+
+const api = {
+  /** Loads the assets of a document and builds its scene. */
+  async build(doc: SceneDocument): Promise<CompiledGeometry> {
+    const geometry = compileScene(doc, await resourcesOf(doc));
+    return transfer(geometry, [
+      geometry.bvh.nodes,
+      geometry.bvh.leaves,
+      geometry.triangles,
+      geometry.places,
+      geometry.glow.buffer as ArrayBuffer,
+    ]);
+  },
+
+  /** Grids, pictures and profiles alone, for a scene whose triangles are built already. */
+  async loose(doc: SceneDocument): Promise<LooseGeometry> {
+    return compileLoose(doc, await resourcesOf(doc));
+  },
+
+  /**
+   * The set for the drawings of space: corners in the scene (9 numbers a triangle), a colour for each corner, where each
+   * object's triangles begin and how many they are, and where those stand that are in several places.
+   */
+  async shell(doc: SceneDocument): Promise<SetShell> {
+    const assembled = assemble(doc, (await resourcesOf(doc)).models);
+    const { positions, object, material, materials } = assembled;
+    const shown = materials.map((m) => {
+      // as sRGB, glass pale and what shines bright
+      const most = Math.max(...m.emission);
+      const c = most > 0 ? m.emission.map((e) => e / most) : m.transmission > 0 ? [0.75, 0.8, 0.8] : m.baseColor;
+      return c.map((v) => Math.round(255 * encode(Math.max(0, Math.min(1, v)))));
+    });
+    const colours = new Uint8Array(9 * material.length);
+    for (let i = 0; i < material.length; i++) for (let c = 0; c < 3; c++) colours.set(shown[material[i]!]!, 9 * i + 3 * c);
+    const objects: SetShell["objects"] = [];
+    for (let from = 0; from < standing(assembled);) {
+      let to = from;
+      while (to < standing(assembled) && object[to] === object[from]) to++;
+      objects.push({ index: object[from]!, first: from, count: to - from });
+      from = to;
+    }
+    const shared = (assembled.shared ?? []).map(({ first, count, places }) => {
+      const by = new Map<number, number[]>();
+      for (const { matrix: m, object: o } of places) {
+        const columns = by.get(o) ?? [];
+        if (columns.length === 0) by.set(o, columns);
+        for (let c = 0; c < 4; c++) columns.push(m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0);
+      }
+      return { first, count, places: [...by].map(([o, columns]) => ({ object: o, matrices: new Float32Array(columns) })) };
+    });
+    return transfer({ positions, colours, objects, shared }, [positions.buffer as ArrayBuffer, colours.buffer as ArrayBuffer]);
+  },
+
+  /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */
+  parts(doc: SceneDocument): Record<string, { path: string; count: number }[]> {
+    return Object.fromEntries(
+      Object.entries(doc.assets).flatMap(([name, { sha256 }]) => {
+        const mesh = sha256 ? models.get(sha256) : undefined;
+        // copies of one node are one part of the set
+        const counts = new Map<string, number>();
+        for (const { path, count } of mesh?.parts ?? []) counts.set(path, (counts.get(path) ?? 0) + count);
+        return mesh?.parts ? [[name, [...counts].map(([path, count]) => ({ path, count }))]] : [];
+      }),
+    );
+  },
+
+  /** The project as one file: document and assets in a zip archive. */
+  async archive(doc: SceneDocument, name: string): Promise<Uint8Array> {
+    const encoder = new TextEncoder();
+    const bytes = await writeArchive(
+      doc,
+      name,
+      (text) => encoder.encode(text),
+      (asset) => bytesOf(doc, asset),
+    );
+    return transfer(bytes, [bytes.buffer as ArrayBuffer]);
+  },
+
+  /** The scene as binary glTF, and what that leaves out. */
+  async gltf(doc: SceneDocument): Promise<{ bytes: Uint8Array; left: string[] }> {
+    const made = await exportGltf(doc, (await resourcesOf(doc)).models);
+    return transfer(made, [made.bytes.buffer as ArrayBuffer]);
+  },
+
+  /** Reads a picture to see whether it can be. @throws with what is wrong */
+  checkPicture(bytes: Uint8Array, what: string): void {
+    readPicture(bytes, what);
+  },
+
+  /** What a volume file holds, read from its bytes. @throws with what is wrong */
+  async volume(bytes: Uint8Array, what: string): Promise<VolumeContent> {
+    return contentOf(await readVdb(bytes, what));
+  },
+
+  /** What a volume of the document holds. */
+  async volumeOf(doc: SceneDocument, asset: string): Promise<VolumeContent> {
+    return contentOf(await readVdb(await bytesOf(doc, asset), doc.assets[asset]!.uri));
+  },
+
+  /** What a gobo lets through, sharp. */
+  async gobo(gobo: Gobo, doc: SceneDocument, across: number): Promise<Picture> {
+    const asset = goboAsset(gobo, doc.time);
+    const pictures = asset ? { [asset]: readPicture(await bytesOf(doc, asset), asset) } : {};
+    return goboPicture(gobo, doc.time, pictures, across, 0);
+  },
+
+  /** A photometric profile, for its drawing. */
+  async photometry(doc: SceneDocument, asset: string): Promise<{ photometry: Photometry; lumens: number; grid: Float32Array }> {
+    const photometry = readIes(new TextDecoder("latin1").decode(await bytesOf(doc, asset)), asset);
+    return { photometry, lumens: photometryLumens(photometry), grid: photometryGrid(photometry) };
+  },
+
+  /** A film as OpenEXR. @param soon trades a larger file for an answer that does not hold the artist up */
+  exr(film: Film, passes: PassName[], type: "half" | "float", doc: SceneDocument, facts: RenderFacts, soon = false): Uint8Array {
+    const bytes = filmToExr(film, passes, type, doc, facts, soon ? { deflate: (b) => zlibSync(b, { level: 1 }) } : {});
+    return transfer(bytes, [bytes.buffer as ArrayBuffer]);
+  },
+
+  /** A film developed, as PNG. */
+  png(film: Film, pass: PassName, doc: SceneDocument): Uint8Array {
+    const bytes = filmToPng(film, pass, doc);
+    return transfer(bytes, [bytes.buffer as ArrayBuffer]);
+  },
+
+  /** The film of a proof, from its OpenEXR file: every pass as one sample a pixel. */
+  async film(sha256: string): Promise<Film> {
+    const response = await fetch(`/api/assets/${sha256}`);
+    if (!response.ok) throw new Error(`The proof's film could not be loaded (${response.status}).`);
+    const image = readExr(new Uint8Array(await response.arrayBuffer()), "proof");
+    const film = emptyFilm(image.width, image.height);
+    const layers: Record<string, number> = {
+      "air.": F_AIR,
+      "surfaces.": F_SURFACES,
+      "clear.": F_CLEAR,
+      "transmittance.": F_TRANSMITTANCE,
+      "glow.": F_GLOW,
+      "albedo.": F_ALBEDO,
+      "normal.": F_NORMAL,
+    };
+    const numbers: Record<string, number> = { "depth.Z": F_DEPTH, "distance.Z": F_DISTANCE, "height.V": F_HEIGHT, "cost.V": F_RAYS };
+    const n = image.width * image.height;
+    const d = film.data;
+    const put = (values: ArrayLike<number>, at: number): void => {
+      // as the sums of two samples, so that the noise can be told too
+      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + at] = values[i] === Infinity ? 0 : 2 * values[i]!;
+    };
+    let noise: ArrayLike<number> | null = null;
+    for (const c of image.channels) {
+      if (c.name in numbers) put(c.values, numbers[c.name]!);
+      if (c.name === "depth.Z") for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + F_HITS] = c.values[i] === Infinity ? 0 : 2;
+      if (c.name === "noise.V") noise = c.values;
+      // not a light group's own layer (air.sun.R)
+      const layer = Object.keys(layers).find((l) => c.name.startsWith(l) && c.name.length === l.length + 1);
+      if (!layer) continue;
+      put(c.values, layers[layer]! + (layer === "normal." ? "XYZ" : "RGB").indexOf(c.name.slice(layer.length)));
+      const counter = layer === "clear." ? F_CLEAR_COUNT : F_COUNT;
+      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + counter] = 2;
+    }
+    for (let i = 0; noise && i < n; i++) {
+      const p = i * PIXEL_FLOATS;
+      const band = (k: number): number => (d[p + F_AIR + k]! + d[p + F_SURFACES + k]!) / 2;
+      const m = luminance(band(0), band(1), band(2));
+      d[p + F_LUMINANCE2] = 2 * (noise[i]! ** 2 + m * m);
+    }
+    return transfer(film, [film.data.buffer as ArrayBuffer]);
+  },
+};
+
+export type SceneWorker = typeof api;
+expose(api);

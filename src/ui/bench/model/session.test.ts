@@ -1,0 +1,106 @@
+import { describe, expect, it, vi } from "vitest";
+import { parseDocument } from "#core/document/parse";
+import { fakeSession } from "../../../../tests/support/bench-hosts";
+import { Session } from "./session";
+
+const doc = parseDocument({ fumarium: 1, air: [{ name: "haze" }, { name: "mist" }], lights: [{ kind: "point", position: [0, 1, 0] }] });
+const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 5));
+
+async function live() {
+  const fake = fakeSession();
+  const session = new Session(doc, fake.host);
+  await session.start();
+  session.resize(64, 36);
+  await settle();
+  return { ...fake, session };
+}
+
+describe("the live picture", () => {
+  it("builds once and renders at the size it was given", async () => {
+    const { session, runs, built } = await live();
+    expect(built).toEqual(["whole", "geometry"]);
+    expect(runs).toHaveLength(1);
+    expect(runs[0]!.request).toMatchObject({ width: 64, height: 36 });
+    expect(session.state.getState()).toMatchObject({ phase: "rendering", triangles: 12 });
+    runs[0]!.end("done");
+    await settle();
+    expect(session.state.getState().phase).toBe("done");
+  });
+
+  it("makes one run of several changes at once, without building what they do not touch", async () => {
+    const { session, runs, built } = await live();
+    for (const density of [0.1, 0.2, 0.3]) session.update({ ...doc, air: doc.air.map((m) => ({ ...m, density })) });
+    await settle();
+    expect(runs).toHaveLength(2);
+    expect(runs[1]!.request.document.air[0]!.density).toBe(0.3);
+    expect(built).toEqual(["whole", "geometry"]);
+  });
+
+  it("only develops again where only exposure or white balance changed", async () => {
+    const { session, runs } = await live();
+    const before = session.state.getState().exposure;
+    session.update({ ...doc, film: { ...doc.film, exposure: 9, whiteBalance: 4000 } });
+    await settle();
+    expect(runs).toHaveLength(1);
+    expect(session.state.getState().exposure).toBe(before + 1);
+  });
+
+  it("renders what is soloed alone, and leaves the document as it is", async () => {
+    const { session, runs } = await live();
+    session.setFilter({ solo: [0], soloMedia: [1], balance: true });
+    await settle();
+    const seen = runs[1]!.request.document;
+    expect([seen.sun.on, seen.sky.on, seen.lights[0]!.on]).toEqual([false, false, true]);
+    expect(seen.air.map((m) => m.on)).toEqual([false, true]);
+    expect(seen.film.lightParts).toBe(true);
+    session.setFilter({ solo: [0], soloMedia: [1], balance: true });
+    await settle();
+    expect(runs).toHaveLength(2);
+  });
+
+  it("holds changes while something else shows them, and renders the last when let go", async () => {
+    const { session, runs, built } = await live();
+    session.hold(true);
+    session.update({ ...doc, time: 1 });
+    session.update({ ...doc, time: 2 });
+    await settle();
+    expect(runs).toHaveLength(1);
+    expect(built).toContain("pause");
+    session.hold(false);
+    await settle();
+    expect(runs).toHaveLength(2);
+    expect(runs[1]!.request.document.time).toBe(2);
+  });
+
+  it("lets trials have the engine for themselves, and begins anew after them", async () => {
+    const { session, runs } = await live();
+    const said = await session.withExclusiveEngine(async (engine, given) => {
+      const own = engine.start({ document: given, width: 8, height: 8, stages: [] });
+      runs.at(-1)!.end("done");
+      return (await own).outcome;
+    });
+    expect(said).toBe("done");
+    await settle();
+    expect(runs.map((r) => r.request.width)).toEqual([64, 8, 64]);
+  });
+
+  it("says why it failed, and lets go of everything at the end", async () => {
+    const fake = fakeSession();
+    const session = new Session(doc, { ...fake.host, startEngine: () => Promise.reject(new Error("no kernel")) });
+    await session.start();
+    expect(session.state.getState()).toMatchObject({ phase: "failed", message: "no kernel" });
+    const other = await live();
+    other.session.dispose();
+    expect(other.disposed()).toBe(2);
+  });
+
+  it("does not keep an engine that is ready after the bench has gone", async () => {
+    const fake = fakeSession();
+    const session = new Session(doc, fake.host);
+    const started = session.start();
+    session.dispose();
+    await started;
+    expect(fake.disposed()).toBe(2);
+    vi.restoreAllMocks();
+  });
+});

@@ -1,0 +1,360 @@
+/**
+ * The live picture: follows the document, rebuilds only what an edit touched, and keeps the film that
+ * the drawings are developed from. No interface code.
+ */
+import type { Remote } from "comlink";
+import { createStore, type StoreApi } from "zustand/vanilla";
+import type { SceneDocument } from "#core/document/schema";
+import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import { usualStep } from "#core/scene/media";
+import { geometryKey, solidKey } from "#core/scene/keys";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { reachOf } from "#core/scene/pick";
+import type { Progress } from "#engine/engine";
+import { liveSchedule } from "#engine/schedule";
+import type { SceneWorker } from "./scene-worker";
+import type { SectionLink } from "./section-link";
+import type { LiveEngine, SessionHost } from "./hosts";
+
+export interface SessionState {
+  phase: "starting" | "building" | "rendering" | "paused" | "done" | "failed";
+  message: string;
+  shared: boolean;
+  workers: number;
+  progress: Progress | null;
+  statistics: FilmStatistics | null;
+  rays: number;
+  bounds: CompiledGeometry["bounds"] | null;
+  /** Triangles that the set shows, and that are kept: many in several places are kept once. */
+  triangles: number;
+  kept: number;
+  objectBounds: CompiledGeometry["objectBounds"];
+  /** Grids of media that are read, by gridKey. */
+  volumes: CompiledGeometry["volumes"];
+  /** Parts of the models by asset name. */
+  parts: Record<string, { path: string; count: number }[]>;
+  /** Distances in the frame: what stands in its middle, and the farthest. */
+  reach: { subject: number | null; farthest: number | null; median: number | null };
+  /** What each light group gives and costs, while that is asked for. */
+  balance: LightBalance[] | null;
+  /** The document whose film has a sample in every pixel. */
+  covered: SceneDocument | null;
+  /** Counts developments: the drawings redraw when it changes. */
+  exposure: number;
+  /** Milliseconds from the last change to its first picture. */
+  firstPicture: number | null;
+  size: [number, number];
+}
+
+/** A light: sun, moon and sky by name, the others by their place in the list. */
+export type LightId = "sun" | "moon" | "sky" | number;
+export interface ViewFilter {
+  /** None: all lights shine as the document says. */
+  solo: LightId[];
+  soloMedia: number[];
+  balance: boolean;
+}
+
+/** The document with what is soloed alone, and light groups kept apart where their balance is asked for. */
+export function filterDocument(given: SceneDocument, { solo, soloMedia, balance }: ViewFilter): SceneDocument {
+  const doc =
+    soloMedia.length === 0 ? given : { ...given, air: given.air.map((m, i) => (soloMedia.includes(i) ? m : { ...m, on: false })) };
+  const film = balance && !doc.film.lightParts ? { ...doc.film, lightParts: true } : doc.film;
+  if (solo.length === 0) return film === doc.film ? doc : { ...doc, film };
+  const soloed = <T extends { on: boolean }>(id: LightId, light: T): T => (solo.includes(id) ? light : { ...light, on: false });
+  return {
+    ...doc,
+    film,
+    sun: soloed("sun", doc.sun),
+    moon: soloed("moon", doc.moon),
+    sky: { ...soloed("sky", doc.sky), stars: solo.includes("sky") ? doc.sky.stars : null },
+    lights: doc.lights.map((l, i) => soloed(i, l)),
+  };
+}
+
+/** What a run depends on; exposure and white balance only develop. */
+function renderKey(doc: SceneDocument): string {
+  const { title: _, film, ...rest } = doc;
+  return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightParts, mattes: film.mattes });
+}
+
+/** Stages of the live schedule until every pixel has a sample. */
+const SWEEP = 4;
+
+export class Session {
+  readonly state: StoreApi<SessionState>;
+  readonly worker: Remote<SceneWorker>;
+  readonly section: SectionLink;
+  private engine: LiveEngine | null = null;
+  private film: Film | null = null;
+  private given: SceneDocument;
+  /** What is rendered: the document as it is looked at. */
+  private doc: SceneDocument;
+  private filter: ViewFilter = { solo: [], soloMedia: [], balance: false };
+  private key = "";
+  private built = "";
+  /** What the triangles at hand were built for. */
+  private solid = "";
+  private building = 0;
+  private look: "air" | "clear" = "air";
+  private size: [number, number] = [0, 0];
+  private changedAt = 0;
+  private ticking: ReturnType<typeof setInterval> | null = null;
+  private queued = false;
+  private held = false;
+  private gone = false;
+  private compiled: CompiledGeometry | null = null;
+
+  constructor(
+    doc: SceneDocument,
+    private readonly host: SessionHost,
+  ) {
+    this.given = doc;
+    this.doc = doc;
+    this.worker = host.worker;
+    this.section = host.section;
+    this.state = createStore<SessionState>(() => ({
+      phase: "starting",
+      message: "Starting",
+      shared: false,
+      workers: 0,
+      progress: null,
+      statistics: null,
+      rays: 0,
+      bounds: null,
+      triangles: 0,
+      kept: 0,
+      objectBounds: [],
+      volumes: {},
+      parts: {},
+      reach: { subject: null, farthest: null, median: null },
+      balance: null,
+      covered: null,
+      exposure: 0,
+      firstPicture: null,
+      size: [0, 0],
+    }));
+  }
+
+  async start(): Promise<void> {
+    try {
+      const engine = await this.host.startEngine();
+      if (this.gone) return engine.dispose();
+      this.engine = engine;
+      this.state.setState({ shared: engine.shared, workers: engine.workers });
+      this.refresh(true);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  dispose(): void {
+    this.gone = true;
+    this.engine?.dispose();
+    this.host.dispose();
+    if (this.ticking) clearInterval(this.ticking);
+  }
+
+  /** The document changed. */
+  update(doc: SceneDocument): void {
+    this.given = doc;
+    this.doc = filterDocument(doc, this.filter);
+    this.refresh(false);
+  }
+
+  /** Looks at the document in another way: some lights alone, or with what each light gives kept apart. */
+  setFilter(filter: ViewFilter): void {
+    if (JSON.stringify(filter) === JSON.stringify(this.filter)) return;
+    this.filter = filter;
+    this.update(this.given);
+  }
+
+  /** Pixels of the live picture (the frame's shape is the document's). */
+  resize(width: number, height: number): void {
+    if (this.size[0] === width && this.size[1] === height) return;
+    this.size = [width, height];
+    this.refresh(true);
+  }
+
+  /** What is rendered of a document, and of the present one. */
+  seenOf(doc: SceneDocument): SceneDocument {
+    return doc === this.given ? this.doc : filterDocument(doc, this.filter);
+  }
+  seen(): SceneDocument {
+    return this.doc;
+  }
+  /** The geometry that is rendered. */
+  get geometry(): CompiledGeometry | null {
+    return this.compiled;
+  }
+
+  /** Holds the renderer while something else shows the changes; after it, what changed meanwhile is rendered. */
+  hold(on: boolean): void {
+    if (on === this.held) return;
+    this.held = on;
+    if (on) {
+      if (this.state.getState().phase === "rendering") this.engine?.pause();
+      return;
+    }
+    if (this.state.getState().phase === "rendering") this.engine?.resume();
+    this.refresh(false);
+  }
+  get holding(): boolean {
+    return this.held;
+  }
+
+  /** Which of the two pictures refines first. */
+  prefer(look: "air" | "clear"): void {
+    if (this.look === look) return;
+    this.look = look;
+    // the other picture is already on film once a run has settled; before that, start with it
+    if ((this.state.getState().statistics?.[look === "clear" ? "clearSamples" : "samples"] ?? 0) < 1) this.refresh(true);
+  }
+
+  pause(): void {
+    if (this.state.getState().phase !== "rendering") return;
+    this.engine?.pause();
+    this.state.setState({ phase: "paused", message: "Paused" });
+  }
+  resume(): void {
+    if (this.state.getState().phase !== "paused") return;
+    this.engine?.resume();
+    this.state.setState({ phase: "rendering", message: "Rendering" });
+  }
+
+  /**
+   * Gives trials the engine for themselves on the present document; the live picture begins anew after them.
+   * @throws what the work throws; where the document changes meanwhile, its trial says that it was cancelled
+   */
+  async withExclusiveEngine<T>(work: (engine: LiveEngine, doc: SceneDocument) => Promise<T>): Promise<T> {
+    const { engine } = this;
+    if (!engine || this.built === "") throw new Error("The set is not built yet.");
+    this.untick();
+    await engine.cancel();
+    this.film = null;
+    this.state.setState({ phase: "rendering", message: "Trials" });
+    try {
+      return await work(engine, this.doc);
+    } finally {
+      this.refresh(true);
+    }
+  }
+
+  /** The finest step size by itself of a document's air, m; null where nothing is stepped through. */
+  usualStep(doc: SceneDocument): number | null {
+    return usualStep(doc, this.compiled);
+  }
+
+  /** The live film; its numbers go on changing. */
+  live(): Film | null {
+    return this.film;
+  }
+  /** A still copy of the live film with what is known about it. */
+  snapshot(): { film: Film; document: SceneDocument; statistics: FilmStatistics; seconds: number } | null {
+    if (!this.film) return null;
+    const film = copyFilm(this.film);
+    return { film, document: this.doc, statistics: measureFilm(film), seconds: this.state.getState().progress?.seconds ?? 0 };
+  }
+
+  private fail(error: unknown): void {
+    this.state.setState({ phase: "failed", message: error instanceof Error ? error.message : String(error) });
+  }
+
+  /** Starts over if anything a run depends on has changed; several changes within a frame make one run. */
+  private refresh(force: boolean): void {
+    if (force) this.key = "";
+    if (this.queued || !this.engine || this.size[0] === 0) return;
+    this.queued = true;
+    queueMicrotask(() => {
+      this.queued = false;
+      if (this.held) return;
+      const key = renderKey(this.doc);
+      if (key === this.key) {
+        // only development changed: the film is this document's as well
+        this.state.setState((s) => ({ exposure: s.exposure + 1, covered: s.covered && this.doc }));
+        return;
+      }
+      this.key = key;
+      this.changedAt = performance.now();
+      this.run().catch((error: unknown) => this.fail(error));
+    });
+  }
+
+  private async run(): Promise<void> {
+    const engine = this.engine!;
+    const doc = this.doc;
+    const geometry = geometryKey(doc);
+    if (geometry !== this.built) {
+      const build = ++this.building;
+      this.state.setState({ phase: "building", message: "Reading models and building the scene" });
+      await engine.cancel();
+      // triangles and trees stay where only time or a file of the air is another
+      const solid = solidKey(doc);
+      const compiled =
+        this.compiled && solid === this.solid ? { ...this.compiled, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
+      if (build !== this.building) return;
+      this.solid = solid;
+      engine.setGeometry(compiled);
+      this.section.setGeometry(compiled);
+      this.compiled = compiled;
+      this.built = geometry;
+      const { bounds, shownTriangles: triangles, triangleCount: kept, objectBounds, volumes } = compiled;
+      this.state.setState({ bounds, triangles, kept, objectBounds, volumes });
+      void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
+      if (renderKey(this.doc) !== renderKey(doc)) return this.run();
+      this.changedAt = performance.now();
+    }
+    const [width, height] = this.size;
+    let first = true;
+    this.state.setState({ phase: "rendering", message: "Rendering", covered: null });
+    const result = engine.start({
+      document: doc,
+      width,
+      height,
+      stages: liveSchedule(doc.render.samples, this.look),
+      onStage: (progress) => {
+        this.film = engine.film();
+        const changes: Partial<SessionState> = { progress };
+        // the first sweep leaves no pixel out
+        if (progress.stage >= SWEEP) changes.covered = doc;
+        if (first) {
+          first = false;
+          changes.firstPicture = performance.now() - this.changedAt;
+          changes.size = [width, height];
+        }
+        this.develop(changes);
+      },
+    });
+    this.tick();
+    const done = await result;
+    if (done.outcome === "cancelled") return;
+    this.untick();
+    this.film = done.film;
+    this.develop({ phase: "done", message: "Done", rays: done.rays });
+  }
+
+  /** While long stages run, the picture still refines four times a second. */
+  private tick(): void {
+    this.untick();
+    this.ticking = setInterval(() => {
+      if (this.state.getState().phase === "rendering" && this.engine?.shared) this.develop({});
+    }, 250);
+  }
+  private untick(): void {
+    if (this.ticking) clearInterval(this.ticking);
+    this.ticking = null;
+  }
+
+  private measuredAt = 0;
+  private develop(changes: Partial<SessionState>): void {
+    const now = performance.now();
+    // measuring walks the whole film: not at every stage
+    if (this.film && (now - this.measuredAt > 400 || changes.phase === "done")) {
+      this.measuredAt = now;
+      changes.statistics = measureFilm(this.film);
+      changes.reach = reachOf(this.film);
+      changes.balance = this.film.lights.length > 0 ? lightBalance(this.film) : null;
+    }
+    this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
+  }
+}

@@ -1,0 +1,53 @@
+/** Solves the open medium for pins: one question at a time, and of those that come meanwhile only the last. */
+import { withSolved, type Pin, type Solution, type Solved } from "#core/air/pins";
+import type { SceneDocument } from "#core/document/schema";
+import type { BenchStore } from "./store";
+import { withMedium } from "./store";
+import type { Session } from "./session";
+
+interface Question {
+  index: number;
+  pins: Pin[];
+  which: Solved[];
+  done(solution: Solution): void;
+}
+
+export class Solver {
+  private next: Question | null = null;
+  private busy = false;
+
+  constructor(
+    private readonly session: Session,
+    private readonly store: BenchStore,
+    private readonly failed: (message: string) => void,
+  ) {}
+
+  ask(question: Question): void {
+    this.next = question;
+    void this.work();
+  }
+
+  private async work(): Promise<void> {
+    if (this.busy) return;
+    this.busy = true;
+    try {
+      while (this.next) {
+        const q = this.next;
+        this.next = null;
+        const doc: SceneDocument = this.store.getState().document;
+        if (!doc.air[q.index] || q.pins.length === 0) continue;
+        const worker = await this.session.section.asked();
+        const solution = await worker.solve(doc, q.index, q.pins, q.which);
+        this.store.getState().set((d) => {
+          const now = d.air[q.index];
+          return now ? withMedium(d, q.index, withSolved(now, solution.medium, q.which)) : d;
+        });
+        q.done(solution);
+      }
+    } catch (error) {
+      this.failed((error as Error).message);
+    } finally {
+      this.busy = false;
+    }
+  }
+}

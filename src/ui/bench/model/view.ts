@@ -1,0 +1,142 @@
+/** How the bench looks at things; none of it is part of the document. */
+import { createStore } from "zustand/vanilla";
+import type { Finding } from "#core/air/diagnose";
+import type { Pin } from "#core/air/pins";
+import type { PassName } from "#core/film/film";
+import type { TextStorage } from "./hosts";
+import type { LightId } from "./session";
+
+/** What can be drawn under the picture: the section, the set in space, the table of lights. */
+export type Below = "section" | "space" | "lights";
+
+/** What a drawing shows: the live picture, or a proof by its id. */
+export type Shown = "live" | (string & {});
+
+/** Something that can be taken hold of in the drawings of space. */
+export type Grip =
+  | { kind: "lens" | "aim" | "sun" | "sunGobo" }
+  | { kind: "light" | "target" | "object" | "medium" | "gobo" | "goboTurn"; index: number }
+  /** A side of a medium's region (regionSides). */
+  | { kind: "side"; index: number; side: number };
+
+export interface ViewState {
+  pass: PassName;
+  /** How the beauty is shown: as it is, by stops in colours, or with what is clipped marked. */
+  tones: "picture" | "stops" | "clipping";
+  /** Clear air held up against the pass. */
+  clear: boolean;
+  front: Shown;
+  back: Shown | null;
+  wipe: boolean;
+  /** Place of the wipe's edge, share of the width. */
+  edge: number;
+  /** What dragging in the picture does. */
+  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit" | "aim" | "look";
+  /** Points picked with the ruler (at most two), and where a person stands for comparison. */
+  measured: [number, number, number][];
+  person: [number, number, number] | null;
+  /** Lights chosen, the last one foremost; lights soloed. */
+  lights: LightId[];
+  solo: LightId[];
+  /** The drawing under the picture. */
+  below: Below | null;
+  /** Which way the drawing of space looks, what is seen from where in it, and what its handles move. */
+  spaceView: "around" | "plan";
+  through: "free" | "lens" | number;
+  grip: Grip | null;
+  turn: boolean;
+  snap: boolean;
+  /** The section: through which point of the frame it goes (shares), which way it is cut. */
+  at: { x: number; y: number };
+  cut: "upright" | "level";
+  /** Height of the level cut, m; null for the lens's. */
+  cutHeight: number | null;
+  scale: "even" | "stretched";
+  /** What is chosen in the set: an object by number, and a part of it by path. */
+  chosen: { object: number; part: string | null } | null;
+  open: string;
+  /** Which of the media is open, and which are looked at alone. */
+  medium: number;
+  soloMedia: number[];
+  /** Points of the picture that shall keep a share of their light. */
+  pins: Pin[];
+  /** What is wrong with the air of the present frame. */
+  findings: Finding[];
+  surround: number;
+  keys: boolean;
+}
+
+export function createView(storage: TextStorage) {
+  const stored = storage.getItem("fumarium.surround");
+  const view = createStore<ViewState>(() => ({
+    pass: "beauty",
+    tones: "picture",
+    clear: false,
+    front: "live",
+    back: null,
+    wipe: false,
+    edge: 0.5,
+    tool: "none",
+    measured: [],
+    person: null,
+    at: { x: 0.5, y: 0.5 },
+    cut: "upright",
+    cutHeight: null,
+    scale: "even",
+    chosen: null,
+    lights: [],
+    solo: [],
+    below: "section",
+    spaceView: "around",
+    through: "free",
+    grip: null,
+    turn: false,
+    snap: false,
+    open: "air",
+    medium: 0,
+    soloMedia: [],
+    pins: [],
+    findings: [],
+    surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
+    keys: false,
+  }));
+  // what the drawing under the picture took the place of
+  let replaced: Below | null = null;
+  return Object.assign(view, {
+    /** Distance under the pointer: Infinity for the background, null outside the drawings. By itself, since every move changes it. */
+    pointer: createStore<{ distance: number | null }>(() => ({ distance: null })),
+    /** Brings something to the front; what was there goes to the back, to be compared with. */
+    show(what: Shown): void {
+      const s = view.getState();
+      if (s.front === what) return;
+      view.setState({ front: what, back: s.front });
+    },
+    /** Opens a drawing under the picture, or closes it where it is open: what it took the place of comes back. */
+    toggleBelow(what: Below): void {
+      const { below } = view.getState();
+      if (below !== what) {
+        replaced = below;
+        view.setState({ below: what });
+        return;
+      }
+      view.setState({ below: replaced === what ? null : replaced });
+      replaced = null;
+    },
+    flip(): void {
+      const s = view.getState();
+      if (s.back !== null) view.setState({ front: s.back, back: s.front });
+    },
+    /** A proof is gone: nothing shows it any more. */
+    forget(id: string): void {
+      const s = view.getState();
+      const front = s.front === id ? "live" : s.front;
+      const back = s.back === id || s.back === front ? null : s.back;
+      view.setState({ front, back, wipe: back === null ? false : s.wipe });
+    },
+    setSurround(v: number): void {
+      storage.setItem("fumarium.surround", String(v));
+      view.setState({ surround: v });
+    },
+  });
+}
+export type ViewStore = ReturnType<typeof createView>;

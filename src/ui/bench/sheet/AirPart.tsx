@@ -1,0 +1,55 @@
+/** The air: its media as a stack, the fields of the one that is open, and how truly all of it is computed. */
+import { useState } from "react";
+import type { Medium } from "#core/document/schema";
+import { AmountFields } from "./air/DensityFields";
+import { BreakUpFields } from "./air/NoiseFields";
+import { ColourFields } from "./air/ColourFields";
+import { Diagnosis } from "./air/Diagnosis";
+import { DirectionFields } from "./air/PhaseFields";
+import { GridFields } from "./air/GridFields";
+import { HeightFields } from "./air/HeightFields";
+import { PinFields } from "./air/PinFields";
+import { useReach } from "../model/medium-fields";
+import { RegionFields } from "./air/RegionFields";
+import { ShapeFields } from "./air/ShapeFields";
+import { ShareFields } from "./air/SeenByFields";
+import { Stack } from "./air/MediaList";
+import { TruthFields } from "./air/TransportFields";
+import { useBench, useDocument, useView } from "../model/context";
+import { withMedium } from "../model/store";
+
+export function AirPart() {
+  const doc = useDocument();
+  const chosen = useView((s) => s.medium);
+  const index = Math.min(chosen, doc.air.length - 1);
+  const medium = doc.air[index];
+  return (
+    <>
+      <Diagnosis />
+      <Stack index={index} />
+      {medium && <AirFields key={index} medium={medium} index={index} />}
+      {medium && <TruthFields />}
+    </>
+  );
+}
+
+function AirFields({ medium, index }: { medium: Medium; index: number }) {
+  const { store } = useBench();
+  const reach = useReach();
+  const [distance, setDistance] = useState(10);
+  const p = { medium, index, reach, set: (change: Partial<Medium>) => store.getState().set((d) => withMedium(d, index, change)) };
+  return (
+    <div role="group" aria-label={medium.name} className="space-y-1">
+      <AmountFields {...p} distance={distance} setDistance={setDistance} />
+      <PinFields medium={medium} index={index} />
+      <ColourFields {...p} distance={distance} />
+      <DirectionFields {...p} />
+      <HeightFields {...p} />
+      <BreakUpFields {...p} />
+      <RegionFields {...p} />
+      <GridFields {...p} />
+      <ShapeFields {...p} />
+      <ShareFields {...p} />
+    </div>
+  );
+}

@@ -1,0 +1,302 @@
+/** Finish: exposure and white balance, the frame, and the files that leave the bench. */
+import { saveFile } from "../../shared/save-file";
+import { useRef, useState } from "react";
+import { parseDocumentText } from "#core/document/parse";
+import { LIMITS, type SceneDocument } from "#core/document/schema";
+import { PASS_NAMES } from "#core/film/film";
+import { NumberField } from "../../shared/NumberField";
+import { useBench, useDocument, useSession, useView } from "../model/context";
+import { SamplingFields } from "./SamplingFields";
+import { Choice, Heading } from "../../shared/controls";
+import { Tones } from "./finish/Tones";
+
+/** File name from a title: letters and digits of any language, joined by hyphens. */
+export function fileName(title: string): string {
+  return (
+    title
+      .normalize("NFC")
+      .replace(/[^\p{L}\p{N}]+/gu, "-")
+      .replace(/^-+|-+$/g, "")
+      .toLowerCase()
+      .slice(0, 80) || "picture"
+  );
+}
+
+export function FinishPart() {
+  const { store, view, session } = useBench();
+  const doc = useDocument();
+  const { pass, tool, surround } = useView((s) => s);
+  const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
+  const [busy, setBusy] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [note, setNote] = useState<string | null>(null);
+  const [depth, setDepth] = useState<"half" | "float">("half");
+  const picker = useRef<HTMLInputElement>(null);
+  const gesture = (a: boolean): void => store.gesture(a);
+  const film = (change: Partial<SceneDocument["film"]>): void => store.getState().set((d) => ({ ...d, film: { ...d.film, ...change } }));
+
+  const out = async (kind: "exr" | "png"): Promise<void> => {
+    const still = session.snapshot();
+    if (!still) return;
+    setBusy(kind);
+    setProblem(null);
+    try {
+      const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
+      const bytes =
+        kind === "exr"
+          ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
+          : await session.worker.png(still.film, "beauty", still.document);
+      saveFile(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
+    } catch (error) {
+      setProblem(`Nothing was written: ${(error as Error).message}`);
+    } finally {
+      setBusy(null);
+    }
+  };
+  const whole = async (kind: "archive" | "gltf"): Promise<void> => {
+    setBusy(kind);
+    setProblem(null);
+    setNote(null);
+    try {
+      const name = fileName(doc.title);
+      if (kind === "archive")
+        saveFile((await session.worker.archive(doc, name)) as Uint8Array<ArrayBuffer>, `${name}.zip`, "application/zip");
+      else {
+        const { bytes, left } = await session.worker.gltf(doc);
+        saveFile(bytes as Uint8Array<ArrayBuffer>, `${name}.glb`, "model/gltf-binary");
+        if (left.length) setNote(`glTF has no place for: ${left.join("; ")}.`);
+      }
+    } catch (error) {
+      setProblem(`Nothing was written: ${(error as Error).message}`);
+    } finally {
+      setBusy(null);
+    }
+  };
+  const read = async (file: File): Promise<void> => {
+    setProblem(null);
+    try {
+      if (file.size > LIMITS.text) throw new Error(`${file.name}: ${file.size} bytes, more than the limit of ${LIMITS.text}`);
+      const next = parseDocumentText(await file.text(), file.name);
+      // models are found by their hash in this server's store: ask before the project takes the document over
+      for (const [name, asset] of Object.entries(next.assets)) {
+        const known = asset.sha256 && (await fetch(`/api/assets/${asset.sha256}`, { method: "HEAD" })).ok;
+        if (!known) throw new Error(`${file.name}: assets.${name} (${asset.uri}) is not in the store of this server`);
+      }
+      store.getState().set(() => next);
+    } catch (error) {
+      setProblem(`${(error as Error).message}\nThe project stays as it was.`);
+    }
+  };
+
+  return (
+    <>
+      <NumberField
+        label="Exposure"
+        unit="EV"
+        quantity="ev"
+        value={doc.film.exposure}
+        min={-20}
+        max={30}
+        useful={[0, 17]}
+        step={0.05}
+        reset={12}
+        onGesture={gesture}
+        tooltip="Exposure value at ISO 100: one more halves the brightness. Adding air usually asks for more."
+        onChange={(exposure) => film({ exposure })}
+      />
+      <NumberField
+        label="White balance"
+        unit="K"
+        quantity="temperature"
+        value={doc.film.whiteBalance}
+        min={1500}
+        max={30000}
+        useful={[2500, 10000]}
+        step={25}
+        reset={6500}
+        onGesture={gesture}
+        tooltip="Temperature of the light that shall look neutral."
+        onChange={(whiteBalance) => film({ whiteBalance })}
+      />
+      <div className="flex gap-2">
+        {(
+          [
+            ["expose", "Middle at a point", "Click what shall be of middle brightness. E"],
+            ["white", "Neutral at a point", "Click something that shall look neutral."],
+          ] as const
+        ).map(([name, words, tooltip]) => (
+          <button
+            key={name}
+            className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={tool === name}
+            title={tooltip}
+            onClick={() => view.setState({ tool: tool === name ? "none" : name })}
+          >
+            {words}
+          </button>
+        ))}
+      </div>
+      <Tones />
+      <Heading>Picture</Heading>
+      <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title="Which part of the light the picture shows.">
+        <span className="quiet">Pass</span>
+        <select
+          className="select select-xs w-full"
+          value={pass}
+          onChange={(e) => view.setState({ pass: e.target.value as (typeof PASS_NAMES)[number], clear: false })}
+        >
+          {PASS_NAMES.map((name) => (
+            <option key={name} value={name}>
+              {
+                {
+                  beauty: "beauty",
+                  clear: "clear air",
+                  air: "air alone",
+                  surfaces: "surfaces through the air",
+                  glow: "what the air itself emits",
+                  albedo: "surface colour",
+                  normal: "surface direction",
+                  distance: "distance along the ray",
+                  height: "height",
+                  mist: "mist: share the air keeps back",
+                  noise: "noise",
+                  cost: "rays spent",
+                  transmittance: "what survives",
+                  depth: "depth",
+                }[name]
+              }
+            </option>
+          ))}
+        </select>
+      </label>
+      <NumberField
+        label="Surround"
+        quantity="share"
+        value={surround}
+        min={0}
+        max={1}
+        step={0.005}
+        reset={0.19}
+        tooltip="Brightness of the neutral field around the picture."
+        onChange={(v) => view.setSurround(v)}
+      />
+      <div className="flex gap-2">
+        <button
+          className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "region"}
+          title="Drag a rectangle in the picture; only it is rendered. R"
+          onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}
+        >
+          Render a region
+        </button>
+        <button className="btn btn-xs btn-outline hair flex-1" disabled={!doc.film.region} onClick={() => film({ region: null })}>
+          Whole frame
+        </button>
+      </div>
+      <Heading>Frame</Heading>
+      {(["Width", "Height"] as const).map((label, k) => (
+        <NumberField
+          key={label}
+          label={label}
+          unit="px"
+          quantity="count"
+          value={doc.film.size[k]!}
+          min={16}
+          max={LIMITS.side}
+          useful={[256, 4096]}
+          step={8}
+          whole
+          reset={k ? 720 : 1280}
+          onGesture={gesture}
+          tooltip="Pixels of the finished picture. The bench renders what fits it, in the same shape."
+          onChange={(v) => {
+            const size = doc.film.size.map((o, i) => (i === k ? v : o)) as [number, number];
+            if (size[0] * size[1] <= LIMITS.pixels) film({ size });
+          }}
+        />
+      ))}
+      <SamplingFields />
+      <Heading>Out</Heading>
+      <Choice<"half" | "float">
+        label="OpenEXR as"
+        value={depth}
+        options={[
+          ["half", "half"],
+          ["float", "float"],
+        ]}
+        tooltip="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
+        onChange={setDepth}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={!ready || busy !== null}
+          title="All passes as named layers, linear, at the size of the picture on this bench. The command line renders the frame's own size."
+          onClick={() => void out("exr")}
+        >
+          {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={!ready || busy !== null}
+          title="Developed with exposure and white balance, at the size of the picture on this bench."
+          onClick={() => void out("png")}
+        >
+          {busy === "png" ? "Writing …" : "Picture as PNG"}
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          title="The scene document, as the command line reads it."
+          onClick={() => saveFile(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
+        >
+          Document as JSON
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          title="Takes over a scene document. Undo brings this one back."
+          onClick={() => picker.current?.click()}
+        >
+          Document from JSON
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={busy !== null}
+          title="Document, models, pictures and profiles in one file, which the shelf opens again."
+          onClick={() => void whole("archive")}
+        >
+          {busy === "archive" ? "Packing …" : "Project as one file"}
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair"
+          disabled={busy !== null}
+          title="The set as it stands, its lenses, sun, points and spots."
+          onClick={() => void whole("gltf")}
+        >
+          {busy === "gltf" ? "Writing …" : "Scene as glTF"}
+        </button>
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        accept=".json,application/json"
+        className="hidden"
+        data-testid="document-file"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) void read(file);
+        }}
+      />
+      {note && (
+        <p role="status" className="max-h-24 overflow-y-auto py-1 text-xs quiet">
+          {note}
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="border-l-2 border-error py-1 pl-2 text-xs whitespace-pre-wrap">
+          {problem}
+        </p>
+      )}
+    </>
+  );
+}

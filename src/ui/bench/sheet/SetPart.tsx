@@ -1,0 +1,95 @@
+/** The set and the lens. */
+import { useRef } from "react";
+import { LIMITS } from "#core/document/schema";
+import { limitsInWords } from "#core/exchange/import/files";
+import { useReach } from "../model/medium-fields";
+import { useBench, useDocument, useSession } from "../model/context";
+import { IncomingPanel } from "./set/ImportPanel";
+import { pickedFiles } from "../model/incoming";
+import { addShape } from "../model/edits/set";
+import { LensFields } from "./set/LensFields";
+import { SetTree } from "./set/SetTree";
+import { SizeFields } from "./set/SizeFields";
+
+const SHAPES = ["box", "sphere", "cylinder", "rectangle", "disk"] as const;
+
+export function SetPart() {
+  const { store, view, incoming } = useBench();
+  const doc = useDocument();
+  const reach = useReach();
+  const triangles = useSession((s) => s.triangles);
+  const kept = useSession((s) => s.kept);
+  const files = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
+  const picker = (ref: typeof files, label: string, more: object) => (
+    <input
+      ref={ref}
+      type="file"
+      multiple
+      aria-label={label}
+      className="hidden"
+      onChange={(e) => {
+        if (e.target.files?.length) void incoming.read(pickedFiles(e.target.files));
+        e.target.value = "";
+      }}
+      {...more}
+    />
+  );
+  return (
+    <>
+      {doc.objects.length === 0 && (
+        <p className="text-sm quiet">Nothing stands here yet. Bring a set in, drop its files anywhere, or block with shapes.</p>
+      )}
+      <div className="flex gap-2">
+        <button
+          className="btn btn-xs btn-outline hair flex-1"
+          title={`glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere. ${limitsInWords()}`}
+          onClick={() => files.current?.click()}
+        >
+          Bring in files …
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair flex-1"
+          title="A folder that holds a model and its pictures."
+          onClick={() => folder.current?.click()}
+        >
+          … or a folder
+        </button>
+      </div>
+      {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.bin,.zip,.png,.jpg,.jpeg" })}
+      {picker(folder, "Folder of a set", { webkitdirectory: "" })}
+      <IncomingPanel />
+      <SetTree />
+      <label
+        className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm"
+        title="A plain shape to block with, put where the lens looks."
+      >
+        <span className="quiet">Add a shape</span>
+        <select
+          aria-label="Add a shape"
+          className="select select-xs w-full"
+          value=""
+          disabled={doc.objects.length >= LIMITS.objects}
+          onChange={(e) => {
+            const kind = e.target.value as (typeof SHAPES)[number];
+            store.getState().set((d) => addShape(d, kind, d.camera.target, Math.max(0.5, reach / 20)));
+            view.setState({ chosen: { object: doc.objects.length, part: null } });
+          }}
+        >
+          <option value="">…</option>
+          {SHAPES.map((s) => (
+            <option key={s}>{s}</option>
+          ))}
+        </select>
+      </label>
+      {triangles > 0 && (
+        <p className="figures text-xs quiet" title="What stands in several places is kept once where that spares room.">
+          {triangles.toLocaleString("en")} triangles
+          {kept < triangles ? `, ${kept.toLocaleString("en")} kept` : ""}
+        </p>
+      )}
+      <SizeFields />
+      <LensFields />
+    </>
+  );
+}

@@ -1,0 +1,63 @@
+/** What the air glows with and what it leaves of light that passes. */
+import { formatNumber } from "#core/document/quantities";
+import { absorptionForColour, colourLeft, glowOf } from "#core/document/medium";
+import { ColourField, cssColour } from "../../../shared/ColourField";
+import { useBench } from "../../model/context";
+import { Heading, Readout } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+
+export function ColourFields({ medium, set, distance }: MediumFields & { distance: number }) {
+  const { store } = useBench();
+  const gesture = (a: boolean): void => store.gesture(a);
+  const glow = glowOf(medium),
+    left = colourLeft(medium, distance);
+  return (
+    <>
+      <Heading>Colour</Heading>
+      <ColourField
+        label="Scattering"
+        value={medium.scattering}
+        reset={[1, 1, 1]}
+        onGesture={gesture}
+        tooltip="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes."
+        onChange={(scattering) => set({ scattering })}
+      />
+      <Readout label="Glows">
+        <Swatch colour={glow} words="against dark, in white light" />
+      </Readout>
+      <ColourField
+        label="Absorption"
+        max={100}
+        value={medium.absorption}
+        reset={[0, 0, 0]}
+        onGesture={gesture}
+        tooltip="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows."
+        onChange={(absorption) => set({ absorption })}
+      />
+      <ColourField
+        label={`Turns in ${formatNumber(distance, 3)} m`}
+        value={left}
+        reset={[1, 1, 1]}
+        onGesture={gesture}
+        tooltip="The colour that white light shall have after this distance: absorption is set to match, scattering and density stay. Where scattering already takes more, the hue is met and the light is dimmer."
+        onChange={(colour) =>
+          set({
+            absorption: absorptionForColour(medium, colour, distance).map((v) => Number(v.toPrecision(5))) as [number, number, number],
+          })
+        }
+      />
+      <Readout label={`After ${formatNumber(distance, 3)} m`}>
+        <Swatch colour={left} words="is left of white light" />
+      </Readout>
+    </>
+  );
+}
+
+function Swatch({ colour, words }: { colour: readonly number[]; words: string }) {
+  return (
+    <span className="flex items-center gap-2 text-xs quiet">
+      <span className="inline-block h-4 w-8 shrink-0 border hair" style={{ background: cssColour(colour) }} />
+      {words}
+    </span>
+  );
+}

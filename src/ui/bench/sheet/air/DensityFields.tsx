@@ -1,0 +1,107 @@
+/** How much air there is: one coefficient, said in whichever way it is thought of. */
+import { formatNumber } from "#core/document/quantities";
+import {
+  densityForExtinction,
+  extinctionForSurviving,
+  extinctionForVisibility,
+  meanExtinction,
+  meanFreePath,
+  surviving,
+  visibility,
+} from "#core/document/medium";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench } from "../../model/context";
+import { Heading } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+
+export function AmountFields({
+  medium,
+  reach,
+  set,
+  distance,
+  setDistance,
+}: MediumFields & { distance: number; setDistance(d: number): void }) {
+  const { store } = useBench();
+  const gesture = (a: boolean): void => store.gesture(a);
+  const sigma = meanExtinction(medium);
+  const toSigma = (v: number): void => set({ density: Number(densityForExtinction(medium, v).toPrecision(6)) });
+  const usual = 0.7 / reach;
+  const [low, high] = [usual / 50, usual * 50];
+  const common = { onGesture: gesture, logarithmic: true } as const;
+  const flat = sigma <= 0;
+  return (
+    <>
+      <Heading>How much</Heading>
+      <NumberField
+        {...common}
+        label="Extinction"
+        unit="1/m"
+        quantity="coefficient"
+        value={sigma}
+        min={0}
+        max={1000}
+        useful={[low, high]}
+        reset={usual}
+        tooltip="Share of light lost per metre, by scattering and absorption together. All four numbers of this group say the same thing."
+        onChange={toSigma}
+      />
+      <NumberField
+        {...common}
+        label="Mean free path"
+        unit="m"
+        quantity="length"
+        value={flat ? Infinity : meanFreePath(sigma)}
+        min={1e-3}
+        max={1e6}
+        useful={[1 / high, 1 / low]}
+        reset={1 / usual}
+        tooltip="How far light travels on average before it meets a particle."
+        onChange={(v) => toSigma(1 / v)}
+      />
+      <NumberField
+        {...common}
+        label="Visibility"
+        unit="m"
+        quantity="length"
+        value={flat ? Infinity : visibility(sigma)}
+        min={1e-3}
+        max={1e6}
+        useful={[3 / high, 3 / low]}
+        reset={3 / usual}
+        tooltip="Where contrast has fallen to 5 percent, the meteorologists' visual range."
+        onChange={(v) => toSigma(extinctionForVisibility(v))}
+      />
+      <div className="grid grid-cols-[1fr_3.6rem] gap-x-2">
+        <NumberField
+          label={`Survives ${formatNumber(distance, 3)} m`}
+          quantity="share"
+          value={surviving(sigma, distance)}
+          min={1e-6}
+          max={1}
+          useful={[0, 1]}
+          step={0.005}
+          reset={0.5}
+          onGesture={gesture}
+          tooltip="Share of light that is left after this distance."
+          onChange={(v) => toSigma(extinctionForSurviving(Math.max(v, 1e-6), distance))}
+        />
+        <div className="[&_.unit]:w-4 [&_input]:pr-5 [&_label]:sr-only [&>div]:block">
+          <NumberField
+            {...common}
+            label="Distance asked about"
+            unit="m"
+            quantity="length"
+            value={distance}
+            min={0.01}
+            max={1e5}
+            useful={[reach / 100, reach]}
+            reset={10}
+            tooltip="The distance that the share and the colour left speak of. It is a question, not a setting of the air."
+            onChange={setDistance}
+            onGesture={() => undefined}
+          />
+        </div>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,69 @@
+/** What is wrong with the air of this frame, found by measurement; silent when all is well. */
+import { useEffect } from "react";
+import { diagnose } from "#core/air/diagnose";
+import { frameReach } from "#core/air/reach";
+import { filmFacts } from "#core/air/facts";
+import { whiteAt } from "#core/optics/exposure";
+import { useBench, useDocument, useSession, useView } from "../../model/context";
+
+/** Milliseconds without an edit after which the frame is looked at. */
+const REST = 500;
+
+/** Looks at the frame whenever it rests; draws nothing. */
+export function DiagnosisRunner() {
+  const { session, view } = useBench();
+  const doc = useDocument();
+  const median = useSession((s) => s.reach.median);
+  const built = useSession((s) => s.bounds !== null);
+  const bounds = useSession((s) => s.bounds);
+  // at a few samples, at some, and at the end
+  const stage = useSession((s) => {
+    const n = s.statistics?.samples ?? 0;
+    return s.phase === "done" ? 3 : n >= 32 ? 2 : n >= 4 ? 1 : 0;
+  });
+  useEffect(() => {
+    if (!built) return;
+    let current = true;
+    const timer = setTimeout(() => {
+      void (async () => {
+        if (!session.section.ready) return;
+        const { reach, ground } = frameReach(doc, bounds, median);
+        const worker = await session.section.asked();
+        const air = await worker.facts(doc, reach);
+        if (!current) return;
+        const film = session.live();
+        const seen = film && stage > 0 ? filmFacts(film, whiteAt(doc.film.exposure)) : null;
+        view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach }) });
+      })().catch(() => undefined); // the picture and the section say what fails
+    }, REST);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [doc, stage, built, bounds, median, session, view]);
+  return null;
+}
+
+export function Diagnosis() {
+  const { store } = useBench();
+  const findings = useView((s) => s.findings);
+  if (findings.length === 0) return null;
+  return (
+    <ul aria-label="Diagnosis" className="space-y-2 border-l-2 border-warning/80 py-0.5 pl-2.5">
+      {findings.map((f) => (
+        <li key={f.id} className="text-xs" data-finding={f.id}>
+          <p>{f.says}</p>
+          {f.remedy && (
+            <button
+              className="link mt-0.5 text-warning"
+              title="Ctrl Z takes it back."
+              onClick={() => store.getState().set(f.remedy!.apply)}
+            >
+              {f.remedy.words}
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}

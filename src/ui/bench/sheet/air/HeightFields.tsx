@@ -1,0 +1,66 @@
+/** How the air thins out upwards. */
+import { heightSchema } from "#core/document/air";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench } from "../../model/context";
+import { Heading, Select, Switch } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+
+export function HeightFields({ medium, reach, set }: MediumFields) {
+  const { store } = useBench();
+  const gesture = (a: boolean): void => store.gesture(a);
+  const common = { onGesture: gesture, logarithmic: true } as const;
+  return (
+    <>
+      <Heading>Height</Heading>
+      <Switch
+        label="Thins out upwards"
+        on={medium.height !== null}
+        tooltip="Density falls exponentially above a level and is held below it."
+        onChange={(on) => set({ height: on ? heightSchema.parse({ scale: Number((reach / 8).toPrecision(2)) }) : null })}
+      />
+      {medium.height && (
+        <>
+          <Select
+            label="Falls off"
+            value={medium.height.shape}
+            options={[
+              ["exponential", "exponentially"],
+              ["linear", "linearly, to a top"],
+              ["quadratic", "quadratically, to a top"],
+              ["inverse-quadratic", "with a long tail"],
+            ]}
+            tooltip="Shape of the density above the level: as air under gravity, in a straight line to a top, softly to a top, or with a long tail."
+            onChange={(shape) => set({ height: { ...medium.height!, shape } })}
+          />
+          <NumberField
+            label="Level"
+            unit="m"
+            quantity="length"
+            value={medium.height.level}
+            min={-1e5}
+            max={1e5}
+            useful={[-reach / 4, reach / 4]}
+            step={reach / 400}
+            reset={0}
+            onGesture={gesture}
+            tooltip="Height below which the density is held, in metres above the origin."
+            onChange={(level) => set({ height: { ...medium.height!, level } })}
+          />
+          <NumberField
+            {...common}
+            label="Scale height"
+            unit="m"
+            quantity="length"
+            value={medium.height.scale}
+            min={1e-3}
+            max={1e6}
+            useful={[reach / 200, reach * 4]}
+            reset={reach / 8}
+            tooltip="Climb over which the density falls to 37 percent."
+            onChange={(scale) => set({ height: { ...medium.height!, scale } })}
+          />
+        </>
+      )}
+    </>
+  );
+}

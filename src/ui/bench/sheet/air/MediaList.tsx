@@ -1,0 +1,158 @@
+/** The media as a list: what each glows with, how much, muted, alone; more from the shelf of starting points. */
+import { middleOf } from "#core/section/sides";
+import { useState } from "react";
+import { lengthText } from "#core/document/quantities";
+import { LIMITS } from "#core/document/schema";
+import { glowOf, meanExtinction, visibility } from "#core/document/medium";
+import { cssColour } from "../../../shared/ColourField";
+import { useBench, useDocument, useView } from "../../model/context";
+import { withMedium, withoutMedium } from "../../model/store";
+import { duplicateMedium, moveMedium, renameMedium } from "../../model/edits/air";
+import { Matrix } from "./LightLinking";
+import { keepAir } from "../../model/own-presets";
+import { StartShelf } from "./PresetShelf";
+
+export function Stack({ index }: { index: number }) {
+  const { store, view } = useBench();
+  const doc = useDocument();
+  const soloMedia = useView((s) => s.soloMedia);
+  const [shelf, setShelf] = useState(false);
+  const [matrix, setMatrix] = useState(false);
+  const [renaming, setRenaming] = useState<string | null>(null);
+  const [kept, setKept] = useState<string | null>(null);
+  const medium = doc.air[index];
+  const rename = (): void => {
+    const name = renaming?.trim();
+    setRenaming(null);
+    if (name && medium && name !== medium.name) store.getState().set((d) => renameMedium(d, index, name));
+  };
+  return (
+    <>
+      {doc.air.length === 0 && <p className="text-sm quiet">The air is clear: light travels unchanged.</p>}
+      <div role="radiogroup" aria-label="Media">
+        {doc.air.map((m, i) => {
+          const alone = soloMedia.includes(i);
+          const sigma = meanExtinction(m);
+          return (
+            <div key={i} className="group flex items-center gap-2 hover:bg-base-300/30">
+              <button
+                role="radio"
+                aria-checked={i === index}
+                aria-label={m.name}
+                className={`flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm ${i === index ? "text-primary" : ""} ${m.on ? "" : "opacity-50"}`}
+                onClick={() => view.setState({ medium: i, grip: middleOf(m) ? { kind: "medium", index: i } : null })}
+              >
+                <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
+                <span className="min-w-0 grow truncate">{m.name}</span>
+                <span className="figures shrink-0 text-xs quiet" title="Visibility in it.">
+                  {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
+                </span>
+              </button>
+              <button
+                className={`text-xs ${alone ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
+                aria-pressed={alone}
+                aria-label={`${m.name} alone`}
+                title="Looks at this medium alone; the document stays as it is."
+                onClick={() => view.setState({ soloMedia: alone ? soloMedia.filter((s) => s !== i) : [...soloMedia, i] })}
+              >
+                alone
+              </button>
+              <input
+                type="checkbox"
+                className="toggle toggle-xs toggle-primary"
+                aria-label={`Fill with ${m.name}`}
+                title="Mutes the medium without losing its settings."
+                checked={m.on}
+                onChange={(e) => store.getState().set((d) => withMedium(d, i, { on: e.target.checked }))}
+              />
+            </div>
+          );
+        })}
+      </div>
+      <div className="flex flex-wrap gap-x-1 gap-y-1">
+        <button
+          className={`btn btn-xs flex-1 ${doc.air.length ? "btn-outline hair" : "btn-primary btn-outline"}`}
+          disabled={doc.air.length >= LIMITS.media}
+          aria-expanded={shelf}
+          onClick={() => setShelf(!shelf)}
+        >
+          {doc.air.length ? "Add another medium" : "Fill the scene with air"}
+        </button>
+        {doc.air.length > 0 && (
+          <button
+            className="btn btn-xs btn-ghost quiet"
+            aria-expanded={matrix}
+            title="Which light lights which medium."
+            onClick={() => setMatrix(!matrix)}
+          >
+            Who lights what
+          </button>
+        )}
+      </div>
+      {shelf && <StartShelf close={() => setShelf(false)} />}
+      {matrix && <Matrix />}
+      {medium && (
+        <div className="flex items-center gap-1 border-b hair pb-1 text-xs">
+          <input
+            aria-label={`Name of ${medium.name}`}
+            className="input input-xs min-w-0 flex-1"
+            maxLength={100}
+            value={renaming ?? medium.name}
+            onChange={(e) => setRenaming(e.target.value)}
+            onKeyDown={(e) => (e.key === "Enter" ? e.currentTarget.blur() : e.key === "Escape" ? setRenaming(null) : undefined)}
+            onBlur={rename}
+          />
+          {doc.air.length > 1 &&
+            ([-1, 1] as const).map((by) => (
+              <button
+                key={by}
+                className="btn btn-xs btn-ghost px-1 quiet"
+                disabled={by < 0 ? index === 0 : index === doc.air.length - 1}
+                aria-label={`Move ${medium.name} ${by < 0 ? "up" : "down"}`}
+                title="The order is for reading: media add up, whichever is above."
+                onClick={() => {
+                  store.getState().set((d) => moveMedium(d, index, by));
+                  view.setState({ medium: index + by });
+                }}
+              >
+                {by < 0 ? "↑" : "↓"}
+              </button>
+            ))}
+          <button
+            className="btn btn-xs btn-ghost px-1 quiet"
+            aria-label={`Duplicate ${medium.name}`}
+            disabled={doc.air.length >= LIMITS.media}
+            onClick={() => {
+              store.getState().set((d) => duplicateMedium(d, index));
+              view.setState({ medium: index + 1 });
+            }}
+          >
+            Copy
+          </button>
+          <button
+            className="btn btn-xs btn-ghost px-1 quiet"
+            aria-label={`Keep ${medium.name}`}
+            title="Keeps this air on your shelf, for other projects."
+            onClick={() => {
+              keepAir(medium);
+              setKept(medium.name);
+            }}
+          >
+            {kept === medium.name ? "Kept" : "Keep"}
+          </button>
+          <button
+            className="btn btn-xs btn-ghost px-1 quiet"
+            aria-label={`Remove ${medium.name}`}
+            title="Undo brings it back."
+            onClick={() => {
+              view.setState({ soloMedia: [] });
+              store.getState().set((d) => withoutMedium(d, index));
+            }}
+          >
+            Remove
+          </button>
+        </div>
+      )}
+    </>
+  );
+}

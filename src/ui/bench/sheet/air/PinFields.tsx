@@ -1,0 +1,152 @@
+/** Set by what is seen: pins in the picture, each with the share that shall survive to it. */
+import { useEffect, useMemo, useRef, useState } from "react";
+import { contradiction, MET, solvable, type Pin, type Solved } from "#core/air/pins";
+import { lengthText } from "#core/document/quantities";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench, useDocument, useView } from "../../model/context";
+import { Heading } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+import { Solver } from "../../model/solve-pins";
+
+const WORDS: Record<Solved, string> = { density: "density", start: "start", level: "level", scale: "scale height" };
+
+export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "index">) {
+  const { store, view, session } = useBench();
+  const doc = useDocument();
+  const { pins, tool } = useView((s) => s);
+  const [fixed, setFixed] = useState<Solved[]>([]);
+  const [met, setMet] = useState<number[] | null>(null);
+  /** What the last solution left unmet. */
+  const [unmet, setUnmet] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const solver = useMemo(() => new Solver(session, store, setProblem), [session, store]);
+  const can = solvable(medium);
+  const which = can.filter((s) => !fixed.includes(s));
+  const solve = (next: Pin[], solved: Solved[] = which): void => {
+    setProblem(null);
+    setUnmet(null);
+    if (next.length > 0 && solved.length > 0)
+      solver.ask({
+        index,
+        pins: next,
+        which: solved,
+        done: (s) => {
+          setMet(s.met);
+          setUnmet(contradiction(next, s.met));
+        },
+      });
+  };
+
+  // what survives now, whatever changed the air
+  const asking = useRef(0);
+  useEffect(() => {
+    if (pins.length === 0 || !session.section.ready) return;
+    const mine = ++asking.current;
+    void session.section
+      .asked()
+      .then((worker) => worker.surviving(doc, pins))
+      .then((now) => mine === asking.current && setMet(now))
+      .catch(() => undefined); // the section says what is wrong
+  }, [doc, pins, session]);
+
+  const put = (next: Pin[]): void => {
+    view.setState({ pins: next });
+    solve(next);
+  };
+  const known = met && met.length === pins.length ? met : null;
+  return (
+    <>
+      <Heading>Set by what is seen</Heading>
+      <div className="flex gap-2">
+        <button
+          className={`btn btn-xs flex-1 ${tool === "pin" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "pin"}
+          title="Click points of the picture, then say how much of their light shall survive. D"
+          onClick={() => view.setState({ tool: tool === "pin" ? "none" : "pin" })}
+        >
+          Pin points
+        </button>
+        <button
+          className={`btn btn-xs flex-1 ${tool === "limit" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "limit"}
+          title="Click a point of the picture: there 5 percent of contrast is left."
+          onClick={() => view.setState({ tool: tool === "limit" ? "none" : "limit" })}
+        >
+          Visibility ends at …
+        </button>
+      </div>
+      {pins.map((p, i) => (
+        <div key={i} className="flex items-center gap-1" role="group" aria-label={`Pin ${i + 1}`}>
+          <div className="min-w-0 flex-1">
+            <NumberField
+              label={`${i + 1}: ${lengthText(p.distance)}`}
+              quantity="share"
+              value={p.share}
+              min={0.001}
+              max={1}
+              useful={[0.01, 1]}
+              step={0.01}
+              reset={0.5}
+              onGesture={(a) => store.gesture(a)}
+              tooltip="Share of the light from this point that shall survive to the lens."
+              onChange={(share) => put(pins.map((q, k) => (k === i ? { ...q, share } : q)))}
+            />
+          </div>
+          <span
+            className={`figures w-12 text-right text-xs ${known && Math.abs(known[i]! - p.share) > MET ? "text-warning" : "quiet"}`}
+            title="What survives now."
+          >
+            {known ? `${Math.round(100 * known[i]!)} %` : "…"}
+          </span>
+          <button
+            className="btn btn-xs btn-ghost px-1 quiet"
+            aria-label={`Take pin ${i + 1} out`}
+            onClick={() => put(pins.filter((_, k) => k !== i))}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      {pins.length > 0 && (
+        <>
+          <div className="flex flex-wrap items-center gap-x-3 text-xs" role="group" aria-label="What may change">
+            <span className="quiet">may change</span>
+            {can.map((s) => (
+              <label key={s} className="flex cursor-pointer items-center gap-1">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={!fixed.includes(s)}
+                  onChange={() => {
+                    const next = fixed.includes(s) ? fixed.filter((f) => f !== s) : [...fixed, s];
+                    setFixed(next);
+                    solve(pins, can.filter((c) => !next.includes(c))); // prettier-ignore
+                  }}
+                />
+                {WORDS[s]}
+              </label>
+            ))}
+          </div>
+          <div className="flex gap-2">
+            <button className="btn btn-xs btn-outline hair flex-1" disabled={which.length === 0} onClick={() => solve(pins)}>
+              Solve {medium.name}
+            </button>
+            <button className="btn btn-xs btn-ghost quiet" onClick={() => put([])}>
+              Take all out
+            </button>
+          </div>
+        </>
+      )}
+      {unmet && (
+        <p role="status" className="text-xs text-warning">
+          {unmet}
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="text-xs text-error">
+          {problem}
+        </p>
+      )}
+    </>
+  );
+}

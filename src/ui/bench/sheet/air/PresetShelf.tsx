@@ -1,0 +1,124 @@
+/** The shelf of airs to start from, nature's and one's own. */
+import { useRef, useState } from "react";
+import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
+import { lengthText } from "#core/document/quantities";
+import type { Medium } from "#core/document/schema";
+import { glowOf, meanExtinction, visibility } from "#core/document/medium";
+import { cssColour } from "../../../shared/ColourField";
+import { saveFile } from "../../../shared/save-file";
+import { useBench, useDocument, useSession } from "../../model/context";
+import { Choice } from "../../../shared/controls";
+import { addMedium } from "../../model/edits/air";
+import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "../../model/own-presets";
+import { useReach } from "../../model/medium-fields";
+
+export function StartShelf({ close }: { close(): void }) {
+  const { store, view } = useBench();
+  const doc = useDocument();
+  const whole = useReach();
+  const median = useSession((s) => s.reach.median);
+  // what the frame shows counts, not the whole of the set
+  const reach = median === null ? whole : Math.min(whole, 2 * median);
+  const ground = useSession((s) => s.bounds?.[1] ?? 0);
+  const [manner, setManner] = useState<"shows" | "nature">("shows");
+  const [own, setOwn] = useState(keptAirs);
+  const [problem, setProblem] = useState<string | null>(null);
+  const picker = useRef<HTMLInputElement>(null);
+  // ground far below the lens is no ground to lie on: terrain goes deep
+  const place = { reach, ground: Math.max(ground, doc.camera.position[1] - reach / 4) };
+  const take = (m: Medium): void => {
+    view.setState({ medium: doc.air.length });
+    store.getState().set((d) => addMedium(d, m));
+    close();
+  };
+  const read = async (file: File): Promise<void> => {
+    try {
+      for (const m of airsFromText(await file.text(), file.name)) keepAir(m);
+      setProblem(null);
+      setOwn(keptAirs());
+    } catch (error) {
+      setProblem(`${(error as Error).message}. Nothing was changed.`);
+    }
+  };
+  const save = (): void => saveFile(airsToFile(own), "airs.json", "application/json");
+  const line = (m: Medium, words: string, key: string, more?: React.ReactNode) => (
+    <li key={key} className="group flex items-center gap-2">
+      <button
+        className="flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm hover:text-primary"
+        title={words}
+        onClick={() => take(m)}
+      >
+        <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
+        <span className="min-w-0 grow truncate">{key}</span>
+        <span className="figures shrink-0 text-xs quiet">{lengthText(visibility(meanExtinction(m)))}</span>
+      </button>
+      {more}
+    </li>
+  );
+  return (
+    <div role="group" aria-label="Airs to start from" className="space-y-1 border-l border-primary/60 py-1 pl-2.5">
+      <Choice<"shows" | "nature">
+        label="Dense"
+        value={manner}
+        options={[
+          ["shows", "so that it shows here"],
+          ["nature", "as in nature"],
+        ]}
+        tooltip="Nature's haze needs kilometres. Made to show, each air is as dense as this scene's size asks for; its colours and direction stay nature's."
+        onChange={setManner}
+      />
+      <ul>{STARTING_POINTS.map((p) => line(startFrom(p, place, manner, p.name), p.words, p.name))}</ul>
+      {own.length > 0 && (
+        <>
+          <h4 className="pt-1 text-xs font-semibold">Your own</h4>
+          <ul>
+            {own.map((m) =>
+              line(
+                m,
+                "Kept by you.",
+                m.name,
+                <button
+                  className="text-xs quiet opacity-0 group-hover:opacity-100 focus:opacity-100"
+                  aria-label={`Forget ${m.name}`}
+                  onClick={() => {
+                    forgetAir(m.name);
+                    setOwn(keptAirs());
+                  }}
+                >
+                  forget
+                </button>,
+              ),
+            )}
+          </ul>
+        </>
+      )}
+      <div className="flex gap-2 text-xs">
+        <button className="link link-hover" onClick={() => picker.current?.click()}>
+          From a file …
+        </button>
+        {own.length > 0 && (
+          <button className="link link-hover" onClick={save}>
+            Your own as a file
+          </button>
+        )}
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        accept=".json"
+        className="hidden"
+        aria-label="File of airs"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) void read(file);
+          e.target.value = "";
+        }}
+      />
+      {problem && (
+        <p role="alert" className="text-xs break-words text-error">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}

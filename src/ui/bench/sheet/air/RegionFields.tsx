@@ -1,0 +1,136 @@
+/** Where a medium lies. */
+import type { Medium } from "#core/document/schema";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench, useSession } from "../../model/context";
+import { FollowField } from "../FollowField";
+import { Heading, Select } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+
+type Region = Medium["region"];
+const REGION_NAMES: [Region["kind"], string][] = [
+  ["everywhere", "everywhere"],
+  ["box", "box"],
+  ["sphere", "sphere"],
+  ["cylinder", "cylinder"],
+  ["cone", "cone"],
+  ["layer", "layer"],
+];
+
+/** A region of another kind in the place and about the size of the scene. */
+function regionOf(kind: Region["kind"], bounds: readonly number[]): Region {
+  const tidy = (v: number): number => Number(v.toFixed(3));
+  const centre = [0, 1, 2].map((k) => tidy((bounds[k]! + bounds[k + 3]!) / 2)) as [number, number, number];
+  const size = [0, 1, 2].map((k) => tidy(Math.max(0.1, bounds[k + 3]! - bounds[k]!))) as [number, number, number];
+  const radius = tidy(Math.max(size[0], size[2]) / 2);
+  const rotation: [number, number, number] = [0, 0, 0];
+  switch (kind) {
+    case "box":
+      return { kind, centre, size, rotation };
+    case "sphere":
+      return { kind, centre, radius };
+    case "cylinder":
+    case "cone":
+      return { kind, centre, radius, height: size[1], rotation };
+    case "layer":
+      return { kind, level: centre[1], up: [0, 1, 0] };
+    default:
+      return { kind: "everywhere" };
+  }
+}
+
+const VECTORS = {
+  centre: { word: "Centre", tooltip: "Middle of the region." },
+  size: { word: "Size", tooltip: "Length of the box along its own axis." },
+  rotation: { word: "Turn", tooltip: "Turn of the region about this axis." },
+} as const;
+const NUMBERS = {
+  radius: { word: "Radius", tooltip: "From the axis or the middle to the border; of a cone, at its base." },
+  height: { word: "Tall", tooltip: "Length along the region's own upright axis." },
+  level: { word: "Up to", tooltip: "The air lies below this height." },
+} as const;
+
+export function RegionFields({ medium, reach, set }: MediumFields) {
+  const { store } = useBench();
+  const bounds = useSession((s) => s.bounds);
+  const region = medium.region;
+  const gesture = (a: boolean): void => store.gesture(a);
+  const values = region as Record<string, unknown>;
+  const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } as Region });
+  return (
+    <>
+      <Heading>Where</Heading>
+      <Select
+        label="Region"
+        value={region.kind}
+        options={region.kind === "mesh" ? [...REGION_NAMES, ["mesh", `inside ${region.object}`]] : REGION_NAMES}
+        tooltip="Where this medium lies. The lens may be inside, outside or on its border."
+        onChange={(kind) =>
+          kind !== region.kind &&
+          set({ region: regionOf(kind, bounds ?? [-5, 0, -5, 5, 5, 5]), ...(kind === "everywhere" ? { edge: 0 } : {}) })
+        }
+      />
+      {Object.entries(VECTORS).map(([what, { word, tooltip }]) =>
+        what in values
+          ? (["x", "y", "z"] as const).map((axis, k) => (
+              <NumberField
+                key={what + axis}
+                label={`${word} ${axis}`}
+                unit={what === "rotation" ? "°" : "m"}
+                quantity={what === "rotation" ? "angle" : "length"}
+                value={(values[what] as number[])[k]!}
+                min={what === "size" ? 1e-3 : what === "rotation" ? -360 : -1e5}
+                max={what === "rotation" ? 360 : 1e5}
+                useful={what === "size" ? [reach / 100, reach] : what === "rotation" ? [-180, 180] : [-reach / 2, reach / 2]}
+                step={what === "rotation" ? 1 : reach / 400}
+                reset={what === "size" ? reach / 2 : 0}
+                onGesture={gesture}
+                tooltip={tooltip}
+                onChange={(v) =>
+                  put(
+                    what,
+                    (values[what] as number[]).map((old, i) => (i === k ? v : old)),
+                  )
+                }
+              />
+            ))
+          : null,
+      )}
+      {Object.entries(NUMBERS).map(([what, { word, tooltip }]) =>
+        what in values ? (
+          <NumberField
+            key={what}
+            label={word}
+            unit="m"
+            quantity="length"
+            value={values[what] as number}
+            min={what === "level" ? -1e5 : 1e-3}
+            max={1e5}
+            useful={what === "level" ? [-reach / 2, reach / 2] : [reach / 100, reach]}
+            step={reach / 400}
+            reset={what === "level" ? 0 : reach / 4}
+            onGesture={gesture}
+            tooltip={tooltip}
+            onChange={(v) => put(what, v)}
+          />
+        ) : null,
+      )}
+      {("centre" in region || medium.grid) && <FollowField lights value={medium.follows} onChange={(follows) => set({ follows })} />}
+      {region.kind !== "everywhere" && (
+        <NumberField
+          label="Soft edge"
+          unit="m"
+          quantity="length"
+          value={medium.edge}
+          min={0}
+          max={1e5}
+          useful={[0, reach / 4]}
+          step={reach / 800}
+          reset={0}
+          onGesture={gesture}
+          tooltip="Density rises from nothing at the border to its whole over this distance inwards."
+          onChange={(edge) => set({ edge })}
+        />
+      )}
+    </>
+  );
+}

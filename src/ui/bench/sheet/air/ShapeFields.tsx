@@ -1,0 +1,157 @@
+/** What else shapes a medium: keeping away from the lens, nearness to an object, glow. */
+import { mediumSchema, nearSchema } from "#core/document/air";
+import { ColourField } from "../../../shared/ColourField";
+import { useBench, useDocument } from "../../model/context";
+import { Num } from "../../../shared/Num";
+import { Heading, Select, Switch } from "../../../shared/controls";
+import type { MediumFields } from "../../model/medium-fields";
+
+export function ShapeFields({ medium, reach, set }: MediumFields) {
+  const { store } = useBench();
+  const doc = useDocument();
+  const objects = [...new Set(doc.objects.flatMap((o) => (o.name ? [o.name] : [])))];
+  const { start, near, emission } = medium;
+  const tidy = (v: number): number => Number(v.toPrecision(2));
+  return (
+    <>
+      <Heading>From the lens</Heading>
+      <Switch
+        label="Keeps away from it"
+        on={start !== null}
+        tooltip="Artistic, not physical: the air begins at a distance from the lens and comes in over another."
+        onChange={(on) =>
+          set({ start: on ? mediumSchema.shape.start.parse({ distance: tidy(reach / 10), fade: tidy(reach / 10) }) : null })
+        }
+      />
+      {start && (
+        <>
+          <Num
+            label="Starts at"
+            unit="m"
+            quantity="length"
+            value={start.distance}
+            min={0}
+            max={1e6}
+            useful={[0, reach]}
+            step={reach / 400}
+            reset={0}
+            tooltip="Distance from the lens before which the air is kept thin."
+            onChange={(distance) => set({ start: { ...start, distance } })}
+          />
+          <Num
+            label="Comes in over"
+            unit="m"
+            quantity="length"
+            value={start.fade}
+            min={0}
+            max={1e6}
+            useful={[0, reach]}
+            step={reach / 400}
+            reset={10}
+            tooltip="Distance over which it then grows to its whole density."
+            onChange={(fade) => set({ start: { ...start, fade } })}
+          />
+          <Num
+            label="Before that"
+            quantity="share"
+            value={start.least}
+            min={0}
+            max={1}
+            step={0.01}
+            reset={0}
+            tooltip="Share of the density kept near the lens."
+            onChange={(least) => set({ start: { ...start, least } })}
+          />
+        </>
+      )}
+
+      {objects.length > 0 && (
+        <>
+          <Heading>Near an object</Heading>
+          <Select
+            label="Hugs"
+            value={near?.object ?? ""}
+            options={[["", "nothing"], ...objects.map((n) => [n, n] as const)]}
+            tooltip="Density by the distance to this object's surface: fog that hugs water, clear air near a wall."
+            onChange={(object) =>
+              set({
+                near:
+                  object === ""
+                    ? null
+                    : near
+                      ? { ...near, object }
+                      : nearSchema.parse({ object, curve: [[0, 1], [tidy(reach / 12), 0]] }), // prettier-ignore
+              })
+            }
+          />
+          {near?.curve.map(([d, share], i) => (
+            <div key={i} className="grid grid-cols-2 gap-x-2 [&_label]:w-10 [&>div>div]:grid-cols-[2.4rem_1fr]">
+              <Num
+                label={`At ${i + 1}`}
+                unit="m"
+                quantity="length"
+                value={d}
+                min={i === 0 ? 0 : near.curve[i - 1]![0] + 1e-3}
+                max={near.curve[i + 1] ? near.curve[i + 1]![0] - 1e-3 : 1e5}
+                useful={[0, reach / 2]}
+                step={reach / 800}
+                reset={i === 0 ? 0 : reach / 12}
+                tooltip="Distance from the surface."
+                onChange={(v) => set({ near: { ...near, curve: near.curve.map((c, k) => (k === i ? [v, c[1]] : c)) } })}
+              />
+              <Num
+                label={`Share ${i + 1}`}
+                quantity="share"
+                value={share}
+                min={0}
+                max={1}
+                step={0.01}
+                reset={i === 0 ? 1 : 0}
+                tooltip="Share of the density at this distance; straight between."
+                onChange={(v) => set({ near: { ...near, curve: near.curve.map((c, k) => (k === i ? [c[0], v] : c)) } })}
+              />
+            </div>
+          ))}
+        </>
+      )}
+
+      {!medium.grid?.heat && (
+        <>
+          <Heading>Glow</Heading>
+          <Switch
+            label="Gives light"
+            on={emission !== null}
+            tooltip="The air shines by itself, as flames and embers do, and lights what is around it."
+            onChange={(on) =>
+              set({ emission: on ? mediumSchema.shape.emission.parse({ strength: tidy((2 ** doc.film.exposure * 0.125) / reach) }) : null })
+            }
+          />
+          {emission && (
+            <>
+              <ColourField
+                label="Of this colour"
+                value={emission.colour}
+                reset={[1, 0.6, 0.3]}
+                onGesture={(a) => store.gesture(a)}
+                tooltip="Colour of the light it gives."
+                onChange={(colour) => set({ emission: { ...emission, colour } })}
+              />
+              <Num
+                logarithmic
+                label="Gains"
+                unit="cd/m²"
+                value={emission.strength}
+                min={0}
+                max={1e9}
+                useful={[0.01, 1e5]}
+                reset={10}
+                tooltip="Luminance gained by every metre of a ray through it at full density."
+                onChange={(strength) => set({ emission: { ...emission, strength } })}
+              />
+            </>
+          )}
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,70 @@
+/** Fields that lights of every kind have. */
+import type { SceneDocument } from "#core/document/schema";
+import { temperatureRgb } from "#core/optics/colour";
+import { cssColour } from "../../../shared/ColourField";
+import { Num } from "../../../shared/Num";
+
+/** Shares of a light; ones are the physical truth. */
+type Given = Pick<SceneDocument["sun"], "air" | "surfaces">;
+
+export function Shares({ value, onChange }: { value: Given; onChange(change: Partial<Given>): void }) {
+  return (
+    <>
+      <Num
+        label="To the air"
+        quantity="share"
+        value={value.air}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={1}
+        tooltip="Share of it that lights the air. 0 leaves the air dark: a fill that must not fog the room."
+        onChange={(air) => onChange({ air })}
+      />
+      <Num
+        label="To surfaces"
+        quantity="share"
+        value={value.surfaces}
+        min={0}
+        max={1}
+        step={0.01}
+        reset={1}
+        tooltip="Share of it that lights surfaces. 0 lights the haze alone."
+        onChange={(surfaces) => onChange({ surfaces })}
+      />
+    </>
+  );
+}
+
+export function Temperature({
+  value,
+  reset,
+  tint = [1, 1, 1],
+  onChange,
+}: {
+  value: number;
+  reset: number;
+  tint?: readonly number[];
+  onChange(v: number): void;
+}) {
+  return (
+    <div className="flex items-center gap-2">
+      <div className="min-w-0 flex-1">
+        <Num
+          label="Temperature"
+          unit="K"
+          quantity="temperature"
+          value={value}
+          min={1000}
+          max={40000}
+          useful={[1800, 10000]}
+          step={25}
+          reset={reset}
+          tooltip="Colour of a glowing body of this temperature: low is amber, high is blue."
+          onChange={onChange}
+        />
+      </div>
+      <span aria-hidden className="size-4 shrink-0" style={{ background: cssColour(temperatureRgb(value).map((c, k) => c * tint[k]!)) }} />
+    </div>
+  );
+}

@@ -1,0 +1,200 @@
+/** What is being brought in: how far it is, what was found, and how it shall be placed. */
+import { useEffect, useState } from "react";
+import { useStore } from "zustand";
+import { formatNumber } from "#core/document/quantities";
+import { placedBounds } from "#core/document/place";
+import type { ImportedSet } from "#core/exchange/import/index";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench, useDocument } from "../../model/context";
+import { Choice, Readout, Select, Switch } from "../../../shared/controls";
+import { SizeDrawing } from "../../drawings/SizeDrawing";
+
+const STAGES = {
+  files: "Reading the files",
+  unpacking: "Unpacking",
+  reading: "Reading the model",
+  decoding: "Taking lenses and lights",
+  checking: "Checking every triangle",
+} as const;
+
+const UNITS = { "1": "metre", "0.01": "centimetre", "0.001": "millimetre", "0.0254": "inch", "0.3048": "foot" } as const;
+
+export function IncomingPanel() {
+  const { incoming } = useBench();
+  const s = useStore(incoming);
+  if (s.phase === "none") return null;
+  return (
+    <section aria-label="Set on its way in" className="my-1 space-y-1.5 border-l-2 border-primary pl-3">
+      {(s.phase === "reading" || s.phase === "sending") && (
+        <>
+          <p role="status" className="text-sm">
+            {s.phase === "reading" ? `${STAGES[s.stage]} …` : "Storing the model …"}
+          </p>
+          <progress
+            className="progress h-1 w-full progress-primary"
+            aria-label={s.phase === "reading" ? STAGES[s.stage] : "Storing the model"}
+            {...(s.phase === "sending" || s.stage === "files" ? { value: s.share, max: 1 } : {})}
+          />
+          <div className="flex items-baseline justify-between text-xs quiet">
+            <Elapsed since={s.since} share={s.phase === "sending" || s.stage === "files" ? s.share : 0} />
+            <button className="link" onClick={() => incoming.drop()}>
+              Cancel
+            </button>
+          </div>
+        </>
+      )}
+      {s.phase === "failed" && (
+        <div role="alert" className="space-y-1 text-sm">
+          <p className="break-words whitespace-pre-wrap">{s.message}</p>
+          <p className="quiet">The project is as it was.</p>
+          <button className="link text-primary" onClick={() => incoming.drop()}>
+            Put away
+          </button>
+        </div>
+      )}
+      {s.phase === "ready" && <Report set={s.set} />}
+    </section>
+  );
+}
+
+/** Seconds gone, and left where a share is known. */
+function Elapsed({ since, share }: { since: number; share: number }) {
+  const [now, setNow] = useState(() => performance.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(performance.now()), 500);
+    return () => clearInterval(timer);
+  }, []);
+  const gone = Math.max(0, now - since) / 1000;
+  const left = share > 0.03 && gone > 0.5 ? (gone * (1 - share)) / share : null;
+  return (
+    <span className="figures">
+      {gone.toFixed(0)} s{left === null ? "" : `, about ${Math.ceil(left)} s left`}
+    </span>
+  );
+}
+
+function Report({ set }: { set: ImportedSet }) {
+  const { incoming } = useBench();
+  const doc = useDocument();
+  const [scale, setScale] = useState(1);
+  const [up, setUp] = useState<"y" | "z">("y");
+  const [lights, setLights] = useState(set.lights.length > 0 || set.sun !== null);
+  const [lenses, setLenses] = useState(true);
+  const [replace, setReplace] = useState(false);
+  const b = placedBounds(set.bounds, { scale, up });
+  const size = [0, 1, 2].map((k) => b[k + 3]! - b[k]!) as [number, number, number];
+  const largest = Math.max(...size);
+  const unit = Object.keys(UNITS).find((u) => Number(u) === scale);
+  const { report } = set;
+  return (
+    <>
+      <p className="truncate text-sm font-semibold" title={set.name}>
+        {set.name}
+      </p>
+      <Readout label="Triangles">
+        <span className="figures">
+          {report.triangles.toLocaleString("en")}
+          {report.kept < report.triangles ? `, ${report.kept.toLocaleString("en")} to keep` : ""}
+        </span>
+      </Readout>
+      {report.instances > 0 && (
+        <Readout label="Repeated parts">
+          <span
+            className="figures"
+            title={
+              report.kept < report.triangles
+                ? "What stands in several places is kept once, and shown at each."
+                : "Parts that are the same in several places. They are small enough to be kept at each."
+            }
+          >
+            {report.instances.toLocaleString("en")}
+          </span>
+        </Readout>
+      )}
+      <Readout label="Materials">
+        <span className="figures">
+          {report.materials}, {report.textures} {report.textures === 1 ? "picture" : "pictures"}
+        </span>
+      </Readout>
+      <Readout label="Size">
+        <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
+      </Readout>
+      <SizeDrawing size={size} />
+      {(largest > 2000 || largest < 0.3) && (
+        <p className="text-xs text-primary">
+          {largest > 2000 ? "Larger than two kilometres" : "Smaller than a hand"}: is one unit of the file really a{" "}
+          {unit ? UNITS[unit as keyof typeof UNITS] : "unit of that length"}?
+        </p>
+      )}
+      <Select
+        label="One unit is a"
+        value={unit ?? "other"}
+        options={[...Object.entries(UNITS), ...(unit ? [] : [["other", "length of its own"] as const])] as [string, string][]}
+        tooltip="What the numbers in the file count. Every density depends on it."
+        onChange={(u) => u !== "other" && setScale(Number(u))}
+      />
+      <NumberField
+        logarithmic
+        label="… or of"
+        unit="m"
+        quantity="length"
+        value={scale}
+        min={1e-6}
+        max={1e6}
+        useful={[0.001, 100]}
+        reset={1}
+        tooltip="Length of one unit of the file."
+        onChange={setScale}
+      />
+      <Choice
+        label="Up is its"
+        value={up}
+        options={[
+          ["y", "y axis"],
+          ["z", "z axis"],
+        ]}
+        tooltip="glTF says y. Other files may say z: the set then lies on its back."
+        onChange={(axis) => setUp(axis as "y" | "z")}
+      />
+      {(set.lights.length > 0 || set.sun) && (
+        <Switch
+          label={`Its lights (${set.lights.length}${set.sun ? " and a sun" : ""})`}
+          on={lights}
+          tooltip="Takes the file's lights over, as lights of this scene."
+          onChange={setLights}
+        />
+      )}
+      {set.lenses.length > 0 && (
+        <Switch label={`Its lenses (${set.lenses.length})`} on={lenses} tooltip="Keeps the file's cameras by name." onChange={setLenses} />
+      )}
+      {doc.objects.length > 0 && (
+        <Switch
+          label="In place of the set"
+          on={replace}
+          tooltip="Takes out what is there; air and sky stay. Undo brings it back."
+          onChange={setReplace}
+        />
+      )}
+      {report.left.length > 0 && (
+        <details className="text-xs">
+          <summary className="cursor-pointer quiet">
+            {report.left.length} {report.left.length === 1 ? "thing" : "things"} left out
+          </summary>
+          <ul className="max-h-40 list-disc space-y-0.5 overflow-y-auto pt-1 pl-4 break-words">
+            {report.left.slice(0, 200).map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <div className="flex items-center gap-3 pt-1">
+        <button className="btn btn-xs btn-primary" onClick={() => void incoming.place({ replace, lights, lenses, scale, up })}>
+          Put it in the scene
+        </button>
+        <button className="link text-xs quiet" onClick={() => incoming.drop()}>
+          Leave it
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+/** How large the scene really is, and what to do where it is not. */
+import { useState } from "react";
+import { formatNumber } from "#core/document/quantities";
+import { scaleDocument } from "#core/document/scale";
+import { NumberField } from "../../../shared/NumberField";
+import { useBench, useDocument, useSession, useView } from "../../model/context";
+import { SizeDrawing } from "../../drawings/SizeDrawing";
+import { Readout } from "../../../shared/controls";
+
+const STEPS: [string, number][] = [
+  ["÷ 100", 0.01],
+  ["÷ 10", 0.1],
+  ["m → inch", 0.0254],
+  ["m → ft", 0.3048],
+  ["× 10", 10],
+  ["× 100", 100],
+];
+
+export function SizeFields() {
+  const { store, view } = useBench();
+  const doc = useDocument();
+  const bounds = useSession((s) => s.bounds);
+  const triangles = useSession((s) => s.triangles);
+  const { measured, person, tool } = useView((s) => s);
+  const [problem, setProblem] = useState<string | null>(null);
+  const length = measured.length === 2 ? Math.hypot(...measured[0]!.map((v, k) => v - measured[1]![k]!)) : null;
+  const scaleBy = (k: number): void => {
+    try {
+      const next = scaleDocument(doc, k);
+      store.getState().set(() => next);
+      view.setState((s) => ({
+        measured: s.measured.map((p) => p.map((v) => v * k) as [number, number, number]),
+        person: s.person && (s.person.map((v) => v * k) as [number, number, number]),
+      }));
+      setProblem(null);
+    } catch (error) {
+      setProblem(`${(error as Error).message}. The scene stays as it was.`);
+    }
+  };
+  if (!bounds || triangles === 0) return null;
+  const size = [0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!) as [number, number, number];
+  const toggle = (name: "measure" | "person", words: string, tooltip: string) => (
+    <button
+      className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
+      aria-pressed={tool === name}
+      title={tooltip}
+      onClick={() => view.setState({ tool: tool === name ? "none" : name })}
+    >
+      {words}
+    </button>
+  );
+  return (
+    <>
+      <Readout label="Extent">
+        <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
+      </Readout>
+      <SizeDrawing size={size} />
+      <div className="flex gap-2">
+        {toggle("measure", "Measure", "Click two points in the picture. M")}
+        {toggle("person", "Stand a person", "Click where a person of 1.75 m shall stand, to compare with.")}
+        {(person || measured.length > 0) && (
+          <button className="btn btn-xs btn-ghost quiet" onClick={() => view.setState({ person: null, measured: [] })}>
+            Clear
+          </button>
+        )}
+      </div>
+      {length !== null && length > 0 && (
+        <NumberField
+          logarithmic
+          label="Really long"
+          unit="m"
+          quantity="length"
+          value={Number(length.toPrecision(5))}
+          min={1e-6}
+          max={1e7}
+          useful={[0.01, 1000]}
+          reset={Number(length.toPrecision(5))}
+          tooltip="How long the measured distance really is: the whole scene is scaled to it, light and air with it."
+          onGesture={(a) => store.gesture(a)}
+          onChange={(real) => scaleBy(real / length)}
+        />
+      )}
+      <details className="text-sm">
+        <summary className="cursor-pointer quiet">Scale the whole scene</summary>
+        <div className="flex flex-wrap gap-1.5 pt-1.5">
+          {STEPS.map(([words, k]) => (
+            <button
+              key={words}
+              className="btn btn-xs btn-outline hair figures"
+              title="Set, lens, lights and air follow: the picture stays, distances change. Undo takes it back."
+              onClick={() => scaleBy(k)}
+            >
+              {words}
+            </button>
+          ))}
+        </div>
+      </details>
+      {problem && (
+        <p role="alert" className="text-xs text-error">
+          {problem}
+        </p>
+      )}
+    </>
+  );
+}

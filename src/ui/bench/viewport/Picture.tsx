@@ -1,0 +1,353 @@
+/** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useStore } from "zustand";
+import { develop } from "#core/film/develop";
+import { paintClipping, paintStops } from "#core/film/tones";
+import type { Film, PassName } from "#core/film/film";
+import { sunAngles, sunDirection } from "#core/math/vectors";
+import { cameraFrame, frameOf, rayThrough } from "#core/document/camera";
+import type { SceneDocument } from "#core/document/schema";
+import type { Pin } from "#core/air/pins";
+import { pickPoint } from "#core/scene/pick";
+import { RegionHandles } from "./RegionHandles";
+import { Solver } from "../model/solve-pins";
+import { useBench, useDocument, useSession, useView } from "../model/context";
+import { Overlay } from "./Overlay";
+import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
+import { SunHidden } from "./SunHidden";
+import { ReprojectionCanvas } from "./ReprojectionCanvas";
+import type { Shown } from "../model/view";
+
+const SAID = {
+  sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
+  region: "Drag a rectangle: only it will be rendered.",
+  measure: "Click two points: their distance is told, and can be corrected in the sheet.",
+  person: "Click where a person of 1.75 m shall stand.",
+  expose: "Click what shall be of middle brightness.",
+  white: "Click something that shall look neutral.",
+  focus: "Click what shall be sharp.",
+  pin: "Click points: each gets a pin, with the share of light that survives to it.",
+  aim: "Click what the light shall be aimed at.",
+  look: "Click what the lens shall be aimed at.",
+  limit: "Click where things shall be gone: 5 % of contrast is left there.",
+} as const;
+
+/** Most pixels a side of the live picture gets, whatever the window. */
+const MOST = 1600;
+
+/** One drawing of one film. */
+function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: string; label: string; onError(message: string): void }) {
+  const { session, proofs } = useBench();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
+  const tones = useView((s) => s.tones);
+  const [film, setFilm] = useState<Film | null>(null);
+  const buffer = useRef<ImageData | null>(null);
+  const { onError } = p;
+
+  useEffect(() => {
+    if (p.what === "live") {
+      setFilm(null);
+      return;
+    }
+    let current = true;
+    void proofs
+      .film(p.what)
+      ?.then((f) => current && setFilm(f))
+      .catch((e: unknown) => current && onError((e as Error).message));
+    return () => {
+      current = false;
+    };
+  }, [p.what, proofs, onError]);
+
+  const { exposure, whiteBalance } = p.doc.film;
+  useEffect(() => {
+    const f = p.what === "live" ? session.live() : film;
+    const c = canvas.current;
+    if (!f || !c || f.width === 0) return;
+    if (c.width !== f.width || c.height !== f.height || !buffer.current) {
+      c.width = f.width;
+      c.height = f.height;
+      buffer.current = new ImageData(f.width, f.height);
+    }
+    develop(f, p.pass, { exposure, whiteBalance }, buffer.current.data);
+    if (p.pass === "beauty" && tones === "stops") paintStops(f, { exposure, whiteBalance }, buffer.current.data);
+    if (p.pass === "beauty" && tones === "clipping") paintClipping(f, { exposure, whiteBalance }, buffer.current.data);
+    c.getContext("2d")!.putImageData(buffer.current, 0, 0);
+    c.dataset.drawn = String(tick);
+  }, [tick, film, p.what, p.pass, tones, exposure, whiteBalance, session]);
+
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label={p.label}
+      data-shown={p.what}
+      className="absolute inset-0 h-full w-full"
+      style={{ clipPath: p.clip }}
+    />
+  );
+}
+
+export function Picture() {
+  const { store, session, view } = useBench();
+  const doc = useDocument();
+  const { pass, clear, front, back, wipe, edge, tool, surround } = useView((s) => s);
+  const phase = useSession((s) => s.phase);
+  const message = useSession((s) => s.message);
+  const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
+  const { proofs } = useStore(useBench().proofs.state);
+  const [error, setError] = useState<string | null>(null);
+  const room = useRef<HTMLDivElement>(null);
+  const [box, setBox] = useState<[number, number]>([0, 0]);
+  const [width, height] = doc.film.size;
+
+  useEffect(() => {
+    const element = room.current!;
+    const fit = (): void => {
+      const w = element.clientWidth - 24,
+        h = element.clientHeight - 24;
+      if (w < 40 || h < 40) return;
+      const scale = Math.min(w / width, h / height);
+      const size: [number, number] = [Math.max(16, Math.round(width * scale)), Math.max(16, Math.round(height * scale))];
+      setBox(size);
+      const dense = Math.min(1, MOST / Math.max(...size));
+      session.resize(Math.round(size[0] * dense), Math.round(size[1] * dense));
+    };
+    const observer = new ResizeObserver(fit);
+    observer.observe(element);
+    fit();
+    return () => observer.disconnect();
+  }, [width, height, session]);
+
+  useEffect(() => session.prefer(clear || pass === "clear" ? "clear" : "air"), [clear, pass, session]);
+
+  const at = (e: PointerEvent): [number, number] => {
+    const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
+  };
+  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "cut"; from: [number, number] } | null>(null);
+  const probe = (x: number, y: number) => {
+    const film = session.live();
+    return film && front === "live" ? pickPoint(doc, film, x, y) : null;
+  };
+  const click = (name: PointTool, x: number, y: number): void => {
+    const film = session.live();
+    if (film) takePoint(name, { store, view, film, x, y, limit });
+  };
+  const solver = useMemo(() => new Solver(session, store, setError), [session, store]);
+  /** The open medium, as dense as one pin asks for. */
+  const limit = (pin: Pin): void => {
+    const { medium } = view.getState();
+    if (!doc.air[medium]) return;
+    solver.ask({ index: medium, pins: [pin], which: ["density"], done: () => undefined });
+  };
+  const [draft, setDraft] = useState<{ x: number; y: number; width: number; height: number } | null>(null);
+
+  const placeSun = (x: number, y: number): void =>
+    store.getState().set((d) => {
+      const a = sunAngles(rayThrough(d, x, y));
+      return { ...d, sun: { ...d.sun, azimuth: Number(a.azimuth.toFixed(2)), elevation: Number(a.elevation.toFixed(2)) } };
+    });
+  /** The section follows the point last clicked. */
+  const cutAt = (x: number, y: number): void => view.setState({ at: { x: Math.max(0, Math.min(1, x)), y: Math.max(0, Math.min(1, y)) } });
+  const box01 = (a: [number, number], b: [number, number]) => {
+    const c = (v: number): number => Math.max(0, Math.min(1, v));
+    const [x0, y0, x1, y1] = [c(Math.min(a[0], b[0])), c(Math.min(a[1], b[1])), c(Math.max(a[0], b[0])), c(Math.max(a[1], b[1]))];
+    return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+  };
+
+  const down = (e: PointerEvent): void => {
+    if (e.button !== 0) return;
+    const p = at(e);
+    const nearEdge = wipe && back !== null && Math.abs(p[0] - edge) * box[0] < 10;
+    if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
+    const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : tool === "none" ? "cut" : null;
+    if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    dragging.current = { kind, from: p };
+    if (kind === "cut") cutAt(...p);
+    if (kind === "sun") {
+      store.gesture(true);
+      placeSun(...p);
+    }
+  };
+  const move = (e: PointerEvent): void => {
+    const d = dragging.current;
+    const p = at(e);
+    if (!d) {
+      view.pointer.setState({ distance: probe(...p)?.distance ?? null });
+      return;
+    }
+    if (d.kind === "sun") placeSun(...p);
+    else if (d.kind === "cut") cutAt(...p);
+    else if (d.kind === "edge") view.setState({ edge: Math.max(0, Math.min(1, p[0])) });
+    else setDraft(box01(d.from, p));
+  };
+  const up = (e: PointerEvent): void => {
+    const d = dragging.current;
+    dragging.current = null;
+    if (d?.kind === "sun") store.gesture(false);
+    if (d?.kind === "region") {
+      const region = box01(d.from, at(e));
+      setDraft(null);
+      view.setState({ tool: "none" });
+      const worth = region.width * box[0] > 8 && region.height * box[1] > 8;
+      store.getState().set((s) => ({ ...s, film: { ...s.film, region: worth ? region : null } }));
+    }
+  };
+
+  // by the keyboard: a point that arrows move, taken by Enter
+  const frame = useRef<HTMLDivElement>(null);
+  const pointing = isPointTool(tool);
+  useEffect(() => {
+    if (pointing) frame.current?.focus({ preventScroll: true });
+  }, [pointing]);
+  const key = (e: KeyboardEvent): void => {
+    if (e.target !== e.currentTarget) return;
+    const step = e.shiftKey ? 0.1 : e.altKey ? 0.002 : 0.02;
+    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[e.key];
+    const { at: point } = view.getState();
+    if (by) cutAt(point.x + by[0]!, point.y + by[1]!);
+    else if (e.key === "Enter" && pointing) click(tool, point.x, point.y);
+    else return;
+    e.preventDefault();
+  };
+
+  const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
+  const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
+  const shownPass: PassName = clear ? "clear" : pass;
+  const documentOf = useCallback(
+    (what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)),
+    [doc, proofs],
+  );
+  const wiping = wipe && back !== null;
+  const region = draft ?? doc.film.region;
+
+  return (
+    <div
+      ref={room}
+      className="relative flex min-h-0 min-w-0 flex-1 items-center justify-center overflow-hidden"
+      style={{ background: `oklch(${surround} 0 0)` }}
+    >
+      <div
+        ref={frame}
+        tabIndex={0}
+        role="group"
+        aria-label="Frame: arrow keys move the point that is looked at, Enter takes it"
+        onKeyDown={key}
+        className={`group/picture relative outline-offset-2 focus-visible:outline focus-visible:outline-primary/60 ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
+        style={{ width: box[0], height: box[1] }}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+        onPointerLeave={() => view.pointer.setState({ distance: null })}
+        data-testid="picture"
+      >
+        {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}
+        <Drawing
+          what={front}
+          pass={shownPass}
+          doc={documentOf(front)}
+          label="Picture"
+          onError={setError}
+          {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
+        />
+        <ReprojectionCanvas />
+        {wiping && (
+          <div
+            role="slider"
+            tabIndex={0}
+            aria-label="Edge of the wipe"
+            aria-valuenow={Math.round(edge * 100)}
+            className="absolute inset-y-0 w-5 -translate-x-1/2 cursor-col-resize"
+            style={{ left: `${edge * 100}%` }}
+            onKeyDown={(e) => {
+              const step = e.key === "ArrowLeft" ? -0.02 : e.key === "ArrowRight" ? 0.02 : 0;
+              if (step) view.setState({ edge: Math.max(0, Math.min(1, edge + step)) });
+            }}
+          >
+            <div className="mx-auto h-full w-px bg-primary" />
+          </div>
+        )}
+        {region && (
+          <div
+            aria-hidden
+            className="pointer-events-none absolute border border-primary/90"
+            style={{
+              left: `${region.x * 100}%`,
+              top: `${region.y * 100}%`,
+              width: `${region.width * 100}%`,
+              height: `${region.height * 100}%`,
+            }}
+          />
+        )}
+        <Overlay doc={doc} box={box} />
+        {drawn && <RegionHandles doc={doc} box={box} />}
+        {tool === "sun" && front === "live" && drawn && <SunHidden />}
+        {tool === "sun" && sunAt && sunInFrame && (
+          <div
+            aria-hidden
+            className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary"
+            style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}
+          >
+            <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
+          </div>
+        )}
+        {tool !== "none" && (
+          <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
+            {SAID[tool]} Esc ends.
+          </p>
+        )}
+        {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}
+        {!drawn && phase !== "failed" && (
+          <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
+            {message} …
+          </p>
+        )}
+        {(phase === "failed" || error) && (
+          <div role="alert" className="absolute inset-0 flex flex-col items-center justify-center gap-2 bg-base-200/90 p-8 text-center">
+            <p className="font-semibold text-error">The picture cannot be rendered</p>
+            <p className="max-w-lg text-sm">{error ?? message}</p>
+            <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or reload this page to try again.</p>
+            {error && (
+              <button className="btn btn-sm" onClick={() => (setError(null), view.setState({ front: "live", back: null, wipe: false }))}>
+                Back to the live picture
+              </button>
+            )}
+          </div>
+        )}
+      </div>
+      {clear && (
+        <p role="status" className="pointer-events-none absolute top-3 left-4 bg-base-200/80 px-2 text-sm">
+          clear air
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** At the edge of the frame, an arrow towards a sun that stands outside it. */
+function SunPointer({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
+  const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
+  const { right, up } = cameraFrame(doc.camera);
+  const along = (v: readonly number[]): number => v[0]! * d[0] + v[1]! * d[1] + v[2]! * d[2];
+  const [x, y] = [along(right), -along(up)];
+  const l = Math.hypot(x, y) || 1;
+  // out from the middle to 16 px inside the nearer edge
+  const reach = Math.min((box[0] / 2 - 16) / Math.max(Math.abs(x / l), 1e-6), (box[1] / 2 - 16) / Math.max(Math.abs(y / l), 1e-6));
+  return (
+    <svg
+      aria-hidden
+      viewBox="-10 -10 20 20"
+      className="pointer-events-none absolute size-6 -translate-1/2"
+      style={{ left: box[0] / 2 + (x / l) * reach, top: box[1] / 2 + (y / l) * reach }}
+    >
+      <g transform={`rotate(${(Math.atan2(y, x) * 180) / Math.PI})`} className="fill-none stroke-primary" strokeWidth="1.6">
+        <circle r="3" cx="-4" />
+        <path d="M1 0h7m-3.5-3.5L8 0 4.5 3.5" />
+      </g>
+    </svg>
+  );
+}

@@ -1,0 +1,87 @@
+/** Hosts of a bench without a browser: storage in a map, a server and an engine that a test answers for. */
+import type { Remote } from "comlink";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { emptyFilm, type Film } from "#core/film/film";
+import type { RunRequest, RunResult } from "#engine/engine";
+import { RequestError } from "../../src/ui/shared/api";
+import type { LiveEngine, PageHost, SessionHost } from "../../src/ui/bench/model/hosts";
+import type { SceneWorker } from "../../src/ui/bench/model/scene-worker";
+import { SectionLink } from "../../src/ui/bench/model/section-link";
+
+export interface Call {
+  method: string;
+  url: string;
+  body: unknown;
+}
+
+/** A page whose server answers by a function; a RequestError thrown there is what the page gets. */
+export function fakePage(answer: (call: Call) => unknown) {
+  const kept = new Map<string, string>();
+  const calls: Call[] = [];
+  const leavers = new Set<() => void>();
+  const page: PageHost = {
+    request: async <T>(method: string, url: string, body?: unknown) => {
+      calls.push({ method, url, body });
+      await Promise.resolve();
+      return answer({ method, url, body }) as T;
+    },
+    storage: {
+      getItem: (key) => kept.get(key) ?? null,
+      setItem: (key, value) => void kept.set(key, value),
+      removeItem: (key) => void kept.delete(key),
+    },
+    onLeave(leave) {
+      leavers.add(leave);
+      return () => void leavers.delete(leave);
+    },
+    reload: () => calls.push({ method: "reload", url: "", body: null }),
+  };
+  return { page, kept, calls, leave: () => leavers.forEach((l) => l()), leavers };
+}
+
+export const refusal = (status: number, message = "no"): never => {
+  throw new RequestError(message, status);
+};
+
+/** An engine that notes what it is asked, and whose runs end when the test says so. */
+export function fakeSession() {
+  const runs: { request: RunRequest; end(outcome: RunResult["outcome"]): void }[] = [];
+  const built: string[] = [];
+  let film: Film = emptyFilm(2, 2);
+  let disposed = 0;
+  const cancel = async (): Promise<void> => {
+    runs.at(-1)?.end("cancelled");
+    await Promise.resolve();
+  };
+  const engine: LiveEngine = {
+    shared: false,
+    workers: 1,
+    film: () => film,
+    setGeometry: () => void built.push("geometry"),
+    pause: () => void built.push("pause"),
+    resume: () => void built.push("resume"),
+    cancel,
+    dispose: () => void disposed++,
+    start(request) {
+      runs.at(-1)?.end("cancelled");
+      film = emptyFilm(request.width, request.height);
+      return new Promise((resolve) => {
+        const end = (outcome: RunResult["outcome"]): void => resolve({ outcome, film, seconds: 1, rays: 1, lookups: 0, invalid: 0 });
+        runs.push({ request, end });
+      });
+    },
+  };
+  const geometry = { shownTriangles: 12, triangleCount: 12, bounds: [0, 0, 0, 1, 1, 1], objectBounds: [], volumes: {} };
+  const worker = {
+    build: async () => (built.push("whole"), Promise.resolve(geometry as unknown as CompiledGeometry)),
+    loose: async () => (built.push("loose"), Promise.resolve({ volumes: {}, pictures: {}, profiles: {} })),
+    parts: async () => Promise.resolve({}),
+  };
+  const host: SessionHost = {
+    worker: worker as unknown as Remote<SceneWorker>,
+    section: new SectionLink(),
+    startEngine: async () => Promise.resolve(engine),
+    dispose: () => void disposed++,
+  };
+  return { host, runs, built, disposed: () => disposed };
+}
