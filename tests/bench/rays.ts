@@ -106,7 +106,7 @@ export async function kernelOfGeometry(geometry: CompiledGeometry, count: number
   p[L.P_NODES] = plan.nodes;
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_ROOT] = geometry.bvh.root;
-  p[L.P_PLACES] = plan.places;
+  p[L.P_INSTANCES] = plan.places;
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
   return { kernel, memory, from, to };
 }

@@ -2,7 +2,7 @@
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
 import { whiteAt } from "../optics/exposure";
-import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_GLOW, F_HITS, F_NORMAL, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
+import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_EMISSION, F_HITS, F_NORMAL, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
 
@@ -56,7 +56,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const counter = pass === "clear" ? F_CLEAR_COUNT : F_COUNT;
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
-  const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : pass === "glow" ? F_GLOW : F_AIR;
+  const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : pass === "glow" ? F_EMISSION : F_AIR;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {

@@ -7,7 +7,7 @@ import {
   F_COUNT,
   F_DEPTH,
   F_DISTANCE,
-  F_GLOW,
+  F_EMISSION,
   F_HEIGHT,
   F_HITS,
   F_LUMINANCE2,
@@ -92,7 +92,7 @@ const PLACES: Record<Exclude<PassName, ScalarPass>, readonly [number, number]> =
   air: [F_AIR, F_COUNT],
   surfaces: [F_SURFACES, F_COUNT],
   transmittance: [F_TRANSMITTANCE, F_COUNT],
-  glow: [F_GLOW, F_COUNT],
+  glow: [F_EMISSION, F_COUNT],
   albedo: [F_ALBEDO, F_HITS],
   normal: [F_NORMAL, F_HITS],
 };

@@ -1,30 +1,26 @@
 /**
  * The height profiles of a medium, each with its integral along a ray and the inverse of that integral in
  * closed form. Relative density is 1 at and below the level and falls with the height y above it:
- * 0 none, 1 exp(-y/H), 2 1 - y/H, 3 (1 - y/H)², 4 1/(1 + y/H)². Lengths in metres.
+ * exp(-y/H), 1 - y/H, (1 - y/H)² or 1/(1 + y/H)². Lengths in metres.
  * Portable subset: compiled into the kernel too.
  */
+import { HEIGHT_EXPONENTIAL, HEIGHT_INVERSE_QUADRATIC, HEIGHT_LINEAR, HEIGHT_NONE, HEIGHT_QUADRATIC } from "../layout/kinds";
 import { heightDensity, heightIntegral, heightInverse } from "./height";
 
-export const PROFILE_NONE: i32 = 0;
-export const PROFILE_EXPONENTIAL: i32 = 1;
-export const PROFILE_LINEAR: i32 = 2;
-export const PROFILE_QUADRATIC: i32 = 3;
-export const PROFILE_INVERSE_QUADRATIC: i32 = 4;
 
 /** Relative density at height `y` above the level. */
 export function profileDensity(shape: i32, y: f64, H: f64): f64 {
-  if (shape == PROFILE_NONE || y <= 0.0) return 1.0;
-  if (shape == PROFILE_EXPONENTIAL) return heightDensity(y, H);
+  if (shape == HEIGHT_NONE || y <= 0.0) return 1.0;
+  if (shape == HEIGHT_EXPONENTIAL) return heightDensity(y, H);
   const q = y / H;
-  if (shape == PROFILE_INVERSE_QUADRATIC) return 1.0 / ((1.0 + q) * (1.0 + q));
+  if (shape == HEIGHT_INVERSE_QUADRATIC) return 1.0 / ((1.0 + q) * (1.0 + q));
   if (q >= 1.0) return 0.0;
-  return shape == PROFILE_LINEAR ? 1.0 - q : (1.0 - q) * (1.0 - q);
+  return shape == HEIGHT_LINEAR ? 1.0 - q : (1.0 - q) * (1.0 - q);
 }
 
 /** ∫ρ over `length` metres that stay between the level and, where there is one, the top. */
 function within(shape: i32, y: f64, slope: f64, H: f64, length: f64): f64 {
-  if (shape == PROFILE_INVERSE_QUADRATIC) {
+  if (shape == HEIGHT_INVERSE_QUADRATIC) {
     const v = 1.0 + y / H;
     // written so that an endless rising ray has its finite limit
     const s = slope / H;
@@ -35,20 +31,20 @@ function within(shape: i32, y: f64, slope: f64, H: f64, length: f64): f64 {
   // an endless level ray keeps its density for ever
   if (length == Infinity) return u1 > 0.0 ? Infinity : 0.0;
   const u2 = Math.max(0.0, u1 - (slope * length) / H);
-  if (shape == PROFILE_LINEAR) return 0.5 * length * (u1 + u2);
+  if (shape == HEIGHT_LINEAR) return 0.5 * length * (u1 + u2);
   return (length * (u1 * u1 + u1 * u2 + u2 * u2)) / 3.0;
 }
 
 /** Distance at which ∫ρ reaches `depth` on a ray that stays between level and top until then; Infinity if never. */
 function withinInverse(shape: i32, y: f64, slope: f64, H: f64, depth: f64): f64 {
   const s = slope / H;
-  if (shape == PROFILE_INVERSE_QUADRATIC) {
+  if (shape == HEIGHT_INVERSE_QUADRATIC) {
     const v = 1.0 + y / H;
     const rest = 1.0 - depth * v * s;
     return rest > 0.0 ? (depth * v * v) / rest : Infinity;
   }
   const u = 1.0 - y / H;
-  if (shape == PROFILE_LINEAR) {
+  if (shape == HEIGHT_LINEAR) {
     const q = u * u - 2.0 * s * depth;
     if (q < 0.0) return Infinity;
     return (2.0 * depth) / (u + Math.sqrt(q));
@@ -61,13 +57,13 @@ function withinInverse(shape: i32, y: f64, slope: f64, H: f64, depth: f64): f64 
 
 /** Whether the profile ends at a top. */
 function topped(shape: i32): boolean {
-  return shape == PROFILE_LINEAR || shape == PROFILE_QUADRATIC;
+  return shape == HEIGHT_LINEAR || shape == HEIGHT_QUADRATIC;
 }
 
 /** ∫ρ dt (m) of a ray that starts `y` above the level and climbs `slope` metres per metre, over `length` (may be Infinity). */
 export function profileIntegral(shape: i32, y: f64, slope: f64, H: f64, length: f64): f64 {
-  if (shape == PROFILE_NONE) return length;
-  if (shape == PROFILE_EXPONENTIAL) return heightIntegral(y, slope, H, length);
+  if (shape == HEIGHT_NONE) return length;
+  if (shape == HEIGHT_EXPONENTIAL) return heightIntegral(y, slope, H, length);
   if (length <= 0.0) return 0.0;
   let sum = 0.0;
   let at = 0.0;
@@ -102,8 +98,8 @@ export function profileIntegral(shape: i32, y: f64, slope: f64, H: f64, length: 
 
 /** Distance (m) along the ray at which ∫ρ dt reaches `depth` (m); Infinity if it never does. */
 export function profileInverse(shape: i32, y: f64, slope: f64, H: f64, depth: f64): f64 {
-  if (shape == PROFILE_NONE) return depth;
-  if (shape == PROFILE_EXPONENTIAL) return heightInverse(y, slope, H, depth);
+  if (shape == HEIGHT_NONE) return depth;
+  if (shape == HEIGHT_EXPONENTIAL) return heightInverse(y, slope, H, depth);
   let at = 0.0;
   if (y < 0.0) {
     if (slope <= 0.0) return depth;

@@ -105,10 +105,10 @@ describe("compiling", () => {
     expect(written([]).count).toBe(0);
     expect(written([{ on: false }, { density: 0 }, { scattering: [0, 0, 0] }]).count).toBe(0);
     expect(written([{}, { on: false }, { region: { kind: "sphere", centre: [0, 0, 0], radius: 2 } }]).count).toBe(2);
-    expect(written([{}]).medium[L.M_GRID]).toBe(0);
+    expect(written([{}]).medium[L.M_MAJORANT]).toBe(0);
     const broken = written([{ breakUp: {} }], { estimator: "stepping", stepSize: 0.25 }).medium;
-    expect(broken[L.M_STEP]).toBe(0.25);
-    expect(broken[L.M_GRID]).toBeGreaterThan(L.SCENE);
+    expect(broken[L.M_STEP_SIZE]).toBe(0.25);
+    expect(broken[L.M_MAJORANT]).toBeGreaterThan(L.SCENE);
     const turned = written([{ region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6], rotation: [0, 90, 0] } }]).medium;
     expect([...turned.slice(L.M_HALF, L.M_HALF + 3)]).toEqual([1, 2, 3]);
     // the box's own x axis now lies along -z

@@ -14,7 +14,7 @@ export interface CompiledGeometry {
   /** Triangles that are kept, and that are shown: those in several places are kept once. */
   triangleCount: number;
   shownTriangles: number;
-  /** Places of shared triangles, PLACE_SIZE bytes each. */
+  /** Places of shared triangles, INSTANCE_SIZE bytes each. */
   places: ArrayBuffer;
   materials: SurfaceMaterial[];
   /** 6 floats a triangle where anything is textured, and the textures. */
@@ -24,7 +24,7 @@ export interface CompiledGeometry {
   bounds: [number, number, number, number, number, number];
   /** Bounds by object; null where none of it is in the scene. */
   objectBounds: (CompiledGeometry["bounds"] | null)[];
-  /** Emissive triangles, GLOW_WORDS numbers each, by rising triangle number. */
+  /** Emissive triangles, EMISSIVE_WORDS numbers each, by rising triangle number. */
   glow: Float64Array;
   /** Closed meshes that serve as regions of media, by object name: trees of their own among the nodes. */
   regions: Record<string, { root: number; bounds: CompiledGeometry["bounds"] }>;

@@ -1,14 +1,14 @@
 /** Emissive triangles as lights. */
 import { decodeSrgb, luminance } from "../optics/colour";
 import type { SceneGeometry, SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
-import { G_AREA, G_CORNER, G_EDGE1, G_EDGE2, G_LOOK, G_LUMINANCE, G_TRIANGLE, GLOW_WORDS } from "../layout/layout";
+import { E_AREA, E_CORNER, E_EDGE1, E_EDGE2, E_VARIES, E_LUMINANCE, E_TRIANGLE, EMISSIVE_WORDS } from "../layout/layout";
 
 /** Records of all triangles that shine and have an area, by rising number. */
 export function emissiveTriangles(geometry: SceneGeometry): Float64Array {
   const shines = geometry.materials.map((m) => luminance(...m.emission) > 0);
   const found: number[] = [];
   for (let i = 0; i < geometry.material.length; i++) if (shines[geometry.material[i]!]) found.push(i);
-  const out = new Float64Array(found.length * GLOW_WORDS);
+  const out = new Float64Array(found.length * EMISSIVE_WORDS);
   let used = 0;
   for (const i of found) {
     const p = geometry.positions.subarray(9 * i, 9 * i + 9);
@@ -19,19 +19,19 @@ export function emissiveTriangles(geometry: SceneGeometry): Float64Array {
     const material = geometry.materials[geometry.material[i]!]!;
     const looks = differs(material);
     const share = looks ? meanShare(geometry, i, material) : [1, 1, 1];
-    const at = used++ * GLOW_WORDS;
-    out.set(p.subarray(0, 3), at + G_CORNER);
-    out.set(e1, at + G_EDGE1);
-    out.set(e2, at + G_EDGE2);
+    const at = used++ * EMISSIVE_WORDS;
+    out.set(p.subarray(0, 3), at + E_CORNER);
+    out.set(e1, at + E_EDGE1);
+    out.set(e2, at + E_EDGE2);
     out.set(
       material.emission.map((v, k) => v * share[k]!),
-      at + G_LUMINANCE,
+      at + E_LUMINANCE,
     );
-    out[at + G_AREA] = area;
-    out[at + G_TRIANGLE] = i;
-    out[at + G_LOOK] = looks ? 1 : 0;
+    out[at + E_AREA] = area;
+    out[at + E_TRIANGLE] = i;
+    out[at + E_VARIES] = looks ? 1 : 0;
   }
-  return out.subarray(0, used * GLOW_WORDS);
+  return out.subarray(0, used * EMISSIVE_WORDS);
 }
 
 /** Whether pictures or holes make the light of a material differ from place to place. */

@@ -125,6 +125,6 @@ describe("the scene's tree", () => {
     expect([...f.subarray(0, 12)].map((v) => v + 0)).toEqual([0, 0, 0.5, -3.5, 0, 0.5, 0, -3, 0.5, 0, 0, -2.5]);
     expect([...f.subarray(12, 24)]).toEqual(matrix);
     // x and z change places: a mirror
-    expect([words[L.PLACE_ROOT / 4], words[L.PLACE_OBJECT / 4], words[L.PLACE_MIRRORS / 4]]).toEqual([42, 3, 1]);
+    expect([words[L.INSTANCE_ROOT / 4], words[L.INSTANCE_OBJECT / 4], words[L.INSTANCE_MIRRORS / 4]]).toEqual([42, 3, 1]);
   });
 });

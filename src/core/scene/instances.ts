@@ -110,22 +110,22 @@ export function boundsOfMesh({ positions, parts = [] }: Mesh): Box {
   return unionOf([...boxes, ...placed]);
 }
 
-/** Records of places (layout.ts: PLACE_SIZE). @param roots of the trees, one for each that is shared */
+/** Records of places (layout.ts: INSTANCE_SIZE). @param roots of the trees, one for each that is shared */
 export function placeRecords(shared: readonly SharedTriangles[], roots: readonly number[]): ArrayBuffer {
   const count = shared.reduce((n, s) => n + s.places.length, 0);
-  const out = new ArrayBuffer(count * L.PLACE_SIZE);
+  const out = new ArrayBuffer(count * L.INSTANCE_SIZE);
   let at = 0;
   shared.forEach(({ places }, i) => {
     for (const { matrix, object } of places) {
-      const f = new Float32Array(out, at, L.PLACE_SIZE / 4),
-        words = new Int32Array(out, at, L.PLACE_SIZE / 4);
-      f.set(matrix, L.PLACE_FORWARD / 4);
+      const f = new Float32Array(out, at, L.INSTANCE_SIZE / 4),
+        words = new Int32Array(out, at, L.INSTANCE_SIZE / 4);
+      f.set(matrix, L.INSTANCE_FORWARD / 4);
       // of what single precision made of it
-      f.set(inverseAffine([...f.subarray(L.PLACE_FORWARD / 4, L.PLACE_FORWARD / 4 + 12)]));
-      words[L.PLACE_ROOT / 4] = roots[i]!;
-      words[L.PLACE_OBJECT / 4] = object;
-      words[L.PLACE_MIRRORS / 4] = determinant(matrix) < 0 ? 1 : 0;
-      at += L.PLACE_SIZE;
+      f.set(inverseAffine([...f.subarray(L.INSTANCE_FORWARD / 4, L.INSTANCE_FORWARD / 4 + 12)]));
+      words[L.INSTANCE_ROOT / 4] = roots[i]!;
+      words[L.INSTANCE_OBJECT / 4] = object;
+      words[L.INSTANCE_MIRRORS / 4] = determinant(matrix) < 0 ? 1 : 0;
+      at += L.INSTANCE_SIZE;
     }
   });
   return out;

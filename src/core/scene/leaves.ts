@@ -1,6 +1,6 @@
 /** Packs the pairs of a tree's leaves into blocks of four (layout.ts: BLOCK_SIZE). */
 import type { BinaryTree } from "./binary-tree";
-import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, LEAF_FIRST, LEAF_LANES, LOOK_AT, TURN_BIT } from "../layout/layout";
+import { BLOCK_INDEX, BLOCK_PARTNER, BLOCK_SIZE, LEAF_FIRST, LEAF_LANES, NEEDS_FILTER, TURN_BIT } from "../layout/layout";
 import type { Pairs } from "./pairs";
 
 export interface Leaves {
@@ -59,7 +59,7 @@ export function packLeaves({ positions, lookAt, pairs, first }: LeafContent, tre
   // an unused lane keeps zero edges (determinant 0: never hit) and no triangle
   for (let b = 0; b < Math.max(1, blocks); b++) words.fill(-1, (b * BLOCK_SIZE + BLOCK_INDEX) / 4, ((b + 1) * BLOCK_SIZE) / 4);
   const index = (triangle: number): number =>
-    (first + triangle) | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? LOOK_AT : 0);
+    (first + triangle) | (pairs.first[triangle]! << TURN_BIT) | (lookAt?.[triangle] ? NEEDS_FILTER : 0);
   const put = (block: number, lane: number, pair: number): void => {
     const base = (block * BLOCK_SIZE) / 4 + lane;
     const one = pairs.triangles[2 * pair]!,

@@ -1,6 +1,6 @@
 /** Lights kept apart on the film: which group each belongs to. A pass of a group is balanced after the render. */
 import type { SceneDocument } from "../document/schema";
-import { MOST_GROUPS } from "../layout/layout";
+import { MAX_GROUPS } from "../layout/layout";
 
 /** Groups of a document by number, and the group of each light. */
 export interface LightGroups {
@@ -20,14 +20,14 @@ export const OTHER_LIGHTS = "other lights";
 
 /**
  * Groups of the document's lights: by the group a light names, else each light its own by its name; lights of one name
- * share a group; so do media that glow, and the scene's `materials` that do. Past MOST_GROUPS the remaining lights share one. Lights that are off have none of their own.
+ * share a group; so do media that glow, and the scene's `materials` that do. Past MAX_GROUPS the remaining lights share one. Lights that are off have none of their own.
  */
 export function lightGroups(doc: SceneDocument, materials: readonly { emission: readonly number[] }[]): LightGroups {
   const names: string[] = [];
   const of = (name: string): number => {
     const at = names.indexOf(name);
     if (at >= 0) return at;
-    if (names.length >= MOST_GROUPS - 1) return names.includes(OTHER_LIGHTS) ? names.indexOf(OTHER_LIGHTS) : names.push(OTHER_LIGHTS) - 1;
+    if (names.length >= MAX_GROUPS - 1) return names.includes(OTHER_LIGHTS) ? names.indexOf(OTHER_LIGHTS) : names.push(OTHER_LIGHTS) - 1;
     return names.push(name) - 1;
   };
   const sky = doc.sky.on || doc.sky.stars ? of(doc.sky.group ?? "sky") : 0;

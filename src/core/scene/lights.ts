@@ -94,7 +94,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   r[L.L_AIR] = light.air;
   r[L.L_SURFACES] = light.surfaces;
   r[L.L_MASK] = mediaMask(doc, light.media);
-  r[L.L_OWN] = light.airSamples ?? 0;
+  r[L.L_AIR_SAMPLES] = light.airSamples ?? 0;
   let seen = 1;
   switch (light.kind) {
     case "spot": {
@@ -102,25 +102,25 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
       r[L.L_COS_OUTER] = Math.cos(half);
       r[L.L_COS_INNER] = Math.cos(half * (1 - light.softness));
       r[L.L_SIZE] = light.radius;
-      r[L.L_REACH] = light.radius;
+      r[L.L_RADIUS] = light.radius;
       break;
     }
     case "rectangle":
       r.set([light.size[0] / 2, light.size[1] / 2], L.L_SIZE);
-      r[L.L_REACH] = Math.hypot(...light.size) / 2;
+      r[L.L_RADIUS] = Math.hypot(...light.size) / 2;
       break;
     case "disk":
       r[L.L_SIZE] = light.radius;
-      r[L.L_REACH] = light.radius;
+      r[L.L_RADIUS] = light.radius;
       break;
     case "sphere":
       r[L.L_SIZE] = light.radius;
-      r[L.L_REACH] = light.radius;
+      r[L.L_RADIUS] = light.radius;
       seen = Math.PI * light.radius * light.radius;
       break;
     case "tube":
       r.set([light.radius, light.length / 2], L.L_SIZE);
-      r[L.L_REACH] = Math.hypot(light.length / 2, light.radius);
+      r[L.L_RADIUS] = Math.hypot(light.length / 2, light.radius);
       seen = 2 * light.radius * light.length;
       break;
     case "profile": {
@@ -136,7 +136,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
     r[L.L_BOTH_SIDES] = light.bothSides ? 1 : 0;
     seen = area;
   }
-  r[L.L_WEIGHT] = seen * (colour[0]! + colour[1]! + colour[2]!);
+  r[L.L_POWER] = seen * (colour[0]! + colour[1]! + colour[2]!);
   if (light.fade) r.set([1, light.fade.nearFrom, light.fade.nearTo, light.fade.farFrom, light.fade.farTo], L.L_FADE);
   if ("gobo" in light && light.gobo) {
     const g = light.gobo;
@@ -175,7 +175,7 @@ export function lightRecords(
   const { moon, order } = shiningLights(doc);
   const shining = order.map((i) => ({ light: doc.lights[i]!, group: groups.lights[i]! }));
   const own = shining.filter(({ light }) => light.airSamples !== null).length;
-  if (own > L.MOST_OWN) throw new InputError(`lights: ${own} lights have air samples of their own, at most ${L.MOST_OWN} may`);
+  if (own > L.MAX_OWN_LIGHTS) throw new InputError(`lights: ${own} lights have air samples of their own, at most ${L.MAX_OWN_LIGHTS} may`);
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
   if (moon) {
@@ -187,9 +187,9 @@ export function lightRecords(
     records[L.L_AIR] = doc.moon.air;
     records[L.L_SURFACES] = doc.moon.surfaces;
     records[L.L_MASK] = mediaMask(doc, doc.moon.media);
-    records[L.L_OWN] = doc.moon.airSamples ?? 0;
+    records[L.L_AIR_SAMPLES] = doc.moon.airSamples ?? 0;
     records[L.L_GROUP] = groups.moon;
-    records[L.L_WEIGHT] = colour[0]! + colour[1]! + colour[2]!;
+    records[L.L_POWER] = colour[0]! + colour[1]! + colour[2]!;
   }
   shining.forEach(({ light, group }, i) => {
     const at = (i + distant) * L.LIGHT_WORDS;
@@ -208,7 +208,7 @@ interface Leaf {
 
 /**
  * The tree over local lights and emissive triangles: halves split at the middle of the longer side of their
- * centres. Leaves of triangles are entered into their records (G_LEAF).
+ * centres. Leaves of triangles are entered into their records (E_LEAF).
  * @param count lights among the records, the first `listed` of them left out
  */
 export function lightTree(records: Float64Array, count: number, listed: number, glow: Float64Array): Float64Array {
@@ -216,28 +216,28 @@ export function lightTree(records: Float64Array, count: number, listed: number, 
   for (let i = listed; i < count; i++) {
     const r = records.subarray(i * L.LIGHT_WORDS);
     const centre = [...r.subarray(L.L_POSITION, L.L_POSITION + 3)] as V3;
-    leaves.push({ centre, radius: r[L.L_REACH]!, weight: r[L.L_WEIGHT]!, light: i });
+    leaves.push({ centre, radius: r[L.L_RADIUS]!, weight: r[L.L_POWER]!, light: i });
   }
-  for (let i = 0; i * L.GLOW_WORDS < glow.length; i++) {
-    const g = glow.subarray(i * L.GLOW_WORDS);
-    const side = (k: number): number => (g[L.G_EDGE1 + k]! + g[L.G_EDGE2 + k]!) / 3;
-    const centre = [0, 1, 2].map((k) => g[L.G_CORNER + k]! + side(k)) as V3;
+  for (let i = 0; i * L.EMISSIVE_WORDS < glow.length; i++) {
+    const g = glow.subarray(i * L.EMISSIVE_WORDS);
+    const side = (k: number): number => (g[L.E_EDGE1 + k]! + g[L.E_EDGE2 + k]!) / 3;
+    const centre = [0, 1, 2].map((k) => g[L.E_CORNER + k]! + side(k)) as V3;
     const radius = Math.max(
-      ...[0, 1, 2].map((c) => Math.hypot(...[0, 1, 2].map((k) => (c === 0 ? 0 : g[(c === 1 ? L.G_EDGE1 : L.G_EDGE2) + k]!) - side(k)))),
+      ...[0, 1, 2].map((c) => Math.hypot(...[0, 1, 2].map((k) => (c === 0 ? 0 : g[(c === 1 ? L.E_EDGE1 : L.E_EDGE2) + k]!) - side(k)))),
     );
-    const weight = g[L.G_AREA]! * (g[L.G_LUMINANCE]! + g[L.G_LUMINANCE + 1]! + g[L.G_LUMINANCE + 2]!);
+    const weight = g[L.E_AREA]! * (g[L.E_LUMINANCE]! + g[L.E_LUMINANCE + 1]! + g[L.E_LUMINANCE + 2]!);
     leaves.push({ centre, radius, weight, light: count + i });
   }
-  const nodes = new Float64Array(Math.max(1, 2 * leaves.length - 1) * L.TREE_WORDS);
+  const nodes = new Float64Array(Math.max(1, 2 * leaves.length - 1) * L.LIGHT_TREE_WORDS);
   let used = 0;
   const build = (from: number, to: number, parent: number): number => {
     const id = used++;
-    const at = id * L.TREE_WORDS;
-    nodes[at + L.T_PARENT] = parent;
+    const at = id * L.LIGHT_TREE_WORDS;
+    nodes[at + L.LT_PARENT] = parent;
     if (to - from === 1) {
       const leaf = leaves[from]!;
       nodes.set([...leaf.centre, leaf.radius, leaf.weight, -1, leaf.light], at);
-      if (leaf.light >= count) glow[(leaf.light - count) * L.GLOW_WORDS + L.G_LEAF] = id;
+      if (leaf.light >= count) glow[(leaf.light - count) * L.EMISSIVE_WORDS + L.E_LEAF] = id;
       return id;
     }
     const low = [Infinity, Infinity, Infinity],
@@ -257,8 +257,8 @@ export function lightTree(records: Float64Array, count: number, listed: number, 
     for (let i = from; i < to; i++) leaves[i] = part[i - from]!;
     const middle = (from + to) >> 1;
     nodes.set([...low.map((l, k) => (l + high[k]!) / 2), Math.hypot(...size) / 2, weight], at);
-    nodes[at + L.T_FIRST] = build(from, middle, id);
-    nodes[at + L.T_SECOND] = build(middle, to, id);
+    nodes[at + L.LT_FIRST] = build(from, middle, id);
+    nodes[at + L.LT_SECOND] = build(middle, to, id);
     return id;
   };
   if (leaves.length) build(0, leaves.length, 0);

@@ -113,7 +113,7 @@ function writeBreakUp(r: Float64Array, m: Medium, time: number): void {
   r[L.M_NOISE_LOW] = n.low;
   r[L.M_NOISE_HIGH] = n.high;
   r[L.M_NOISE_KNEE] = n.knee;
-  r[L.M_NOISE_EVEN] = n.evenness;
+  r[L.M_NOISE_EVENNESS] = n.evenness;
   r[L.M_NOISE_INVERT] = n.invert ? 1 : 0;
   r.set(
     n.drift.map((v) => v * time),
@@ -147,7 +147,7 @@ function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): 
   return Math.min(...[0, 1, 2].map((k) => Math.hypot(m[k]!, m[4 + k]!, m[8 + k]!)));
 }
 
-/** Luminance of black bodies per band, HEAT_STEP kelvin apart; made when first needed. */
+/** Luminance of black bodies per band, BLACKBODY_STEP kelvin apart; made when first needed. */
 let heatTable: number[] | null = null;
 
 /** Writes a medium's grids; one that is everywhere becomes the box about its grid. @returns half sizes of its region's box */
@@ -183,16 +183,16 @@ function writeGrid(
   if (grid.heat) {
     const heatKey = gridKey(grid, grid.heat.channel, time);
     const heat = geometry.volumes[heatKey]!.volume;
-    r.set(inverseAffine(gridToWorld(heat, grid)), L.M_HEAT_ROWS);
-    r[L.M_HEAT] = places.volumes[heatKey]!;
-    r[L.M_HEAT_SCALE] = grid.heat.scale;
-    r[L.M_HEAT_OFFSET] = grid.heat.offset;
+    r.set(inverseAffine(gridToWorld(heat, grid)), L.M_TEMPERATURE_ROWS);
+    r[L.M_TEMPERATURE] = places.volumes[heatKey]!;
+    r[L.M_TEMPERATURE_SCALE] = grid.heat.scale;
+    r[L.M_TEMPERATURE_OFFSET] = grid.heat.offset;
     const kelvin = (v: number): number => v * grid.heat!.scale + grid.heat!.offset;
-    const top = Math.min((L.HEAT_ENTRIES - 2) * L.HEAT_STEP, Math.max(kelvin(heat.least), kelvin(heat.most), kelvin(heat.background)));
-    r[L.M_HEAT_TOP] = top;
+    const top = Math.min((L.BLACKBODY_ENTRIES - 2) * L.BLACKBODY_STEP, Math.max(kelvin(heat.least), kelvin(heat.most), kelvin(heat.background)));
+    r[L.M_TEMPERATURE_MAX] = top;
     const most = blackBodyLuminance(Math.max(0, top));
-    heatTable ??= Array.from({ length: L.HEAT_ENTRIES }, (_, i) => blackBodyLuminance(i * L.HEAT_STEP)).flat();
-    r[L.M_HEAT_TABLE] = add(Float64Array.from(heatTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
+    heatTable ??= Array.from({ length: L.BLACKBODY_ENTRIES }, (_, i) => blackBodyLuminance(i * L.BLACKBODY_STEP)).flat();
+    r[L.M_BLACKBODY_TABLE] = add(Float64Array.from(heatTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
     // what is absorbed is emitted (Kirchhoff)
     r.set(
       absorptionOf(m).map((a, k) => Math.min(1e30, a * most[k]! * grid.heat!.strength)),
@@ -250,13 +250,13 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   const cell = Math.max(feature / 4, longest / MOST_CELLS);
   const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
   const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
-  r.set(cells, L.M_GRID_CELLS);
-  r.set(low, L.M_GRID_LOW);
+  r.set(cells, L.M_MAJORANT_CELLS);
+  r.set(low, L.M_MAJORANT_LOW);
   r.set(
     size.map((s) => 1 / s),
-    L.M_GRID_SCALE,
+    L.M_MAJORANT_SCALE,
   );
-  r[L.M_GRID_LOCAL] = local ? 1 : 0;
+  r[L.M_MAJORANT_LOCAL] = local ? 1 : 0;
   return cells;
 }
 
@@ -266,8 +266,8 @@ function shapeKey(r: Float64Array, { near, grid }: Medium): string {
   return JSON.stringify([
     ...words(0, L.M_SIGMA_S),
     ...words(L.M_CENTRE, L.M_SEEN),
-    ...words(L.M_GRID, L.M_BIT),
-    ...words(L.M_VOLUME_ROWS, L.M_HEAT),
+    ...words(L.M_MAJORANT, L.M_BIT),
+    ...words(L.M_VOLUME_ROWS, L.M_TEMPERATURE),
     near,
     grid?.curve,
   ]);
@@ -304,18 +304,18 @@ export function mediaRecords(
     r[L.M_EDGE] = m.edge;
     const add = (values: Float64Array): number => base + tables.add(values);
     if (m.grid) local = writeGrid(r, m, m.grid, geometry, grids, add, local, doc.time);
-    if (m.near) r[L.M_NEAR] = add(distanceRecord(geometry.distances[m.near.object]!.volume, grids.distances[m.near.object]!, m.near.curve));
+    if (m.near) r[L.M_PROXIMITY] = add(distanceRecord(geometry.distances[m.near.object]!.volume, grids.distances[m.near.object]!, m.near.curve));
     if (m.region.kind === "mesh" && m.edge > 0) {
       const { object } = m.region;
-      r[L.M_FIELD] = add(distanceRecord(geometry.distances[object]!.volume, grids.distances[object]!, []));
+      r[L.M_EDGE_DISTANCE] = add(distanceRecord(geometry.distances[object]!.volume, grids.distances[object]!, []));
     }
-    r.set([0, 1, 0], L.M_UP);
-    r[L.M_SCALE] = 1;
+    r.set([0, 1, 0], L.M_HEIGHT_UP);
+    r[L.M_HEIGHT_SCALE] = 1;
     if (m.height) {
-      r[L.M_PROFILE] = PROFILES[m.height.shape];
-      r[L.M_LEVEL] = m.height.level;
-      r[L.M_SCALE] = m.height.scale;
-      r.set(unit(m.height.up), L.M_UP);
+      r[L.M_HEIGHT] = PROFILES[m.height.shape];
+      r[L.M_HEIGHT_LEVEL] = m.height.level;
+      r[L.M_HEIGHT_SCALE] = m.height.scale;
+      r.set(unit(m.height.up), L.M_HEIGHT_UP);
     }
     if (m.breakUp) writeBreakUp(r, m, doc.time);
     if (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1) {
@@ -325,10 +325,10 @@ export function mediaRecords(
     r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
     r[L.M_BIT] = i;
     r[L.M_FACTOR] = m.breakUp || m.grid || m.near || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
-    r[L.M_STEP] = doc.render.stepSize === "auto" ? ownStep(m, geometry, doc.time) : doc.render.stepSize;
+    r[L.M_STEP_SIZE] = doc.render.stepSize === "auto" ? ownStep(m, geometry, doc.time) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry, doc.time);
-      if (cells) r[L.M_GRID] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m));
+      if (cells) r[L.M_MAJORANT] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m));
     }
   });
   return all;

@@ -75,18 +75,18 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   });
 }
 
-const TEXTURES = { base: L.T_BASE, rough: L.T_ROUGH, normal: L.T_NORMAL, emission: L.T_EMISSION, transmission: L.T_TRANSMISSION } as const;
+const TEXTURES = { base: L.SLOT_BASE, rough: L.SLOT_METALLIC_ROUGHNESS, normal: L.SLOT_NORMAL, emission: L.SLOT_EMISSION, transmission: L.SLOT_TRANSMISSION } as const;
 
 function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMaterial[], at: number): void {
   const all = new Float32Array(memory, at, Math.max(1, materials.length) * (L.MATERIAL_SIZE / 4));
   materials.forEach((material, i) => {
     const m = all.subarray(i * (L.MATERIAL_SIZE / 4), (i + 1) * (L.MATERIAL_SIZE / 4));
     m.set(material.baseColor, L.MT_BASE);
-    m[L.MT_METAL] = material.metallic;
+    m[L.MT_METALLIC] = material.metallic;
     m.set(material.emission, L.MT_EMISSION);
     m[L.MT_ROUGHNESS] = material.roughness;
     m[L.MT_SPECULAR] = material.specular;
-    m[L.MT_THROUGH] = material.diffuseTransmission;
+    m[L.MT_DIFFUSE_TRANSMISSION] = material.diffuseTransmission;
     m[L.MT_OPACITY] = material.opacity;
     const mode = material.alphaMode ?? "opaque";
     m[L.MT_ALPHA_MODE] = mode === "mask" ? 1 : mode === "blend" || material.opacity < 1 ? 2 : 0;

@@ -21,7 +21,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const add = (values: Float32Array | Float64Array, key: string | null = null): number => base + tables.add(values, key);
   const media = mediaRecords(doc, geometry, tables, base, grids);
   p.set(L.P_MEDIA, activeMedia(doc).length);
-  p.set(L.P_GLOWING_MEDIA, activeMedia(doc).filter(glows).length);
+  p.set(L.P_EMITTING_MEDIA, activeMedia(doc).filter(glows).length);
 
   const sky = skyTable(doc, geometry.pictures);
   const { records, count, distant, listed } = lightRecords(doc, geometry, tables, base);
@@ -32,28 +32,28 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   p.set(L.P_LISTED_COUNT, listed);
   const moonOwn = distant > 0 && doc.moon.airSamples !== null;
   p.set(L.P_OWN_COUNT, listed > distant || moonOwn ? listed : 0);
-  p.set(L.P_SUN_OWN, doc.sun.on ? (doc.sun.airSamples ?? 0) : 0);
-  const glowing = geometry.glow.length / L.GLOW_WORDS;
-  p.set(L.P_GLOW_COUNT, glowing);
-  if (glowing > 0 || count - listed >= L.FEW_LIGHTS) {
+  p.set(L.P_SUN_AIR_SAMPLES, doc.sun.on ? (doc.sun.airSamples ?? 0) : 0);
+  const glowing = geometry.glow.length / L.EMISSIVE_WORDS;
+  p.set(L.P_EMISSIVE_COUNT, glowing);
+  if (glowing > 0 || count - listed >= L.MIN_TREE_LIGHTS) {
     const { tree, glow } = treeOver(records, count, listed, geometry.glow);
-    p.set(L.P_TREE, add(tree));
-    if (glowing > 0) p.set(L.P_GLOW, add(glow));
+    p.set(L.P_LIGHT_TREE, add(tree));
+    if (glowing > 0) p.set(L.P_EMISSIVE, add(glow));
   }
 
   if (sky) {
     p.set(L.P_ENV, add(sky.rgb));
     p.set(L.P_ENV_WIDTH, sky.width);
     p.set(L.P_ENV_HEIGHT, sky.height);
-    p.set(L.P_ENV_TURN, doc.sky.model === "image" ? (doc.sky.turn * Math.PI) / 180 : 0);
+    p.set(L.P_ENV_ROTATION, doc.sky.model === "image" ? (doc.sky.turn * Math.PI) / 180 : 0);
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
   }
   const groups = lightGroups(doc, geometry.materials);
   p.set(L.P_SUN_GROUP, groups.sun);
   p.set(L.P_SKY_GROUP, groups.sky);
-  p.set(L.P_GLOW_GROUP, groups.glow);
-  p.set(L.P_SHINE_GROUP, groups.shine);
+  p.set(L.P_MEDIUM_EMISSION_GROUP, groups.glow);
+  p.set(L.P_SURFACE_EMISSION_GROUP, groups.shine);
   const { gobo } = doc.sun;
   if (doc.sun.on && gobo) {
     const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
@@ -77,7 +77,7 @@ function treeOver(records: Float64Array, count: number, listed: number, glow: Fl
   const key = [count, listed];
   for (let i = listed; i < count; i++) {
     const at = i * L.LIGHT_WORDS;
-    key.push(...records.subarray(at + L.L_POSITION, at + L.L_POSITION + 3), records[at + L.L_REACH]!, records[at + L.L_WEIGHT]!);
+    key.push(...records.subarray(at + L.L_POSITION, at + L.L_POSITION + 3), records[at + L.L_RADIUS]!, records[at + L.L_POWER]!);
   }
   return treesOf(glow)(key.join(" "), () => {
     const own = glow.slice();
@@ -171,13 +171,13 @@ export function writeParameters(
   p[L.P_NODES] = plan.nodes;
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_TRIANGLES] = plan.triangles;
-  p[L.P_PLACES] = plan.places;
+  p[L.P_INSTANCES] = plan.places;
   p[L.P_MATERIALS] = plan.materials;
   p[L.P_UVS] = geometry.uvs ? plan.uvs : 0;
   p[L.P_TEXTURES] = geometry.textures.length ? plan.textures : 0;
   p[L.P_FILM] = plan.film;
   p[L.P_STRIDE] = 4 * plan.stride;
-  p[L.P_GROUPS] = plan.extras.lights.length;
+  p[L.P_GROUP_COUNT] = plan.extras.lights.length;
   p[L.P_MATTES] = plan.extras.mattes ? 1 : 0;
   p[L.P_WIDTH] = width;
   p[L.P_HEIGHT] = height;
@@ -207,9 +207,9 @@ export function writeParameters(
   // luminance that the exposure makes white (develop.ts)
   const white = whiteAt(doc.film.exposure);
   p[L.P_NOISE_THRESHOLD] = doc.render.noiseThreshold ?? 0;
-  p[L.P_LEAST_SAMPLES] = doc.render.leastSamples;
+  p[L.P_MIN_SAMPLES] = doc.render.leastSamples;
   p[L.P_DARK] = DARK * white;
-  p[L.P_OUTLIER] = doc.render.outlierLimit === null ? 0 : doc.render.outlierLimit * white;
+  p[L.P_FIREFLY_CLAMP] = doc.render.outlierLimit === null ? 0 : doc.render.outlierLimit * white;
 
   writeSunAndSky(p, doc);
   const content = plan.content;

@@ -11,15 +11,15 @@ export const tintChannels = (t: GridTint): string[] =>
  */
 export function tintRecord(t: GridTint, grids: readonly { address: number; rows: readonly number[] }[]): Float64Array {
   const r = new Float64Array(L.TINT_WORDS);
-  r[L.T_CHANNELS] = grids.length;
+  r[L.TINT_CHANNELS] = grids.length;
   grids.forEach(({ address, rows }, i) => {
-    r[L.T_GRIDS + i] = address;
-    r.set(rows, L.T_ROWS + 12 * i);
+    r[L.TINT_GRIDS + i] = address;
+    r.set(rows, L.TINT_ROWS + 12 * i);
   });
   if (t.from !== "ramp") return r;
-  r[L.T_LOW] = t.low;
-  r[L.T_SCALE] = 1 / (t.high - t.low);
-  r[L.T_POINTS] = t.colours.length;
-  t.colours.forEach(([at, colour], i) => r.set([at, ...colour], L.T_COLOURS + 4 * i));
+  r[L.TINT_LOW] = t.low;
+  r[L.TINT_SCALE] = 1 / (t.high - t.low);
+  r[L.TINT_POINTS] = t.colours.length;
+  t.colours.forEach(([at, colour], i) => r.set([at, ...colour], L.TINT_COLOURS + 4 * i));
   return r;
 }

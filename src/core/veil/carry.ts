@@ -85,7 +85,7 @@ void main() {
   float far = texelFetch(clearTable, clamp(ivec2(vec2(p.x, 1.0 - p.y) * vec2(film)), ivec2(0), film - 1), 0).a;
   vec3 a = (2.0 * p.x - 1.0) * pword(P_CAM_HALF_X) * pvec(P_CAM_RIGHT) + (2.0 * p.y - 1.0) * pword(P_CAM_HALF_Y) * pvec(P_CAM_UP);
   vec3 from = pvec(P_CAM_ORIGIN), along = pvec(P_CAM_FORWARD);
-  if (pword(P_CAM_KIND) == 0.0) along = normalize(along + a);
+  if (int(pword(P_CAM_KIND)) == CAMERA_PERSPECTIVE) along = normalize(along + a);
   else from += a;
   light = vec4(veil(from, along, far, vec3(0.0)), far);
   left = vec4(exp(-opticalDepth(from, along, far, far < FAR ? RAY_CAMERA : RAY_SKY)), 1.0);

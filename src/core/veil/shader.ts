@@ -6,9 +6,9 @@
 import * as L from "../layout/layout";
 import { VEIL_MEDIA } from "./tables";
 
-/** Every number of the layout under its own name. */
+/** Every place of a record that the shader reads, and every code of a kind, under its own name. */
 const constants = Object.entries(L)
-  .filter(([name, value]) => /^(M|P|L|RAY)_[A-Z0-9_]+$/.test(name) && typeof value === "number" && Number.isInteger(value))
+  .filter(([name]) => /^(M|P|L|RAY|LIGHT|REGION|PHASE|HEIGHT|CAMERA)_[A-Z0-9_]+$/.test(name))
   .map(([name, value]) => `const int ${name} = ${value};`)
   .join("\n");
 
@@ -44,12 +44,12 @@ float log1p(float x) {
   return abs(x) < 0.05 ? x * (1.0 - x * (0.5 - x * (0.33333333 - x * (0.25 - x * (0.2 - x * 0.16666667))))) : log(1.0 + x);
 }
 float profileDensity(int shape, float y, float H) {
-  if (shape == 0 || y <= 0.0) return 1.0;
+  if (shape == HEIGHT_NONE || y <= 0.0) return 1.0;
   float q = y / H;
-  if (shape == 1) return exp(-q);
-  if (shape == 4) return 1.0 / ((1.0 + q) * (1.0 + q));
+  if (shape == HEIGHT_EXPONENTIAL) return exp(-q);
+  if (shape == HEIGHT_INVERSE_QUADRATIC) return 1.0 / ((1.0 + q) * (1.0 + q));
   if (q >= 1.0) return 0.0;
-  return shape == 2 ? 1.0 - q : (1.0 - q) * (1.0 - q);
+  return shape == HEIGHT_LINEAR ? 1.0 - q : (1.0 - q) * (1.0 - q);
 }
 /** Of the exponential, above the level, from the lower end. */
 float aboveIntegral(float low, float slope, float H, float len) {
@@ -59,8 +59,8 @@ float aboveIntegral(float low, float slope, float H, float len) {
   return x < 1e-6 ? base * len : ((base * H) / s) * -expm1(-min(x, 80.0));
 }
 float within(int shape, float y, float slope, float H, float len) {
-  if (shape == 1) return slope >= 0.0 ? aboveIntegral(y, slope, H, len) : aboveIntegral(max(0.0, y + slope * len), slope, H, len);
-  if (shape == 4) {
+  if (shape == HEIGHT_EXPONENTIAL) return slope >= 0.0 ? aboveIntegral(y, slope, H, len) : aboveIntegral(max(0.0, y + slope * len), slope, H, len);
+  if (shape == HEIGHT_INVERSE_QUADRATIC) {
     float v = 1.0 + y / H, s = slope / H;
     if (len >= FAR) return s > 0.0 ? 1.0 / (v * s) : FAR;
     return len / (v * (v + s * len));
@@ -68,11 +68,11 @@ float within(int shape, float y, float slope, float H, float len) {
   float u1 = 1.0 - y / H;
   if (len >= FAR) return u1 > 0.0 ? FAR : 0.0;
   float u2 = max(0.0, u1 - (slope * len) / H);
-  return shape == 2 ? 0.5 * len * (u1 + u2) : (len * (u1 * u1 + u1 * u2 + u2 * u2)) / 3.0;
+  return shape == HEIGHT_LINEAR ? 0.5 * len * (u1 + u2) : (len * (u1 * u1 + u1 * u2 + u2 * u2)) / 3.0;
 }
 float withinInverse(int shape, float y, float slope, float H, float depth) {
   float s = slope / H;
-  if (shape == 1) {
+  if (shape == HEIGHT_EXPONENTIAL) {
     float r = y / H;
     if (r > 60.0) return slope >= 0.0 ? FAR : (H / -slope) * (log((depth * -slope) / H) + r);
     float grown = depth * exp(r);
@@ -80,12 +80,12 @@ float withinInverse(int shape, float y, float slope, float H, float depth) {
     if (q >= 1.0) return FAR;
     return abs(q) < 1e-6 ? grown : (-H / slope) * log1p(-q);
   }
-  if (shape == 4) {
+  if (shape == HEIGHT_INVERSE_QUADRATIC) {
     float v = 1.0 + y / H, rest = 1.0 - depth * v * s;
     return rest > 0.0 ? (depth * v * v) / rest : FAR;
   }
   float u = 1.0 - y / H;
-  if (shape == 2) {
+  if (shape == HEIGHT_LINEAR) {
     float q = u * u - 2.0 * s * depth;
     return q < 0.0 ? FAR : (2.0 * depth) / (u + sqrt(q));
   }
@@ -94,9 +94,9 @@ float withinInverse(int shape, float y, float slope, float H, float depth) {
   float w = pow(c, 1.0 / 3.0);
   return (3.0 * depth) / (u * u + u * w + w * w);
 }
-bool topped(int shape) { return shape == 2 || shape == 3; }
+bool topped(int shape) { return shape == HEIGHT_LINEAR || shape == HEIGHT_QUADRATIC; }
 float profileIntegral(int shape, float y, float slope, float H, float len) {
-  if (shape == 0) return len;
+  if (shape == HEIGHT_NONE) return len;
   if (len <= 0.0) return 0.0;
   float sum = 0.0, at = 0.0;
   if (y < 0.0) {
@@ -124,7 +124,7 @@ float profileIntegral(int shape, float y, float slope, float H, float len) {
   return min(FAR, sum + within(shape, y, slope, H, end >= FAR ? FAR : end - at) + below);
 }
 float profileInverse(int shape, float y, float slope, float H, float depth) {
-  if (shape == 0) return depth;
+  if (shape == HEIGHT_NONE) return depth;
   float at = 0.0;
   if (y < 0.0) {
     if (slope <= 0.0) return depth;
@@ -170,8 +170,8 @@ vec3 turned(int m, vec3 v) { return vec3(dot(v, mvec(m, M_ROWS)), dot(v, mvec(m,
 bool clip(int m, vec3 o, vec3 d, float far) {
   narrowed = vec2(0.0, far);
   int kind = mint(m, M_REGION);
-  if (kind == 0) return far > 0.0;
-  if (kind == 5) {
+  if (kind == REGION_EVERYWHERE) return far > 0.0;
+  if (kind == REGION_LAYER) {
     vec3 up = mvec(m, M_LAYER_UP);
     float h = mword(m, M_HALF) - dot(o, up), s = dot(d, up);
     if (abs(s) < 1e-9) return h > 0.0;
@@ -180,13 +180,13 @@ bool clip(int m, vec3 o, vec3 d, float far) {
     return narrowed.y > narrowed.x;
   }
   vec3 q = o - mvec(m, M_CENTRE), half3 = mvec(m, M_HALF);
-  if (kind == 2) return between(1.0, dot(q, d), dot(q, q) - half3.x * half3.x);
+  if (kind == REGION_SPHERE) return between(1.0, dot(q, d), dot(q, q) - half3.x * half3.x);
   q = turned(m, q);
   vec3 v = turned(m, d);
-  if (kind == 1 || kind == 6) return slab(q.x, v.x, half3.x) && slab(q.y, v.y, half3.y) && slab(q.z, v.z, half3.z);
+  if (kind == REGION_BOX || kind == REGION_MESH) return slab(q.x, v.x, half3.x) && slab(q.y, v.y, half3.y) && slab(q.z, v.z, half3.z);
   if (!slab(q.y, v.y, half3.y)) return false;
   float round2 = dot(v.xz, v.xz), mixed = dot(q.xz, v.xz), far2 = dot(q.xz, q.xz);
-  if (kind == 3) {
+  if (kind == REGION_CYLINDER) {
     float c = far2 - half3.x * half3.x;
     return round2 < 1e-12 ? c <= 0.0 : between(round2, mixed, c);
   }
@@ -211,7 +211,7 @@ bool clip(int m, vec3 o, vec3 d, float far) {
 
 /** Optical depths, phase functions, the point of the ray that is looked at. */
 const media = `
-float heightOf(int m, vec3 x) { return dot(x, mvec(m, M_UP)) - mword(m, M_LEVEL); }
+float heightOf(int m, vec3 x) { return dot(x, mvec(m, M_HEIGHT_UP)) - mword(m, M_HEIGHT_LEVEL); }
 /** A medium of a grid is left out, as the kernel's veil leaves it. */
 bool counts(int m) { return mword(m, M_VOLUME) == 0.0; }
 vec3 opticalDepth(vec3 o, vec3 d, float far, int ray) {
@@ -221,8 +221,8 @@ vec3 opticalDepth(vec3 o, vec3 d, float far, int ray) {
     if (share <= 0.0 || !counts(m) || !clip(m, o, d, far)) continue;
     vec2 part = narrowed;
     float len = part.y >= FAR ? FAR : part.y - part.x;
-    float slope = dot(d, mvec(m, M_UP));
-    float k = min(1e12, profileIntegral(mint(m, M_PROFILE), heightOf(m, o) + part.x * slope, slope, mword(m, M_SCALE), len));
+    float slope = dot(d, mvec(m, M_HEIGHT_UP));
+    float k = min(1e12, profileIntegral(mint(m, M_HEIGHT), heightOf(m, o) + part.x * slope, slope, mword(m, M_HEIGHT_SCALE), len));
     sum += k * share * mvec(m, M_SIGMA_T);
   }
   return sum;
@@ -234,17 +234,17 @@ float lobe(float c, float g) {
 float phaseOf(int m, float c) {
   int model = mint(m, M_PHASE);
   float a = mword(m, M_PHASE_1), b = mword(m, M_PHASE_2), e = mword(m, M_PHASE_3), s = mword(m, M_PHASE_4);
-  if (model == 0) return lobe(c, a);
-  if (model == 1) return mix(lobe(c, a), lobe(c, b), e);
-  if (model == 2) return 0.0596831037 * (1.0 + c * c);
+  if (model == PHASE_HENYEY_GREENSTEIN) return lobe(c, a);
+  if (model == PHASE_TWO_LOBE) return mix(lobe(c, a), lobe(c, b), e);
+  if (model == PHASE_RAYLEIGH) return 0.0596831037 * (1.0 + c * c);
   return mix(lobe(c, a), (lobe(c, b) * (1.0 + e * c * c)) / (1.0 + (e * (1.0 + 2.0 * b * b)) / 3.0), s);
 }
 float meanCosine(int m) {
   int model = mint(m, M_PHASE);
   float g1 = mword(m, M_PHASE_1), g = mword(m, M_PHASE_2), a = mword(m, M_PHASE_3), s = mword(m, M_PHASE_4);
-  if (model == 0) return g1;
-  if (model == 1) return mix(g1, g, a);
-  if (model == 2) return 0.0;
+  if (model == PHASE_HENYEY_GREENSTEIN) return g1;
+  if (model == PHASE_TWO_LOBE) return mix(g1, g, a);
+  if (model == PHASE_RAYLEIGH) return 0.0;
   return mix(g1, (g * (1.0 + (a * (3.0 + 2.0 * g * g)) / 5.0)) / (1.0 + (a * (1.0 + 2.0 * g * g)) / 3.0), s);
 }
 bool lit(int mask, int m) { return (mask & (1 << mint(m, M_BIT))) != 0; }
@@ -301,13 +301,13 @@ vec3 lightFrom(int i, vec3 x) {
   away = sqrt(d2);
   towards = p / away;
   float k = 1.0 / d2, c = -dot(towards, axis);
-  if (kind == 1) k *= smoothed((c - lword(i, L_COS_OUTER)) / max(lword(i, L_COS_INNER) - lword(i, L_COS_OUTER), 1e-6));
-  else if (kind == 2 || kind == 3) {
+  if (kind == LIGHT_SPOT) k *= smoothed((c - lword(i, L_COS_OUTER)) / max(lword(i, L_COS_INNER) - lword(i, L_COS_OUTER), 1e-6));
+  else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
     if (lword(i, L_BOTH_SIDES) != 0.0) c = abs(c);
     k *= c > 0.0 ? lword(i, L_AREA) * pow(c, lword(i, L_BEAM) + 1.0) : 0.0;
-  } else if (kind == 4) k = d2 > size * size ? 3.1415926536 * size * size / d2 : 0.0;
-  else if (kind == 5) k *= 4.0 * size * lword(i, L_SIZE + 1) * sqrt(max(0.0, 1.0 - c * c));
-  else if (kind == 6) k = 0.0;
+  } else if (kind == LIGHT_SPHERE) k = d2 > size * size ? 3.1415926536 * size * size / d2 : 0.0;
+  else if (kind == LIGHT_TUBE) k *= 4.0 * size * lword(i, L_SIZE + 1) * sqrt(max(0.0, 1.0 - c * c));
+  else if (kind != LIGHT_POINT) k = 0.0; // profiles are left out
   if (lword(i, L_FADE) != 0.0) k *= fade(i, away);
   return k * lvec(i, L_INTENSITY);
 }
@@ -324,7 +324,7 @@ vec3 scatter, extinct;
 float asymmetry;
 float share[${VEIL_MEDIA}];
 
-float densityAt(int m, vec3 x) { return profileDensity(mint(m, M_PROFILE), heightOf(m, x), mword(m, M_SCALE)); }
+float densityAt(int m, vec3 x) { return profileDensity(mint(m, M_HEIGHT), heightOf(m, x), mword(m, M_HEIGHT_SCALE)); }
 
 void look(int only, float t, vec3 x) {
   scatter = vec3(0.0);
@@ -350,7 +350,7 @@ vec3 phaseAt(float c, int mask) {
     if (share[i] > 0.0 && lit(mask, parts[i].m)) sum += phaseOf(parts[i].m, c) * share[i] * mvec(parts[i].m, M_SIGMA_S);
   return sum;
 }
-float depthAlong(Part s, float along) { return profileIntegral(mint(s.m, M_PROFILE), s.y, s.slope, mword(s.m, M_SCALE), along); }
+float depthAlong(Part s, float along) { return profileIntegral(mint(s.m, M_HEIGHT), s.y, s.slope, mword(s.m, M_HEIGHT_SCALE), along); }
 
 void prepare(vec3 o, vec3 d, float far, int ray) {
   partCount = 0;
@@ -362,7 +362,7 @@ void prepare(vec3 o, vec3 d, float far, int ray) {
     Part p;
     p.m = m;
     p.span = narrowed;
-    p.slope = dot(d, mvec(m, M_UP));
+    p.slope = dot(d, mvec(m, M_HEIGHT_UP));
     p.y = heightOf(m, o) + p.span.x * p.slope;
     p.share = k;
     p.total = depthAlong(p, p.span.y >= FAR ? FAR : p.span.y - p.span.x);
@@ -376,11 +376,11 @@ void prepare(vec3 o, vec3 d, float far, int ray) {
 /** Distance in a part at which a share u of what its leading band can scatter lies behind. */
 float placeAt(Part s, float u) {
   float depth = s.lead * s.total > 1e-9 ? -log1p(-u * s.norm) / s.lead : u * min(s.total, 1e9);
-  return s.span.x + profileInverse(mint(s.m, M_PROFILE), s.y, s.slope, mword(s.m, M_SCALE), min(depth, s.total * 0.999999));
+  return s.span.x + profileInverse(mint(s.m, M_HEIGHT), s.y, s.slope, mword(s.m, M_HEIGHT_SCALE), min(depth, s.total * 0.999999));
 }
 float slopeAt(Part s, float t) {
   float along = t - s.span.x;
-  float density = profileDensity(mint(s.m, M_PROFILE), s.y + s.slope * along, mword(s.m, M_SCALE));
+  float density = profileDensity(mint(s.m, M_HEIGHT), s.y + s.slope * along, mword(s.m, M_HEIGHT_SCALE));
   if (!(s.lead * s.total > 1e-9)) return density / min(s.total, 1e9);
   return (density * s.lead * exp(-s.lead * depthAlong(s, along))) / s.norm;
 }
@@ -439,7 +439,7 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
     if (q <= 0.0) continue;
     vec3 p = lvec(i, L_POSITION) - o;
     float near = dot(p, d);
-    float gap = max(max(1e-5, 0.5 * lword(i, L_REACH)), length(p - near * d));
+    float gap = max(max(1e-5, 0.5 * lword(i, L_RADIUS)), length(p - near * d));
     float a0 = atan((from - near) / gap), a1 = atan((to - near) / gap);
     for (int j = 0; j < LAMP_PARTS * POINTS; j++) {
       float u = (float(j / POINTS) + node(j % POINTS)) / float(LAMP_PARTS);

@@ -1,5 +1,6 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
-import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_REACH, P_LIGHT_COUNT, P_DISTANT_COUNT, G_CORNER, G_EDGE1, G_EDGE2 } from "../../layout/layout";
+import { LIGHT_SPOT } from "../../layout/kinds";
+import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_RADIUS, P_LIGHT_COUNT, P_DISTANT_COUNT, E_CORNER, E_EDGE1, E_EDGE2 } from "../../layout/layout";
 import { param, lightParam, word } from "./state";
 import { glowRecord } from "./lights";
 
@@ -16,12 +17,12 @@ export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz
     cx = lightParam(i, L_POSITION);
     cy = lightParam(i, L_POSITION + 1);
     cz = lightParam(i, L_POSITION + 2);
-    r = lightParam(i, L_REACH);
+    r = lightParam(i, L_RADIUS);
   } else {
     const p = glowRecord(i - local);
-    cx = word(p, G_CORNER) + (word(p, G_EDGE1) + word(p, G_EDGE2)) / 3.0;
-    cy = word(p, G_CORNER + 1) + (word(p, G_EDGE1 + 1) + word(p, G_EDGE2 + 1)) / 3.0;
-    cz = word(p, G_CORNER + 2) + (word(p, G_EDGE1 + 2) + word(p, G_EDGE2 + 2)) / 3.0;
+    cx = word(p, E_CORNER) + (word(p, E_EDGE1) + word(p, E_EDGE2)) / 3.0;
+    cy = word(p, E_CORNER + 1) + (word(p, E_EDGE1 + 1) + word(p, E_EDGE2 + 1)) / 3.0;
+    cz = word(p, E_CORNER + 2) + (word(p, E_EDGE1 + 2) + word(p, E_EDGE2 + 2)) / 3.0;
     r = 0.0;
   }
   const px = cx - ox, py = cy - oy, pz = cz - oz;
@@ -41,7 +42,7 @@ export let coneB: f64 = 0.0;
  * its points. @returns whether that is known: true for spots narrower than half the sphere. An empty part has coneB <= coneA
  */
 export function conePart(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
-  if (i >= <i32>param(P_LIGHT_COUNT) || lightParam(i, L_KIND) != 1.0) return false;
+  if (i >= <i32>param(P_LIGHT_COUNT) || <i32>lightParam(i, L_KIND) != LIGHT_SPOT) return false;
   const c = lightParam(i, L_COS_OUTER);
   if (c < 0.05) return false;
   const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);

@@ -5,8 +5,8 @@
  * through a shared face is never lost.
  */
 import {
-  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, LOOK_AT, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
-  TRIANGLE_BITS, TURN_BIT, P_PLACES, PLACE_SIZE, PLACE_FORWARD, PLACE_ROOT,
+  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, NEEDS_FILTER, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
+  TRIANGLE_BITS, TURN_BIT, P_INSTANCES, INSTANCE_SIZE, INSTANCE_FORWARD, INSTANCE_ROOT,
 } from "../../layout/layout";
 import { param, scratch, countRay } from "./state";
 import { isHole, passShadow, passedR, passedG, passedB } from "./look";
@@ -26,9 +26,9 @@ export let hitPlace: usize = 0;
 let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 = 0.0, inDz: f32 = 0.0;
 /** Brings a ray into the frame of a place. @returns its record */
 function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
-  const p = <usize>param(P_PLACES) + <usize>index * PLACE_SIZE;
+  const p = <usize>param(P_INSTANCES) + <usize>index * INSTANCE_SIZE;
   // from the place's own origin: what lies far from the scene's loses nothing to rounding
-  const x = <f64>ox - <f64>load<f32>(p, PLACE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, PLACE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, PLACE_FORWARD + 44);
+  const x = <f64>ox - <f64>load<f32>(p, INSTANCE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, INSTANCE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, INSTANCE_FORWARD + 44);
   const u = <f64>dx, v = <f64>dy, w = <f64>dz;
   const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), c = <f64>load<f32>(p, 8);
   const d = <f64>load<f32>(p, 16), e = <f64>load<f32>(p, 20), f = <f64>load<f32>(p, 24);
@@ -102,7 +102,7 @@ export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
 /** Closest hit of the triangles in a place. @returns its distance, tmax where nothing is nearer */
 function closestInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): f32 {
   const place = enter(index, ox, oy, oz, dx, dy, dz);
-  return closestOf(load<i32>(place, PLACE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
+  return closestOf(load<i32>(place, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
 }
 
 /**
@@ -260,7 +260,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
                 const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
                 turned(index, load<f32>(found, 16), load<f32>(found, 32));
                 // what belongs to another leaf is looked at there, once: a blended one is passed by chance
-                if ((index & LOOK_AT) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isHole(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
+                if ((index & NEEDS_FILTER) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isHole(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
                 best = d;
                 hitU = turnedU;
                 hitV = turnedV;
@@ -352,7 +352,7 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
 /** Whether a triangle in a place stops light. */
 function anyInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): bool {
   const place = enter(index, ox, oy, oz, dx, dy, dz);
-  return anyOf(load<i32>(place, PLACE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
+  return anyOf(load<i32>(place, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
 }
 
 /** Whether a triangle of a tree stops light: see closestOf(). */

@@ -4,11 +4,13 @@
  * it is opened (after Conty Estevez and Kulla 2018); one of the nodes of that cut is drawn by weight, and walked
  * down by the weight and nearness of its halves.
  */
+import { CHOICE_IDS, MAX_CHOICES, SCRATCH_AIR_CHOICES, SCRATCH_OPEN_NODES, SCRATCH_POINT_CHOICES } from "../../layout/scratch";
+import { LIGHT_SPOT, REGION_EVERYWHERE, REGION_LAYER } from "../../layout/kinds";
 import {
-  L_KIND, L_POSITION, L_WEIGHT, L_REACH, L_AIR, L_SURFACES, L_AXIS, L_COS_OUTER, P_SUN_E, P_SUN_AIR, P_SUN_SURFACES,
-  P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_LISTED_COUNT, P_SUN_OWN, L_OWN, P_TREE, P_ENV, P_ENV_POWER,
-  T_CENTRE, T_RADIUS, T_WEIGHT, T_FIRST, T_SECOND, T_PARENT, TREE_WORDS, P_GLOW_COUNT, G_LEAF, M_EMISSION,
-  P_GLOWING_MEDIA, M_REGION, M_CENTRE, M_HALF,
+  L_KIND, L_POSITION, L_POWER, L_RADIUS, L_AIR, L_SURFACES, L_AXIS, L_COS_OUTER, P_SUN_E, P_SUN_AIR, P_SUN_SURFACES,
+  P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_LISTED_COUNT, P_SUN_AIR_SAMPLES, L_AIR_SAMPLES, P_LIGHT_TREE, P_ENV, P_ENV_POWER,
+  LT_CENTRE, LT_RADIUS, LT_POWER, LT_FIRST, LT_SECOND, LT_PARENT, LIGHT_TREE_WORDS, P_EMISSIVE_COUNT, E_LEAF, M_EMISSION,
+  P_EMITTING_MEDIA, M_REGION, M_CENTRE, M_HALF,
 } from "../../layout/layout";
 import { param, lightParam, word, scratch, plain } from "./state";
 import { conePart, coneA, coneB } from "./approach";
@@ -17,11 +19,6 @@ import { mediumCount } from "./segments";
 import { mediumAt } from "./density";
 
 const INV_4PI: f64 = 0.07957747154594767;
-/** Where choices are prepared: what can be chosen, with its weight. For the air of a camera ray, and for points. */
-const FOR_POINT: usize = 32768;
-const FOR_AIR: usize = 57856;
-const MOST_CHOICES: i32 = 320;
-const IDS: usize = 4096;
 
 let sunPower: f64 = 0.0;
 let skyPower: f64 = 0.0;
@@ -39,9 +36,9 @@ export function prepareChoice(): void {
   localCount = <i32>param(P_LIGHT_COUNT);
   distantCount = <i32>param(P_DISTANT_COUNT);
   listedCount = <i32>param(P_LISTED_COUNT);
-  tree = <usize>param(P_TREE);
+  tree = <usize>param(P_LIGHT_TREE);
   glowPower = 0.0;
-  if (param(P_GLOWING_MEDIA) > 0.0)
+  if (param(P_EMITTING_MEDIA) > 0.0)
     for (let m = 0; m < mediumCount; m++) {
       const p = mediumAt(m);
       glowPower += word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
@@ -64,13 +61,13 @@ const NODE: i32 = 0x20000000;
 @inline
 function put(id: i32, w: f64): void {
   store<f64>(base + (<usize>choices << 3), w);
-  store<i32>(base + IDS + (<usize>choices << 2), id);
+  store<i32>(base + CHOICE_IDS + (<usize>choices << 2), id);
   choices++;
   choiceSum += w;
 }
 // @ts-ignore: decorator
 @inline
-function nodeAt(i: i32): usize { return tree + <usize>(i * TREE_WORDS * 8); }
+function nodeAt(i: i32): usize { return tree + <usize>(i * LIGHT_TREE_WORDS * 8); }
 
 // the point or the ray part that weights are for
 let wx: f64 = 0.0, wy: f64 = 0.0, wz: f64 = 0.0, wdx: f64 = 0.0, wdy: f64 = 0.0, wdz: f64 = 0.0, wa: f64 = 0.0, wb: f64 = 0.0;
@@ -107,15 +104,15 @@ function nearness(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
 @inline
 function nodeWeight(i: i32): f64 {
   const p = nodeAt(i);
-  return nearness(word(p, T_CENTRE), word(p, T_CENTRE + 1), word(p, T_CENTRE + 2), word(p, T_RADIUS), word(p, T_WEIGHT));
+  return nearness(word(p, LT_CENTRE), word(p, LT_CENTRE + 1), word(p, LT_CENTRE + 2), word(p, LT_RADIUS), word(p, LT_POWER));
 }
 
 /** Weight of one light; spots count for little where they do not shine, never for nothing. */
 function lightWeight(i: i32, share: i32): f64 {
   const k = lightParam(i, share);
   // along a camera ray those with samples of their own are not drawn among the others
-  if (k <= 0.0 || (alongRay && lightParam(i, L_OWN) != 0.0)) return 0.0;
-  if (i < distantCount) return k * lightParam(i, L_WEIGHT) * (alongRay ? reachNow * INV_4PI : 1.0);
+  if (k <= 0.0 || (alongRay && lightParam(i, L_AIR_SAMPLES) != 0.0)) return 0.0;
+  if (i < distantCount) return k * lightParam(i, L_POWER) * (alongRay ? reachNow * INV_4PI : 1.0);
   // of a spot counts the part of the ray inside its cone
   const cone = alongRay && conePart(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
   const from = wa, to = wb;
@@ -123,15 +120,15 @@ function lightWeight(i: i32, share: i32): f64 {
     wa = coneA;
     wb = coneB;
   }
-  const w = k * nearness(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_REACH), lightParam(i, L_WEIGHT));
+  const w = k * nearness(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_RADIUS), lightParam(i, L_POWER));
   wa = from;
   wb = to;
   if (cone && coneB <= coneA) return 1e-3 * w;
-  if (alongRay || lightParam(i, L_KIND) != 1.0) return w;
+  if (alongRay || <i32>lightParam(i, L_KIND) != LIGHT_SPOT) return w;
   const px = wx - lightParam(i, L_POSITION), py = wy - lightParam(i, L_POSITION + 1), pz = wz - lightParam(i, L_POSITION + 2);
   const d = Math.sqrt(px * px + py * py + pz * pz);
   const c = px * lightParam(i, L_AXIS) + py * lightParam(i, L_AXIS + 1) + pz * lightParam(i, L_AXIS + 2);
-  return c < d * lightParam(i, L_COS_OUTER) - lightParam(i, L_REACH) ? 1e-3 * w : w;
+  return c < d * lightParam(i, L_COS_OUTER) - lightParam(i, L_RADIUS) ? 1e-3 * w : w;
 }
 let reachNow: f64 = 0.0;
 
@@ -143,7 +140,7 @@ function glowWeight(): f64 {
     const e = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
     if (e <= 0.0) continue;
     const kind = <i32>word(p, M_REGION);
-    if (kind < 1 || kind == 5) {
+    if (kind == REGION_EVERYWHERE || kind == REGION_LAYER) {
       sum += e * (alongRay ? reachNow : 10.0);
       continue;
     }
@@ -165,7 +162,7 @@ function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): voi
   glowNow = glow;
   const few = tree != 0 ? listedCount : localCount;
   for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
-  if (tree != 0) open(0, nodeWeight(0));
+  if (tree != 0) open(0);
   leaveRoom();
 }
 
@@ -187,18 +184,26 @@ function leaveRoom(): void {
 const FAIR: f64 = 0.3;
 const TELLING: f64 = 1e-4;
 
-/** Puts a node, or what it holds where it is large for its distance. */
-function open(node: i32, w: f64): void {
-  const p = nodeAt(node);
-  const first = <i32>word(p, T_FIRST);
-  const r = word(p, T_RADIUS);
-  if (first < 0 || choices >= MOST_CHOICES || away2 > OPENED * r * r) {
-    put(node | NODE, w);
-    return;
+/** Puts the nodes of a cut through the tree: what is large for its distance is opened, its first half before its second. */
+function open(root: i32): void {
+  const stack = scratch + SCRATCH_OPEN_NODES;
+  store<i32>(stack, root);
+  let depth = 1;
+  while (depth > 0) {
+    depth--;
+    const node = load<i32>(stack + (<usize>depth << 2));
+    const w = nodeWeight(node);
+    const p = nodeAt(node);
+    const first = <i32>word(p, LT_FIRST);
+    const r = word(p, LT_RADIUS);
+    if (first < 0 || choices >= MAX_CHOICES || away2 > OPENED * r * r) {
+      put(node | NODE, w);
+      continue;
+    }
+    store<i32>(stack + (<usize>depth << 2), <i32>word(p, LT_SECOND));
+    store<i32>(stack + (<usize>depth << 2), first, 4);
+    depth += 2;
   }
-  open(first, nodeWeight(first));
-  const second = <i32>word(p, T_SECOND);
-  open(second, nodeWeight(second));
 }
 /** A node is opened within this many of its radii (squared). */
 const OPENED: f64 = 4.0;
@@ -242,15 +247,15 @@ function draw(u: f64): i32 {
     return sunNow >= skyNow ? SUN : SKY;
   }
   chance = w / total;
-  const id = load<i32>(base + IDS + (<usize>last << 2));
+  const id = load<i32>(base + CHOICE_IDS + (<usize>last << 2));
   if ((id & NODE) == 0) return id;
   u = Math.max(0.0, Math.min(0.9999999999, u / w));
   let node = id & ~NODE;
   while (true) {
     const p = nodeAt(node);
-    const first = <i32>word(p, T_FIRST);
-    if (first < 0) return <i32>word(p, T_SECOND);
-    const second = <i32>word(p, T_SECOND);
+    const first = <i32>word(p, LT_FIRST);
+    if (first < 0) return <i32>word(p, LT_SECOND);
+    const second = <i32>word(p, LT_SECOND);
     const c = half(first, second);
     if (u < c) {
       node = first;
@@ -300,8 +305,8 @@ export function prepareAir(
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, 1e-9);
-  const sun = param(P_SUN_OWN) != 0.0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
-  prepare(scratch + FOR_AIR, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
+  const sun = param(P_SUN_AIR_SAMPLES) != 0.0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
+  prepare(scratch + SCRATCH_AIR_CHOICES, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
   airChoices = choices;
   airSum = choiceSum;
   airSun = sunNow;
@@ -314,7 +319,7 @@ let airSum: f64 = 0.0, airSun: f64 = 0.0, airSky: f64 = 0.0, airGlow: f64 = 0.0;
 
 /** One light for the air last prepared. */
 export function chooseForAir(u: f64): i32 {
-  base = scratch + FOR_AIR;
+  base = scratch + SCRATCH_AIR_CHOICES;
   choices = airChoices;
   choiceSum = airSum;
   sunNow = airSun;
@@ -338,7 +343,7 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   alongRay = false;
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES);
   const skyShare = withSky ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 : 0.0;
-  prepare(scratch + FOR_POINT, sun, skyShare, glowPower > 0.0 ? glowWeight() : 0.0, air ? L_AIR : L_SURFACES);
+  prepare(scratch + SCRATCH_POINT_CHOICES, sun, skyShare, glowPower > 0.0 ? glowWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
 /**
@@ -348,16 +353,16 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
 export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
   if (!(total > 0.0) || tree == 0) return 0.0;
   preparePoint(x, y, z, false, false);
-  let node = <i32>word(glowRecord(i), G_LEAF);
+  let node = <i32>word(glowRecord(i), E_LEAF);
   let c = 1.0;
   while (true) {
     for (let k = 0; k < choices; k++)
-      if (load<i32>(base + IDS + (<usize>k << 2)) == (node | NODE)) return (c * load<f64>(base + (<usize>k << 3))) / total;
+      if (load<i32>(base + CHOICE_IDS + (<usize>k << 2)) == (node | NODE)) return (c * load<f64>(base + (<usize>k << 3))) / total;
     if (node == 0) return 0.0;
-    const parent = <i32>word(nodeAt(node), T_PARENT);
+    const parent = <i32>word(nodeAt(node), LT_PARENT);
     const p = nodeAt(parent);
-    const first = <i32>word(p, T_FIRST);
-    const h = half(first, <i32>word(p, T_SECOND));
+    const first = <i32>word(p, LT_FIRST);
+    const h = half(first, <i32>word(p, LT_SECOND));
     c *= node == first ? h : 1.0 - h;
     node = parent;
   }

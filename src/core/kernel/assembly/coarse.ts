@@ -1,14 +1,15 @@
 /** Coarse grids of upper bounds of density, filled when first asked for and walked cell by cell. */
+import { NOISE_NONE, REGION_MESH } from "../../layout/kinds";
 import {
-  M_REGION, M_EDGE, M_PROFILE, M_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR, M_GRID,
-  M_GRID_CELLS, M_GRID_LOW, M_GRID_SCALE, M_GRID_LOCAL, M_CENTRE, M_ROWS,
+  M_REGION, M_EDGE, M_HEIGHT, M_HEIGHT_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_PROXIMITY, M_MAJORANT,
+  M_MAJORANT_CELLS, M_MAJORANT_LOW, M_MAJORANT_SCALE, M_MAJORANT_LOCAL, M_CENTRE, M_ROWS,
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { word, row } from "./state";
 import { rawNoise, threshold, noiseMargin } from "./noise";
 import { rangeWithin, rangeLeast, rangeMost } from "./volume";
 import { mostOfCurve, nearnessBound } from "./nearness";
-import { depthInside, MESH } from "./region";
+import { depthInside } from "./region";
 import { heightOf, smooth, distanceFromLens, startFactor } from "./density";
 
 /** Upper bound of gridDensity() within a box of half sizes (hx, hy, hz), turned or not, about a point. */
@@ -50,21 +51,21 @@ export function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const at = gAddress + (<usize>((iz * gny + iy) * gnx + ix) << 2);
   const known = load<f32>(at);
   if (known >= 0.0) return <f64>known;
-  const wx = 1.0 / word(p, M_GRID_SCALE), wy = 1.0 / word(p, M_GRID_SCALE + 1), wz = 1.0 / word(p, M_GRID_SCALE + 2);
-  const lx = word(p, M_GRID_LOW) + (<f64>ix + 0.5) * wx;
-  const ly = word(p, M_GRID_LOW + 1) + (<f64>iy + 0.5) * wy;
-  const lz = word(p, M_GRID_LOW + 2) + (<f64>iz + 0.5) * wz;
-  const local = word(p, M_GRID_LOCAL) != 0.0;
+  const wx = 1.0 / word(p, M_MAJORANT_SCALE), wy = 1.0 / word(p, M_MAJORANT_SCALE + 1), wz = 1.0 / word(p, M_MAJORANT_SCALE + 2);
+  const lx = word(p, M_MAJORANT_LOW) + (<f64>ix + 0.5) * wx;
+  const ly = word(p, M_MAJORANT_LOW + 1) + (<f64>iy + 0.5) * wy;
+  const lz = word(p, M_MAJORANT_LOW + 2) + (<f64>iz + 0.5) * wz;
+  const local = word(p, M_MAJORANT_LOCAL) != 0.0;
   const half = 0.5 * Math.sqrt(wx * wx + wy * wy + wz * wz);
   const cx = worldOf(p, local, 0, lx, ly, lz), cy = worldOf(p, local, 1, lx, ly, lz), cz = worldOf(p, local, 2, lx, ly, lz);
-  let bound = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, cx, cy, cz) - half, word(p, M_SCALE));
+  let bound = profileDensity(<i32>word(p, M_HEIGHT), heightOf(p, cx, cy, cz) - half, word(p, M_HEIGHT_SCALE));
   const edge = word(p, M_EDGE);
   // the distance grid of a mesh is steeper than distance itself where it is interpolated
-  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (<i32>word(p, M_REGION) == MESH ? 1.7321 * half : half)) / edge);
+  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (<i32>word(p, M_REGION) == REGION_MESH ? 1.7321 * half : half)) / edge);
   if (word(p, M_START) != 0.0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
-  if (bound > 0.0 && word(p, M_NEAR) != 0.0) bound *= nearnessBound(p, cx, cy, cz, half);
+  if (bound > 0.0 && word(p, M_PROXIMITY) != 0.0) bound *= nearnessBound(p, cx, cy, cz, half);
   if (bound > 0.0 && word(p, M_VOLUME) != 0.0) bound *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
-  if (bound > 0.0 && word(p, M_NOISE) != 0.0) {
+  if (bound > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) {
     let least = 1e9, most = -1e9;
     for (let i = 0; i < 4; i++)
       for (let j = 0; j < 4; j++)
@@ -91,12 +92,12 @@ function worldOf(p: usize, local: bool, axis: i32, x: f64, y: f64, z: f64): f64 
 
 export function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
   gp = p;
-  gAddress = <usize>word(p, M_GRID);
-  gnx = <i32>word(p, M_GRID_CELLS);
-  gny = <i32>word(p, M_GRID_CELLS + 1);
-  gnz = <i32>word(p, M_GRID_CELLS + 2);
+  gAddress = <usize>word(p, M_MAJORANT);
+  gnx = <i32>word(p, M_MAJORANT_CELLS);
+  gny = <i32>word(p, M_MAJORANT_CELLS + 1);
+  gnz = <i32>word(p, M_MAJORANT_CELLS + 2);
   let x = ox, y = oy, z = oz, vx = dx, vy = dy, vz = dz;
-  if (word(p, M_GRID_LOCAL) != 0.0) {
+  if (word(p, M_MAJORANT_LOCAL) != 0.0) {
     const qx = ox - word(p, M_CENTRE), qy = oy - word(p, M_CENTRE + 1), qz = oz - word(p, M_CENTRE + 2);
     x = qx * word(p, M_ROWS) + qy * word(p, M_ROWS + 1) + qz * word(p, M_ROWS + 2);
     y = qx * word(p, M_ROWS + 3) + qy * word(p, M_ROWS + 4) + qz * word(p, M_ROWS + 5);
@@ -105,12 +106,12 @@ export function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
     vy = dx * word(p, M_ROWS + 3) + dy * word(p, M_ROWS + 4) + dz * word(p, M_ROWS + 5);
     vz = dx * word(p, M_ROWS + 6) + dy * word(p, M_ROWS + 7) + dz * word(p, M_ROWS + 8);
   }
-  x = (x - word(p, M_GRID_LOW)) * word(p, M_GRID_SCALE);
-  y = (y - word(p, M_GRID_LOW + 1)) * word(p, M_GRID_SCALE + 1);
-  z = (z - word(p, M_GRID_LOW + 2)) * word(p, M_GRID_SCALE + 2);
-  vx *= word(p, M_GRID_SCALE);
-  vy *= word(p, M_GRID_SCALE + 1);
-  vz *= word(p, M_GRID_SCALE + 2);
+  x = (x - word(p, M_MAJORANT_LOW)) * word(p, M_MAJORANT_SCALE);
+  y = (y - word(p, M_MAJORANT_LOW + 1)) * word(p, M_MAJORANT_SCALE + 1);
+  z = (z - word(p, M_MAJORANT_LOW + 2)) * word(p, M_MAJORANT_SCALE + 2);
+  vx *= word(p, M_MAJORANT_SCALE);
+  vy *= word(p, M_MAJORANT_SCALE + 1);
+  vz *= word(p, M_MAJORANT_SCALE + 2);
   gx = <i32>Math.max(0.0, Math.min(<f64>(gnx - 1), Math.floor(x + vx * a)));
   gy = <i32>Math.max(0.0, Math.min(<f64>(gny - 1), Math.floor(y + vy * a)));
   gz = <i32>Math.max(0.0, Math.min(<f64>(gnz - 1), Math.floor(z + vz * a)));
@@ -161,7 +162,7 @@ export function nextCell(): bool {
 
 /** Bound that a test may hold against the density: that of the cell of a point; 1 without a grid. */
 export function boundAt(p: usize, x: f64, y: f64, z: f64): f64 {
-  if (word(p, M_GRID) == 0.0) return 1.0;
+  if (word(p, M_MAJORANT) == 0.0) return 1.0;
   startCells(p, x, y, z, 1.0, 0.0, 0.0, 0.0, 1e-9);
   return boundOf(p, gx, gy, gz);
 }

@@ -2,15 +2,13 @@
  * Collisions of random walks. Each medium is an independent field of particles: its collisions are computed by themselves, and a
  * ray through several takes the nearest.
  */
-import { M_SIGMA_S, M_SIGMA_T, M_STEP } from "../../layout/layout";
+import { SCRATCH_LIST_B, SEGMENT_BYTES } from "../../layout/scratch";
+import { M_SIGMA_S, M_SIGMA_T, M_STEP_SIZE } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { factorAt, densityAt } from "./density";
 import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
-import {
-  mediumCount, stepping, maxSteps, chromatic, SEGMENT, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, LIST_B, CLOSED, GRIDDED,
-  rx, ry, rz, ux, uy, uz, collect, MOST_EVENTS, usefulEnd, profileDepth, profileDistance,
-} from "./segments";
+import { mediumCount, stepping, maxSteps, chromatic, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, MOST_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { clearPoints, addScatterer } from "./points";
 
@@ -47,7 +45,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
   }
   if (stepping) {
     const length = end - a;
-    const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP))));
+    const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP_SIZE))));
     const step = length / n;
     const target = rate > 0.0 ? -Math.log(1.0 - random()) / rate : Infinity;
     const offset = random();
@@ -135,7 +133,7 @@ export function sampleCollision(
   colG = 1.0;
   colB = 1.0;
   if (mediumCount == 0) return false;
-  const list = scratch + LIST_B;
+  const list = scratch + SCRATCH_LIST_B;
   const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
   if (n == 0) return false;
   const sum = br + bg + bb;
@@ -146,7 +144,7 @@ export function sampleCollision(
   let best = Infinity;
   let winner: usize = 0;
   for (let i = 0; i < n; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_A) >= best) continue;
     // where a nearer collision turns up later, the walk up to it can be repeated from here
     store<u32>(s, randomState(), S_CELL);
@@ -165,7 +163,7 @@ export function sampleCollision(
   if (chromatic) {
     const after = randomState();
     for (let i = 0; i < n; i++) {
-      const s = list + <usize>i * SEGMENT;
+      const s = list + <usize>i * SEGMENT_BYTES;
       if (load<f64>(s, S_A) >= best) continue;
       const p = <usize>load<u32>(s);
       if (load<f64>(s, S_TOTAL) > best) {

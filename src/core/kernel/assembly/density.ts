@@ -1,7 +1,8 @@
 /** Relative density of a medium at a point: height profile × soft edge × start × nearness × grid × break-up. */
+import { LEVEL_VEIL, NOISE_NONE } from "../../layout/kinds";
 import {
-  MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_PROFILE, M_LEVEL, M_SCALE, M_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
-  M_START_LEAST, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_NEAR,
+  MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_HEIGHT, M_HEIGHT_LEVEL, M_HEIGHT_SCALE, M_HEIGHT_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
+  M_START_MIN, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_PROXIMITY,
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { param, word, row, countLookup } from "./state";
@@ -18,13 +19,13 @@ export function mediumAt(m: i32): usize {
 /** Level veil: factors without closed form are left out. */
 export let veiling: bool = false;
 
-export function prepareDensity(): void { veiling = param(P_LEVEL) == 2.0; }
+export function prepareDensity(): void { veiling = <i32>param(P_LEVEL) == LEVEL_VEIL; }
 
 /** Height of a point above the medium's level, along its own up. */
 // @ts-ignore: decorator
 @inline
 export function heightOf(p: usize, x: f64, y: f64, z: f64): f64 {
-  return x * word(p, M_UP) + y * word(p, M_UP + 1) + z * word(p, M_UP + 2) - word(p, M_LEVEL);
+  return x * word(p, M_HEIGHT_UP) + y * word(p, M_HEIGHT_UP + 1) + z * word(p, M_HEIGHT_UP + 2) - word(p, M_HEIGHT_LEVEL);
 }
 
 // @ts-ignore: decorator
@@ -41,9 +42,9 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
   const edge = word(p, M_EDGE);
   if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
   if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
-  if (f > 0.0 && word(p, M_NEAR) != 0.0) f *= nearness(p, x, y, z);
+  if (f > 0.0 && word(p, M_PROXIMITY) != 0.0) f *= nearness(p, x, y, z);
   if (f > 0.0 && word(p, M_VOLUME) != 0.0) f *= gridDensity(p, x, y, z);
-  if (f > 0.0 && word(p, M_NOISE) != 0.0) f *= breakUp(p, x, y, z);
+  if (f > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) f *= breakUp(p, x, y, z);
   return f;
 }
 
@@ -62,13 +63,13 @@ export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
 export function startFactor(p: usize, distance: f64): f64 {
   const past = distance - word(p, M_START_DISTANCE);
   const fade = word(p, M_START_FADE);
-  const least = word(p, M_START_LEAST);
+  const least = word(p, M_START_MIN);
   const t = fade > 0.0 ? smooth(past / fade) : past >= 0.0 ? 1.0 : 0.0;
   return least + (1.0 - least) * t;
 }
 
 /** Relative density of a medium at a point of its region. */
 export function densityAt(p: usize, x: f64, y: f64, z: f64): f64 {
-  const h = profileDensity(<i32>word(p, M_PROFILE), heightOf(p, x, y, z), word(p, M_SCALE));
+  const h = profileDensity(<i32>word(p, M_HEIGHT), heightOf(p, x, y, z), word(p, M_HEIGHT_SCALE));
   return h > 0.0 && word(p, M_FACTOR) != 0.0 && !veiling ? h * factorAt(p, x, y, z) : h;
 }

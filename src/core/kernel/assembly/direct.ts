@@ -1,4 +1,5 @@
 /** What one chosen light gives by way of a point in the air or on a surface. */
+import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
 import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../layout/layout";
 import { param, word } from "./state";
 import { random } from "./random";
@@ -6,16 +7,13 @@ import { anyHit, passR, passG, passB } from "./bvh";
 import { transmit, tr, tg, tb } from "./transmit";
 import { densityAt, mediumAt } from "./density";
 import { mediumCount } from "./segments";
-import { clip, clipA, clipB, insideMesh, BOX, LAYER, MESH } from "./region";
+import { clip, clipA, clipB, insideMesh } from "./region";
 import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
 import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf, lSlack } from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { countAsked, give, groupOf } from "./parts";
 import { heatAt, heatR, heatG, heatB } from "./heat";
 import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz, slack, ROUNDING } from "./surface";
-
-/** Panes that one way may pass straight. */
-export const MOST_PANES: i32 = 16;
 
 // point moved off a surface
 export let qx: f64 = 0.0;
@@ -58,7 +56,7 @@ let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
 /** Volume of the box about a medium's region; 0 where it has none. */
 function boxVolume(p: usize): f64 {
   const kind = <i32>word(p, M_REGION);
-  if (kind < BOX || kind == LAYER) return 0.0;
+  if (kind == REGION_EVERYWHERE || kind == REGION_LAYER) return 0.0;
   return 8.0 * word(p, M_HALF) * word(p, M_HALF + 1) * word(p, M_HALF + 2);
 }
 
@@ -113,7 +111,7 @@ function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, 
 
 function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
   k *= densityAt(p, x, y, z);
-  if (!(k > 0.0) || (<i32>word(p, M_REGION) == MESH && !insideMesh(p, x, y, z))) return false;
+  if (!(k > 0.0) || (<i32>word(p, M_REGION) == REGION_MESH && !insideMesh(p, x, y, z))) return false;
   heatAt(p, x, y, z);
   iR = k * word(p, M_EMISSION) * heatR;
   iG = k * word(p, M_EMISSION + 1) * heatG;

@@ -1,22 +1,17 @@
 /** Drawing distances on the camera ray, for single scattering and glow. */
-import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_PROFILE, M_SCALE } from "../../layout/layout";
+import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
+import { CELL_BYTES, MAX_CELLS, SCRATCH_CELLS } from "../../layout/scratch";
+import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_HEIGHT, M_HEIGHT_SCALE } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { scratch, word, plain } from "./state";
 import { heatAt, heatR, heatG, heatB } from "./heat";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { densityAt } from "./density";
 import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
-import {
-  mediumCount, SEGMENT, S_TYPE, S_A, S_B, S_Y, S_SLOPE, S_SHARE, S_TOTAL, S_PICK, S_BAND, S_NORM, S_CELL, S_GENTLE, S_CELLS, LIST_A, CLOSED,
-  UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance,
-} from "./segments";
+import { mediumCount, S_TYPE, S_A, S_B, S_Y, S_SLOPE, S_SHARE, S_TOTAL, S_PICK, S_BAND, S_NORM, S_CELL, S_GENTLE, S_CELLS, CLOSED, UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance } from "./segments";
 import { pointCount, clearPoints, addScatterer } from "./points";
 import { phaseOf } from "./scatter";
 
-/** Cells of the camera ray through coarse grids: where each ends (m), its bound, the depth up to it. */
-const CELLS: usize = 40960;
-const CELL: usize = 24;
-const MOST_CELLS: i32 = 700;
 
 /** Part of the ray that holds media, set by beginForced(). */
 export let segA: f64 = 0.0;
@@ -31,7 +26,7 @@ let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0
 /** Prepares drawing distances on [0, tmax] of a camera ray. @returns false where nothing scatters or glows */
 export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): bool {
   if (mediumCount == 0) return false;
-  const list = scratch + LIST_A;
+  const list = scratch + SCRATCH_LIST_A;
   forcedRay++;
   forcedCount = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
   fox = ox; foy = oy; foz = oz;
@@ -42,7 +37,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   segB = 0.0;
   reach = 0.0;
   for (let i = 0; i < forcedCount; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
     const share = load<f64>(s, S_SHARE);
     const a = load<f64>(s, S_A);
@@ -52,11 +47,11 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
       startCells(p, ox, oy, oz, dx, dy, dz, a, load<f64>(s, S_B));
       let fits = true;
       while (nextCell()) {
-        if (cells >= MOST_CELLS) {
+        if (cells >= MAX_CELLS) {
           fits = false;
           break;
         }
-        const c = scratch + CELLS + <usize>cells * CELL;
+        const c = scratch + SCRATCH_CELLS + <usize>cells * CELL_BYTES;
         store<f64>(c, cellB);
         store<f64>(c, cellBound, 8);
         store<f64>(c, total, 16);
@@ -101,7 +96,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   if (!(scatterSum > 0.0) && !(glowSum > 0.0)) return false;
   const both = scatterSum > 0.0 && glowSum > 0.0 ? 0.5 : 1.0;
   for (let i = 0; i < forcedCount; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     let pick = 0.0;
     if (scatterSum > 0.0) pick += (both * load<f64>(s, S_PICK)) / scatterSum;
     if (glowSum > 0.0) pick += (both * load<f64>(s, S_GENTLE)) / glowSum;
@@ -122,12 +117,12 @@ const GENTLE_DEPTH: f64 = 1.5;
 
 /** Distance drawn from the mixture over segments and bands of the majorant transmittance densities. */
 export function forcedDistance(u: f64, pick: f64): f64 {
-  const list = scratch + LIST_A;
+  const list = scratch + SCRATCH_LIST_A;
   let s = list;
   for (let i = 0; i < forcedCount; i++) {
-    const c = load<f64>(list + <usize>i * SEGMENT, S_PICK);
+    const c = load<f64>(list + <usize>i * SEGMENT_BYTES, S_PICK);
     if (c <= 0.0) continue;
-    s = list + <usize>i * SEGMENT;
+    s = list + <usize>i * SEGMENT_BYTES;
     if (pick < c) {
       pick /= c;
       break;
@@ -153,10 +148,10 @@ export function forcedDistance(u: f64, pick: f64): f64 {
   const a = load<f64>(s, S_A);
   if (load<i32>(s, S_TYPE) != GRIDDED) return a + profileDistance(s, p, depth);
   let at = a;
-  const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+  const first = scratch + SCRATCH_CELLS + <usize>load<i32>(s, S_CELL) * CELL_BYTES;
   const n = load<i32>(s, S_CELLS);
   for (let i = 0; i < n; i++) {
-    const c = first + <usize>i * CELL;
+    const c = first + <usize>i * CELL_BYTES;
     const bound = load<f64>(c, 8);
     const end = load<f64>(c);
     const before = load<f64>(c, 16);
@@ -168,31 +163,31 @@ export function forcedDistance(u: f64, pick: f64): f64 {
 
 /** Density (1/m) of forcedDistance at distance t from the ray's origin. */
 export function forcedPdf(t: f64): f64 {
-  const list = scratch + LIST_A;
+  const list = scratch + SCRATCH_LIST_A;
   let sum = 0.0;
   for (let i = 0; i < forcedCount; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     const pick = load<f64>(s, S_PICK);
     const a = load<f64>(s, S_A);
     if (pick <= 0.0 || t < a || t > load<f64>(s, S_B)) continue;
     const p = <usize>load<u32>(s);
     let depth = 0.0, density = 0.0;
     if (load<i32>(s, S_TYPE) == GRIDDED) {
-      const first = scratch + CELLS + <usize>load<i32>(s, S_CELL) * CELL;
+      const first = scratch + SCRATCH_CELLS + <usize>load<i32>(s, S_CELL) * CELL_BYTES;
       let low = 0, high = load<i32>(s, S_CELLS) - 1;
       while (low < high) {
         const middle = (low + high) >> 1;
-        if (load<f64>(first + <usize>middle * CELL) < t) low = middle + 1;
+        if (load<f64>(first + <usize>middle * CELL_BYTES) < t) low = middle + 1;
         else high = middle;
       }
-      const c = first + <usize>low * CELL;
+      const c = first + <usize>low * CELL_BYTES;
       density = load<f64>(c, 8);
-      const from = low > 0 ? load<f64>(c - CELL) : a;
+      const from = low > 0 ? load<f64>(c - CELL_BYTES) : a;
       depth = load<f64>(c, 16) + (t - from) * density;
     } else {
       depth = profileDepth(s, p, t - a);
       density = profileDensity(
-        <i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_SCALE),
+        <i32>word(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE),
       );
     }
     const total = load<f64>(s, S_TOTAL);
@@ -218,7 +213,7 @@ export function forcedPdf(t: f64): f64 {
 export function forcedSegments(): i32 { return forcedCount; }
 
 /** Chance of drawing from segment i. */
-export function forcedPick(i: i32): f64 { return load<f64>(scratch + LIST_A + <usize>i * SEGMENT, S_PICK); }
+export function forcedPick(i: i32): f64 { return load<f64>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_PICK); }
 
 /** Share of a ray's scattered light below which a medium has no say in where to look for it. */
 const LEAST_SAY: f64 = 0.1;
@@ -227,7 +222,7 @@ const LEAST_SAY: f64 = 0.1;
 export function phaseOfRay(cos: f64): f64 {
   let sum = 0.0;
   for (let i = 0; i < forcedCount; i++) {
-    const s = scratch + LIST_A + <usize>i * SEGMENT;
+    const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
     const pick = load<f64>(s, S_PICK);
     if (pick > 0.0) sum += pick * phaseOf(<usize>load<u32>(s), cos);
   }
@@ -238,7 +233,7 @@ export function phaseOfRay(cos: f64): f64 {
 export function scatterOfPart(a: f64, b: f64, cos: f64): f64 {
   let sum = 0.0;
   for (let i = 0; i < forcedCount; i++) {
-    const s = scratch + LIST_A + <usize>i * SEGMENT;
+    const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_PICK) < LEAST_SAY) continue;
     const from = Math.max(a, load<f64>(s, S_A)), to = Math.min(b, load<f64>(s, S_B));
     if (!(to > from)) continue;
@@ -257,7 +252,7 @@ function leadOf(s: usize): i32 {
 
 /** Distance in segment i at which a share u of what its leading band can scatter lies behind; negative where nothing scatters. */
 export function forcedAt(i: i32, u: f64): f64 {
-  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
   if (load<f64>(s, S_PICK) <= 0.0) return -1.0;
   const p = <usize>load<u32>(s);
   const band = leadOf(s);
@@ -269,11 +264,11 @@ export function forcedAt(i: i32, u: f64): f64 {
 
 /** Share of u a metre at distance t of segment i: what forcedAt() stretches by. */
 export function forcedSlope(i: i32, t: f64): f64 {
-  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
   const p = <usize>load<u32>(s);
   const band = leadOf(s);
   const along = t - load<f64>(s, S_A);
-  const density = profileDensity(<i32>word(p, M_PROFILE), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_SCALE));
+  const density = profileDensity(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_HEIGHT_SCALE));
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
   if (!(e * total > 1e-9)) return density / Math.min(total, 1e9);
@@ -288,7 +283,7 @@ function scatterAt(p: usize, k: f64, x: f64, y: f64, z: f64): void {
 
 /** Makes the medium of segment i the only scatterer at distance t. @returns whether it scatters there */
 export function scattererOfSegment(i: i32, t: f64): bool {
-  const s = scratch + LIST_A + <usize>i * SEGMENT;
+  const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
   const p = <usize>load<u32>(s);
   clearPoints();
   const k = load<f64>(s, S_SHARE) * densityAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
@@ -307,14 +302,14 @@ export let glowB: f64 = 0.0;
 
 /** Looks up the media at distance t of the camera ray being drawn from. @returns whether anything scatters there */
 export function scatterersAt(t: f64): bool {
-  const list = scratch + LIST_A;
+  const list = scratch + SCRATCH_LIST_A;
   clearPoints();
   glowR = 0.0;
   glowG = 0.0;
   glowB = 0.0;
   const x = fox + t * fdx, y = foy + t * fdy, z = foz + t * fdz;
   for (let i = 0; i < forcedCount; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_PICK) <= 0.0 || t < load<f64>(s, S_A) || t > load<f64>(s, S_B)) continue;
     const p = <usize>load<u32>(s);
     const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);

@@ -1,9 +1,10 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
+import { CAMERA_ORTHOGRAPHIC, FILTER_TENT, LEVEL_VEIL } from "../../layout/kinds";
 import {
   P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
-  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, PLACE_OBJECT,
+  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, INSTANCE_OBJECT,
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
-  F_GLOW, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_LEAST_SAMPLES, P_DARK, P_OUTLIER, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
+  F_EMISSION, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_MIN_SAMPLES, P_DARK, P_FIREFLY_CLAMP, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../layout/layout";
 import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
@@ -70,7 +71,7 @@ function cameraRay(x: f64, y: f64): void {
   const ay = sx * param(P_CAM_RIGHT + 1) + sy * param(P_CAM_UP + 1);
   const az = sx * param(P_CAM_RIGHT + 2) + sy * param(P_CAM_UP + 2);
   const fx = param(P_CAM_FORWARD), fy = param(P_CAM_FORWARD + 1), fz = param(P_CAM_FORWARD + 2);
-  if (param(P_CAM_KIND) == 1.0) {
+  if (<i32>param(P_CAM_KIND) == CAMERA_ORTHOGRAPHIC) {
     rox += ax;
     roy += ay;
     roz += az;
@@ -122,7 +123,7 @@ let emittedR: f64 = 0.0, emittedG: f64 = 0.0, emittedB: f64 = 0.0;
 function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   startSample(<u32>param(P_SEED), <u32>x, <u32>y, index);
   pair(0);
-  if (param(P_FILTER) != 0.0) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
+  if (<i32>param(P_FILTER) == FILTER_TENT) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
   else cameraRay(<f64>x + ru, <f64>y + rv);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
@@ -159,14 +160,14 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   emittedG = 0.0;
   emittedB = 0.0;
   const had = <f64>load<f32>(pixel, F_COUNT * 4);
-  if ((passes & PASS_AIR) != 0 && param(P_LEVEL) == 2.0 && had >= 4.0) {
+  if ((passes & PASS_AIR) != 0 && <i32>param(P_LEVEL) == LEVEL_VEIL && had >= 4.0) {
     // a veil has no noise but from the place in the pixel: four places are enough, later samples repeat their mean
     ar = <f64>load<f32>(pixel, F_AIR * 4) / had;
     ag = <f64>load<f32>(pixel, F_AIR * 4 + 4) / had;
     ab = <f64>load<f32>(pixel, F_AIR * 4 + 8) / had;
-    emittedR = <f64>load<f32>(pixel, F_GLOW * 4) / had;
-    emittedG = <f64>load<f32>(pixel, F_GLOW * 4 + 4) / had;
-    emittedB = <f64>load<f32>(pixel, F_GLOW * 4 + 8) / had;
+    emittedR = <f64>load<f32>(pixel, F_EMISSION * 4) / had;
+    emittedG = <f64>load<f32>(pixel, F_EMISSION * 4 + 4) / had;
+    emittedB = <f64>load<f32>(pixel, F_EMISSION * 4 + 8) / had;
     repeatParts(pixel);
   } else if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
@@ -184,7 +185,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     forgetParts();
   }
   let left = 1.0;
-  const limit = param(P_OUTLIER);
+  const limit = param(P_FIREFLY_CLAMP);
   if (limit > 0.0) {
     const l = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
     if (l > limit) {
@@ -195,9 +196,9 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     }
   }
   storeParts(pixel, left);
-  add(pixel, F_GLOW, emittedR);
-  add(pixel, F_GLOW + 1, emittedG);
-  add(pixel, F_GLOW + 2, emittedB);
+  add(pixel, F_EMISSION, emittedR);
+  add(pixel, F_EMISSION + 1, emittedG);
+  add(pixel, F_EMISSION + 2, emittedB);
   add(pixel, F_AIR, ar);
   add(pixel, F_AIR + 1, ag);
   add(pixel, F_AIR + 2, ab);
@@ -221,7 +222,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO + 2, cb);
     const tri = <usize>param(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
-    storeMattes(pixel, metPlace != 0 ? load<i32>(metPlace, PLACE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
+    storeMattes(pixel, metPlace != 0 ? load<i32>(metPlace, INSTANCE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);
@@ -278,7 +279,7 @@ export function renderTile(
   prepareMedia(!clear);
   prepareChoice();
   let pixels = 0;
-  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= <i32>param(P_LEAST_SAMPLES);
+  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= <i32>param(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
     if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, size, width, x0, x1, y, y1);
     if ((y - originY) % stride != 0) continue;

@@ -1,10 +1,11 @@
 /** What arrives at a point from the sun, the sky and each light, drawn from where it is bright. */
+import { LIGHT_DISK, LIGHT_DISTANT, LIGHT_POINT, LIGHT_PROFILE, LIGHT_RECTANGLE, LIGHT_SPHERE, LIGHT_SPOT, LIGHT_TUBE } from "../../layout/kinds";
 import {
   L_KIND, L_POSITION, L_AXIS, L_U, L_V, L_INTENSITY, L_COS_INNER, L_COS_OUTER, L_SIZE, L_AREA, L_BEAM, L_AIR, L_SURFACES,
   L_MASK, L_FADE, L_BOTH_SIDES, L_GOBO, L_GOBO_WIDTH, L_GOBO_HEIGHT, L_GOBO_SCALE, L_GOBO_DISTANCE, L_PROFILE, L_IMAGE,
   L_IMAGE_WIDTH, L_IMAGE_HEIGHT, LP_COLUMNS, P_SUN_E, P_SUN_DIR, P_SUN_COS, P_SUN_AIR, P_SUN_SURFACES, P_SUN_MASK,
-  P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_GLOW, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
-  P_SUN_GOBO_U, P_SUN_GOBO_V, G_CORNER, G_EDGE1, G_EDGE2, G_LUMINANCE, G_AREA, G_TRIANGLE, G_LOOK, GLOW_WORDS,
+  P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_EMISSIVE, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
+  P_SUN_GOBO_U, P_SUN_GOBO_V, E_CORNER, E_EDGE1, E_EDGE2, E_LUMINANCE, E_AREA, E_TRIANGLE, E_VARIES, EMISSIVE_WORDS,
 } from "../../layout/layout";
 import { shineOf, shineR, shineG, shineB } from "./look";
 import { param, lightParam, word } from "./state";
@@ -38,7 +39,7 @@ export function prepareLights(): void {
 // @ts-ignore: decorator
 @inline
 export function glowRecord(i: i32): usize {
-  return <usize>param(P_GLOW) + <usize>(i * GLOW_WORDS * 8);
+  return <usize>param(P_EMISSIVE) + <usize>(i * EMISSIVE_WORDS * 8);
 }
 
 /** Shares of a light to the air and to surfaces, and the media it lights. */
@@ -161,11 +162,11 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   // uniform over the triangle
   const s = Math.sqrt(u);
   const a = 1.0 - s, b = s * v;
-  const e1x = word(p, G_EDGE1), e1y = word(p, G_EDGE1 + 1), e1z = word(p, G_EDGE1 + 2);
-  const e2x = word(p, G_EDGE2), e2y = word(p, G_EDGE2 + 1), e2z = word(p, G_EDGE2 + 2);
-  const px = word(p, G_CORNER) + a * e1x + b * e2x - x;
-  const py = word(p, G_CORNER + 1) + a * e1y + b * e2y - y;
-  const pz = word(p, G_CORNER + 2) + a * e1z + b * e2z - z;
+  const e1x = word(p, E_EDGE1), e1y = word(p, E_EDGE1 + 1), e1z = word(p, E_EDGE1 + 2);
+  const e2x = word(p, E_EDGE2), e2y = word(p, E_EDGE2 + 1), e2z = word(p, E_EDGE2 + 2);
+  const px = word(p, E_CORNER) + a * e1x + b * e2x - x;
+  const py = word(p, E_CORNER + 1) + a * e1y + b * e2y - y;
+  const pz = word(p, E_CORNER + 2) + a * e1z + b * e2z - z;
   const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
   lDistance = Math.sqrt(d2);
   const inv = 1.0 / lDistance;
@@ -174,20 +175,20 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   lz = pz * inv;
   lSlack = 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
-  const area = word(p, G_AREA);
+  const area = word(p, E_AREA);
   const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
   const k = (cos * area) / d2;
   lPdf = k > 0.0 ? 1.0 / k : 0.0;
-  if (word(p, G_LOOK) != 0.0) {
-    shineOf(<i32>word(p, G_TRIANGLE), a, b);
+  if (word(p, E_VARIES) != 0.0) {
+    shineOf(<i32>word(p, E_TRIANGLE), a, b);
     lR = k * shineR;
     lG = k * shineG;
     lB = k * shineB;
     return;
   }
-  lR = k * word(p, G_LUMINANCE);
-  lG = k * word(p, G_LUMINANCE + 1);
-  lB = k * word(p, G_LUMINANCE + 2);
+  lR = k * word(p, E_LUMINANCE);
+  lG = k * word(p, E_LUMINANCE + 1);
+  lB = k * word(p, E_LUMINANCE + 2);
 }
 
 /** A point of the light drawn by (u, v): irradiance it gives at x, direction and distance. */
@@ -200,7 +201,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
   }
   const kind = <i32>lightParam(i, L_KIND);
   const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
-  if (kind == 7) {
+  if (kind == LIGHT_DISTANT) {
     inCone(ax, ay, az, lightParam(i, L_COS_OUTER), u, v);
     lDistance = Infinity;
     lR = lightParam(i, L_INTENSITY);
@@ -212,7 +213,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
   let k = 1.0;
   // place on the emitter across its axes, metres
   let s = 0.0, t = 0.0;
-  if (kind == 4) {
+  if (kind == LIGHT_SPHERE) {
     const r = lightParam(i, L_SIZE);
     const d2 = px * px + py * py + pz * pz;
     if (d2 <= r * r) {
@@ -233,15 +234,15 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
   } else {
     const ux = lightParam(i, L_U), uy = lightParam(i, L_U + 1), uz = lightParam(i, L_U + 2);
     const vx = lightParam(i, L_V), vy = lightParam(i, L_V + 1), vz = lightParam(i, L_V + 2);
-    if (kind == 2) {
+    if (kind == LIGHT_RECTANGLE) {
       s = (2.0 * u - 1.0) * lightParam(i, L_SIZE);
       t = (2.0 * v - 1.0) * lightParam(i, L_SIZE + 1);
-    } else if (kind == 3 || (kind == 1 && lightParam(i, L_SIZE) > 0.0)) {
+    } else if (kind == LIGHT_DISK || (kind == LIGHT_SPOT && lightParam(i, L_SIZE) > 0.0)) {
       const r = lightParam(i, L_SIZE) * Math.sqrt(u), phi = 6.283185307179586 * v;
       s = r * Math.cos(phi);
       t = r * Math.sin(phi);
     }
-    if (kind == 5) {
+    if (kind == LIGHT_TUBE) {
       // a point of the tube's side: along it by u, around it by v
       const along = (2.0 * u - 1.0) * lightParam(i, L_SIZE + 1), r = lightParam(i, L_SIZE), phi = 6.283185307179586 * v;
       const c = Math.cos(phi), q = Math.sin(phi);
@@ -265,17 +266,17 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     lx = px * inv;
     ly = py * inv;
     lz = pz * inv;
-    if (kind != 0 && kind != 5) {
+    if (kind != LIGHT_POINT && kind != LIGHT_TUBE) {
       let c = -(lx * ax + ly * ay + lz * az);
-      if (kind == 1) {
+      if (kind == LIGHT_SPOT) {
         const inner = lightParam(i, L_COS_INNER), outer = lightParam(i, L_COS_OUTER);
         k *= smooth((c - outer) / Math.max(inner - outer, 1e-9));
-      } else if (kind == 6) k *= profileCandela(i, -lx, -ly, -lz);
-      else {
+      } else if (kind == LIGHT_PROFILE) k *= profileCandela(i, -lx, -ly, -lz);
+      else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
         if (lightParam(i, L_BOTH_SIDES) != 0.0) c = Math.abs(c);
         const n = lightParam(i, L_BEAM);
         k *= c > 0.0 ? lightParam(i, L_AREA) * (n > 0.0 ? Math.pow(c, n + 1.0) : c) : 0.0;
-      }
+      } else unreachable();
       const gobo = <usize>lightParam(i, L_GOBO);
       if (gobo != 0 && k > 0.0) {
         const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), 1e-6);
@@ -283,7 +284,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
         const gs = s - d * (lx * ux + ly * uy + lz * uz), gt = t - d * (lx * vx + ly * vy + lz * vz);
         const scale = lightParam(i, L_GOBO_SCALE);
         texel(
-          gobo, <i32>lightParam(i, L_GOBO_WIDTH), <i32>lightParam(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != 1,
+          gobo, <i32>lightParam(i, L_GOBO_WIDTH), <i32>lightParam(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != LIGHT_SPOT,
         );
         lR = k * tr * lightParam(i, L_INTENSITY);
         lG = k * tg * lightParam(i, L_INTENSITY + 1);
@@ -307,9 +308,9 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
  */
 export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
   const kind = <i32>lightParam(i, L_KIND);
-  if (kind != 4 && kind != 5) {
+  if (kind != LIGHT_SPHERE && kind != LIGHT_TUBE) {
     // half of a rectangle's sides is its middle; a radius of nothing is a disk's
-    lightFrom(i, x, y, z, kind == 2 ? 0.5 : 0.0, 0.5);
+    lightFrom(i, x, y, z, kind == LIGHT_RECTANGLE ? 0.5 : 0.0, 0.5);
     return;
   }
   const px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
@@ -320,11 +321,11 @@ export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
   ly = py / lDistance;
   lz = pz / lDistance;
   let k = 0.0;
-  if (kind == 4) k = d2 > r * r ? (3.141592653589793 * r * r) / d2 : 0.0;
-  else {
+  if (kind == LIGHT_SPHERE) k = d2 > r * r ? (3.141592653589793 * r * r) / d2 : 0.0;
+  else if (kind == LIGHT_TUBE) {
     const c = lx * lightParam(i, L_AXIS) + ly * lightParam(i, L_AXIS + 1) + lz * lightParam(i, L_AXIS + 2);
     k = (4.0 * r * lightParam(i, L_SIZE + 1) * Math.sqrt(Math.max(0.0, 1.0 - c * c))) / d2;
-  }
+  } else unreachable();
   if (lightParam(i, L_FADE) != 0.0) k *= fade(i, lDistance);
   lR = k * lightParam(i, L_INTENSITY);
   lG = k * lightParam(i, L_INTENSITY + 1);

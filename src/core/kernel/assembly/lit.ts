@@ -4,6 +4,7 @@
  * only the difference, most of it near the borders of shadows. The map holds, over the plane facing the sun, how far down its
  * light comes and what panes leave of it; texels are traced when first asked for, the same from any worker.
  */
+import { MAX_PANES, MAX_SUN_ROWS, SCRATCH_SUN_ROWS, SUN_ROW_BYTES } from "../../layout/scratch";
 import {
   P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
   P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
@@ -20,8 +21,6 @@ import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz, slack
 /** Stretches between whose ends the ray's light is taken as exponential, in all, and cells of even visibility in each. */
 const STRETCHES: i32 = 3;
 const EACH: i32 = 18;
-/** Panes that light passes on its way down. */
-const MOST_PANES: i32 = 16;
 /** Texel not traced yet; one that nothing shades. */
 const UNKNOWN: f32 = 1e30;
 const OPEN: f32 = -1e30;
@@ -44,14 +43,11 @@ const MUCH: f64 = 2.0;
  * logarithm follows (3 + 3 + 3), then visibility of its cells (3 each) and the sum of weights of its border cells up to each
  * (at first: 1 where one is near a border); its segment at the end.
  */
-const TABLE: usize = 69632;
 const BEND: usize = 64;
 const CELLS: usize = 88;
 const SUMS: usize = CELLS + 24 * EACH;
 const OF: usize = SUMS + 8 * EACH;
-const ROW: usize = OF + 8;
 const LAST: usize = 8 * (EACH - 1);
-const MOST_ROWS: i32 = 24;
 
 let map: usize = 0;
 let mapU0: f64 = 0.0, mapU1: f64 = 0.0, mapU2: f64 = 0.0, mapV0: f64 = 0.0, mapV1: f64 = 0.0, mapV2: f64 = 0.0;
@@ -100,14 +96,14 @@ function trace(at: usize, column: i32, row: i32): f32 {
   let z = a * param(P_SUN_MAP_U + 2) + b * param(P_SUN_MAP_V + 2) + top * sun2;
   let r = 1.0, g = 1.0, c = 1.0;
   let h = OPEN;
-  for (let panes = 0; panes <= MOST_PANES; panes++) {
+  for (let panes = 0; panes <= MAX_PANES; panes++) {
     if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>-sun0, <f32>-sun1, <f32>-sun2, <f32>1e30)) break;
     const t = <f64>hitT;
     x -= t * sun0;
     y -= t * sun1;
     z -= t * sun2;
     readSurface(-sun0, -sun1, -sun2);
-    if (!isPane() || panes == MOST_PANES) {
+    if (!isPane() || panes == MAX_PANES) {
       h = <f32>(x * sun0 + y * sun1 + z * sun2);
       break;
     }
@@ -253,8 +249,8 @@ export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
 
 /** Whether the air leaves more of sunlight at one end of the ray's stretches than at the other. */
 function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
-  const last = scratch + TABLE + <usize>(rows - 1) * ROW;
-  const a = load<f64>(scratch + TABLE), b = load<f64>(last) + load<f64>(last, 8);
+  const last = scratch + SCRATCH_SUN_ROWS + <usize>(rows - 1) * SUN_ROW_BYTES;
+  const a = load<f64>(scratch + SCRATCH_SUN_ROWS), b = load<f64>(last) + load<f64>(last, 8);
   transmit(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   const first = tg;
   transmit(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
@@ -269,13 +265,13 @@ function lookAlong(): f64 {
     const pick = forcedPick(i);
     if (pick <= 0.0) continue;
     const cuts = <i32>Math.ceil(<f64>STRETCHES * pick - 0.01);
-    if (rows + cuts > MOST_ROWS) break;
+    if (rows + cuts > MAX_SUN_ROWS) break;
     let from = forcedAt(i, 0.0);
     for (let c = 1; c <= cuts; c++) {
       const to = forcedAt(i, (0.998 * <f64>c) / <f64>cuts);
       const length = to - from;
       if (!(length > 0.0 && length < 1e15)) break;
-      const row = scratch + TABLE + <usize>rows * ROW;
+      const row = scratch + SCRATCH_SUN_ROWS + <usize>rows * SUN_ROW_BYTES;
       store<f64>(row, from);
       store<f64>(row, length, 8);
       store<i32>(row, i, OF);
@@ -381,7 +377,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
   let all = 0.0;
   let segment = -1;
   for (let i = 0; i < rows; i++) {
-    const row = scratch + TABLE + <usize>i * ROW;
+    const row = scratch + SCRATCH_SUN_ROWS + <usize>i * SUN_ROW_BYTES;
     const from = load<f64>(row), length = load<f64>(row, 8);
     const now = load<i32>(row, OF);
     if (now != segment) unshadowed(now, from, ox, oy, oz, dx, dy, dz, ray);
@@ -390,7 +386,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
     unshadowed(now, from + length, ox, oy, oz, dx, dy, dz, ray);
     const eR = fR, eG = fG, eB = fB;
     // the last stretch of a medium is the longest: its middle is asked for where much changes
-    const long = (i == rows - 1 || load<i32>(row + ROW, OF) != now) && Math.max(bG, eG) > MUCH * Math.min(bG, eG);
+    const long = (i == rows - 1 || load<i32>(row + SUN_ROW_BYTES, OF) != now) && Math.max(bG, eG) > MUCH * Math.min(bG, eG);
     if (long) {
       unshadowed(now, from + 0.5 * length, ox, oy, oz, dx, dy, dz, ray);
       bend(row, 0, bR, fR, eR);
@@ -459,9 +455,9 @@ export function hasBorders(): bool { return borders > 0.0; }
 export function borderDistance(u: f64): f64 {
   u *= borders;
   let i = 0;
-  while (i < rows - 1 && load<f64>(scratch + TABLE + <usize>i * ROW, SUMS + LAST) <= u) i++;
-  const row = scratch + TABLE + <usize>i * ROW;
-  let before = i > 0 ? load<f64>(row - ROW, SUMS + LAST) : 0.0;
+  while (i < rows - 1 && load<f64>(scratch + SCRATCH_SUN_ROWS + <usize>i * SUN_ROW_BYTES, SUMS + LAST) <= u) i++;
+  const row = scratch + SCRATCH_SUN_ROWS + <usize>i * SUN_ROW_BYTES;
+  let before = i > 0 ? load<f64>(row - SUN_ROW_BYTES, SUMS + LAST) : 0.0;
   let k = 0;
   for (; k < EACH - 1; k++) {
     const end = load<f64>(row + SUMS + <usize>(k << 3));
@@ -486,7 +482,7 @@ export function estimateAt(t: f64): void {
   borderPdf = 0.0;
   let before = 0.0;
   for (let i = 0; i < rows; i++) {
-    const row = scratch + TABLE + <usize>i * ROW;
+    const row = scratch + SCRATCH_SUN_ROWS + <usize>i * SUN_ROW_BYTES;
     const length = load<f64>(row, 8);
     const along = t - load<f64>(row);
     if (along >= 0.0 && along < length) {

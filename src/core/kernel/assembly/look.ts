@@ -1,8 +1,9 @@
 /** Surfaces that a ray must look at: textures, cut-outs, and panes that light passes straight. */
+import { ALPHA_MASK, ALPHA_OPAQUE, WRAP_CLAMP, WRAP_REPEAT } from "../../layout/kinds";
 import {
   P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
-  TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, T_BASE,
-  T_EMISSION, T_TRANSMISSION,
+  TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, SLOT_BASE,
+  SLOT_EMISSION, SLOT_TRANSMISSION,
 } from "../../layout/layout";
 import { param } from "./state";
 import { random } from "./random";
@@ -59,8 +60,8 @@ export function textureUse(m: usize, slot: i32): usize {
 // @ts-ignore: decorator
 @inline
 function wrapped(i: i32, n: i32, mode: i32): i32 {
-  if (mode == 2) return i < 0 ? 0 : i >= n ? n - 1 : i;
-  if (mode == 0) {
+  if (mode == WRAP_CLAMP) return i < 0 ? 0 : i >= n ? n - 1 : i;
+  if (mode == WRAP_REPEAT) {
     i %= n;
     return i < 0 ? i + n : i;
   }
@@ -117,8 +118,8 @@ export function sample(use: usize): void {
 /** Share of light that meets a surface at the coordinates last computed. */
 function opacity(m: usize): f64 {
   let a = material(m, MT_OPACITY);
-  const use = textureUse(m, T_BASE);
-  if (use != 0 && material(m, MT_ALPHA_MODE) != 0.0) {
+  const use = textureUse(m, SLOT_BASE);
+  if (use != 0 && <i32>material(m, MT_ALPHA_MODE) != ALPHA_OPAQUE) {
     sample(use);
     a *= texA;
   }
@@ -127,20 +128,20 @@ function opacity(m: usize): f64 {
 
 /** Share of rays that meet a surface at the coordinates last computed: all or none of one that is cut out. */
 function covered(m: usize): f64 {
-  const mode = material(m, MT_ALPHA_MODE);
-  if (mode == 0.0) return 1.0;
+  const mode = <i32>material(m, MT_ALPHA_MODE);
+  if (mode == ALPHA_OPAQUE) return 1.0;
   const a = opacity(m);
-  return mode == 1.0 ? (a < material(m, MT_CUTOFF) ? 0.0 : 1.0) : Math.min(1.0, a);
+  return mode == ALPHA_MASK ? (a < material(m, MT_CUTOFF) ? 0.0 : 1.0) : Math.min(1.0, a);
 }
 
 /** Whether a ray passes a cut-out at this place; blended surfaces let pass by chance. */
 export function isHole(triangle: i32, u: f32, v: f32): bool {
   const m = materialOf(triangle);
-  const mode = material(m, MT_ALPHA_MODE);
-  if (mode == 0.0) return false;
+  const mode = <i32>material(m, MT_ALPHA_MODE);
+  if (mode == ALPHA_OPAQUE) return false;
   coordinates(triangle, u, v);
   const a = opacity(m);
-  return mode == 1.0 ? a < material(m, MT_CUTOFF) : a < 1.0 && random() >= a;
+  return mode == ALPHA_MASK ? a < material(m, MT_CUTOFF) : a < 1.0 && random() >= a;
 }
 
 /** Set by shineOf(): cd/m² that a surface gives, less where it is a hole. */
@@ -155,7 +156,7 @@ export function shineOf(triangle: i32, u: f64, v: f64): void {
   shineR = k * material(m, MT_EMISSION);
   shineG = k * material(m, MT_EMISSION + 1);
   shineB = k * material(m, MT_EMISSION + 2);
-  const use = textureUse(m, T_EMISSION);
+  const use = textureUse(m, SLOT_EMISSION);
   if (use == 0 || k <= 0.0) return;
   sample(use);
   shineR *= texR;
@@ -182,7 +183,7 @@ export function paneReflectance(cos: f64, ior: f64): f64 {
 export function transmissionOf(m: usize): f64 {
   const t = material(m, MT_TRANSMISSION);
   if (t <= 0.0) return 0.0;
-  const use = textureUse(m, T_TRANSMISSION);
+  const use = textureUse(m, SLOT_TRANSMISSION);
   if (use == 0) return t;
   sample(use);
   return t * texR;
@@ -204,7 +205,7 @@ export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
     if (t > 0.0) {
       const k = (1.0 - through) * t * (1.0 - paneReflectance(cos, material(m, MT_IOR)));
       let cr = material(m, MT_BASE), cg = material(m, MT_BASE + 1), cb = material(m, MT_BASE + 2);
-      const use = textureUse(m, T_BASE);
+      const use = textureUse(m, SLOT_BASE);
       if (use != 0) {
         sample(use);
         cr *= texR;

@@ -3,9 +3,10 @@
  * threshold. Gradient noise has Perlin 2002's quintic fade and gradients from a hash of the lattice point;
  * cells are distances to one jittered point a lattice cell (Worley 1996).
  */
+import { NOISE_BILLOW, NOISE_CELLS, NOISE_RIDGE, NOISE_SOFT, NOISE_WISPS } from "../../layout/kinds";
 import {
   M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
-  M_NOISE_EVEN, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
+  M_NOISE_EVENNESS, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
 } from "../../layout/layout";
 import { word } from "./state";
 
@@ -80,10 +81,13 @@ function cellDistance(x: f64, y: f64, z: f64, seed: u32): f64 {
 // @ts-ignore: decorator
 @inline
 function basis(character: i32, x: f64, y: f64, z: f64, seed: u32): f64 {
-  if (character == 4) return 1.0 - 2.0 * cellDistance(x, y, z, seed);
+  if (character == NOISE_CELLS) return 1.0 - 2.0 * cellDistance(x, y, z, seed);
   const n = gradientNoise(x, y, z, seed);
-  if (character == 2) return 3.0 * Math.abs(n) - 1.0;
-  if (character == 3) return 1.0 - 3.0 * Math.abs(n);
+  if (character == NOISE_BILLOW) return 3.0 * Math.abs(n) - 1.0;
+  if (character == NOISE_RIDGE) return 1.0 - 3.0 * Math.abs(n);
+  // wisps are soft noise, looked up at a place that other noise has moved
+  if (character == NOISE_SOFT || character == NOISE_WISPS) return n;
+  unreachable();
   return n;
 }
 
@@ -115,7 +119,7 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
   const finer = word(p, M_NOISE_LACUNARITY);
   const change = word(p, M_NOISE_CHANGE);
   let seed = <u32>word(p, M_NOISE_SEED);
-  if (character == 5) {
+  if (character == NOISE_WISPS) {
     // wisps: the place is dragged along by another noise before it is looked up
     const wx = gradientNoise(x * 0.7, y * 0.7, z * 0.7, seed + 101);
     const wy = gradientNoise(x * 0.7 + 31.7, y * 0.7, z * 0.7, seed + 211);
@@ -144,7 +148,7 @@ export function threshold(p: usize, value: f64): f64 {
   const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, 1e-9)));
   let v = t + word(p, M_NOISE_KNEE) * (t * t * (3.0 - 2.0 * t) - t);
   if (word(p, M_NOISE_INVERT) != 0.0) v = 1.0 - v;
-  return v + word(p, M_NOISE_EVEN) * (1.0 - v);
+  return v + word(p, M_NOISE_EVENNESS) * (1.0 - v);
 }
 
 /** Density factor in [0, 1] at a world position. */
@@ -158,8 +162,8 @@ export function breakUp(p: usize, x: f64, y: f64, z: f64): f64 {
  */
 export function noiseMargin(p: usize, reach: f64): f64 {
   const character = <i32>word(p, M_NOISE);
-  const slopes = character == 2 || character == 3 ? 6.0 : character == 5 ? 5.0 : 2.2;
-  const range = character == 2 || character == 3 ? 3.0 : 1.5;
+  const slopes = character == NOISE_BILLOW || character == NOISE_RIDGE ? 6.0 : character == NOISE_WISPS ? 5.0 : 2.2;
+  const range = character == NOISE_BILLOW || character == NOISE_RIDGE ? 3.0 : 1.5;
   const freq = Math.max(word(p, M_NOISE_FREQ), Math.max(word(p, M_NOISE_FREQ + 1), word(p, M_NOISE_FREQ + 2)));
   let f = freq * reach * (word(p, M_NOISE_CHANGE) == 0.0 ? 1.0 : 1.42);
   let sum = 0.0, amplitude = 1.0, total = 0.0;

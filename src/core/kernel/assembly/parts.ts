@@ -2,9 +2,10 @@
  * What one sample gathers: the sum over all lights, and the part of each light group where a document keeps
  * them apart. The parts add up to the sum to rounding, in the air and on surfaces alike.
  */
+import { GROUP_BYTES, SCRATCH_GROUPS } from "../../layout/scratch";
 import {
-  F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_GLOW_GROUP, P_GROUPS, P_LIGHT_COUNT, P_MATTES,
-  P_SHINE_GROUP, P_SKY_GROUP, P_SUN_GROUP,
+  F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_MEDIUM_EMISSION_GROUP, P_GROUP_COUNT, P_LIGHT_COUNT, P_MATTES,
+  P_SURFACE_EMISSION_GROUP, P_SKY_GROUP, P_SUN_GROUP,
 } from "../../layout/layout";
 import { lightParam, param, scratch } from "./state";
 import { GLOW, SKY, SUN } from "./lights";
@@ -14,8 +15,6 @@ export let outR: f64 = 0.0;
 export let outG: f64 = 0.0;
 export let outB: f64 = 0.0;
 
-/** Sums of the groups of the present sample: seven f64 each (air, surfaces, rays towards its lights). */
-const PARTS: usize = 65536;
 let groups: i32 = 0;
 /** Bits of the groups that the present sample lit, and where in a group the present branch adds. */
 let touched: u64 = 0;
@@ -25,7 +24,7 @@ let groupsAt: usize = 0;
 let mattesAt: usize = 0;
 
 export function prepareParts(): void {
-  groups = <i32>param(P_GROUPS);
+  groups = <i32>param(P_GROUP_COUNT);
   mattesAt = param(P_MATTES) != 0.0 ? <usize>PIXEL_FLOATS << 2 : 0;
   groupsAt = <usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0)) << 2;
   touched = 0;
@@ -50,8 +49,8 @@ export function groupOf(light: i32): i32 {
   if (groups == 0) return 0;
   if (light == SUN) return <i32>param(P_SUN_GROUP);
   if (light == SKY) return <i32>param(P_SKY_GROUP);
-  if (light == GLOW) return <i32>param(P_GLOW_GROUP);
-  return light >= <i32>param(P_LIGHT_COUNT) ? <i32>param(P_SHINE_GROUP) : <i32>lightParam(light, L_GROUP);
+  if (light == GLOW) return <i32>param(P_MEDIUM_EMISSION_GROUP);
+  return light >= <i32>param(P_LIGHT_COUNT) ? <i32>param(P_SURFACE_EMISSION_GROUP) : <i32>lightParam(light, L_GROUP);
 }
 
 /** Adds light of a group to what the branch gathers. */
@@ -71,15 +70,14 @@ export function give(group: i32, r: f64, g: f64, b: f64): void {
 // @ts-ignore: decorator
 @inline
 function sumsOf(group: i32): usize {
-  const at = scratch + PARTS + <usize>(group * SUMS);
+  const at = scratch + SCRATCH_GROUPS + <usize>(group * GROUP_BYTES);
   const bit = <u64>1 << <u64>group;
   if ((touched & bit) == 0) {
     touched |= bit;
-    memory.fill(at, 0, SUMS);
+    memory.fill(at, 0, GROUP_BYTES);
   }
   return at;
 }
-const SUMS: i32 = 56;
 
 /** Counts a ray sent towards a light of a group. */
 // @ts-ignore: decorator
@@ -102,7 +100,7 @@ export function storeParts(pixel: usize, k: f64): void {
   if (touched == 0) return;
   for (let i = 0; i < groups; i++) {
     if (((touched >> <u64>i) & 1) == 0) continue;
-    const from = scratch + PARTS + <usize>(i * SUMS);
+    const from = scratch + SCRATCH_GROUPS + <usize>(i * GROUP_BYTES);
     const to = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
     for (let c = 0; c < GROUP_FLOATS; c++) {
       const at = to + (<usize>c << 2);

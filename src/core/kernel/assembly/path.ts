@@ -4,9 +4,11 @@
  * Both go on as random walks with one light asked at every vertex (null-collision path integral,
  * Miller et al. 2019).
  */
+import { MAX_PANES, PANE_BYTES, SCRATCH_PANES } from "../../layout/scratch";
+import { LEVEL_VEIL } from "../../layout/kinds";
 import {
-  P_SUN_DIR, P_LEVEL, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT, P_GLOWING_MEDIA, P_GLOW_GROUP, P_SHINE_GROUP, P_STARS,
-  P_SUN_DISK, P_DISTANT_COUNT, P_SUN_OWN, P_OWN_COUNT, L_OWN,
+  P_SUN_DIR, P_LEVEL, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT, P_EMITTING_MEDIA, P_MEDIUM_EMISSION_GROUP, P_SURFACE_EMISSION_GROUP, P_STARS,
+  P_SUN_DISK, P_DISTANT_COUNT, P_SUN_AIR_SAMPLES, P_OWN_COUNT, L_AIR_SAMPLES,
 } from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { param, lightParam, plain, scratch } from "./state";
@@ -29,7 +31,7 @@ import {
   readSurface, held, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR,
   insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB,
 } from "./surface";
-import { MOST_PANES, qx, qy, qz, environment, prepareDirect, leave, lightAir, lightSurface } from "./direct";
+import { qx, qy, qz, environment, prepareDirect, leave, lightAir, lightSurface } from "./direct";
 import { full, surfaceLimit, prepareWalks, remember, walk } from "./walk";
 
 /** Transmittance of the camera ray, set by surfaceBranch(). */
@@ -48,7 +50,7 @@ let airSamples: i32 = 1;
 let sunKnown: bool = false;
 
 export function preparePaths(): void {
-  veils = param(P_LEVEL) == 2.0;
+  veils = <i32>param(P_LEVEL) == LEVEL_VEIL;
   airSamples = <i32>param(P_AIR_SAMPLES);
   prepareDirect();
   prepareWalks();
@@ -62,8 +64,6 @@ let camWeightR: f64 = 1.0, camWeightG: f64 = 1.0, camWeightB: f64 = 1.0;
 /** Weight of what is not straight where the ray ends at a pane. */
 let camRest: f64 = 1.0;
 let camPanes: i32 = 0;
-/** Of each of them: its distance and the weight behind it. In the scratch, as all that a worker has for itself: static memory is shared. */
-const PANES: usize = 122880;
 
 /** Traces a camera ray to its end: it passes panes by chance, weighted. The hit's record is that of the end. */
 export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
@@ -84,7 +84,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     camT += t;
     readSurface(dx, dy, dz);
     if (held || !isPane()) return;
-    if (camPanes >= MOST_PANES || random() >= paneChance) {
+    if (camPanes >= MAX_PANES || random() >= paneChance) {
       camRest = 1.0 / (1.0 - paneChance);
       withoutPassing();
       return;
@@ -93,7 +93,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     camWeightR *= k * paneTintR;
     camWeightG *= k * paneTintG;
     camWeightB *= k * paneTintB;
-    const at = scratch + PANES + (<usize>camPanes << 5);
+    const at = scratch + SCRATCH_PANES + <usize>camPanes * PANE_BYTES;
     store<f64>(at, camT);
     store<f64>(at, camWeightR, 8);
     store<f64>(at, camWeightG, 16);
@@ -147,11 +147,11 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   glowSumR *= scale;
   glowSumG *= scale;
   glowSumB *= scale;
-  ownSamples(SUN, <i32>param(P_SUN_OWN), 8, ox, oy, oz, dx, dy, dz, tHit);
+  ownSamples(SUN, <i32>param(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
   const own = <i32>param(P_OWN_COUNT);
   // lights share the dimensions of the sequence from the fourth on
   for (let i = 0; i < own; i++)
-    ownSamples(i, <i32>lightParam(i, L_OWN), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
+    ownSamples(i, <i32>lightParam(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
 }
 
 // where the last draw fell, its density (1/m), and the weight of light sent towards the lens from there
@@ -203,7 +203,7 @@ function weighDrawn(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: 
   atWeightG = k * tg;
   atWeightB = k * tb;
   for (let i = camPanes - 1; i >= 0; i--) {
-    const at = scratch + PANES + (<usize>i << 5);
+    const at = scratch + SCRATCH_PANES + <usize>i * PANE_BYTES;
     if (drawnT <= load<f64>(at)) continue;
     atWeightR *= load<f64>(at, 8);
     atWeightG *= load<f64>(at, 16);
@@ -233,7 +233,7 @@ function ownSamples(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz
 
 /** One point of the camera ray's part in the media: the light it sends towards the lens. */
 function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  const glows = param(P_GLOWING_MEDIA) > 0.0;
+  const glows = param(P_EMITTING_MEDIA) > 0.0;
   pair(1);
   const u = ru;
   const light = chooseForAir(rv);
@@ -249,7 +249,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   const gR = glowR, gG = glowG, gB = glowB;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
   const br = atWeightR, bg = atWeightG, bb = atWeightB;
-  if (glows) give(<i32>param(P_GLOW_GROUP), br * gR, bg * gG, bb * gB);
+  if (glows) give(<i32>param(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
   glowSumR += br * gR;
   glowSumG += bg * gG;
   glowSumB += bb * gB;
@@ -303,7 +303,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg *= Math.exp(-insideG * tHit);
     bb *= Math.exp(-insideB * tHit);
   }
-  if (emR + emG + emB > 0.0) give(<i32>param(P_SHINE_GROUP), br * emR, bg * emG, bb * emB);
+  if (emR + emG + emB > 0.0) give(<i32>param(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
   const last = surfaceLimit == 0;

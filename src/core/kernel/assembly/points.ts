@@ -1,8 +1,7 @@
 /** The media that scatter at a point, in the worker's scratch. */
+import { SCATTERER_BYTES, SCRATCH_SCATTERERS } from "../../layout/scratch";
 import { scratch } from "./state";
 
-const POINTS: usize = 28672;
-const POINT: usize = 32;
 /** Media that scatter at the point last looked at. */
 export let pointCount: i32 = 0;
 
@@ -12,7 +11,7 @@ export function clearPoints(): void { pointCount = 0; }
 @inline
 export function addScatterer(p: usize, r: f64, g: f64, b: f64): void {
   if (!(r + g + b > 0.0)) return;
-  const at = scratch + POINTS + <usize>pointCount * POINT;
+  const at = scratch + SCRATCH_SCATTERERS + <usize>pointCount * SCATTERER_BYTES;
   store<u32>(at, <u32>p);
   store<f64>(at, r, 8);
   store<f64>(at, g, 16);
@@ -22,7 +21,7 @@ export function addScatterer(p: usize, r: f64, g: f64, b: f64): void {
 
 // @ts-ignore: decorator
 @inline
-export function scatterer(i: i32): usize { return <usize>load<u32>(scratch + POINTS + <usize>i * POINT); }
+export function scatterer(i: i32): usize { return <usize>load<u32>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES); }
 // @ts-ignore: decorator
 @inline
-export function scattererWeight(i: i32, band: i32): f64 { return load<f64>(scratch + POINTS + <usize>i * POINT + (<usize>band << 3), 8); }
+export function scattererWeight(i: i32, band: i32): f64 { return load<f64>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES + (<usize>band << 3), 8); }

@@ -2,18 +2,13 @@
  * Where a medium lies: the part of a ray inside a region, the depth of a point below its border, and the
  * crossings of a closed mesh. Convex regions give one interval; meshes give several.
  */
-import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_FIELD } from "../../layout/layout";
+import { MAX_CROSSINGS, SCRATCH_CROSSINGS } from "../../layout/scratch";
+import { REGION_BOX, REGION_CONE, REGION_CYLINDER, REGION_EVERYWHERE, REGION_LAYER, REGION_MESH, REGION_SPHERE } from "../../layout/kinds";
+import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_EDGE_DISTANCE } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { crossings } from "./bvh";
 import { distanceAt } from "./nearness";
 
-export const EVERYWHERE: i32 = 0;
-export const BOX: i32 = 1;
-export const SPHERE: i32 = 2;
-export const CYLINDER: i32 = 3;
-export const CONE: i32 = 4;
-export const LAYER: i32 = 5;
-export const MESH: i32 = 6;
 
 /** Set by clip(): the part of the ray inside. */
 export let clipA: f64 = 0.0;
@@ -71,8 +66,8 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   clipA = 0.0;
   clipB = tmax;
   const kind = <i32>word(p, M_REGION);
-  if (kind == EVERYWHERE) return tmax > 0.0;
-  if (kind == LAYER) {
+  if (kind == REGION_EVERYWHERE) return tmax > 0.0;
+  if (kind == REGION_LAYER) {
     const o = word(p, M_HALF) - (ox * word(p, M_LAYER_UP) + oy * word(p, M_LAYER_UP + 1) + oz * word(p, M_LAYER_UP + 2));
     const d = dx * word(p, M_LAYER_UP) + dy * word(p, M_LAYER_UP + 1) + dz * word(p, M_LAYER_UP + 2);
     if (Math.abs(d) < 1e-12) return o > 0.0;
@@ -82,7 +77,7 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
     return clipB > clipA;
   }
   toLocal(p, ox, oy, oz);
-  if (kind == SPHERE) {
+  if (kind == REGION_SPHERE) {
     const r = word(p, M_HALF);
     const b = (ox - word(p, M_CENTRE)) * dx + (oy - word(p, M_CENTRE + 1)) * dy + (oz - word(p, M_CENTRE + 2)) * dz;
     return between(1.0, b, qx * qx + qy * qy + qz * qz - r * r);
@@ -90,15 +85,16 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   turn(p, dx, dy, dz);
   const hx = word(p, M_HALF), hy = word(p, M_HALF + 1);
   // of a mesh, the box about it
-  if (kind == BOX || kind == MESH) return slab(qx, vx, hx) && slab(qy, vy, hy) && slab(qz, vz, word(p, M_HALF + 2));
+  if (kind == REGION_BOX || kind == REGION_MESH) return slab(qx, vx, hx) && slab(qy, vy, hy) && slab(qz, vz, word(p, M_HALF + 2));
   if (!slab(qy, vy, hy)) return false;
-  if (kind == CYLINDER) {
+  if (kind == REGION_CYLINDER) {
     const a = vx * vx + vz * vz;
     const c = qx * qx + qz * qz - hx * hx;
     if (a < 1e-18) return c <= 0.0;
     return between(a, qx * vx + qz * vz, c);
   }
-  // cone: x² + z² <= k² w², w the way down from the tip
+  if (kind != REGION_CONE) unreachable();
+  // x² + z² <= k² w², w the way down from the tip
   const k = hx / (2.0 * hy);
   const w = hy - qy;
   const a = vx * vx + vz * vz - k * k * vy * vy;
@@ -124,33 +120,30 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
 /** Metres of a point below the border of a convex region (negative outside); a large number where there is no border. */
 export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
   const kind = <i32>word(p, M_REGION);
-  if (kind == MESH) {
-    const field = <usize>word(p, M_FIELD);
+  if (kind == REGION_MESH) {
+    const field = <usize>word(p, M_EDGE_DISTANCE);
     return field == 0 ? 1e30 : distanceAt(field, x, y, z);
   }
-  if (kind == EVERYWHERE) return 1e30;
-  if (kind == LAYER)
+  if (kind == REGION_EVERYWHERE) return 1e30;
+  if (kind == REGION_LAYER)
     return word(p, M_HALF) - (x * word(p, M_LAYER_UP) + y * word(p, M_LAYER_UP + 1) + z * word(p, M_LAYER_UP + 2));
   toLocal(p, x, y, z);
   const hx = word(p, M_HALF), hy = word(p, M_HALF + 1);
-  if (kind == SPHERE) return hx - Math.sqrt(qx * qx + qy * qy + qz * qz);
-  if (kind == BOX)
+  if (kind == REGION_SPHERE) return hx - Math.sqrt(qx * qx + qy * qy + qz * qz);
+  if (kind == REGION_BOX)
     return Math.min(hx - Math.abs(qx), Math.min(hy - Math.abs(qy), word(p, M_HALF + 2) - Math.abs(qz)));
   const rho = Math.sqrt(qx * qx + qz * qz);
-  if (kind == CYLINDER) return Math.min(hx - rho, hy - Math.abs(qy));
+  if (kind == REGION_CYLINDER) return Math.min(hx - rho, hy - Math.abs(qy));
+  if (kind != REGION_CONE) unreachable();
   const k = hx / (2.0 * hy);
   return Math.min((k * (hy - qy) - rho) / Math.sqrt(1.0 + k * k), qy + hy);
 }
 
-const CROSS: usize = 24576;
-/** Crossings kept of one ray; a closed mesh with more is a thicket no medium needs. */
-const MOST: i32 = 250;
-
 /** Intervals of a ray inside a closed mesh, as pairs of f64 at insideAt(i). @returns how many */
 export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): i32 {
-  const at = scratch + CROSS;
+  const at = scratch + SCRATCH_CROSSINGS;
   // each crossing 16 bytes: distance f64, sign f64 (+1 leaving, -1 entering)
-  let n = crossings(<i32>word(p, M_ROOT), <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, at, MOST);
+  let n = crossings(<i32>word(p, M_ROOT), <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, at, MAX_CROSSINGS);
   if (n == 0) return 0;
   for (let i = 1; i < n; i++) {
     const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);
@@ -201,10 +194,10 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
 
 // @ts-ignore: decorator
 @inline
-export function intervalStart(i: i32): f64 { return load<f64>(scratch + CROSS + (<usize>i << 4)); }
+export function intervalStart(i: i32): f64 { return load<f64>(scratch + SCRATCH_CROSSINGS + (<usize>i << 4)); }
 // @ts-ignore: decorator
 @inline
-export function intervalEnd(i: i32): f64 { return load<f64>(scratch + CROSS + (<usize>i << 4), 8); }
+export function intervalEnd(i: i32): f64 { return load<f64>(scratch + SCRATCH_CROSSINGS + (<usize>i << 4), 8); }
 
 /** Whether a point lies inside a closed mesh. */
 export function insideMesh(p: usize, x: f64, y: f64, z: f64): bool {

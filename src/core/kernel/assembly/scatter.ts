@@ -1,4 +1,5 @@
 /** Phase functions of media and of mixtures of media: evaluation and sampling. */
+import { PHASE_DROPLETS, PHASE_HENYEY_GREENSTEIN, PHASE_RAYLEIGH, PHASE_TWO_LOBE } from "../../layout/kinds";
 import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../../layout/layout";
 import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayleigh } from "../../optics/phase";
 import { word } from "./state";
@@ -8,12 +9,13 @@ import { pointCount, scatterer, scattererWeight } from "./points";
 /** Phase function of one medium (1/sr). */
 export function phaseOf(p: usize, cos: f64): f64 {
   const model = <i32>word(p, M_PHASE);
-  if (model == 0) return henyeyGreenstein(cos, word(p, M_PHASE_1));
-  if (model == 1) {
+  if (model == PHASE_HENYEY_GREENSTEIN) return henyeyGreenstein(cos, word(p, M_PHASE_1));
+  if (model == PHASE_TWO_LOBE) {
     const mix = word(p, M_PHASE_3);
     return (1.0 - mix) * henyeyGreenstein(cos, word(p, M_PHASE_1)) + mix * henyeyGreenstein(cos, word(p, M_PHASE_2));
   }
-  if (model == 2) return rayleigh(cos);
+  if (model == PHASE_RAYLEIGH) return rayleigh(cos);
+  if (model != PHASE_DROPLETS) unreachable();
   const share = word(p, M_PHASE_4);
   return (1.0 - share) * henyeyGreenstein(cos, word(p, M_PHASE_1)) + share * draine(cos, word(p, M_PHASE_2), word(p, M_PHASE_3));
 }
@@ -21,13 +23,14 @@ export function phaseOf(p: usize, cos: f64): f64 {
 /** Cosine drawn from a medium's phase function, exactly. */
 export function sampleCosine(p: usize, u: f64): f64 {
   const model = <i32>word(p, M_PHASE);
-  if (model == 0) return sampleHenyeyGreenstein(word(p, M_PHASE_1), u);
-  if (model == 1) {
+  if (model == PHASE_HENYEY_GREENSTEIN) return sampleHenyeyGreenstein(word(p, M_PHASE_1), u);
+  if (model == PHASE_TWO_LOBE) {
     const mix = word(p, M_PHASE_3);
     if (u < mix) return sampleHenyeyGreenstein(word(p, M_PHASE_2), u / mix);
     return sampleHenyeyGreenstein(word(p, M_PHASE_1), (u - mix) / (1.0 - mix));
   }
-  if (model == 2) return sampleRayleigh(u);
+  if (model == PHASE_RAYLEIGH) return sampleRayleigh(u);
+  if (model != PHASE_DROPLETS) unreachable();
   const share = word(p, M_PHASE_4);
   if (u >= share) return sampleHenyeyGreenstein(word(p, M_PHASE_1), (u - share) / (1.0 - share));
   // Draine's lobe by rejection from Henyey–Greenstein: the factor 1 + α cos² is largest at the ends

@@ -2,6 +2,7 @@
  * What the drawings of air are made of: the media in a plane, the set where a plane cuts it, how bright lights make its air,
  * and the fate of light along one ray of the lens. Without randomness but for points on emitters and of the sky.
  */
+import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
 import {
   BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
 } from "../../layout/layout";
@@ -11,7 +12,7 @@ import { pair, ru, rv, startSample, subSample } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";
 import { transmit, tr, tg, tb } from "./transmit";
 import { densityAt } from "./density";
-import { collect, CLOSED, LIST_A, profileDepth, SEGMENT, S_A, S_B, S_SHARE, S_TYPE } from "./segments";
+import { collect, CLOSED, profileDepth, S_A, S_B, S_SHARE, S_TYPE } from "./segments";
 import { beginForced, scatterersAt, glowR, glowG, glowB } from "./forced";
 import { chooseForPoint, chance } from "./choose";
 import { lightAir } from "./direct";
@@ -34,10 +35,10 @@ export function sectionField(
   for (let i = 0; i < nx; i++) {
     // the column's foot, half a cell below its lowest middle
     const ox = px + <f64>i * ux - 0.5 * vx, oy = py + <f64>i * uy - 0.5 * vy, oz = pz + <f64>i * uz - 0.5 * vz;
-    const list = scratch + LIST_A;
+    const list = scratch + SCRATCH_LIST_A;
     const n = collect(list, ox, oy, oz, dx, dy, dz, step * <f64>ny, RAY_CAMERA);
     for (let k = 0; k < n; k++) {
-      const s = list + <usize>k * SEGMENT;
+      const s = list + <usize>k * SEGMENT_BYTES;
       const p = <usize>load<u32>(s);
       const share = load<f64>(s, S_SHARE);
       const mean = (word(p, M_SIGMA_T) + word(p, M_SIGMA_T + 1) + word(p, M_SIGMA_T + 2)) / 3.0;
@@ -95,11 +96,11 @@ export function sectionDepths(
   ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, n: i32, open: bool, to: usize,
 ): void {
   memory.fill(to, 0, <usize>(n + 1) * 24);
-  const list = scratch + LIST_A;
+  const list = scratch + SCRATCH_LIST_A;
   const count = collect(list, ox, oy, oz, dx, dy, dz, far, open ? RAY_SKY : RAY_CAMERA);
   const step = far / <f64>n;
   for (let k = 0; k < count; k++) {
-    const s = list + <usize>k * SEGMENT;
+    const s = list + <usize>k * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
     const share = load<f64>(s, S_SHARE);
     const a = load<f64>(s, S_A), b = load<f64>(s, S_B);

@@ -1,11 +1,14 @@
 /** The media along a ray, as segments of it. Lists of them lie in the worker's scratch. */
+import { MAX_SEGMENTS, SEGMENT_BYTES } from "../../layout/scratch";
+import { ESTIMATOR_STEPPING } from "../../layout/kinds";
+import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
 import {
-  P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_T, M_REGION, M_PROFILE, M_SCALE, M_UP, M_VOLUME, M_SEEN, M_GRID, M_GRID_CELLS,
-  M_GRID_LOW, M_GRID_SCALE,
+  P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_T, M_REGION, M_HEIGHT, M_HEIGHT_SCALE, M_HEIGHT_UP, M_VOLUME, M_SEEN, M_MAJORANT, M_MAJORANT_CELLS,
+  M_MAJORANT_LOW, M_MAJORANT_SCALE,
 } from "../../layout/layout";
 import { profileIntegral, profileInverse } from "../../optics/profile";
 import { param, word, plain } from "./state";
-import { clip, clipA, clipB, meshIntervals, intervalStart, intervalEnd, EVERYWHERE, LAYER, MESH } from "./region";
+import { clip, clipA, clipB, meshIntervals, intervalStart, intervalEnd } from "./region";
 import { mediumAt, veiling, prepareDensity, heightOf } from "./density";
 
 export let mediumCount: i32 = 0;
@@ -15,7 +18,6 @@ export let maxSteps: f64 = 1024.0;
 export let chromatic: bool = false;
 
 // --- a segment: the part of a ray inside one medium
-export const SEGMENT: usize = 128;
 export const S_TYPE: usize = 4;
 export const S_A: usize = 8;
 export const S_B: usize = 16;
@@ -31,10 +33,6 @@ export const S_CELL: usize = 112;
 export const S_GENTLE: usize = 120;
 export const S_CELLS: usize = 116;
 
-/** Segments a ray may have; what lies beyond is left out, which no scene of sense reaches. */
-export const MOST_SEGMENTS: i32 = 63;
-export const LIST_A: usize = 8192;
-export const LIST_B: usize = 16384;
 export const CLOSED: i32 = 0;
 export const UNDER_PROFILE: i32 = 1;
 export const GRIDDED: i32 = 2;
@@ -43,7 +41,7 @@ export const GRIDDED: i32 = 2;
 export function prepareMedia(on: bool): void {
   mediumCount = on ? <i32>param(P_MEDIA) : 0;
   prepareDensity();
-  stepping = param(P_ESTIMATOR) != 0.0 && !veiling;
+  stepping = <i32>param(P_ESTIMATOR) == ESTIMATOR_STEPPING && !veiling;
   maxSteps = param(P_MAX_STEPS);
   chromatic = false;
   for (let m = 0; m < mediumCount; m++) {
@@ -63,14 +61,14 @@ export let uy: f64 = 0.0;
 export let uz: f64 = 0.0;
 
 function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i32): i32 {
-  if (n >= MOST_SEGMENTS || !(b > a)) return n;
-  const s = list + <usize>n * SEGMENT;
+  if (n >= MAX_SEGMENTS || !(b > a)) return n;
+  const s = list + <usize>n * SEGMENT_BYTES;
   store<u32>(s, <u32>p);
   store<i32>(s, type, S_TYPE);
   store<f64>(s, a, S_A);
   store<f64>(s, b, S_B);
-  store<f64>(s, heightOf(p, rx, ry, rz) + a * (ux * word(p, M_UP) + uy * word(p, M_UP + 1) + uz * word(p, M_UP + 2)), S_Y);
-  store<f64>(s, ux * word(p, M_UP) + uy * word(p, M_UP + 1) + uz * word(p, M_UP + 2), S_SLOPE);
+  store<f64>(s, heightOf(p, rx, ry, rz) + a * (ux * word(p, M_HEIGHT_UP) + uy * word(p, M_HEIGHT_UP + 1) + uz * word(p, M_HEIGHT_UP + 2)), S_Y);
+  store<f64>(s, ux * word(p, M_HEIGHT_UP) + uy * word(p, M_HEIGHT_UP + 1) + uz * word(p, M_HEIGHT_UP + 2), S_SLOPE);
   store<f64>(s, share, S_SHARE);
   return n + 1;
 }
@@ -78,13 +76,13 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
 /** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
 function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
   if (word(p, M_FACTOR) == 0.0 || veiling) return push(list, n, p, a, b, share, CLOSED);
-  if (word(p, M_GRID) == 0.0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  if (word(p, M_MAJORANT) == 0.0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
   const kind = <i32>word(p, M_REGION);
-  if (kind != EVERYWHERE && kind != LAYER) return push(list, n, p, a, b, share, GRIDDED);
+  if (kind != REGION_EVERYWHERE && kind != REGION_LAYER) return push(list, n, p, a, b, share, GRIDDED);
   let c = a, d = b;
   for (let axis = 0; axis < 3; axis++) {
-    const low = word(p, M_GRID_LOW + axis);
-    const high = low + word(p, M_GRID_CELLS + axis) / word(p, M_GRID_SCALE + axis);
+    const low = word(p, M_MAJORANT_LOW + axis);
+    const high = low + word(p, M_MAJORANT_CELLS + axis) / word(p, M_MAJORANT_SCALE + axis);
     const o = axis == 0 ? rx : axis == 1 ? ry : rz;
     const u = axis == 0 ? ux : axis == 1 ? uy : uz;
     if (Math.abs(u) < 1e-12) {
@@ -111,7 +109,7 @@ export function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
     const share = word(p, M_SEEN + ray);
     // the level veil knows no grids
     if (share <= 0.0 || (veiling && word(p, M_VOLUME) != 0.0)) continue;
-    if (<i32>word(p, M_REGION) == MESH) {
+    if (<i32>word(p, M_REGION) == REGION_MESH) {
       const k = meshIntervals(p, ox, oy, oz, dx, dy, dz, tmax);
       for (let i = 0; i < k; i++) n = add(list, n, p, intervalStart(i), intervalEnd(i), share);
     } else if (clip(p, ox, oy, oz, dx, dy, dz, tmax)) n = add(list, n, p, clipA, clipB, share);
@@ -142,21 +140,21 @@ const FOLLOWED: f64 = 500.0;
 export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
   const end = Math.min(load<f64>(s, S_B), limit);
   if (end < Infinity) return end;
-  const shape = <i32>word(p, M_PROFILE);
-  const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), Infinity);
+  const shape = <i32>word(p, M_HEIGHT);
+  const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), Infinity);
   const least = leastExtinction(p) * load<f64>(s, S_SHARE);
   const depth = Math.min(FOLLOWED / Math.max(least, 1e-12), total * 0.9999999);
-  return Math.min(1e15, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), depth));
+  return Math.min(1e15, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth));
 }
 
 /** ∫ of the profile over `length` metres of a segment from its start. */
 // @ts-ignore: decorator
 @inline
 export function profileDepth(s: usize, p: usize, length: f64): f64 {
-  return profileIntegral(<i32>word(p, M_PROFILE), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), length);
+  return profileIntegral(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), length);
 }
 // @ts-ignore: decorator
 @inline
 export function profileDistance(s: usize, p: usize, depth: f64): f64 {
-  return profileInverse(<i32>word(p, M_PROFILE), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_SCALE), depth);
+  return profileInverse(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth);
 }

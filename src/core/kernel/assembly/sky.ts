@@ -1,6 +1,6 @@
 /** The background at infinity: sky from a gradient or a table, the disks of sun and moon, stars. */
 import {
-  P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_TURN, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
+  P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_ROTATION, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
   P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
 } from "../../layout/layout";
 import { param, lightParam } from "./state";
@@ -42,7 +42,7 @@ export function sky(dx: f64, dy: f64, dz: f64): void {
 // @ts-ignore: decorator
 @inline
 function columnOf(dx: f64, dz: f64, w: i32): i32 {
-  let u = (Math.atan2(dx, -dz) - param(P_ENV_TURN)) / TWO_PI + 0.5;
+  let u = (Math.atan2(dx, -dz) - param(P_ENV_ROTATION)) / TWO_PI + 0.5;
   u -= Math.floor(u);
   return <i32>Math.min(<f64>(w - 1), Math.floor(u * <f64>w));
 }
@@ -78,7 +78,7 @@ export function sampleEnvironment(u: f64, v: f64): void {
   const top = Math.cos((PI * <f64>row) / <f64>h), bottom = Math.cos((PI * <f64>(row + 1)) / <f64>h);
   const c = top + (bottom - top) * Math.min(0.9999999, Math.max(1e-7, fv));
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
-  const phi = ((<f64>column + fu) / <f64>w - 0.5) * TWO_PI + param(P_ENV_TURN);
+  const phi = ((<f64>column + fu) / <f64>w - 0.5) * TWO_PI + param(P_ENV_ROTATION);
   ex = s * Math.sin(phi);
   ey = c;
   ez = -s * Math.cos(phi);

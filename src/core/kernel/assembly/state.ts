@@ -1,8 +1,9 @@
 /** Access to the parameter block and the per-instance scratch of this worker. */
+import { SCRATCH_LEAD } from "../../layout/scratch";
 import { PARAMS, P_LIGHTS, LIGHT_WORDS, CONTROL, CTL_RUN, SCRATCH, SCRATCH_STRIDE } from "../../layout/layout";
 
 /** Start of this worker's scratch block. */
-export let scratch: usize = <usize>(SCRATCH + 128);
+export let scratch: usize = <usize>(SCRATCH + SCRATCH_LEAD);
 /** The run this call belongs to. */
 let run: i32 = 0;
 
@@ -17,8 +18,7 @@ export let plain: i32 = 0;
 export function setPlain(bits: i32): void { plain = bits; }
 
 export function bindWorker(index: i32): void {
-  // traversal keeps a few words below the start of its stack
-  scratch = <usize>(SCRATCH + 128 + index * SCRATCH_STRIDE);
+  scratch = <usize>(SCRATCH + SCRATCH_LEAD + index * SCRATCH_STRIDE);
 }
 
 export function beginRun(id: i32): void {

@@ -4,9 +4,9 @@
  * through rough faces after Walter et al. 2007.
  */
 import {
-  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_GLOW_COUNT, G_TRIANGLE, G_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
-  MT_BASE, MT_METAL, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_THROUGH, MT_SOLID, MT_IOR, MT_ABSORPTION,
-  MT_NORMAL_SCALE, MT_HOLDOUT, T_BASE, T_ROUGH, T_NORMAL, T_EMISSION, PLACE_FORWARD, PLACE_MIRRORS,
+  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_EMISSIVE_COUNT, E_TRIANGLE, E_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
+  MT_BASE, MT_METALLIC, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_DIFFUSE_TRANSMISSION, MT_SOLID, MT_IOR, MT_ABSORPTION,
+  MT_NORMAL_SCALE, MT_HOLDOUT, SLOT_BASE, SLOT_METALLIC_ROUGHNESS, SLOT_NORMAL, SLOT_EMISSION, INSTANCE_FORWARD, INSTANCE_MIRRORS,
 } from "../../layout/layout";
 import { param, word } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
@@ -77,17 +77,17 @@ const INV_PI: f64 = 0.3183098861837907;
 
 /** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
 export function glowIndex(triangle: i32): i32 {
-  let low = 0, high = <i32>param(P_GLOW_COUNT) - 1;
+  let low = 0, high = <i32>param(P_EMISSIVE_COUNT) - 1;
   while (low <= high) {
     const middle = (low + high) >> 1;
-    const t = <i32>word(glowRecord(middle), G_TRIANGLE);
+    const t = <i32>word(glowRecord(middle), E_TRIANGLE);
     if (t == triangle) return middle;
     if (t < triangle) low = middle + 1;
     else high = middle - 1;
   }
   return -1;
 }
-export function glowArea(i: i32): f64 { return word(glowRecord(i), G_AREA); }
+export function glowArea(i: i32): f64 { return word(glowRecord(i), E_AREA); }
 
 /** Adds w times the normal of a code (scene/normals.ts) as it is in the scene; nothing for that of the face. */
 // @ts-ignore: decorator
@@ -119,7 +119,7 @@ let e1x: f64 = 0.0, e1y: f64 = 0.0, e1z: f64 = 0.0, e2x: f64 = 0.0, e2y: f64 = 0
 
 /** Brings the edges of a shared triangle from the frame of its place into the scene. */
 function placeEdges(place: usize): void {
-  const f = place + PLACE_FORWARD;
+  const f = place + INSTANCE_FORWARD;
   let x = e1x, y = e1y, z = e1z;
   e1x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
   e1y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
@@ -158,7 +158,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const turned = gx * dx + gy * dy + gz * dz > 0.0;
   const side = turned ? -l : l;
   // corners that are mirrored turn the other way about
-  const back = turned != (hitPlace != 0 && load<i32>(hitPlace, PLACE_MIRRORS) != 0);
+  const back = turned != (hitPlace != 0 && load<i32>(hitPlace, INSTANCE_MIRRORS) != 0);
   gx *= side;
   gy *= side;
   gz *= side;
@@ -175,7 +175,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   nx *= s;
   ny *= s;
   nz *= s;
-  const bumps = textureUse(m, T_NORMAL);
+  const bumps = textureUse(m, SLOT_NORMAL);
   if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), turned);
   // a shading normal turned away from the viewer would lose energy: fall back to the face
   if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
@@ -190,25 +190,25 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   baseG = material(m, MT_BASE + 1);
   baseB = material(m, MT_BASE + 2);
   held = material(m, MT_HOLDOUT) != 0.0;
-  let metal = material(m, MT_METAL);
+  let metal = material(m, MT_METALLIC);
   let rough = material(m, MT_ROUGHNESS);
   emR = material(m, MT_EMISSION);
   emG = material(m, MT_EMISSION + 1);
   emB = material(m, MT_EMISSION + 2);
-  let use = textureUse(m, T_BASE);
+  let use = textureUse(m, SLOT_BASE);
   if (use != 0) {
     sample(use);
     baseR *= texR;
     baseG *= texG;
     baseB *= texB;
   }
-  use = textureUse(m, T_ROUGH);
+  use = textureUse(m, SLOT_METALLIC_ROUGHNESS);
   if (use != 0) {
     sample(use);
     rough *= texG;
     metal *= texB;
   }
-  use = textureUse(m, T_EMISSION);
+  use = textureUse(m, SLOT_EMISSION);
   if (use != 0 && emR + emG + emB > 0.0) {
     sample(use);
     emR *= texR;
@@ -217,7 +217,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   }
   const weight = material(m, MT_SPECULAR);
   const ior = material(m, MT_IOR);
-  through = material(m, MT_THROUGH);
+  through = material(m, MT_DIFFUSE_TRANSMISSION);
   diffuse = 1.0 - metal;
   const r0 = (ior - 1.0) / (ior + 1.0);
   const dielectric = r0 * r0 * weight;

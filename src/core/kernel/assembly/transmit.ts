@@ -1,13 +1,11 @@
 /** Transmittance of rays: closed forms in one exponential, ratio tracking or stepping for the rest. */
-import { M_SIGMA_T, M_STEP, RAY_SHADOW } from "../../layout/layout";
+import { SCRATCH_LIST_A, SCRATCH_LIST_B, SEGMENT_BYTES } from "../../layout/scratch";
+import { M_SIGMA_T, M_STEP_SIZE, RAY_SHADOW } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random } from "./random";
 import { factorAt, densityAt } from "./density";
 import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
-import {
-  mediumCount, stepping, maxSteps, SEGMENT, S_TYPE, S_A, S_B, S_SHARE, LIST_A, LIST_B, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect,
-  leastExtinction, MOST_EVENTS, usefulEnd, profileDepth, profileDistance,
-} from "./segments";
+import { mediumCount, stepping, maxSteps, S_TYPE, S_A, S_B, S_SHARE, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, leastExtinction, MOST_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
 
 /** Transmittance per band, set by transmit(). */
 export let tr: f64 = 1.0;
@@ -18,7 +16,7 @@ export let tb: f64 = 1.0;
 function steppedDepth(s: usize, p: usize): f64 {
   const a = load<f64>(s, S_A);
   const length = usefulEnd(s, p, Infinity) - a;
-  const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP))));
+  const n = Math.max(1.0, Math.min(maxSteps, Math.ceil(length / word(p, M_STEP_SIZE))));
   const step = length / n;
   let t = a + step * random();
   let sum = 0.0;
@@ -112,12 +110,12 @@ export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, t
   tg = 1.0;
   tb = 1.0;
   if (mediumCount == 0) return;
-  const list = scratch + LIST_B;
+  const list = scratch + SCRATCH_LIST_B;
   const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
   let r = 0.0, g = 0.0, b = 0.0;
   let tracked = false;
   for (let i = 0; i < n; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
     let depth = 0.0;
     if (load<i32>(s, S_TYPE) == CLOSED) depth = profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A));
@@ -138,7 +136,7 @@ export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, t
   if (b > 0.0) tb = b == g ? tg : Math.exp(-b);
   if (!tracked || !(tr + tg + tb > 0.0)) return;
   for (let i = 0; i < n; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     if (load<i32>(s, S_TYPE) != CLOSED && !ratioTrack(s, <usize>load<u32>(s))) return;
   }
 }
@@ -153,10 +151,10 @@ export function opticalDepth(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f6
   depthR = 0.0;
   depthG = 0.0;
   depthB = 0.0;
-  const list = scratch + LIST_B;
+  const list = scratch + SCRATCH_LIST_B;
   const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, RAY_SHADOW);
   for (let i = 0; i < n; i++) {
-    const s = list + <usize>i * SEGMENT;
+    const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
     const k = Math.min(1e12, profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
     depthR += k * word(p, M_SIGMA_T);
@@ -167,7 +165,7 @@ export function opticalDepth(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f6
 
 /** Transmittance of [0, t] of a ray that has one segment alone, in closed form; sets tr, tg, tb. */
 export function transmitAlone(t: f64): void {
-  const s = scratch + LIST_A;
+  const s = scratch + SCRATCH_LIST_A;
   const p = <usize>load<u32>(s);
   const k = profileDepth(s, p, Math.max(0.0, t - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
   const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);

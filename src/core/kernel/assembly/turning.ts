@@ -3,12 +3,10 @@
  * follows the inverse square alone; its variable is that very angle, so the phase function and what the air leaves on both ways
  * are brought in by weighing bins of it. What is drawn is exact for any weights: they only say where to look.
  */
+import { EQUIANGULAR_BINS, SCRATCH_EQUIANGULAR } from "../../layout/scratch";
 import { forcedRay, scatterOfPart } from "./forced";
 import { scratch } from "./state";
 
-/** Scratch: upper end of each bin's share, f64. */
-const TABLE: usize = 123392;
-const BINS: i32 = 12;
 /** Part of the draws that are spread evenly over angles, whatever the weights say. */
 const EVEN: f64 = 0.15;
 
@@ -29,39 +27,39 @@ export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f6
   free = reach;
   ray = forcedRay;
   from = Math.atan((a - near) / distance);
-  width = (Math.atan((b - near) / distance) - from) / <f64>BINS;
-  const table = scratch + TABLE;
+  width = (Math.atan((b - near) / distance) - from) / <f64>EQUIANGULAR_BINS;
+  const table = scratch + SCRATCH_EQUIANGULAR;
   const k = reach > 0.0 ? 1.0 / reach : 0.0;
   let sum = 0.0;
   let begin = a;
-  for (let i = 0; i < BINS; i++) {
+  for (let i = 0; i < EQUIANGULAR_BINS; i++) {
     const angle = from + (<f64>i + 0.5) * width;
     const s = Math.sin(angle), c = Math.max(1e-6, Math.cos(angle));
     // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
     const t = near + (distance * s) / c;
-    const end = i < BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
+    const end = i < EQUIANGULAR_BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
     // where nothing fills it there is nothing to look for
     const w = scatterOfPart(begin, end, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c));
     begin = end;
     sum += w;
     store<f64>(table + (<usize>i << 3), w);
   }
-  const even = EVEN / <f64>BINS, scale = sum > 0.0 ? (1.0 - EVEN) / sum : 0.0;
+  const even = EVEN / <f64>EQUIANGULAR_BINS, scale = sum > 0.0 ? (1.0 - EVEN) / sum : 0.0;
   let total = 0.0;
-  for (let i = 0; i < BINS; i++) {
-    total += sum > 0.0 ? even + scale * load<f64>(table + (<usize>i << 3)) : 1.0 / <f64>BINS;
+  for (let i = 0; i < EQUIANGULAR_BINS; i++) {
+    total += sum > 0.0 ? even + scale * load<f64>(table + (<usize>i << 3)) : 1.0 / <f64>EQUIANGULAR_BINS;
     store<f64>(table + (<usize>i << 3), total);
   }
   // one, but for rounding
-  store<f64>(table + (<usize>(BINS - 1) << 3), 1.0);
+  store<f64>(table + (<usize>(EQUIANGULAR_BINS - 1) << 3), 1.0);
 }
 
 /** Distance at which a share u of the draws lies behind. */
 export function turningSample(u: f64): f64 {
-  const table = scratch + TABLE;
+  const table = scratch + SCRATCH_EQUIANGULAR;
   let i = 0;
   let before = 0.0;
-  while (i < BINS - 1 && u >= load<f64>(table + (<usize>i << 3))) {
+  while (i < EQUIANGULAR_BINS - 1 && u >= load<f64>(table + (<usize>i << 3))) {
     before = load<f64>(table + (<usize>i << 3));
     i++;
   }
@@ -73,8 +71,8 @@ export function turningSample(u: f64): f64 {
 /** Density (1/m) of turningSample() at distance t. */
 export function turningPdf(t: f64): f64 {
   const x = t - closest;
-  const i = max(0, min(BINS - 1, <i32>((Math.atan(x / gap) - from) / width)));
-  const table = scratch + TABLE + (<usize>i << 3);
+  const i = max(0, min(EQUIANGULAR_BINS - 1, <i32>((Math.atan(x / gap) - from) / width)));
+  const table = scratch + SCRATCH_EQUIANGULAR + (<usize>i << 3);
   const share = load<f64>(table) - (i > 0 ? load<f64>(table - 8) : 0.0);
   return (share * gap) / (width * (gap * gap + x * x));
 }

@@ -3,6 +3,7 @@
  * randomness. Once scattered light is exact for uniform and height media; light scattered more often is that of a
  * plane layer (optics/eddington) as deep as the air above and below each point. Break-up and soft edges are left out.
  */
+import { PHASE_DROPLETS, PHASE_HENYEY_GREENSTEIN, PHASE_RAYLEIGH, PHASE_TWO_LOBE } from "../../layout/kinds";
 import {
   P_LIGHT_COUNT, P_DISTANT_COUNT, P_SUN_DIR, P_SUN_E, P_SUN_AIR, P_SKY_AIR, P_AIR_BOUNCES, P_GROUND, P_SKY_MEAN, M_SIGMA_S,
   M_SIGMA_T, M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, RAY_CAMERA, RAY_SKY, RAY_SHADOW, L_AXIS, L_INTENSITY, L_AIR,
@@ -38,9 +39,10 @@ function weight(i: i32): f64 { return 0.5 * WEIGHTS[i < 6 ? i : i - 6]; }
 /** Mean cosine of a medium's phase function. */
 function meanCosine(p: usize): f64 {
   const model = <i32>word(p, M_PHASE);
-  if (model == 0) return word(p, M_PHASE_1);
-  if (model == 1) return word(p, M_PHASE_1) + word(p, M_PHASE_3) * (word(p, M_PHASE_2) - word(p, M_PHASE_1));
-  if (model == 2) return 0.0;
+  if (model == PHASE_HENYEY_GREENSTEIN) return word(p, M_PHASE_1);
+  if (model == PHASE_TWO_LOBE) return word(p, M_PHASE_1) + word(p, M_PHASE_3) * (word(p, M_PHASE_2) - word(p, M_PHASE_1));
+  if (model == PHASE_RAYLEIGH) return 0.0;
+  if (model != PHASE_DROPLETS) unreachable();
   const g = word(p, M_PHASE_2), a = word(p, M_PHASE_3), s = word(p, M_PHASE_4);
   // mean cosine of Draine's function
   const d = (g * (1.0 + (a * (3.0 + 2.0 * g * g)) / 5.0)) / (1.0 + (a * (1.0 + 2.0 * g * g)) / 3.0);

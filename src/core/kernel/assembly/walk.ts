@@ -1,5 +1,6 @@
 /** Random walks with one light asked at every vertex (null-collision path integral, Miller et al. 2019). */
-import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SHINE_GROUP } from "../../layout/layout";
+import { LEVEL_FULL } from "../../layout/kinds";
+import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SURFACE_EMISSION_GROUP } from "../../layout/layout";
 import { param } from "./state";
 import { random } from "./random";
 import { closestHit, hitT, hitTriangle } from "./bvh";
@@ -14,7 +15,8 @@ import {
   readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, paneTintR, paneTintG, paneTintB, insideR, insideG,
   insideB, PASSED, emR, emG, emB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
 } from "./surface";
-import { MOST_PANES, qx, qy, qz, environment, leave, lightAir, lightSurface } from "./direct";
+import { MAX_PANES } from "../../layout/scratch";
+import { qx, qy, qz, environment, leave, lightAir, lightSurface } from "./direct";
 
 /** Level full: light is scattered more than once. */
 export let full: bool = false;
@@ -22,7 +24,7 @@ export let surfaceLimit: i32 = 0;
 let airLimit: i32 = 1;
 
 export function prepareWalks(): void {
-  full = param(P_LEVEL) == 1.0;
+  full = <i32>param(P_LEVEL) == LEVEL_FULL;
   airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
   surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
 }
@@ -111,7 +113,7 @@ export function walk(
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
-        give(<i32>param(P_SHINE_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
+        give(<i32>param(P_SURFACE_EMISSION_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
       }
       if (isBlack()) return;
       x += t * dx;
@@ -140,7 +142,7 @@ export function walk(
         // no vertex: the one before asked for its lights through the pane
         gone += t;
         panes++;
-        if (panes > MOST_PANES) return;
+        if (panes > MAX_PANES) return;
         leave(x, y, z, dx, dy, dz);
         x = qx;
         y = qy;

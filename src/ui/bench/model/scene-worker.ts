@@ -30,7 +30,7 @@ import {
   F_COUNT,
   F_DEPTH,
   F_DISTANCE,
-  F_GLOW,
+  F_EMISSION,
   F_HEIGHT,
   F_HITS,
   F_LUMINANCE2,
@@ -236,7 +236,7 @@ const api = {
       "surfaces.": F_SURFACES,
       "clear.": F_CLEAR,
       "transmittance.": F_TRANSMITTANCE,
-      "glow.": F_GLOW,
+      "glow.": F_EMISSION,
       "albedo.": F_ALBEDO,
       "normal.": F_NORMAL,
     };

@@ -1,0 +1,35 @@
+/** Film pixels: places of their f32 sums over samples, and what a run is asked to fill. */
+
+// bits of a run's work
+export const PASS_AIR: i32 = 1;
+export const PASS_SURFACES: i32 = 2;
+export const PASS_CLEAR: i32 = 4;
+
+export const F_AIR: i32 = 0;
+export const F_SURFACES: i32 = F_AIR + 3;
+export const F_TRANSMITTANCE: i32 = F_SURFACES + 3;
+export const F_DEPTH: i32 = F_TRANSMITTANCE + 3;
+export const F_HITS: i32 = F_DEPTH + 1;
+export const F_LUMINANCE2: i32 = F_HITS + 1;
+export const F_COUNT: i32 = F_LUMINANCE2 + 1;
+export const F_CLEAR: i32 = F_COUNT + 1;
+export const F_CLEAR_COUNT: i32 = F_CLEAR + 3;
+/** Of samples that hit: distance along the ray (m), height of the place (m), normal, base colour. */
+export const F_DISTANCE: i32 = F_CLEAR_COUNT + 1;
+export const F_HEIGHT: i32 = F_DISTANCE + 1;
+export const F_NORMAL: i32 = F_HEIGHT + 1;
+export const F_ALBEDO: i32 = F_NORMAL + 3;
+/** The part of air that the media emit themselves. */
+export const F_EMISSION: i32 = F_ALBEDO + 3;
+/** Luminance² of the air alone. */
+export const F_AIR_LUMINANCE2: i32 = F_EMISSION + 3;
+/** Rays traced. */
+export const F_RAYS: i32 = F_AIR_LUMINANCE2 + 1;
+/** Behind these lie mattes, then light groups, where a document asks for them. A multiple of four. */
+export const PIXEL_FLOATS: i32 = (F_RAYS + 1 + 3) & ~3;
+
+/** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
+export const MATTE_SLOTS: i32 = 6;
+export const MATTE_FLOATS: i32 = 2 * 2 * MATTE_SLOTS;
+/** One light group: air, surfaces, rays sent towards its lights. */
+export const GROUP_FLOATS: i32 = 3 + 3 + 1;

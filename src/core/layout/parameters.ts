@@ -1,0 +1,135 @@
+/** Parameters of a frame: places in the parameter block, 8 bytes each. Each follows the one before it by that one's size. */
+
+// geometry and film
+export const P_NODES: i32 = 0;
+export const P_LEAVES: i32 = P_NODES + 1;
+export const P_TRIANGLES: i32 = P_LEAVES + 1;
+export const P_MATERIALS: i32 = P_TRIANGLES + 1;
+export const P_FILM: i32 = P_MATERIALS + 1;
+export const P_WIDTH: i32 = P_FILM + 1;
+export const P_HEIGHT: i32 = P_WIDTH + 1;
+/** Child code of the BVH's root (see NODE_SIZE). */
+export const P_ROOT: i32 = P_HEIGHT + 1;
+/** Bytes of a film pixel (see PIXEL_FLOATS), light groups kept apart (0: none), 1 where mattes are kept. */
+export const P_STRIDE: i32 = P_ROOT + 1;
+export const P_GROUP_COUNT: i32 = P_STRIDE + 1;
+export const P_MATTES: i32 = P_GROUP_COUNT + 1;
+/** Addresses of texture coordinates and texture records (0 without textures). */
+export const P_UVS: i32 = P_MATTES + 1;
+export const P_TEXTURES: i32 = P_UVS + 1;
+/** Address of the instances (INSTANCE_SIZE). */
+export const P_INSTANCES: i32 = P_TEXTURES + 1;
+
+// sampling
+export const P_SEED: i32 = P_INSTANCES + 1;
+/** LEVEL_… */
+export const P_LEVEL: i32 = P_SEED + 1;
+export const P_AIR_BOUNCES: i32 = P_LEVEL + 1;
+export const P_SURFACE_BOUNCES: i32 = P_AIR_BOUNCES + 1;
+/** Points of each camera ray at which scattered light is sampled, per sample. */
+export const P_AIR_SAMPLES: i32 = P_SURFACE_BOUNCES + 1;
+/** ESTIMATOR_… */
+export const P_ESTIMATOR: i32 = P_AIR_SAMPLES + 1;
+export const P_MAX_STEPS: i32 = P_ESTIMATOR + 1;
+/** Adaptive sampling: threshold (0 off), min samples, luminance that counts as dark. */
+export const P_NOISE_THRESHOLD: i32 = P_MAX_STEPS + 1;
+export const P_MIN_SAMPLES: i32 = P_NOISE_THRESHOLD + 1;
+export const P_DARK: i32 = P_MIN_SAMPLES + 1;
+/** Max luminance of one sample (0: no clamp). */
+export const P_FIREFLY_CLAMP: i32 = P_DARK + 1;
+
+// camera: origin, unit vectors, CAMERA_…
+export const P_CAM_ORIGIN: i32 = P_FIREFLY_CLAMP + 1;
+export const P_CAM_RIGHT: i32 = P_CAM_ORIGIN + 3;
+export const P_CAM_UP: i32 = P_CAM_RIGHT + 3;
+export const P_CAM_FORWARD: i32 = P_CAM_UP + 3;
+export const P_CAM_KIND: i32 = P_CAM_FORWARD + 3;
+/** Tangent of the half angle (perspective) or half size in metres (orthographic). */
+export const P_CAM_HALF_X: i32 = P_CAM_KIND + 1;
+export const P_CAM_HALF_Y: i32 = P_CAM_HALF_X + 1;
+/** Lens opening: radius (m, 0 for a pinhole), focus distance (m). */
+export const P_CAM_RADIUS: i32 = P_CAM_HALF_Y + 1;
+export const P_CAM_FOCUS: i32 = P_CAM_RADIUS + 1;
+/** FILTER_… */
+export const P_FILTER: i32 = P_CAM_FOCUS + 1;
+
+// level veil: height of the ground below the air (m); mean luminance of the sky above, per band
+export const P_GROUND: i32 = P_FILTER + 1;
+export const P_SKY_MEAN: i32 = P_GROUND + 1;
+
+// media and lights in all
+export const P_MEDIA: i32 = P_SKY_MEAN + 3;
+/** Media that emit and are sampled as lights: how many. */
+export const P_EMITTING_MEDIA: i32 = P_MEDIA + 1;
+/** Address of the records of local and distant lights, and how many there are. */
+export const P_LIGHTS: i32 = P_EMITTING_MEDIA + 1;
+export const P_LIGHT_COUNT: i32 = P_LIGHTS + 1;
+/** Those at infinity: they come first. */
+export const P_DISTANT_COUNT: i32 = P_LIGHT_COUNT + 1;
+/** Lights weighed one by one: distant ones, then those with air samples of their own; the tree holds the others. */
+export const P_LISTED_COUNT: i32 = P_DISTANT_COUNT + 1;
+/** Lights from the first that may have air samples of their own (0: none has), and the sun's. */
+export const P_OWN_COUNT: i32 = P_LISTED_COUNT + 1;
+export const P_SUN_AIR_SAMPLES: i32 = P_OWN_COUNT + 1;
+/** Emissive triangles: how many, address of their records. */
+export const P_EMISSIVE_COUNT: i32 = P_SUN_AIR_SAMPLES + 1;
+export const P_EMISSIVE: i32 = P_EMISSIVE_COUNT + 1;
+/** Address of the tree over local lights and emissive triangles (0: lights are few, each is weighed). */
+export const P_LIGHT_TREE: i32 = P_EMISSIVE + 1;
+/** Light groups of sun, sky, emitting media, emissive surfaces. */
+export const P_SUN_GROUP: i32 = P_LIGHT_TREE + 1;
+export const P_SKY_GROUP: i32 = P_SUN_GROUP + 1;
+export const P_MEDIUM_EMISSION_GROUP: i32 = P_SKY_GROUP + 1;
+export const P_SURFACE_EMISSION_GROUP: i32 = P_MEDIUM_EMISSION_GROUP + 1;
+
+// sun: irradiance per band on a plane facing it (0: off), unit direction towards it, cosine of the angular radius
+export const P_SUN_E: i32 = P_SURFACE_EMISSION_GROUP + 1;
+export const P_SUN_DIR: i32 = P_SUN_E + 3;
+export const P_SUN_COS: i32 = P_SUN_DIR + 3;
+/** 1 where the disk is visible to the lens. */
+export const P_SUN_DISK: i32 = P_SUN_COS + 1;
+/** Contributions to air and surfaces, and the bits of the media it reaches. */
+export const P_SUN_AIR: i32 = P_SUN_DISK + 1;
+export const P_SUN_SURFACES: i32 = P_SUN_AIR + 1;
+export const P_SUN_MASK: i32 = P_SUN_SURFACES + 1;
+/** Gobo before the sun: as L_GOBO … of a light, with two unit vectors across. */
+export const P_SUN_GOBO: i32 = P_SUN_MASK + 1;
+export const P_SUN_GOBO_WIDTH: i32 = P_SUN_GOBO + 1;
+export const P_SUN_GOBO_HEIGHT: i32 = P_SUN_GOBO_WIDTH + 1;
+export const P_SUN_GOBO_SCALE: i32 = P_SUN_GOBO_HEIGHT + 1;
+export const P_SUN_GOBO_U: i32 = P_SUN_GOBO_SCALE + 1;
+export const P_SUN_GOBO_V: i32 = P_SUN_GOBO_U + 3;
+/**
+ * Map of how far down sunlight comes, and the tint of panes above (4 f32 per texel): its address (0 none), unit vectors across, low
+ * corner, texels per metre, where rays begin.
+ */
+export const P_SUN_MAP: i32 = P_SUN_GOBO_V + 3;
+export const P_SUN_MAP_U: i32 = P_SUN_MAP + 1;
+export const P_SUN_MAP_V: i32 = P_SUN_MAP_U + 3;
+export const P_SUN_MAP_LOW: i32 = P_SUN_MAP_V + 3;
+export const P_SUN_MAP_SCALE: i32 = P_SUN_MAP_LOW + 2;
+export const P_SUN_MAP_TOP: i32 = P_SUN_MAP_SCALE + 1;
+/** Texels along a side of that map. */
+export const SUN_MAP_SIDE: i32 = 384;
+
+// sky: radiance at the zenith and at (and below) the horizon; contributions
+export const P_SKY_ZENITH: i32 = P_SUN_MAP_TOP + 1;
+export const P_SKY_HORIZON: i32 = P_SKY_ZENITH + 3;
+export const P_SKY_AIR: i32 = P_SKY_HORIZON + 3;
+export const P_SKY_SURFACES: i32 = P_SKY_AIR + 1;
+/** Sky from a table: address of RGB f32 rows (0: the gradient), columns, rows, rotation (radians), mean luminance. */
+export const P_ENV: i32 = P_SKY_SURFACES + 1;
+export const P_ENV_WIDTH: i32 = P_ENV + 1;
+export const P_ENV_HEIGHT: i32 = P_ENV_WIDTH + 1;
+export const P_ENV_ROTATION: i32 = P_ENV_HEIGHT + 1;
+export const P_ENV_POWER: i32 = P_ENV_ROTATION + 1;
+/** Address of its cumulative distribution (f32: rows + 1 of the rows, then columns + 1 of each row). */
+export const P_ENV_CDF: i32 = P_ENV_POWER + 1;
+/** Stars: count over the sphere (0 none), angular radius, luminance of a bright one, hue variation, seed. */
+export const P_STARS: i32 = P_ENV_CDF + 1;
+export const P_STARS_SIZE: i32 = P_STARS + 1;
+export const P_STARS_LUMINANCE: i32 = P_STARS_SIZE + 1;
+export const P_STARS_HUE: i32 = P_STARS_LUMINANCE + 1;
+export const P_STARS_SEED: i32 = P_STARS_HUE + 1;
+/** Parameters in all; a test holds that the block has room for them. */
+export const P_END: i32 = P_STARS_SEED + 1;

@@ -1,0 +1,70 @@
+/**
+ * What each worker has for itself: regions of its scratch block, in bytes from its beginning, each behind the one before it.
+ * Whatever a worker notes must lie here or in its globals: static memory is shared by all workers.
+ */
+import { MAX_GROUPS } from "./lights";
+import { MAX_MEDIA, SCRATCH_STRIDE } from "./memory";
+
+/** A traversal keeps a few words below the beginning of its stack, so the block begins behind them. */
+export const SCRATCH_LEAD: i32 = 128;
+
+/** Stacks of the traversal: the scene's, and behind it that of an instance. */
+export const SCRATCH_STACK: i32 = 0;
+export const SCRATCH_STACK_BYTES: i32 = 8192;
+
+/** Segments a ray may have; what lies beyond is left out, which no sensible scene reaches. */
+export const MAX_SEGMENTS: i32 = 63;
+/** Bytes of a segment: see kernel/assembly/segments.ts. */
+export const SEGMENT_BYTES: i32 = 128;
+const LIST_BYTES: i32 = (MAX_SEGMENTS + 1) * SEGMENT_BYTES;
+/** Two lists of segments: that of the camera ray, and that of any other. */
+export const SCRATCH_LIST_A: i32 = SCRATCH_STACK + SCRATCH_STACK_BYTES;
+export const SCRATCH_LIST_B: i32 = SCRATCH_LIST_A + LIST_BYTES;
+
+/** Crossings of a ray with a closed mesh: distance and sign, f64 each. One with more is a thicket no medium needs. */
+export const MAX_CROSSINGS: i32 = 250;
+export const SCRATCH_CROSSINGS: i32 = SCRATCH_LIST_B + LIST_BYTES;
+
+/** Media that scatter at a point: record, then weight per band. */
+export const SCATTERER_BYTES: i32 = 32;
+export const SCRATCH_SCATTERERS: i32 = SCRATCH_CROSSINGS + (MAX_CROSSINGS + 6) * 16;
+
+/** What light sampling may draw from: weights (f64), then ids (i32). One table for points, one for the air of a camera ray. */
+export const MAX_CHOICES: i32 = 320;
+/** Past that, nodes are no longer opened, but what was begun is still put down. */
+export const CHOICE_ROOM: i32 = 512;
+export const CHOICE_IDS: i32 = CHOICE_ROOM * 8;
+const CHOICE_BYTES: i32 = CHOICE_IDS + CHOICE_ROOM * 4;
+export const SCRATCH_POINT_CHOICES: i32 = SCRATCH_SCATTERERS + MAX_MEDIA * SCATTERER_BYTES;
+export const SCRATCH_AIR_CHOICES: i32 = SCRATCH_POINT_CHOICES + CHOICE_BYTES;
+/** Nodes of the light tree that are still to be opened. */
+export const MAX_OPEN_NODES: i32 = 64;
+export const SCRATCH_OPEN_NODES: i32 = SCRATCH_AIR_CHOICES + CHOICE_BYTES;
+
+/** Cells of the camera ray in heterogeneous media: see kernel/assembly/forced.ts. */
+export const MAX_CELLS: i32 = 700;
+export const CELL_BYTES: i32 = 24;
+export const SCRATCH_CELLS: i32 = SCRATCH_OPEN_NODES + MAX_OPEN_NODES * 4;
+
+/** Sums of the light groups of a sample: seven f64 each. */
+export const GROUP_BYTES: i32 = 7 * 8;
+export const SCRATCH_GROUPS: i32 = SCRATCH_CELLS + MAX_CELLS * CELL_BYTES;
+
+/** Rows of the sun's control variate: see kernel/assembly/lit.ts. */
+export const MAX_SUN_ROWS: i32 = 24;
+export const SUN_ROW_BYTES: i32 = 672;
+export const SCRATCH_SUN_ROWS: i32 = SCRATCH_GROUPS + MAX_GROUPS * GROUP_BYTES;
+
+/** Panes that one way may pass straight: distance and the weight behind it, four f64 each. */
+export const MAX_PANES: i32 = 16;
+export const PANE_BYTES: i32 = 32;
+export const SCRATCH_PANES: i32 = SCRATCH_SUN_ROWS + MAX_SUN_ROWS * SUN_ROW_BYTES;
+
+/** Table of phase-weighted equiangular sampling: see kernel/assembly/turning.ts. */
+export const EQUIANGULAR_BINS: i32 = 12;
+export const SCRATCH_EQUIANGULAR: i32 = SCRATCH_PANES + MAX_PANES * PANE_BYTES;
+const EQUIANGULAR_BYTES: i32 = 256;
+
+/** Bytes in use; a test holds that a worker's block has room for them. */
+export const SCRATCH_END: i32 = SCRATCH_EQUIANGULAR + EQUIANGULAR_BYTES;
+export const SCRATCH_ROOM: i32 = SCRATCH_STRIDE - SCRATCH_LEAD;
