@@ -20,10 +20,10 @@ const middle = [...low, "document", "film", "formats", "kernel", "scene"];
 export const CORE_FLOORS = {
   math: [],
   layout: [],
-  optics: ["math"],
+  optics: ["math", "layout"],
   data: ["math", "optics"],
   kernel: ["optics", "layout"],
-  document: ["math", "optics", "data"],
+  document: low,
   film: [...low, "document"],
   formats: [...low, "document", "film"],
   scene: [...low, "document", "film", "formats", "kernel"],

@@ -194,7 +194,7 @@ export function cisternDocument(hashes: Record<string, string> = {}): SceneDocum
   const [wx, wz] = column(WELLS[0]![0], WELLS[0]![1]);
   const aisle = { position: [0.3, 1.75, 41], target: [0, 2.5, 0], fieldOfView: 46 };
   return parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     title: "Cistern",
     assets: { cistern: { uri: "cistern.glb", ...(sha256 ? { sha256 } : {}) } },
     objects: [{ kind: "model", name: "cistern", asset: "cistern" }],

@@ -307,7 +307,7 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
   const asset = (uri: string) => ({ uri, ...(hashes[uri] ? { sha256: hashes[uri] } : {}) });
   const across = { position: [14.5, 2, 6.4], target: [-3, 3, -1.8], fieldOfView: 48 };
   return parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     title: "Bell foundry",
     assets: {
       foundry: asset("foundry.glb"),
@@ -360,7 +360,7 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
         anisotropy: 0.4,
         region: { kind: "cone", centre: [-2.2, 6.6, -1.1], radius: 3.1, height: 9, rotation: [180, 0, 0] },
         edge: 1.2,
-        breakUp: { character: "wisps", size: 2.6, stretch: [1, 1.9, 1], octaves: 5, low: 0.38, high: 0.78, drift: [0.1, 0.7, 0], seed: 4 },
+        noise: { character: "wisps", size: 2.6, stretch: [1, 1.9, 1], octaves: 5, low: 0.38, high: 0.78, drift: [0.1, 0.7, 0], seed: 4 },
       },
       {
         name: "puff off the melt",
@@ -373,7 +373,7 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
           sequence: { frames: PUFF_NAMES.map((name) => name.slice(0, -4)), rate: PUFF_RATE, loop: false },
           position: add(LADLE, [0.05, 0.3, 0.05]),
           high: 0.75,
-          heat: { channel: "temperature" },
+          temperature: { channel: "temperature" },
           // fresh off the melt it is brown, and greys as it cools
           tint: {
             from: "ramp",

@@ -260,7 +260,7 @@ export function lighthouseDocument(hashes: Record<string, string> = {}): SceneDo
     airSamples: 2,
   });
   return parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     title: "Lighthouse in sea fog",
     assets: { lighthouse: asset("lighthouse.glb"), "lens gobo": asset("lens-gobo.png") },
     objects: [{ kind: "model", name: "lighthouse", asset: "lighthouse" }],
@@ -301,7 +301,7 @@ export function lighthouseDocument(hashes: Record<string, string> = {}): SceneDo
         region: { kind: "box", centre: [18, 5, -62], size: [120, 14, 110] },
         edge: 6,
         height: { level: 2, scale: 5 },
-        breakUp: { character: "wisps", size: 22, stretch: [1.6, 0.6, 1], octaves: 4, low: 0.42, high: 0.8, drift: [1.2, 0, 0.3], seed: 7 },
+        noise: { character: "wisps", size: 22, stretch: [1.6, 0.6, 1], octaves: 4, low: 0.42, high: 0.8, drift: [1.2, 0, 0.3], seed: 7 },
       },
     ],
     render: { level: "shafts", surfaceBounces: 1, airSamples: 3, airBounces: 8, samples: 256 },

@@ -525,7 +525,7 @@ export const PALM_HOUSE_ASSET = "palm-house";
 export function palmHouseDocument(hashes: Record<string, string> = {}): SceneDocument {
   const sha256 = hashes["palm-house.glb"];
   return parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     title: "Palm house at dawn",
     assets: { [PALM_HOUSE_ASSET]: { uri: "palm-house.glb", ...(sha256 ? { sha256 } : {}) } },
     objects: [{ kind: "model", name: "palm house", asset: PALM_HOUSE_ASSET }],

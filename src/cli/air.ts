@@ -50,7 +50,7 @@ export async function diagnoseCommand(o: DiagnoseRequest): Promise<Finding[]> {
     const [w, h] = doc.film.size;
     const k = Math.min(1, SIDE / Math.max(w, h));
     const [width, height] = [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
-    const document = { ...doc, film: { ...doc.film, lightParts: true, mattes: false } };
+    const document = { ...doc, film: { ...doc.film, lightGroups: true, mattes: false } };
     o.progress?.(`rendering ${width} × ${height} pixels, ${SAMPLES} samples each`);
     const { film } = await engine.start({ document, width, height, stages: finalSchedule(0, SAMPLES, MEDIUM_PASSES | PASS_CLEAR) });
     const { reach, ground } = frameReach(doc, geometry.bounds, reachOf(film).median);

@@ -56,7 +56,7 @@ export async function importCommand(o: ImportRequest): Promise<{ file: string; s
   });
   const title = set.name.replace(/\.[^.]*$/, "");
   const uri = `${title.replace(/[^\p{L}\p{N}._-]+/gu, "-") || "set"}.glb`;
-  const doc = placeSet(parseDocument({ fumarium: 1, title: title.slice(0, 200) }), set, {
+  const doc = placeSet(parseDocument({ fumarium: 2, title: title.slice(0, 200) }), set, {
     sha256: createHash("sha256").update(set.model).digest("hex"),
     uri,
     replace: true,

@@ -54,11 +54,10 @@ function options<T extends NonNullable<ParseArgsConfig["options"]>>(args: string
   }
 }
 
-function whole(text: string | undefined, name: string, least: number, most: number): number | undefined {
+function whole(text: string | undefined, name: string, min: number, max: number): number | undefined {
   if (text === undefined) return undefined;
   const v = Number(text);
-  if (!/^\d+$/.test(text) || v < least || v > most)
-    throw new InputError(`--${name} ${text}: must be a whole number from ${least} to ${most}`);
+  if (!/^\d+$/.test(text) || v < min || v > max) throw new InputError(`--${name} ${text}: must be a whole number from ${min} to ${max}`);
   return v;
 }
 
@@ -118,7 +117,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     ...(level ? { level } : {}),
     ...(seed !== undefined ? { seed } : {}),
     ...(passes?.length ? { passes } : {}),
-    ...(wanted?.includes("lights") ? { lightParts: true } : {}),
+    ...(wanted?.includes("lights") ? { lightGroups: true } : {}),
     ...(wanted?.includes("mattes") ? { mattes: true } : {}),
     ...moment(v.at),
     ...(seconds !== undefined ? { seconds } : {}),

@@ -68,7 +68,7 @@ export function overridden(
       film: {
         ...doc.film,
         ...(o.size ? { size: o.size } : {}),
-        ...(o.lightParts ? { lightParts: true } : {}),
+        ...(o.lightParts ? { lightGroups: true } : {}),
         ...(o.mattes ? { mattes: true } : {}),
       },
       render: {

@@ -32,8 +32,8 @@ export async function measureStepBias(engine: Pick<RenderEngine, "start">, doc: 
   const trial = async (estimator: "stepping" | "tracking"): Promise<{ mean: number; error: number }> => {
     const document = {
       ...doc,
-      film: { ...doc.film, lightParts: false, mattes: false },
-      render: { ...doc.render, estimator, noiseThreshold: null, outlierLimit: null },
+      film: { ...doc.film, lightGroups: false, mattes: false },
+      render: { ...doc.render, estimator, noiseThreshold: null, fireflyClamp: null },
     };
     const result = await engine.start({ document, width, height, stages: finalSchedule(0, samples, MEDIUM_PASSES) });
     if (result.outcome !== "done") throw new Error("the trial of the step size was cancelled");

@@ -21,11 +21,11 @@ function coarseToFine(passes: number, sample: number): Stage[] {
 }
 
 /** Sample blocks that double up to `most` samples each. */
-function blocks(first: number, end: number, most: number): [number, number][] {
+function blocks(first: number, end: number, max: number): [number, number][] {
   const out: [number, number][] = [];
   let size = 1;
   for (let s = first; s < end; s += size) {
-    size = Math.min(most, Math.max(1, s));
+    size = Math.min(max, Math.max(1, s));
     out.push([s, Math.min(end, s + size)]);
   }
   return out;

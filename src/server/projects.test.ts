@@ -10,7 +10,7 @@ import { Conflict, NotFound, Projects } from "./projects";
 
 const migrations = fileURLToPath(new URL("./db/migrations", import.meta.url));
 let projects: Projects, blobs: BlobStore, folder: string, clock: number;
-const doc = (title: string, density = 0.1) => parseDocument({ fumarium: 1, title, air: [{ density }] });
+const doc = (title: string, density = 0.1) => parseDocument({ fumarium: 2, title, air: [{ density }] });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), "fumarium-db-"));

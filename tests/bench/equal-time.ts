@@ -72,7 +72,7 @@ const SCENES: [string, Scene][] = [
           anisotropy: 0.5,
           edge: 1,
           region: { kind: "sphere", centre: [0, 2, 0], radius: 5 },
-          breakUp: { size: 1.6, octaves: 2, low: 0.58, high: 0.75 },
+          noise: { size: 1.6, octaves: 2, low: 0.58, high: 0.75 },
         },
       ],
     },
@@ -95,7 +95,7 @@ const SCENES: [string, Scene][] = [
 
 export async function benchEqualTime(): Promise<void> {
   for (const [name, scene] of SCENES) {
-    const doc = parseDocument({ fumarium: 1, ...scene, render: { airSamples: 4, surfaceBounces: 0 }, film: { size } });
+    const doc = parseDocument({ fumarium: 2, ...scene, render: { airSamples: 4, surfaceBounces: 0 }, film: { size } });
     const geometry = compileScene(doc, { models: new Map() });
     const [width, height] = size;
     const plan = planMemory(geometry, width * height, doc);
@@ -138,10 +138,10 @@ export async function benchEqualTime(): Promise<void> {
 export async function benchBounds(): Promise<void> {
   for (const density of [3, 10, 30]) {
     const doc = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       sun: { on: false },
       air: [
-        { density, region: { kind: "box", centre: [0, 0, 0], size: [10, 10, 10] }, breakUp: { size: 2, octaves: 2, low: 0.6, high: 0.75 } },
+        { density, region: { kind: "box", centre: [0, 0, 0], size: [10, 10, 10] }, noise: { size: 2, octaves: 2, low: 0.6, high: 0.75 } },
       ],
       film: { size: [8, 8] },
     });

@@ -14,7 +14,7 @@ type V3 = [number, number, number];
 const [width, height] = [96, 54];
 
 async function cost(scene: Scene): Promise<{ seconds: number; triangles: number; build: number; bytes: number }> {
-  const doc = parseDocument({ fumarium: 1, render: { airSamples: 1 }, ...scene, film: { size: [width, height] } });
+  const doc = parseDocument({ fumarium: 2, render: { airSamples: 1 }, ...scene, film: { size: [width, height] } });
   const from = performance.now();
   const geometry = compileScene(doc, { models: new Map() });
   const build = (performance.now() - from) / 1000;

@@ -30,7 +30,7 @@ async function benchImport(bytes: Uint8Array): Promise<void> {
   );
   const [model, read] = await time(() => readModel(set.model));
   const doc = parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     assets: { ground: { uri: "ground.glb" } },
     objects: [{ kind: "model", asset: "ground" }],
   });
@@ -64,7 +64,7 @@ async function post(app: Application, path: string, body: BodyInit, type: string
   return (await r.json()) as { id: string; sha256: string };
 }
 const project = async (app: Application, document: object): Promise<string> =>
-  (await post(app, "/api/projects", JSON.stringify({ document: { fumarium: 1, ...document } }), "application/json")).id;
+  (await post(app, "/api/projects", JSON.stringify({ document: { fumarium: 2, ...document } }), "application/json")).id;
 
 async function open(page: Page, app: Application, id: string): Promise<void> {
   await page.goto(`${app.url}/bench/${id}`);

@@ -373,7 +373,7 @@ describe("the air", () => {
     const id = await open({
       ...SMALL,
       air: [
-        { name: "wisps", density: 0.8, region: { kind: "sphere", centre: [0, 2, 2], radius: 2 }, breakUp: { character: "wisps", size: 3 } },
+        { name: "wisps", density: 0.8, region: { kind: "sphere", centre: [0, 2, 2], radius: 2 }, noise: { character: "wisps", size: 3 } },
       ],
     });
     const slice = page.getByRole("img", { name: "Slice of the break-up" });

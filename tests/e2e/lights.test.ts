@@ -18,7 +18,7 @@ const file = (name: string, data: string | Uint8Array): string => {
 };
 const IES = "IESNA:LM-63-2002\n[TEST] own\nTILT=NONE\n1 1000 1 7 1 1 2 0 0 0\n1 1 50\n0 15 30 45 60 75 90\n0\n400 380 300 180 80 20 0\n";
 const room = {
-  fumarium: 1,
+  fumarium: 2,
   title: "A floor",
   materials: { m: { baseColor: [0.7, 0.7, 0.7] } },
   objects: [{ kind: "rectangle", material: "m", size: [40, 40] }],

@@ -39,7 +39,7 @@ l 1 2
 `;
 const wall = [file("wall.obj", WALL), file("wall.mtl", "newmtl brick\nKd 0.6 0.3 0.2\n")];
 const empty = {
-  fumarium: 1,
+  fumarium: 2,
   title: "Nothing yet",
   render: { samples: 4, surfaceBounces: 0, airSamples: 1 },
   film: { size: [640, 160], exposure: 13 },

@@ -8,7 +8,7 @@ const errors: string[] = [];
 eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]), ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]);
 
 const scene = {
-  fumarium: 1,
+  fumarium: 2,
   title: "A yard",
   materials: { m: { baseColor: [0.6, 0.6, 0.6] } },
   objects: [
@@ -154,11 +154,11 @@ describe("space", () => {
     // along the arrow that points up in the plan
     await drag([kx, ky - 24], [0, -Math.round(rim)]);
     await finished(page);
-    const turned = (await kept(id)).lights[0] as unknown as { gobo: { turn: number } };
-    expect(Math.abs(Math.abs(turned.gobo.turn) % 90)).toBeGreaterThan(20);
+    const turned = (await kept(id)).lights[0] as unknown as { gobo: { rotation: number } };
+    expect(Math.abs(Math.abs(turned.gobo.rotation) % 90)).toBeGreaterThan(20);
     await page.keyboard.press("Control+z");
     await finished(page);
-    expect(((await kept(id)).lights[0] as unknown as { gobo: { turn: number } }).gobo.turn).toBe(0);
+    expect(((await kept(id)).lights[0] as unknown as { gobo: { rotation: number } }).gobo.rotation).toBe(0);
     // the right side of the mist, 8 m from its middle
     await page.keyboard.press("3");
     await page.getByRole("radio", { name: "mist", exact: true }).click();

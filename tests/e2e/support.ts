@@ -15,7 +15,7 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
 
 /** A scene that needs no model and renders fast: a pillar in the sun, in haze. */
 export const SMALL = {
-  fumarium: 1,
+  fumarium: 2,
   title: "Pillar in haze",
   materials: { stone: { baseColor: [0.5, 0.48, 0.45] } },
   objects: [

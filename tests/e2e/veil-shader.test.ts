@@ -140,7 +140,7 @@ const cases: [string, PartialDocument][] = [
           name: "box",
           density: 0.1,
           region: { kind: "box", centre: [2, 2, -4], size: [5, 4, 6], rotation: [10, 30, 5] },
-          phase: { model: "molecular" },
+          phase: { model: "rayleigh" },
         },
         {
           name: "drum",

@@ -26,7 +26,7 @@ export interface Loaded {
 
 /** A kernel with the document's scene in its memory, ready for single computations. */
 export async function load(input: PartialDocument, resources: Partial<Resources> = {}): Promise<Loaded> {
-  const doc = parseDocument({ fumarium: 1, ...input });
+  const doc = parseDocument({ fumarium: 2, ...input });
   const [width, height] = doc.film.size;
   const geometry = compileScene(doc, { models: new Map(), ...resources });
   const plan = planMemory(geometry, width * height, doc);

@@ -91,9 +91,9 @@ export function randomDocument(seed: number): SceneDocumentInput {
       emission: chance(0.2) ? { colour: colour(), strength: wide(1e-3, 1e6) } : null,
       anisotropy: between(-0.99, 0.99),
       phase: pick([
-        { model: "one-lobe" as const },
+        { model: "henyey-greenstein" as const },
         { model: "two-lobe" as const, forward: between(-0.99, 0.99), backward: between(-0.99, 0.99), mix: share() },
-        { model: "molecular" as const },
+        { model: "rayleigh" as const },
         { model: "droplets" as const, diameter: between(5, 50) },
       ]),
       region: r as never,
@@ -106,7 +106,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
             up: direction(),
           }
         : null,
-      breakUp: chance(0.35)
+      noise: chance(0.35)
         ? {
             character: pick(["soft", "billow", "ridge", "cells", "wisps"] as const),
             size: wide(0.05, 20) * scale,
@@ -123,7 +123,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
             space: pick(["world", "region"] as const),
           }
         : null,
-      near:
+      proximity:
         objects.length && chance(0.04)
           ? {
               object: pick(objects).name,
@@ -133,7 +133,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
               ] as [number, number][],
             }
           : null,
-      start: chance(0.2) ? { distance: size(), fade: pick([0, size()]), least: share() } : null,
+      start: chance(0.2) ? { distance: size(), fade: pick([0, size()]), min: share() } : null,
       seen: chance(0.3)
         ? { camera: share(), sky: share(), reflection: share(), refraction: share(), indirect: share(), shadow: share() }
         : {},
@@ -174,7 +174,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
   });
   const position = place();
   return {
-    fumarium: 1,
+    fumarium: 2,
     materials,
     objects,
     camera: {
@@ -208,8 +208,8 @@ export function randomDocument(seed: number): SceneDocumentInput {
     render: {
       level: pick(["veil", "shafts", "full"] as const),
       noiseThreshold: chance(0.2) ? wide(1e-3, 1) : null,
-      leastSamples: 2,
-      outlierLimit: chance(0.2) ? wide(1e-3, 1e6) : null,
+      minSamples: 2,
+      fireflyClamp: chance(0.2) ? wide(1e-3, 1e6) : null,
       airBounces: Math.floor(between(1, 12)),
       surfaceBounces: Math.floor(between(0, 5)),
       airSamples: Math.floor(between(1, 4)),
@@ -220,7 +220,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
       size: [5, 4],
       filter: pick(["box", "tent"] as const),
       exposure: between(-20, 30),
-      lightParts: chance(0.3),
+      lightGroups: chance(0.3),
       mattes: chance(0.2),
     },
   };

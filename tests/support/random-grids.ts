@@ -51,7 +51,7 @@ export function withRandomGrids(
         ? { from: "ramp" as const, low: 1e4 * (next() - 0.5), high: 2e4, colours: places().map((at) => [at, [next(), Math.round(next()), next()]] as [number, [number, number, number]]) }
         : { from: "colours" as const }
       : null,
-    heat: chance(0.4) ? { scale: 10 * (next() - 0.3), offset: 500 * next(), strength: chance(0.1) ? 1e6 : next() } : null,
+    temperature: chance(0.4) ? { scale: 10 * (next() - 0.3), offset: 500 * next(), strength: chance(0.1) ? 1e6 : next() } : null,
   }); // prettier-ignore
   const air = (doc.air ?? []).map((m, i) =>
     i === 0 || chance(0.5) ? { ...m, grid: grid(), ...(chance(0.5) ? { region: { kind: "everywhere" as const }, edge: 0 } : {}) } : m,

@@ -21,7 +21,7 @@ const base: PartialDocument = {
   film: { size: [48, 48], exposure: 13 },
 };
 const load = (input: PartialDocument) => {
-  const doc = parseDocument({ fumarium: 1, ...base, ...input });
+  const doc = parseDocument({ fumarium: 2, ...base, ...input });
   probe.setGeometry(compileScene(doc, { models: new Map() }));
   return doc;
 };
@@ -71,7 +71,7 @@ describe("what is measured on a frame", () => {
     const doc = load({
       air: [
         { name: "base", density: 0.004 },
-        { name: "bank", density: 0.01, height: { level: 0, scale: 4 }, breakUp: { size: 3, low: 0.3, high: 0.7 } },
+        { name: "bank", density: 0.01, height: { level: 0, scale: 4 }, noise: { size: 3, low: 0.3, high: 0.7 } },
       ],
     });
     const depth = (d: typeof doc, p: { x: number; y: number; distance: number }) => probe.depth(d, p.x, p.y, p.distance);
@@ -81,6 +81,6 @@ describe("what is measured on a frame", () => {
     ];
     const { met, medium } = solvePins(withoutLights(doc), 1, pins, ["density", "scale"], depth);
     met.forEach((v, i) => expect(v).toBeCloseTo(pins[i]!.share, 2));
-    expect(medium.breakUp).toEqual(doc.air[1]!.breakUp);
+    expect(medium.noise).toEqual(doc.air[1]!.noise);
   });
 });

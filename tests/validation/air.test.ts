@@ -221,11 +221,11 @@ describe("media together", () => {
     ));
   it("scatterers and absorbers apart are one medium with both", () =>
     agree(
-      { air: [{ density: 0.4, ...chromatic, breakUp: { size: 1, octaves: 2 }, region: box(0, 4) }] },
+      { air: [{ density: 0.4, ...chromatic, noise: { size: 1, octaves: 2 }, region: box(0, 4) }] },
       {
         air: [
-          { density: 0.4, scattering: chromatic.scattering, breakUp: { size: 1, octaves: 2 }, region: box(0, 4) },
-          { density: 0.4, scattering: [0, 0, 0], absorption: chromatic.absorption, breakUp: { size: 1, octaves: 2 }, region: box(0, 4) },
+          { density: 0.4, scattering: chromatic.scattering, noise: { size: 1, octaves: 2 }, region: box(0, 4) },
+          { density: 0.4, scattering: [0, 0, 0], absorption: chromatic.absorption, noise: { size: 1, octaves: 2 }, region: box(0, 4) },
         ],
       },
     ));
@@ -253,13 +253,13 @@ describe("media together", () => {
             density: 0.5,
             scattering: [1, 0.2, 0],
             region: { kind: "sphere", centre: [0, 0, 0], radius: 2 },
-            phase: { model: "molecular" },
+            phase: { model: "rayleigh" },
           },
           { density: 0.6, region: { kind: "cone", centre: [0.5, 0, 0], radius: 2, height: 3 }, phase: { model: "droplets", diameter: 10 } },
           {
             density: 1,
             scattering: [0.2, 1, 0.5],
-            breakUp: { character: "ridge", size: 1 },
+            noise: { character: "ridge", size: 1 },
             edge: 0.5,
             region: { kind: "box", centre: [0, 0, 0], size: [4, 3, 3] },
           },
@@ -286,7 +286,7 @@ describe("broken density", () => {
     region: box,
     edge: 0.6,
     height: { level: 1, scale: 2 },
-    breakUp: { character, size: 1.5, octaves: 3, low: 0.4, high: 0.8, ...more },
+    noise: { character, size: 1.5, octaves: 3, low: 0.4, high: 0.8, ...more },
   });
   for (const character of characters) {
     it(`${character}: bounds hold everywhere, and tracking under them is unbiased in every band`, async () => {
@@ -342,13 +342,13 @@ describe("broken density", () => {
 
   it("drift moves the pattern, invert turns it over, evenness flattens it", async () => {
     const at = async (more: object, time = 0): Promise<number> => {
-      const { kernel } = await load({ ...dark, time, air: [{ breakUp: { size: 2, ...more } }] });
+      const { kernel } = await load({ ...dark, time, air: [{ noise: { size: 2, ...more } }] });
       return kernel.noiseAt(0, 1.3, 0.7, 0.2);
     };
     const plain = await at({});
     expect(plain).toBeGreaterThan(0.01);
     expect(plain).toBeLessThan(0.99);
-    const moved = await load({ ...dark, time: 3, air: [{ breakUp: { size: 2, drift: [0.5, 0, 0] } }] });
+    const moved = await load({ ...dark, time: 3, air: [{ noise: { size: 2, drift: [0.5, 0, 0] } }] });
     expect(moved.kernel.noiseAt(0, 2.8, 0.7, 0.2)).toBeCloseTo(plain, 12);
     expect(await at({ invert: true })).toBeCloseTo(1 - plain, 12);
     expect(await at({ evenness: 1 })).toBe(1);

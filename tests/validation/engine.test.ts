@@ -13,7 +13,7 @@ import { atBounces, atLevel, missing, trial } from "#engine/trial";
 
 const build = fileURLToPath(new URL("../../build", import.meta.url));
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   materials: {
     m: { baseColor: [0.6, 0.5, 0.4], roughness: 0.4 },
     amber: { baseColor: [1, 0.6, 0.2], transmission: 0.9 },
@@ -29,7 +29,7 @@ const doc = parseDocument({
   ],
   sun: { azimuth: 60, elevation: 35 },
   lights: [{ kind: "point", position: [1, 2, 1], intensity: 3000 }],
-  air: [{ density: 0.08, anisotropy: 0.5, height: { level: 0, scale: 3 }, breakUp: { size: 2 } }],
+  air: [{ density: 0.08, anisotropy: 0.5, height: { level: 0, scale: 3 }, noise: { size: 2 } }],
   render: { level: "full", airBounces: 3 },
   film: { size: [100, 60] },
 });
@@ -75,7 +75,7 @@ describe("the engine", () => {
     const used = await engine(2);
     await used.start(request(1));
     const thicker = { ...doc, air: doc.air.map((m) => ({ ...m, density: 0.16, anisotropy: 0 })) };
-    const broken = { ...thicker, air: thicker.air.map((m) => ({ ...m, breakUp: { ...m.breakUp!, size: 0.7 } })) };
+    const broken = { ...thicker, air: thicker.air.map((m) => ({ ...m, noise: { ...m.noise!, size: 0.7 } })) };
     for (const document of [thicker, broken, doc]) {
       const kept = await used.start({ ...request(2), document });
       expect(bits(kept)).toEqual(bits(await (await engine(1)).start({ ...request(2), document })));
@@ -154,7 +154,7 @@ describe("random numbers", () => {
 describe("the bias of stepping", () => {
   const smoke = (stepSize: number, estimator: "stepping" | "tracking" = "stepping") =>
     parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       sun: { on: false },
       sky: { luminance: 1000, zenith: [1, 1, 1], horizon: [1, 1, 1] },
       camera: { position: [0, 0, 12], target: [0, 0, 0], fieldOfView: 40 },
@@ -164,7 +164,7 @@ describe("the bias of stepping", () => {
           scattering: [0, 0, 0],
           absorption: [1, 1, 1],
           region: { kind: "box", centre: [0, 0, 0], size: [9, 9, 6] },
-          breakUp: { size: 1, octaves: 1, low: 0.5, high: 0.7 },
+          noise: { size: 1, octaves: 1, low: 0.5, high: 0.7 },
         },
       ],
       render: { estimator, stepSize, samples: 4 },

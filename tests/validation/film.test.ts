@@ -96,7 +96,7 @@ describe("the lens", () => {
 
 describe("sampling", () => {
   const scene = {
-    fumarium: 1,
+    fumarium: 2,
     materials: { m: { baseColor: [0.6, 0.6, 0.6] } },
     objects: [
       { kind: "rectangle", material: "m", size: [20, 20] },
@@ -124,7 +124,7 @@ describe("sampling", () => {
     Array.from({ length: 48 * 32 }, (_, i) => film.data[i * PIXEL_FLOATS + F_COUNT]!);
 
   it("adaptive: from the least to the most, more where it is noisier, the same from any number of workers, without bias", async () => {
-    const options = { noiseThreshold: 0.03, leastSamples: 32 };
+    const options = { noiseThreshold: 0.03, minSamples: 32 };
     const film = await run(options, 512);
     const n = counts(film);
     expect(Math.min(...n)).toBeGreaterThanOrEqual(32);
@@ -159,10 +159,10 @@ describe("sampling", () => {
   });
 
   it("an outlier limit caps what a sample gives, and takes light away: it is off by default", async () => {
-    const film = await run({ outlierLimit: 0.5 }, 16);
+    const film = await run({ fireflyClamp: 0.5 }, 16);
     const white = 1.2 * 2 ** 11;
     expect(Math.max(...pixelErrors(film).map((p) => p.mean))).toBeLessThanOrEqual(0.5 * white * 1.001);
     expect(measureFilm(film).mean).toBeLessThan(measureFilm(await run({}, 16)).mean);
-    expect(parseDocument({ fumarium: 1 }).render.outlierLimit).toBeNull();
+    expect(parseDocument({ fumarium: 2 }).render.fireflyClamp).toBeNull();
   });
 });

@@ -50,7 +50,7 @@ describe("white furnace", () => {
   });
 
   it("air with break-up and height falloff, tracked", async () => {
-    const air = { density: 1.2, anisotropy: 0.5, region: box, height: { level: -1, scale: 1.5 }, breakUp: { size: 1.5, octaves: 3 } };
+    const air = { density: 1.2, anisotropy: 0.5, region: box, height: { level: -1, scale: 1.5 }, noise: { size: 1.5, octaves: 3 } };
     expectOne(await render({ ...furnace, air: [air] }, 128));
   });
 

@@ -230,7 +230,7 @@ describe("grids", () => {
             density: 0.4,
             scattering: [0, 0, 0],
             absorption: [1, 0.9, 0.8],
-            grid: { asset: "puff", heat: { channel: "temperature" } },
+            grid: { asset: "puff", temperature: { channel: "temperature" } },
             region: { kind: "box", centre: [0.3, -0.1, 0], size: [3.9, 3.9, 3.9] },
           },
         ],
@@ -275,7 +275,7 @@ describe("grids", () => {
         ...dark,
         materials: { m: { baseColor: [0.8, 0.8, 0.8], specular: 0 } },
         objects: [{ kind: "rectangle", material: "m", position: [0, -3, 0], size: [8, 8] }],
-        air: [{ density: 0.4, scattering: [0, 0, 0], absorption: [1, 1, 1], grid: { asset: "puff", heat: {} } }],
+        air: [{ density: 0.4, scattering: [0, 0, 0], absorption: [1, 1, 1], grid: { asset: "puff", temperature: {} } }],
         // from below the grid, so that the lens sees no air
         camera: { position: [0, -2.9, 0.3], target: [0, -3, 0], fieldOfView: 1 },
         render: { surfaceBounces: 0 },
@@ -342,7 +342,7 @@ describe("nearness", () => {
       air: [
         {
           density: 1,
-          near: {
+          proximity: {
             object: "ball",
             curve: [
               [0, 0.2],

@@ -77,14 +77,14 @@ describe("invariants", () => {
         density: 1,
         edge: 0.4,
         region: { kind: "cone", centre: [-1, 2, 0], radius: 1.5, height: 3, rotation: [10, 20, 30] },
-        breakUp: { size: 0.8, drift: [1, 0, 0], octaves: 2, space: "region" },
+        noise: { size: 0.8, drift: [1, 0, 0], octaves: 2, space: "region" },
         emission: { strength: 20 },
       },
-      { name: "film", density: 0.4, near: { object: "column", curve: [[0, 1], [0.5, 0]] } },
+      { name: "film", density: 0.4, proximity: { object: "column", curve: [[0, 1], [0.5, 0]] } },
     ]; // prettier-ignore
     const base = room(1, { lights: lamps, air, time: 2 });
     base.objects![6]!.name = "column";
-    const doc = parseDocument({ fumarium: 1, ...base });
+    const doc = parseDocument({ fumarium: 2, ...base });
     const { fumarium: _, ...scaled } = scaleDocument(doc, k);
     expectSame(await beauty(base, 160), await beauty(scaled, 160));
     // and back again it is what it was, but for the last digits

@@ -377,7 +377,7 @@ describe("skies", () => {
   const resources = { pictures: new Map([["sky", spotted]]) };
 
   it("an image is drawn by its brightness: the density integrates to 1 and matches the draws", async () => {
-    const { kernel } = await load({ ...image, sky: { ...image.sky!, turn: 40 } }, resources);
+    const { kernel } = await load({ ...image, sky: { ...image.sky!, rotation: 40 } }, resources);
     const n = 4000;
     let inverse = 0,
       bright = 0;

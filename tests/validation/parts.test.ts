@@ -30,13 +30,13 @@ const scene = (level: "veil" | "shafts" | "full"): PartialDocument => ({
       name: "ember",
       density: 0.5,
       region: { kind: "sphere", centre: [0, 1, -5], radius: 1 },
-      breakUp: {},
+      noise: {},
       emission: { colour: [1, 0.5, 0.2], strength: 50 },
     },
   ],
   camera: { position: [0, 1.5, 3], target: [0, 1, -4], fieldOfView: 60 },
   render: { level, surfaceBounces: 2, airBounces: 4, airSamples: 3 },
-  film: { size: [24, 16], lightParts: true },
+  film: { size: [24, 16], lightGroups: true },
 });
 
 const mean = (v: Float32Array): number => v.reduce((a, b) => a + b, 0) / v.length;
@@ -156,7 +156,7 @@ describe("light groups", () => {
           position: [i / 8 - 5, 2, -5] as [number, number, number],
           intensity: 50,
         })),
-        render: { level: "shafts", outlierLimit: 0.001 },
+        render: { level: "shafts", fireflyClamp: 0.001 },
       },
       8,
     );
@@ -179,7 +179,7 @@ describe("mattes", () => {
         ],
         // a frame 8 m wide about x = 0 in 8 pixels: the left wall fills two of them, the right one two and seven tenths
         camera: { kind: "orthographic", position: [0, 0, 0], target: [0, 0, -1], height: 2 },
-        film: { size: [8, 2], mattes: true, lightParts: true },
+        film: { size: [8, 2], mattes: true, lightGroups: true },
       },
       1024,
     );

@@ -17,7 +17,7 @@ describe("phase functions of the kernel", () => {
   const cases: [string, object, number][] = [
     ["one lobe", { anisotropy: 0.7 }, 0.7],
     ["two lobes", { phase: { model: "two-lobe", forward: 0.8, backward: -0.4, mix: 0.3 } }, 0.7 * 0.8 - 0.3 * 0.4],
-    ["molecular", { phase: { model: "molecular" } }, 0],
+    ["rayleigh", { phase: { model: "rayleigh" } }, 0],
     ["droplets", { phase: { model: "droplets", diameter: 8 } }, NaN],
   ];
   for (const [name, air, mean] of cases)

@@ -23,7 +23,7 @@ const scene: PartialDocument = {
   film: { size: [64, 48], mattes: true },
   render: { level: "full", airBounces: 2, surfaceBounces: 4 },
 };
-const compiled = (mesh: Mesh) => compileScene(parseDocument({ fumarium: 1, ...scene }), { models: new Map([["row", mesh]]) });
+const compiled = (mesh: Mesh) => compileScene(parseDocument({ fumarium: 2, ...scene }), { models: new Map([["row", mesh]]) });
 
 describe("triangles in several places", () => {
   it("are kept once, but for those that shine; bounds are those of all places", () => {

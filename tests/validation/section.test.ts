@@ -33,7 +33,7 @@ const base: PartialDocument = {
 };
 
 function sectionOf(input: PartialDocument, at: Partial<SectionRequest> = {}): Section & { doc: SceneDocument } {
-  const doc = parseDocument({ fumarium: 1, ...base, ...input });
+  const doc = parseDocument({ fumarium: 2, ...base, ...input });
   probe.setGeometry(compileScene(doc, { models: new Map() }));
   const section = probe.section(doc, {
     x: 0.5,
@@ -57,7 +57,7 @@ const left = (s: Section, i: number, band: number): number => Math.exp(-s.fate.d
 
 describe("the frame of a section", () => {
   it("takes points of the scene into its plane and back", () => {
-    const doc = parseDocument({ fumarium: 1, ...base, camera: { position: [3, 2, 1], target: [-4, 5, -7] } });
+    const doc = parseDocument({ fumarium: 2, ...base, camera: { position: [3, 2, 1], target: [-4, 5, -7] } });
     const f = sectionFrame(doc, 0.3, 0.8);
     for (const p of [
       [1, 2, 3],
@@ -123,7 +123,7 @@ describe("the fate of light", () => {
           density: 0.3,
           region: { kind: "sphere", centre: [0, 2, -14], radius: 4 },
           edge: 1,
-          breakUp: { size: 2, low: 0.3, high: 0.7 },
+          noise: { size: 2, low: 0.3, high: 0.7 },
           emission: { strength: 3 },
         },
       ],
@@ -270,14 +270,14 @@ describe("a medium baked into a grid", () => {
         density: 0.3,
         region: { kind: "cylinder", centre: [1, 5, -12], radius: 3, height: 4, rotation: [20, 0, 10] },
         height: { level: 4, scale: 3 },
-        breakUp: { size: 2, low: 0.3, high: 0.7 },
+        noise: { size: 2, low: 0.3, high: 0.7 },
       },
     ];
     const { doc } = sectionOf({ air });
     const volume = probe.bake(doc, 0, 64);
     const size = volume.toWorld[0]!;
     const file = await readVdb(writeVdb({ density: volume }), "cloud.vdb");
-    const baked = { ...doc, assets: { cloud: { uri: "cloud.vdb" } }, air: [{ ...doc.air[0]!, region: { kind: "everywhere" as const }, height: null, breakUp: null, grid: gridSchema.parse({ asset: "cloud", high: 1 }) }] }; // prettier-ignore
+    const baked = { ...doc, assets: { cloud: { uri: "cloud.vdb" } }, air: [{ ...doc.air[0]!, region: { kind: "everywhere" as const }, height: null, noise: null, grid: gridSchema.parse({ asset: "cloud", high: 1 }) }] }; // prettier-ignore
     const geometry = compileScene(baked, { models: new Map(), volumes: new Map([["cloud", file.channels]]) });
     // optical depths along rays through the whole, before and after: trilinear voxels of 0.12 m against noise of 2 m
     const rays = [0.42, 0.5, 0.55, 0.6].flatMap((x) => [0.3, 0.38, 0.45].map((y) => ({ x, y, distance: 29 })));

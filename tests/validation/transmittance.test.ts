@@ -98,7 +98,7 @@ describe("air with break-up", () => {
         scattering: [1, 0.4, 0] as [number, number, number],
         absorption: [0, 0.1, 0] as [number, number, number],
         height: { level: 0, scale: 6 },
-        breakUp: { size: 3, octaves: 2, low: 0.35, high: 0.65 },
+        noise: { size: 3, octaves: 2, low: 0.35, high: 0.65 },
       },
     ],
   };
@@ -155,7 +155,7 @@ describe("air with break-up", () => {
     // leaves a variance of order step², and exp() turns half of that into bias
     const smooth = {
       ...dark,
-      air: [{ ...input.air[0]!, density: 0.8, height: { level: 0, scale: 0.6 }, breakUp: { size: 6, octaves: 1, low: 0, high: 1 } }],
+      air: [{ ...input.air[0]!, density: 0.8, height: { level: 0, scale: 0.6 }, noise: { size: 6, octaves: 1, low: 0, high: 1 } }],
     };
     const fine = await load(smooth);
     const [x, y, z, a, b, c] = ray;

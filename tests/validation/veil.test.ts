@@ -84,7 +84,7 @@ describe("the veil, light scattered once", () => {
         sun,
         air: [
           { density: 0.1, anisotropy: -0.3, region: { kind: "sphere", centre: [0, 1, 0], radius: 2.5 } },
-          { density: 0.3, phase: { model: "molecular" }, region: { kind: "cone", centre: [0.5, 1, 0], radius: 1.5, height: 2 } },
+          { density: 0.3, phase: { model: "rayleigh" }, region: { kind: "cone", centre: [0.5, 1, 0], radius: 1.5, height: 2 } },
           { density: 0.05, height: { shape: "quadratic", level: 0, scale: 3 }, region: { kind: "layer", level: 2.5 } },
         ],
       },

@@ -11,7 +11,7 @@ const frame = (air: Partial<Frame["air"]> = {}, more: Partial<FilmFacts> = {}): 
   ground: 0.5,
   reach: 40,
 });
-const doc = (more: object) => parseDocument({ fumarium: 1, air: [{ name: "haze", density: 0.03, height: { scale: 5 } }], ...more });
+const doc = (more: object) => parseDocument({ fumarium: 2, air: [{ name: "haze", density: 0.03, height: { scale: 5 } }], ...more });
 const found = (d: ReturnType<typeof doc>, f: Frame) => diagnose(d, f).map((x) => x.id);
 
 describe("diagnosis", () => {
@@ -71,7 +71,7 @@ describe("diagnosis", () => {
   it("says when the air alone is past white, steps pass over features, or the air makes the noise", () => {
     const clipped = diagnose(doc({}), frame({}, { airClipped: 0.5 }));
     expect(clipped[0]!.remedy!.apply(doc({})).film.exposure).toBe(doc({}).film.exposure + 2);
-    const steps = doc({ air: [{ density: 0.1, breakUp: { size: 1, octaves: 1 } }], render: { estimator: "stepping", stepSize: 8 } });
+    const steps = doc({ air: [{ density: 0.1, noise: { size: 1, octaves: 1 } }], render: { estimator: "stepping", stepSize: 8 } });
     expect(diagnose(steps, frame())[0]!.remedy!.apply(steps).render.stepSize).toBe("auto");
     const noisy = diagnose(doc({}), frame({}, { airNoise: 0.9, noise: 0.2 }));
     expect(noisy[0]!.says).toMatch(/90 % of the noise/);

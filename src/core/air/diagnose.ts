@@ -28,7 +28,7 @@ const LOST = 0.02;
 /** Media without a border or falloff, by place in the list. */
 function boundless(doc: SceneDocument): number[] {
   return doc.air.flatMap((m, i) =>
-    m.on && m.density > 0 && m.region.kind === "everywhere" && !m.height && !m.grid && !m.near && m.seen.shadow > 0 ? [i] : [],
+    m.on && m.density > 0 && m.region.kind === "everywhere" && !m.height && !m.grid && !m.proximity && m.seen.shadow > 0 ? [i] : [],
   );
 }
 
@@ -220,7 +220,7 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
   if (doc.render.estimator === "stepping" && step !== "auto")
     doc.air.forEach((m) => {
       const wanted = automaticStep(m);
-      if (m.on && m.breakUp && step > 4 * wanted && Math.max(...extinctionOf(m)) > 0)
+      if (m.on && m.noise && step > 4 * wanted && Math.max(...extinctionOf(m)) > 0)
         out.push({
           id: "steps",
           says: `Steps of ${lengthText(step)} pass over features of ${m.name} ${lengthText(2 * wanted)} across.`,

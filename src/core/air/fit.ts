@@ -2,8 +2,8 @@
 
 export interface Parameter {
   start: number;
-  least: number;
-  most: number;
+  min: number;
+  max: number;
   /** Moves by factors rather than by steps. */
   logarithmic: boolean;
   /** Change (in its own measure, or in logarithms) that counts as large: sets the derivatives' steps and the pull back to the start. */
@@ -22,9 +22,9 @@ export function fit(parameters: readonly Parameter[], residuals: (values: number
   const inward = (p: Parameter, v: number): number => (p.logarithmic ? Math.log(Math.max(v, 1e-300)) : v) / p.scale;
   const outward = (p: Parameter, u: number): number => {
     const v = p.logarithmic ? Math.exp(u * p.scale) : u * p.scale;
-    return Math.max(p.least, Math.min(p.most, v));
+    return Math.max(p.min, Math.min(p.max, v));
   };
-  const begin = parameters.map((p) => inward(p, Math.max(p.least, Math.min(p.most, p.start))));
+  const begin = parameters.map((p) => inward(p, Math.max(p.min, Math.min(p.max, p.start))));
   const all = (u: readonly number[]): number[] => [
     ...residuals(parameters.map((p, i) => outward(p, u[i]!))).map((r) => (Number.isFinite(r) ? r : 1e3)),
     ...u.map((x, i) => PULL * (x - begin[i]!)),

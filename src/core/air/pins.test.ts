@@ -15,7 +15,7 @@ function depth(doc: SceneDocument, pin: Pin): [number, number, number] {
   }
   return sum as [number, number, number];
 }
-const doc = (...air: object[]): SceneDocument => parseDocument({ fumarium: 1, air });
+const doc = (...air: object[]): SceneDocument => parseDocument({ fumarium: 2, air });
 const pin = (distance: number, share: number, y = 0): Pin => ({ x: 0.5, y, distance, share });
 
 describe("pins", () => {
@@ -73,7 +73,7 @@ describe("a solution that comes late", () => {
     expect(withSolved(edited, solved, ["density", "scale"])).toEqual({ ...edited, density: 0.5, height: { ...edited.height!, scale: 9 } });
     expect(withSolved(edited, solved, ["start", "level"])).toEqual({
       ...edited,
-      start: { distance: 7, fade: 4, least: 0 },
+      start: { distance: 7, fade: 4, min: 0 },
       height: { ...edited.height!, level: 3 },
     });
     expect(withSolved({ ...edited, height: null, start: null }, solved, ["start", "level", "scale"])).toEqual({
@@ -86,12 +86,12 @@ describe("a solution that comes late", () => {
 
 describe("least squares", () => {
   it("finds a valley's floor, and stops at bounds", () => {
-    const p = { start: 5, least: -10, most: 10, logarithmic: false, scale: 1 };
+    const p = { start: 5, min: -10, max: 10, logarithmic: false, scale: 1 };
     const [a, b] = fit([p, { ...p, start: -4 }], ([x, y]) => [10 * (y! - x! * x!), 1 - x!]);
     expect(a).toBeCloseTo(1, 1);
     expect(b).toBeCloseTo(1, 1);
-    expect(fit([{ ...p, most: 6 }], ([x]) => [x! - 9])[0]).toBeCloseTo(6, 6);
-    expect(fit([{ start: 1, least: 1e-6, most: 1e6, logarithmic: true, scale: 1 }], ([x]) => [Math.log(x! / 300)])[0]! / 300).toBeCloseTo(
+    expect(fit([{ ...p, max: 6 }], ([x]) => [x! - 9])[0]).toBeCloseTo(6, 6);
+    expect(fit([{ start: 1, min: 1e-6, max: 1e6, logarithmic: true, scale: 1 }], ([x]) => [Math.log(x! / 300)])[0]! / 300).toBeCloseTo(
       1,
       2,
     );

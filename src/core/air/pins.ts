@@ -56,13 +56,13 @@ export function solvePins(
     switch (s) {
       case "density":
         // from air that takes a thousandth of the light to air that ends within a hundredth of the way
-        return { start: m.density > 0 ? m.density : 1 / far, least: 1e-3 / far, most: 500 / far, logarithmic: true, scale: 1 };
+        return { start: m.density > 0 ? m.density : 1 / far, min: 1e-3 / far, max: 500 / far, logarithmic: true, scale: 1 };
       case "start":
-        return { start: m.start!.distance, least: 0, most: far, logarithmic: false, scale: far / 2 };
+        return { start: m.start!.distance, min: 0, max: far, logarithmic: false, scale: far / 2 };
       case "level":
-        return { start: m.height!.level, least: m.height!.level - far, most: m.height!.level + far, logarithmic: false, scale: far / 4 };
+        return { start: m.height!.level, min: m.height!.level - far, max: m.height!.level + far, logarithmic: false, scale: far / 4 };
       case "scale":
-        return { start: m.height!.scale, least: far / 2000, most: 20 * far, logarithmic: true, scale: 1 };
+        return { start: m.height!.scale, min: far / 2000, max: 20 * far, logarithmic: true, scale: 1 };
     }
   };
   const put = (values: readonly number[]): Medium => {

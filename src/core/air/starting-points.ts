@@ -38,7 +38,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     extinction: 1.35e-5,
     bands: power(4.08),
     albedo: white,
-    phase: { model: "molecular" },
+    phase: { model: "rayleigh" },
     height: { shape: "exponential", scale: 8000 },
     broken: null,
     shows: 0.93,
@@ -258,7 +258,7 @@ export function startFrom(point: StartingPoint, place: Place, manner: "nature" |
       level: tidy(place.ground),
       scale: tidy(manner === "nature" ? point.height.scale : Math.min(point.height.scale, place.reach * 0.4)),
     },
-    breakUp: point.broken && {
+    noise: point.broken && {
       character: point.broken.character,
       size: tidy(point.broken.size * place.reach),
       ...(point.broken.stretch ? { stretch: point.broken.stretch } : {}),

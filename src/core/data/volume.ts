@@ -19,8 +19,8 @@ export interface Volume {
   background: number;
   /** Index coordinates to metres. */
   toWorld: Affine;
-  least: number;
-  most: number;
+  min: number;
+  max: number;
   /** Voxels that were given. */
   active: number;
 }
@@ -30,8 +30,8 @@ export class VolumeBuilder {
   private readonly found = new Map<string, Float32Array>();
   private readonly even = new Map<number, Float32Array>();
   private active = 0;
-  private least = Infinity;
-  private most = -Infinity;
+  private min = Infinity;
+  private max = -Infinity;
   constructor(private readonly background: number) {}
 
   /** Whether nothing was given yet. */
@@ -65,8 +65,8 @@ export class VolumeBuilder {
 
   count(value: number): void {
     this.active++;
-    if (value < this.least) this.least = value;
-    if (value > this.most) this.most = value;
+    if (value < this.min) this.min = value;
+    if (value > this.max) this.max = value;
   }
 
   /** @throws RangeError where the bricks lie too far apart for a table */
@@ -105,8 +105,8 @@ export class VolumeBuilder {
       data,
       background: this.background,
       toWorld,
-      least: none ? this.background : this.least,
-      most: none ? this.background : this.most,
+      min: none ? this.background : this.min,
+      max: none ? this.background : this.max,
       active: this.active,
     };
   }
@@ -170,14 +170,14 @@ export function packVolume(v: Volume): ArrayBuffer {
   new Int32Array(out, VOLUME_HEADER, v.table.length).set(v.table);
   const range = new Float32Array(out, ranges, 2 * count);
   for (let n = 0; n < count; n++) {
-    let least = Infinity,
-      most = -Infinity;
+    let min = Infinity,
+      max = -Infinity;
     for (const x of v.data.subarray(n * BRICK_VOXELS, (n + 1) * BRICK_VOXELS)) {
-      if (x < least) least = x;
-      if (x > most) most = x;
+      if (x < min) min = x;
+      if (x > max) max = x;
     }
-    range[2 * n] = least;
-    range[2 * n + 1] = most;
+    range[2 * n] = min;
+    range[2 * n + 1] = max;
   }
   new Float32Array(out, data, v.data.length).set(v.data);
   return out;

@@ -33,7 +33,7 @@ export const heightSchema = z.strictObject({
   up: direction().default([0, 1, 0]),
 });
 
-export const breakUpSchema = z
+export const noiseSchema = z
   .strictObject({
     character: z
       .enum(["soft", "billow", "ridge", "cells", "wisps"])
@@ -61,7 +61,7 @@ export const breakUpSchema = z
 
 export const phaseSchema = z
   .discriminatedUnion("model", [
-    z.strictObject({ model: z.literal("one-lobe") }).describe("Henyey–Greenstein with the medium's anisotropy"),
+    z.strictObject({ model: z.literal("henyey-greenstein") }).describe("Henyey–Greenstein with the medium's anisotropy"),
     z
       .strictObject({
         model: z.literal("two-lobe"),
@@ -70,12 +70,12 @@ export const phaseSchema = z
         mix: share().default(0.2).describe("share of the second lobe"),
       })
       .describe("two Henyey–Greenstein lobes"),
-    z.strictObject({ model: z.literal("molecular") }).describe("Rayleigh scattering"),
+    z.strictObject({ model: z.literal("rayleigh") }).describe("Rayleigh scattering"),
     z
       .strictObject({ model: z.literal("droplets"), diameter: finite().min(5).max(50).default(12).describe("of the water droplets, µm") })
       .describe("water droplets after the fit of Jendersie and d'Eon 2023"),
   ])
-  .default({ model: "one-lobe" });
+  .default({ model: "henyey-greenstein" });
 
 const seenShares = {
   camera: share().default(1).describe("what the lens sees of it"),
@@ -144,7 +144,7 @@ export const gridSchema = z
       .nullable()
       .default(null)
       .describe("share of what is scattered that stays scattered, per band, by a channel; the rest is absorbed: density stays"),
-    heat: z
+    temperature: z
       .strictObject({
         channel: z.string().min(1).max(200).default("temperature"),
         scale: finite().min(-1e6).max(1e6).default(1).describe("kelvin a unit of the channel"),
@@ -161,7 +161,7 @@ export const gridSchema = z
     path: ["high"],
   });
 
-export const nearSchema = z.strictObject({
+export const proximitySchema = z.strictObject({
   object: name().describe("name of an object; it may be hidden"),
   curve: z
     .array(z.tuple([finite().min(0).max(1e5), share()]))
@@ -198,14 +198,14 @@ export const mediumSchema = z.strictObject({
     .describe("what the region moves and turns along with in the bench"),
   edge: finite().min(0).max(1e6).default(0).describe("m over which density rises from the border inwards"),
   height: heightSchema.nullable().default(null).describe("falloff above a level; held below it"),
-  breakUp: breakUpSchema.nullable().default(null),
+  noise: noiseSchema.nullable().default(null),
   grid: gridSchema.nullable().default(null).describe("densities from a file; air that is everywhere then fills the grid's own box"),
-  near: nearSchema.nullable().default(null).describe("density by the distance to an object"),
+  proximity: proximitySchema.nullable().default(null).describe("density by the distance to an object"),
   start: z
     .strictObject({
       distance: finite().min(0).max(1e6).default(0).describe("m from the lens"),
       fade: finite().min(0).max(1e6).default(10).describe("m over which it then comes in"),
-      least: share().default(0).describe("share of the density kept before that"),
+      min: share().default(0).describe("share of the density kept before that"),
     })
     .nullable()
     .default(null)

@@ -15,7 +15,7 @@ export function goboAsset(g: Gobo, time: number): string | null {
 export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   const used = new Map<string, AssetUse>();
   const bounding = new Set(
-    doc.air.flatMap((m) => [...(m.region.kind === "mesh" ? [m.region.object] : []), ...(m.near ? [m.near.object] : [])]),
+    doc.air.flatMap((m) => [...(m.region.kind === "mesh" ? [m.region.object] : []), ...(m.proximity ? [m.proximity.object] : [])]),
   );
   for (const o of doc.objects) if (o.kind === "model" && (!o.hidden || (o.name && bounding.has(o.name)))) used.set(o.asset, "model");
   const picture = (name: string | null | undefined): void => {

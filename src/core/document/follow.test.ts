@@ -5,7 +5,7 @@ import { parseDocument } from "./parse";
 import type { SceneDocument } from "./schema";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   materials: { m: {} },
   objects: [
     { kind: "box", name: "cart", material: "m", position: [1, 2, 3], rotation: [10, -20, 30], size: [1, 1, 1] },
@@ -69,7 +69,7 @@ describe("followers", () => {
     const gone = withFollowers(doc, { ...doc, objects: [doc.objects[1]!], lights: [doc.lights[1]!] });
     expect(gone.air.map((m) => m.follows)).toEqual([null, null]);
     const { fumarium: _, ...rest } = gone;
-    expect(() => parseDocument({ fumarium: 1, ...rest })).not.toThrow();
+    expect(() => parseDocument({ fumarium: 2, ...rest })).not.toThrow();
   });
 
   it("stay where an edit puts themselves, and are moved by nothing else", () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { breakUpSchema } from "./air";
+import { noiseSchema } from "./air";
 import { mediumSchema } from "./schema";
 import { temperatureRgb, whiteBalanceMatrix, luminance } from "../optics/colour";
 import {
@@ -37,10 +37,10 @@ describe("handles on the amount of air", () => {
   });
 
   it("the automatic step looks at the finest feature and the mean free path", () => {
-    const breakUp = breakUpSchema.parse({ size: 8, octaves: 1 });
-    expect(automaticStep({ ...m, density: 1e-4, breakUp })).toBeCloseTo(4, 9);
-    expect(automaticStep({ ...m, density: 10, breakUp })).toBeCloseTo(1 / 30, 9);
-    expect(automaticStep({ ...m, density: 1e-4, breakUp: { ...breakUp, octaves: 3 } })).toBeLessThan(1);
+    const noise = noiseSchema.parse({ size: 8, octaves: 1 });
+    expect(automaticStep({ ...m, density: 1e-4, noise })).toBeCloseTo(4, 9);
+    expect(automaticStep({ ...m, density: 10, noise })).toBeCloseTo(1 / 30, 9);
+    expect(automaticStep({ ...m, density: 1e-4, noise: { ...noise, octaves: 3 } })).toBeLessThan(1);
   });
 });
 

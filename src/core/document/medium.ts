@@ -18,11 +18,11 @@ import {
 export function phaseFunction(m: Medium): (cos: number) => number {
   const { phase } = m;
   switch (phase.model) {
-    case "one-lobe":
+    case "henyey-greenstein":
       return (c) => henyeyGreenstein(c, m.anisotropy);
     case "two-lobe":
       return (c) => (1 - phase.mix) * henyeyGreenstein(c, phase.forward) + phase.mix * henyeyGreenstein(c, phase.backward);
-    case "molecular":
+    case "rayleigh":
       return rayleigh;
     case "droplets": {
       const d = phase.diameter;
@@ -91,9 +91,9 @@ export function absorptionForColour(m: Medium, colour: Rgb, distance: number): R
  */
 export function automaticStep(m: Medium, feature = Infinity): number {
   const densest = Math.max(...extinctionOf(m), 1e-9);
-  if (!m.breakUp && feature < Infinity) return Math.max(1e-4, Math.min(feature, 1 / (3 * densest)));
-  if (!m.breakUp) return Math.max(1e-3, 0.5 / Math.max(meanExtinction(m), 1e-6));
-  const { size, stretch, lacunarity, octaves } = m.breakUp;
+  if (!m.noise && feature < Infinity) return Math.max(1e-4, Math.min(feature, 1 / (3 * densest)));
+  if (!m.noise) return Math.max(1e-3, 0.5 / Math.max(meanExtinction(m), 1e-6));
+  const { size, stretch, lacunarity, octaves } = m.noise;
   const smallest = (size * Math.min(...stretch)) / Math.pow(lacunarity, octaves - 1);
   return Math.max(1e-4, Math.min(0.5 * smallest, feature, 1 / (3 * densest)));
 }

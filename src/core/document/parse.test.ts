@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { documentJsonSchema, parseDocument, parseDocumentText } from "./parse";
 import { InputError } from "../errors";
 
-const minimal = { fumarium: 1 };
+const minimal = { fumarium: 2 };
 const message = (work: () => unknown): string => {
   try {
     work();
@@ -22,7 +22,7 @@ describe("scene documents", () => {
   });
 
   it.each([
-    ["a newer version", { fumarium: 2 }, /version 2 is newer/],
+    ["a newer version", { fumarium: 3 }, /version 3 is newer/],
     ["no version", {}, /fumarium/],
     ["an unknown field", { ...minimal, camera: { zoom: 2 } }, /camera\.zoom: unknown field/],
     ["a negative coefficient", { ...minimal, air: [{ density: -1 }] }, /air\[0\]\.density/],
@@ -41,7 +41,7 @@ describe("scene documents", () => {
     ["a picture of no size", { ...minimal, film: { size: [0, 10] } }, /film\.size\[0\]/],
     ["a picture too large", { ...minimal, film: { size: [16000, 16000] } }, /film\.size: at most/],
     ["a lens that looks at itself", { ...minimal, camera: { position: [0, 0, 0], target: [0, 0, 0] } }, /camera\.target/],
-    ["thresholds the wrong way round", { ...minimal, air: [{ breakUp: { low: 0.8, high: 0.2 } }] }, /breakUp\.high/],
+    ["thresholds the wrong way round", { ...minimal, air: [{ noise: { low: 0.8, high: 0.2 } }] }, /noise\.high/],
     ["a path upwards", { ...minimal, assets: { a: { uri: "../../etc/passwd" } } }, /assets\.a\.uri/],
     ["an absolute path", { ...minimal, assets: { a: { uri: "/etc/passwd" } } }, /assets\.a\.uri/],
     ["a backslash path", { ...minimal, assets: { a: { uri: "..\\x.glb" } } }, /assets\.a\.uri/],

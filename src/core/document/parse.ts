@@ -1,6 +1,7 @@
 /** From untrusted text or values to a valid document, or an error that says what and where. */
 import { z } from "zod";
 import { InputError } from "../errors";
+import { migrateDocument } from "./migrate";
 import { DOCUMENT_VERSION, LIMITS, documentSchema, type SceneDocument } from "./schema";
 
 function place(path: PropertyKey[]): string {
@@ -20,14 +21,14 @@ export function problemsOf(error: z.ZodError): string[] {
   return lines.length > 20 ? [...lines.slice(0, 20), `… and ${lines.length - 20} more`] : lines;
 }
 
-/** Validates a value as a scene document; fills in defaults. @throws InputError */
+/** Validates a value of this version or an earlier one as a scene document; fills in defaults. @throws InputError */
 export function parseDocument(value: unknown, what = "document"): SceneDocument {
   const version = typeof value === "object" && value !== null ? (value as { fumarium?: unknown }).fumarium : undefined;
   if (typeof version === "number" && version > DOCUMENT_VERSION)
     throw new InputError(
       `${what}: format version ${version} is newer than this program reads (${DOCUMENT_VERSION}); update Fumarium to open it`,
     );
-  const result = documentSchema.safeParse(value);
+  const result = documentSchema.safeParse(migrateDocument(value));
   if (!result.success) throw new InputError(`${what}: not a valid scene document`, problemsOf(result.error));
   return result.data;
 }

@@ -13,7 +13,7 @@ const set: BroughtIn = {
   sun: { azimuth: 0, elevation: 30, illuminance: 9000 },
 };
 const how: Placing = { sha256: "a".repeat(64), uri: "hall.glb", replace: false, lights: true, lenses: true, scale: 1, up: "y" };
-const empty = parseDocument({ fumarium: 1 });
+const empty = parseDocument({ fumarium: 2 });
 
 describe("placing a set", () => {
   it("the first is looked at through its own lens; lights, lenses and sun come with it", () => {
@@ -50,7 +50,7 @@ describe("placing a set", () => {
 
   it("in place of another, what needs the old set goes, and no light names media that are gone", () => {
     const old = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       materials: { m: {} },
       objects: [{ kind: "sphere", name: "cloud", material: "m", radius: 2 }],
       sun: { media: ["inside", "haze"] },

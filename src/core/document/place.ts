@@ -106,7 +106,7 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
 /** The document without its set. Media that lay in or near an object go with it, and no light names them any more. */
 function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
   const air = doc.air
-    .filter((m) => m.region.kind !== "mesh" && !m.near)
+    .filter((m) => m.region.kind !== "mesh" && !m.proximity)
     .map((m) => (m.follows && (m.follows.kind === "object" || lightsToo) ? { ...m, follows: null } : m));
   const names = new Set(air.map((m) => m.name));
   const reached = <T extends { media: string[] | null }>(light: T): T => ({

@@ -109,9 +109,9 @@ function scaleMedium(a: Medium, k: number, v3: (v: readonly number[]) => V3): Me
     region,
     edge: m(a.edge),
     height: a.height && { ...a.height, level: m(a.height.level), scale: m(a.height.scale) },
-    breakUp: a.breakUp && { ...a.breakUp, size: m(a.breakUp.size), drift: v3(a.breakUp.drift) },
+    noise: a.noise && { ...a.noise, size: m(a.noise.size), drift: v3(a.noise.drift) },
     grid: a.grid && { ...a.grid, position: v3(a.grid.position), scale: m(a.grid.scale) },
-    near: a.near && { ...a.near, curve: a.near.curve.map(([d, s]) => [m(d), s] as [number, number]) },
+    proximity: a.proximity && { ...a.proximity, curve: a.proximity.curve.map(([d, s]) => [m(d), s] as [number, number]) },
     emission: a.emission && { ...a.emission, strength: tidy(a.emission.strength / k) },
     start: a.start && { ...a.start, distance: m(a.start.distance), fade: m(a.start.fade) },
   };

@@ -16,7 +16,7 @@ export { lightSchema, skySchema, sunSchema } from "./lights";
 export type { Light } from "./lights";
 
 /** Version of the document format that this program writes. */
-export const DOCUMENT_VERSION = 1;
+export const DOCUMENT_VERSION = 2;
 
 export const LIMITS = {
   /** Pixels on one side, and in all. */
@@ -146,7 +146,7 @@ export const renderSchema = z.strictObject({
     .union([z.literal("auto"), positive()])
     .default("auto")
     .describe("m"),
-  mostSteps: z.int().min(1).max(100_000).default(2048).describe("steps one ray may take through a medium; longer ways take longer steps"),
+  maxSteps: z.int().min(1).max(100_000).default(2048).describe("steps one ray may take through a medium; longer ways take longer steps"),
   samples: z.int().min(1).max(LIMITS.samples).default(256).describe("a pixel, at most where there is a noise threshold"),
   noiseThreshold: finite()
     .gt(0)
@@ -154,8 +154,8 @@ export const renderSchema = z.strictObject({
     .nullable()
     .default(null)
     .describe("stops where the standard error is this share of the brightness; null samples all pixels alike"),
-  leastSamples: z.int().min(2).max(LIMITS.samples).default(16).describe("a pixel, before the noise threshold may stop it"),
-  outlierLimit: positive(1e9)
+  minSamples: z.int().min(2).max(LIMITS.samples).default(16).describe("a pixel, before the noise threshold may stop it"),
+  fireflyClamp: positive(1e9)
     .nullable()
     .default(null)
     .describe("most that one sample may give, in multiples of the exposure's white; takes away light, so null for reference"),
@@ -177,7 +177,7 @@ export const filmSchema = z.strictObject({
     .enum(["box", "tent"])
     .default("box")
     .describe("how samples gather into pixels: over the pixel, or over two with falling weight"),
-  lightParts: z
+  lightGroups: z
     .boolean()
     .default(false)
     .describe("keeps what each light group gives to air and surfaces apart, to balance them after the render"),
@@ -234,8 +234,12 @@ export const documentSchema = z
       const { region } = medium;
       if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))
         context.addIssue({ code: "custom", path: ["air", i, "region", "object"], message: `no object named "${region.object}"` });
-      if (medium.near && !doc.objects.some((o) => o.name === medium.near!.object))
-        context.addIssue({ code: "custom", path: ["air", i, "near", "object"], message: `no object named "${medium.near.object}"` });
+      if (medium.proximity && !doc.objects.some((o) => o.name === medium.proximity!.object))
+        context.addIssue({
+          code: "custom",
+          path: ["air", i, "proximity", "object"],
+          message: `no object named "${medium.proximity.object}"`,
+        });
       const { follows } = medium;
       if (follows && !(follows.kind === "object" ? doc.objects : doc.lights).some((o) => o.name === follows.name))
         context.addIssue({ code: "custom", path: ["air", i, "follows"], message: `no ${follows.kind} named "${follows.name}"` });

@@ -6,7 +6,7 @@ import { readArchive, writeArchive } from "./archive";
 const encode = (s: string): Uint8Array => new TextEncoder().encode(s);
 const decode = (b: Uint8Array): string => new TextDecoder().decode(b);
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   title: "Ünter dem Bogen",
   assets: { set: { uri: "a.glb", sha256: "0".repeat(64) }, other: { uri: "A.glb" }, lamp: { uri: "lamps/l.ies" } },
   objects: [{ kind: "model", asset: "set" }],

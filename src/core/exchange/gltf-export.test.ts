@@ -21,7 +21,7 @@ describe("scenes as glTF", () => {
     const wall = await bring([["w.obj", obj], ["w.mtl", "newmtl b\nKd 1 1 1\nmap_Kd w.png\n"], ["w.png", png]]); // prettier-ignore
     const { mesh } = await readModel(wall.model);
     const doc = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       assets: { wall: { uri: "w.glb" } },
       materials: { glow: { baseColor: [0.1, 0.2, 0.3], emission: [40, 20, 10] }, pane: { transmission: 0.9, solid: true, ior: 1.4 } },
       objects: [
@@ -76,7 +76,7 @@ describe("scenes as glTF", () => {
     parts[7]!.matrix = [0, 2, 0, 0, 2, 0, 0, 50, 0, 0, 1, 0];
     parts[8]!.matrix = [1, 0.5, 0, 0, 0, 1, 0, 90, 0, 0, 1, 0];
     const doc = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       assets: { wall: { uri: "w.glb" } },
       objects: [{ kind: "model", name: "row", asset: "wall", position: [0, 0, -2] }],
     });
@@ -85,7 +85,7 @@ describe("scenes as glTF", () => {
     expect(back.report).toMatchObject({ triangles: 2 * count, kept: 2 + 2, instances: count - 2 });
     const read = (await readModel(back.model)).mesh;
     const shown = assemble(
-      parseDocument({ fumarium: 1, assets: { o: { uri: "o.glb" } }, objects: [{ kind: "model", asset: "o" }] }),
+      parseDocument({ fumarium: 2, assets: { o: { uri: "o.glb" } }, objects: [{ kind: "model", asset: "o" }] }),
       new Map([["o", read]]),
     );
     const corners = (i: number): number[] => {

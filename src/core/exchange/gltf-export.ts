@@ -197,17 +197,17 @@ function lensNode(out: Document, name: string, camera: Camera, doc: SceneDocumen
 
 function addLights(out: Document, doc: SceneDocument, add: (node: Node) => void, left: string[]): void {
   const punctual = out.createExtension(KHRLightsPunctual);
-  const split = (rgb: readonly number[]): { colour: V3; most: number } => {
-    const most = Math.max(...rgb);
-    return { colour: (most > 0 ? rgb.map((v) => v / most) : [1, 1, 1]) as V3, most };
+  const split = (rgb: readonly number[]): { colour: V3; max: number } => {
+    const max = Math.max(...rgb);
+    return { colour: (max > 0 ? rgb.map((v) => v / max) : [1, 1, 1]) as V3, max };
   };
   if (doc.sun.on && doc.sun.illuminance > 0) {
-    const { colour, most } = split(temperatureRgb(doc.sun.temperature));
+    const { colour, max } = split(temperatureRgb(doc.sun.temperature));
     const light = punctual
       .createLight("sun")
       .setType("directional")
       .setColor(colour)
-      .setIntensity(doc.sun.illuminance * most);
+      .setIntensity(doc.sun.illuminance * max);
     const d = sunDirection(doc.sun.azimuth, doc.sun.elevation).map((v) => -v) as V3;
     add(out.createNode("sun").setRotation(looking(d)).setExtension("KHR_lights_punctual", light));
   }
@@ -218,12 +218,12 @@ function addLights(out: Document, doc: SceneDocument, add: (node: Node) => void,
       continue;
     }
     if ("gobo" in l && l.gobo) left.push(`light "${l.name}": its gobo`);
-    const { colour, most } = split(temperatureRgb(l.temperature).map((c, k) => c * l.tint[k]!));
+    const { colour, max } = split(temperatureRgb(l.temperature).map((c, k) => c * l.tint[k]!));
     const light = punctual
       .createLight(l.name)
       .setType(l.kind)
       .setColor(colour)
-      .setIntensity(strengthOf(l) * most);
+      .setIntensity(strengthOf(l) * max);
     const node = out.createNode(l.name).setTranslation(l.position).setExtension("KHR_lights_punctual", light);
     if (l.kind === "spot") {
       const half = Math.min(Math.PI / 2, (l.cone * Math.PI) / 360);
@@ -248,22 +248,22 @@ class MaterialWriter {
     if (had) return had;
     const m = this.materials[number]!;
     const { out } = this;
-    const most = Math.max(...m.emission);
+    const max = Math.max(...m.emission);
     const g = out
       .createMaterial(m.name ?? `material ${number + 1}`)
       .setBaseColorFactor([...m.baseColor, m.opacity])
       .setMetallicFactor(m.metallic)
       .setRoughnessFactor(m.roughness)
-      .setEmissiveFactor(most > 0 ? (m.emission.map((c) => c / most) as V3) : [0, 0, 0])
+      .setEmissiveFactor(max > 0 ? (m.emission.map((c) => c / max) as V3) : [0, 0, 0])
       .setDoubleSided(true)
       .setAlphaMode(m.alphaMode === "mask" ? "MASK" : m.alphaMode === "blend" || m.opacity < 1 ? "BLEND" : "OPAQUE")
       .setAlphaCutoff(m.cutoff ?? 0.5)
       .setNormalScale(m.normalScale ?? 1);
     this.made.set(number, g);
-    if (most > 0)
+    if (max > 0)
       g.setExtension(
         "KHR_materials_emissive_strength",
-        out.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(most),
+        out.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(max),
       );
     if (m.specular !== 1)
       g.setExtension("KHR_materials_specular", out.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(m.specular));

@@ -2,7 +2,18 @@
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
 import { whiteAt } from "../optics/exposure";
-import { F_AIR, F_ALBEDO, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_EMISSION, F_HITS, F_NORMAL, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
+import {
+  F_AIR,
+  F_ALBEDO,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_EMISSION,
+  F_HITS,
+  F_NORMAL,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+} from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
 

@@ -98,7 +98,7 @@ describe("films to files", () => {
   });
 
   it("the developed PNG has the picture's size and grows brighter with light", () => {
-    const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 1, film: { exposure: 1 } })));
+    const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 2, film: { exposure: 1 } })));
     expect([png.width, png.height, png.channels]).toEqual([4, 3, 3]);
     expect(png.data[3 * 11 + 1]!).toBeGreaterThan(png.data[1]!);
   });

@@ -55,10 +55,9 @@ export function readIes(text: string, what = "photometric file"): Photometry {
     if (!Number.isFinite(v)) throw new InputError(`${what}: line ${word.line}: ${name} is "${word.w}", not a number`);
     return v;
   };
-  const count = (name: string, most: number): number => {
+  const count = (name: string, max: number): number => {
     const v = number(name);
-    if (!Number.isInteger(v) || v < 1 || v > most)
-      throw new InputError(`${what}: ${name} is ${v}; whole numbers from 1 to ${most} are read`);
+    if (!Number.isInteger(v) || v < 1 || v > max) throw new InputError(`${what}: ${name} is ${v}; whole numbers from 1 to ${max} are read`);
     return v;
   };
   let tiltFactor = 1;

@@ -17,8 +17,8 @@ export interface GridReport {
   /** "fog volume", "level set", …; empty where the file says nothing. */
   kind: string;
   voxels: number;
-  least: number;
-  most: number;
+  min: number;
+  max: number;
   /** Edge lengths of a voxel, m. */
   voxelSize: [number, number, number];
 }
@@ -401,8 +401,8 @@ export async function readVdb(bytes: Uint8Array, what = "volume file"): Promise<
         type: type.replace(/^Tree_|_5_4_3$/g, "") + (half ? ", half" : ""),
         kind: typeof meta.class === "string" ? meta.class : "",
         voxels: volume.active,
-        least: volume.least,
-        most: volume.most,
+        min: volume.min,
+        max: volume.max,
         voxelSize: [0, 1, 2].map((c) => Math.hypot(toWorld[c]!, toWorld[4 + c]!, toWorld[8 + c]!)) as [number, number, number],
       });
     });

@@ -1,3 +1,6 @@
+/** The compiled kernel as typed calls, and its memories. */
+import { MAX_PAGES, MIN_PAGES, PAGE_BYTES } from "../layout/memory";
+
 /** A place and a direction; a place and two. */
 type P6 = [number, number, number, number, number, number];
 type P9 = [...P6, number, number, number];
@@ -41,25 +44,19 @@ export interface KernelExports {
   sectionLit(light: number, ...plane: [...P9, nx: number, ny: number, sample: number, to: number]): void;
   sectionDepths(...ray: [...P6, far: number, n: number, open: number, to: number]): void;
   sectionGains(light: number, ...ray: [...P6, far: number, n: number, open: number, samples: number, depths: number, to: number]): void;
-  sectionCut(...plane: [...P9, width: number, height: number, to: number, most: number]): number;
+  sectionCut(...plane: [...P9, width: number, height: number, to: number, max: number]): number;
   sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;
 }
 
-const PAGE = 65536;
-/** Pages of the fixed part of a kernel memory, as the compiled module declares. */
-const LEAST_PAGES = 131;
-/** Pages of a kernel memory at most: what the compiled module declares. */
-const MOST_PAGES = 65536;
-
 /** Memory of at least `bytes`, shared between workers where asked. */
 export function kernelMemory(bytes: number, shared: boolean): WebAssembly.Memory {
-  const pages = Math.max(LEAST_PAGES, Math.ceil(bytes / PAGE));
-  return new WebAssembly.Memory(shared ? { initial: pages, maximum: MOST_PAGES, shared: true } : { initial: pages, maximum: MOST_PAGES });
+  const pages = Math.max(MIN_PAGES, Math.ceil(bytes / PAGE_BYTES));
+  return new WebAssembly.Memory(shared ? { initial: pages, maximum: MAX_PAGES, shared: true } : { initial: pages, maximum: MAX_PAGES });
 }
 
 /** Grows a memory to at least `bytes`; old views of shared memory stay valid, others do not. */
 export function growMemory(memory: WebAssembly.Memory, bytes: number): void {
-  const missing = Math.ceil((bytes - memory.buffer.byteLength) / PAGE);
+  const missing = Math.ceil((bytes - memory.buffer.byteLength) / PAGE_BYTES);
   if (missing > 0) memory.grow(missing);
 }
 

@@ -1,13 +1,13 @@
 /** What was last made from which input, so that an edit elsewhere does not make it again. */
 
 /** A function that keeps its last results by a key. @param most how many, the oldest of which go first */
-export function remembered<T>(most: number): (key: string, make: () => T) => T {
+export function remembered<T>(max: number): (key: string, make: () => T) => T {
   const kept = new Map<string, T>();
   return (key, make) => {
     const found = kept.get(key);
     if (found !== undefined) return found;
     const made = make();
-    if (kept.size >= most) kept.delete(kept.keys().next().value!);
+    if (kept.size >= max) kept.delete(kept.keys().next().value!);
     kept.set(key, made);
     return made;
   };

@@ -7,7 +7,6 @@
 import { HEIGHT_EXPONENTIAL, HEIGHT_INVERSE_QUADRATIC, HEIGHT_LINEAR, HEIGHT_NONE, HEIGHT_QUADRATIC } from "../layout/kinds";
 import { heightDensity, heightIntegral, heightInverse } from "./height";
 
-
 /** Relative density at height `y` above the level. */
 export function profileDensity(shape: i32, y: f64, H: f64): f64 {
   if (shape == HEIGHT_NONE || y <= 0.0) return 1.0;

@@ -6,7 +6,7 @@ import type { Affine } from "../math/affine";
 import { standing, type Mesh } from "../data/geometry";
 
 const COUNT = 1000;
-const plain = parseDocument({ fumarium: 1, materials: { m: {} } }).materials.m!;
+const plain = parseDocument({ fumarium: 2, materials: { m: {} } }).materials.m!;
 const at = (x: number): Affine => [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0];
 
 /** A strip of triangles in `places` places along x; the last ten of them are of the second material. */
@@ -32,7 +32,7 @@ function model(places: number, emission: [number, number, number] = [0, 0, 0]): 
 }
 const scene = (objects: object[]) =>
   parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     assets: { set: { uri: "set.glb" } },
     materials: { glow: { emission: [5, 5, 5] }, tin: {} },
     objects: objects.map((o) => ({ kind: "model", asset: "set", ...o })),

@@ -121,17 +121,17 @@ function collapse(tree: BinaryTree, { blocks: leaves, code }: Leaves): Bvh {
   const { box, left, right } = tree;
   const cut = bestCuts(tree);
   let wide = 0;
-  const count = (id: number, most: number): void => {
+  const count = (id: number, max: number): void => {
     // the tree's depth is that of its recursion here and below: a hundred or so
     if (left[id]! < 0) return;
-    const share = cut[8 * id + most - 1]!;
+    const share = cut[8 * id + max - 1]!;
     if (share === 0) {
       wide++;
       count(left[id]!, cut[8 * id + 7]!);
       count(right[id]!, 8 - cut[8 * id + 7]!);
     } else {
       count(left[id]!, share);
-      count(right[id]!, most - share);
+      count(right[id]!, max - share);
     }
   };
   if (tree.used) count(0, 1);
@@ -139,13 +139,13 @@ function collapse(tree: BinaryTree, { blocks: leaves, code }: Leaves): Bvh {
   const nodeF = new Float32Array(nodes),
     nodeI = new Int32Array(nodes);
   let nextNode = 0;
-  const gather = (id: number, most: number, into: Int32Array, found: number): number => {
-    const share = left[id]! < 0 ? 0 : cut[8 * id + most - 1]!;
+  const gather = (id: number, max: number, into: Int32Array, found: number): number => {
+    const share = left[id]! < 0 ? 0 : cut[8 * id + max - 1]!;
     if (share === 0) {
       into[found] = id;
       return found + 1;
     }
-    return gather(right[id]!, most - share, into, gather(left[id]!, share, into, found));
+    return gather(right[id]!, max - share, into, gather(left[id]!, share, into, found));
   };
   // depth-first, so that a node's first child tends to follow it in memory
   const emit = (id: number): number => {

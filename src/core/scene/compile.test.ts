@@ -12,7 +12,7 @@ import * as L from "../layout/layout";
 import { usualStep } from "./media";
 import { VolumeBuilder } from "../data/volume";
 
-const doc = (value: object = {}) => parseDocument({ fumarium: 1, ...value });
+const doc = (value: object = {}) => parseDocument({ fumarium: 2, ...value });
 
 describe("directions", () => {
   it("azimuth and elevation go there and back", () => {
@@ -106,7 +106,7 @@ describe("compiling", () => {
     expect(written([{ on: false }, { density: 0 }, { scattering: [0, 0, 0] }]).count).toBe(0);
     expect(written([{}, { on: false }, { region: { kind: "sphere", centre: [0, 0, 0], radius: 2 } }]).count).toBe(2);
     expect(written([{}]).medium[L.M_MAJORANT]).toBe(0);
-    const broken = written([{ breakUp: {} }], { estimator: "stepping", stepSize: 0.25 }).medium;
+    const broken = written([{ noise: {} }], { estimator: "stepping", stepSize: 0.25 }).medium;
     expect(broken[L.M_STEP_SIZE]).toBe(0.25);
     expect(broken[L.M_MAJORANT]).toBeGreaterThan(L.SCENE);
     const turned = written([{ region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6], rotation: [0, 90, 0] } }]).medium;
@@ -130,12 +130,12 @@ describe("step size by itself", () => {
     const b = new VolumeBuilder(0);
     b.set(0, 0, 0, 1);
     const volumes = new Map([["puff", { density: b.build([0.05, 0, 0, 0, 0, 0.05, 0, 0, 0, 0, 0.05, 0]) }]]);
-    const d = parseDocument({ fumarium: 1, assets, air: [{ density: 0.1, grid }, { density: 9, on: false, breakUp: { size: 0.01 } }, { density: 0.3 }] }); // prettier-ignore
+    const d = parseDocument({ fumarium: 2, assets, air: [{ density: 0.1, grid }, { density: 9, on: false, noise: { size: 0.01 } }, { density: 0.3 }] }); // prettier-ignore
     const built = compileScene(d, { models: new Map(), volumes });
     expect(usualStep(d, built)).toBe(0.1);
     expect(usualStep(d, null)).toBe(5);
     // thick air is stepped through by its own mean free path
     expect(usualStep({ ...d, air: d.air.map((m) => ({ ...m, density: 30 })) }, built)).toBeCloseTo(1 / 90, 3);
-    expect(usualStep(parseDocument({ fumarium: 1, air: [{ density: 0.3, height: {} }] }), null)).toBeNull();
+    expect(usualStep(parseDocument({ fumarium: 2, air: [{ density: 0.3, height: {} }] }), null)).toBeNull();
   });
 });

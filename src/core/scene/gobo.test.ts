@@ -6,7 +6,7 @@ import { goboPicture } from "./gobo";
 
 const sequence = (time: number, loop = true) =>
   parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     time,
     assets: { a: { uri: "a.png" }, b: { uri: "b.png" }, c: { uri: "c.png" } },
     lights: [

@@ -14,8 +14,11 @@ export function regionObjects(doc: SceneDocument): string[] {
 export function distanceObjects(doc: SceneDocument): Map<string, number> {
   const reach = new Map<string, number>();
   for (const m of doc.air) {
-    if (m.near)
-      reach.set(m.near.object, Math.max(reach.get(m.near.object) ?? 0, 2 ** Math.ceil(Math.log2(Math.max(m.near.curve.at(-1)![0], 1e-3)))));
+    if (m.proximity)
+      reach.set(
+        m.proximity.object,
+        Math.max(reach.get(m.proximity.object) ?? 0, 2 ** Math.ceil(Math.log2(Math.max(m.proximity.curve.at(-1)![0], 1e-3)))),
+      );
     if (m.region.kind === "mesh" && m.edge > 0) reach.set(m.region.object, reach.get(m.region.object) ?? 0);
   }
   return reach;
@@ -25,8 +28,8 @@ export function distanceObjects(doc: SceneDocument): Map<string, number> {
 export function gridChannels(doc: SceneDocument): { grid: VolumeGrid; channel: string }[] {
   return doc.air.flatMap(({ grid }) => (grid ? channelsOf(grid).map((channel) => ({ grid, channel })) : []));
 }
-function channelsOf({ channel, heat, tint }: VolumeGrid): string[] {
-  return [channel, ...(heat ? [heat.channel] : []), ...(tint ? tintChannels(tint) : [])];
+function channelsOf({ channel, temperature, tint }: VolumeGrid): string[] {
+  return [channel, ...(temperature ? [temperature.channel] : []), ...(tint ? tintChannels(tint) : [])];
 }
 
 const hashOf = ({ assets }: SceneDocument, name: string): string => assets[name]?.sha256 ?? assets[name]?.uri ?? name;

@@ -6,6 +6,7 @@ import type { CompiledGeometry } from "./compiled";
 import { across, sub, sunDirection, unit, type V3 } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { lightGroups } from "./light-groups";
+import { LIGHT_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import { mediaMask } from "./media";
 import { oncePer } from "../math/memoize";
@@ -76,10 +77,8 @@ export function strengthOf(light: Light): number {
 
 const peakOf = oncePer((candela: Float32Array) => candela.reduce((a, c) => Math.max(a, c), 0));
 
-const KINDS: Record<Light["kind"], number> = { point: 0, spot: 1, rectangle: 2, disk: 3, sphere: 4, tube: 5, profile: 6 };
-
 function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): void {
-  r[L.L_KIND] = KINDS[light.kind];
+  r[L.L_KIND] = LIGHT_CODES[light.kind];
   r.set(light.position, L.L_POSITION);
   const axis: V3 = "target" in light ? unit(sub(light.target, light.position)) : light.kind === "tube" ? unit(light.direction) : [0, -1, 0];
   const [u, v] = across(axis, "roll" in light ? light.roll : 0);
@@ -143,7 +142,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
     const acrossMetres = light.kind === "spot" ? 2 * g.distance * Math.tan((light.cone * Math.PI) / 360) : g.size;
     // emitters with an area soften it by themselves; a spot's disk does too, as it is drawn from
     const picture = goboPicture(g, doc.time, geometry.pictures, acrossMetres, 0);
-    const [gu, gv] = across(axis, light.roll + g.turn);
+    const [gu, gv] = across(axis, light.roll + g.rotation);
     if (light.kind === "spot" || light.kind === "disk") {
       r.set(gu, L.L_U);
       r.set(gv, L.L_V);
@@ -180,7 +179,7 @@ export function lightRecords(
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
   if (moon) {
     const colour = temperatureRgb(doc.moon.temperature).map((c) => c * doc.moon.illuminance);
-    records[L.L_KIND] = 7;
+    records[L.L_KIND] = L.LIGHT_DISTANT;
     records.set(sunDirection(doc.moon.azimuth, doc.moon.elevation), L.L_AXIS);
     records.set(colour, L.L_INTENSITY);
     records[L.L_COS_OUTER] = Math.cos((doc.moon.angularDiameter * Math.PI) / 360);

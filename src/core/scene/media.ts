@@ -6,6 +6,7 @@ import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward 
 import { blackBodyLuminance } from "../optics/blackbody";
 import type { CompiledGeometry } from "./compiled";
 import { composeAffine, inverseAffine, placementMatrix } from "../math/affine";
+import { HEIGHT_CODES, NOISE_CODES, PHASE_CODES, REGION_CODES, unreachable } from "../layout/codes";
 import * as L from "../layout/layout";
 import { gridKey } from "../document/sequence";
 import type { Tables } from "./tables";
@@ -15,10 +16,6 @@ import { boxCorners, indexBounds, type Volume } from "../data/volume";
 type V3 = [number, number, number];
 const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as V3;
 
-const REGIONS: Record<Region["kind"], number> = { everywhere: 0, box: 1, sphere: 2, cylinder: 3, cone: 4, layer: 5, mesh: 6 };
-const PROFILES = { exponential: 1, linear: 2, quadratic: 3, "inverse-quadratic": 4 } as const;
-const CHARACTERS = { soft: 1, billow: 2, ridge: 3, cells: 4, wisps: 5 } as const;
-
 /** Media that do anything, in the order of the document. */
 export function activeMedia(doc: SceneDocument): Medium[] {
   return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
@@ -26,8 +23,8 @@ export function activeMedia(doc: SceneDocument): Medium[] {
 
 /** Whether a medium has no closed form, so that the stepping estimator steps through it. */
 function isStepped(m: Medium): boolean {
-  if (m.breakUp || m.grid || m.near || (m.edge > 0 && m.region.kind !== "everywhere")) return true;
-  return m.start !== null && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1;
+  if (m.noise || m.grid || m.proximity || (m.edge > 0 && m.region.kind !== "everywhere")) return true;
+  return m.start !== null && (m.start.distance > 0 || m.start.fade > 0) && m.start.min < 1;
 }
 /** How many media the stepping estimator steps through. */
 export const steppedMedia = (doc: SceneDocument): number => activeMedia(doc).filter(isStepped).length;
@@ -46,13 +43,13 @@ export function usualStep(doc: SceneDocument, geometry: CompiledGeometry | null)
 /** Step size of a medium by itself, m. */
 function ownStep(m: Medium, geometry: CompiledGeometry | null, time: number): number {
   const known = m.grid && geometry?.volumes[gridKey(m.grid, m.grid.channel, time)];
-  const feature = known ? voxelSize(geometry!, m.grid!, time) : m.near && !m.grid ? m.near.curve.at(-1)![0] / 2 : Infinity;
+  const feature = known ? voxelSize(geometry!, m.grid!, time) : m.proximity && !m.grid ? m.proximity.curve.at(-1)![0] / 2 : Infinity;
   return automaticStep(m, feature);
 }
 
 /** Whether a medium gives light by itself. */
 export function glows(m: Medium): boolean {
-  if (m.grid?.heat) return m.grid.heat.strength > 0 && Math.max(...m.absorption) > 0;
+  if (m.grid?.temperature) return m.grid.temperature.strength > 0 && Math.max(...m.absorption) > 0;
   return m.emission !== null && m.emission.strength > 0 && Math.max(...m.emission.colour) > 0;
 }
 
@@ -64,7 +61,7 @@ export function mediaMask(doc: SceneDocument, names: readonly string[] | null): 
 
 /** Writes the region; @returns the bounds of its coarse grid in the region's frame, or null where the scene's serve */
 function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry): V3 | null {
-  r[L.M_REGION] = REGIONS[region.kind];
+  r[L.M_REGION] = REGION_CODES[region.kind];
   r.set([1, 0, 0, 0, 1, 0, 0, 0, 1], L.M_ROWS);
   let half: V3 | null = null;
   if ("rotation" in region) {
@@ -91,18 +88,30 @@ function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry
 }
 
 function writePhase(r: Float64Array, m: Medium): void {
-  if (m.phase.model === "one-lobe") r[L.M_PHASE_1] = m.anisotropy;
-  else if (m.phase.model === "two-lobe") r.set([1, m.phase.forward, m.phase.backward, m.phase.mix], L.M_PHASE);
-  else if (m.phase.model === "molecular") r[L.M_PHASE] = 2;
-  else {
-    const d = m.phase.diameter;
-    r.set([3, dropletForward(d), dropletDraineG(d), dropletDraineAlpha(d), dropletDraineShare(d)], L.M_PHASE);
+  const { phase } = m;
+  r[L.M_PHASE] = PHASE_CODES[phase.model];
+  switch (phase.model) {
+    case "henyey-greenstein":
+      r[L.M_PHASE_1] = m.anisotropy;
+      break;
+    case "two-lobe":
+      r.set([phase.forward, phase.backward, phase.mix], L.M_PHASE_1);
+      break;
+    case "rayleigh":
+      break;
+    case "droplets": {
+      const d = phase.diameter;
+      r.set([dropletForward(d), dropletDraineG(d), dropletDraineAlpha(d), dropletDraineShare(d)], L.M_PHASE_1);
+      break;
+    }
+    default:
+      unreachable(phase, "phase function");
   }
 }
 
-function writeBreakUp(r: Float64Array, m: Medium, time: number): void {
-  const n = m.breakUp!;
-  r[L.M_NOISE] = CHARACTERS[n.character];
+function writeNoise(r: Float64Array, m: Medium, time: number): void {
+  const n = m.noise!;
+  r[L.M_NOISE] = NOISE_CODES[n.character];
   r.set(
     n.stretch.map((s) => 1 / (n.size * s)),
     L.M_NOISE_FREQ,
@@ -148,7 +157,7 @@ function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): 
 }
 
 /** Luminance of black bodies per band, BLACKBODY_STEP kelvin apart; made when first needed. */
-let heatTable: number[] | null = null;
+let blackBodyTable: number[] | null = null;
 
 /** Writes a medium's grids; one that is everywhere becomes the box about its grid. @returns half sizes of its region's box */
 function writeGrid(
@@ -167,7 +176,7 @@ function writeGrid(
   r.set(inverseAffine(toWorld), L.M_VOLUME_ROWS);
   r[L.M_VOLUME] = places.volumes[key]!;
   r[L.M_VOLUME_LOW] = grid.low;
-  const high = grid.high ?? volume.most;
+  const high = grid.high ?? volume.max;
   r[L.M_VOLUME_SCALE] = high === grid.low ? 0 : 1 / (high - grid.low);
   if (grid.curve) r[L.M_VOLUME_CURVE] = add(new Float64Array([0, 0, 0, 0, 0, grid.curve.length, ...grid.curve.flat()]));
   if (grid.tint)
@@ -180,22 +189,25 @@ function writeGrid(
         }),
       ),
     );
-  if (grid.heat) {
-    const heatKey = gridKey(grid, grid.heat.channel, time);
-    const heat = geometry.volumes[heatKey]!.volume;
-    r.set(inverseAffine(gridToWorld(heat, grid)), L.M_TEMPERATURE_ROWS);
-    r[L.M_TEMPERATURE] = places.volumes[heatKey]!;
-    r[L.M_TEMPERATURE_SCALE] = grid.heat.scale;
-    r[L.M_TEMPERATURE_OFFSET] = grid.heat.offset;
-    const kelvin = (v: number): number => v * grid.heat!.scale + grid.heat!.offset;
-    const top = Math.min((L.BLACKBODY_ENTRIES - 2) * L.BLACKBODY_STEP, Math.max(kelvin(heat.least), kelvin(heat.most), kelvin(heat.background)));
+  if (grid.temperature) {
+    const temperatureKey = gridKey(grid, grid.temperature.channel, time);
+    const temperatures = geometry.volumes[temperatureKey]!.volume;
+    r.set(inverseAffine(gridToWorld(temperatures, grid)), L.M_TEMPERATURE_ROWS);
+    r[L.M_TEMPERATURE] = places.volumes[temperatureKey]!;
+    r[L.M_TEMPERATURE_SCALE] = grid.temperature.scale;
+    r[L.M_TEMPERATURE_OFFSET] = grid.temperature.offset;
+    const kelvin = (v: number): number => v * grid.temperature!.scale + grid.temperature!.offset;
+    const top = Math.min(
+      (L.BLACKBODY_ENTRIES - 2) * L.BLACKBODY_STEP,
+      Math.max(kelvin(temperatures.min), kelvin(temperatures.max), kelvin(temperatures.background)),
+    );
     r[L.M_TEMPERATURE_MAX] = top;
     const most = blackBodyLuminance(Math.max(0, top));
-    heatTable ??= Array.from({ length: L.BLACKBODY_ENTRIES }, (_, i) => blackBodyLuminance(i * L.BLACKBODY_STEP)).flat();
-    r[L.M_BLACKBODY_TABLE] = add(Float64Array.from(heatTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
+    blackBodyTable ??= Array.from({ length: L.BLACKBODY_ENTRIES }, (_, i) => blackBodyLuminance(i * L.BLACKBODY_STEP)).flat();
+    r[L.M_BLACKBODY_TABLE] = add(Float64Array.from(blackBodyTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
     // what is absorbed is emitted (Kirchhoff)
     r.set(
-      absorptionOf(m).map((a, k) => Math.min(1e30, a * most[k]! * grid.heat!.strength)),
+      absorptionOf(m).map((a, k) => Math.min(1e30, a * most[k]! * grid.temperature!.strength)),
       L.M_EMISSION,
     );
   }
@@ -206,7 +218,7 @@ function writeGrid(
   const lengths = axes.map((a) => Math.hypot(...a));
   const dot = (a: readonly number[], c: readonly number[]): number => a[0]! * c[0]! + a[1]! * c[1]! + a[2]! * c[2]!;
   const square = Math.max(dot(axes[0]!, axes[1]!), dot(axes[1]!, axes[2]!), dot(axes[2]!, axes[0]!)) < 1e-6 * Math.max(...lengths) ** 2;
-  r[L.M_REGION] = REGIONS.box;
+  r[L.M_REGION] = REGION_CODES.box;
   const centre = [0, 1, 2].map(
     (k) => toWorld[4 * k]! * middle[0]! + toWorld[4 * k + 1]! * middle[1]! + toWorld[4 * k + 2]! * middle[2]! + toWorld[4 * k + 3]!,
   );
@@ -241,10 +253,10 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   const longest = Math.max(...span);
   if (!(longest > 0)) return null;
   let feature = longest / 8;
-  if (m.breakUp) feature = Math.min(feature, m.breakUp.size * Math.min(...m.breakUp.stretch));
+  if (m.noise) feature = Math.min(feature, m.noise.size * Math.min(...m.noise.stretch));
   if (m.edge > 0) feature = Math.min(feature, 2 * m.edge);
   if (m.height) feature = Math.min(feature, 2 * m.height.scale);
-  if (m.near) feature = Math.min(feature, m.near.curve.at(-1)![0]);
+  if (m.proximity) feature = Math.min(feature, m.proximity.curve.at(-1)![0]);
   // cells of some voxels each
   if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid, time));
   const cell = Math.max(feature / 4, longest / MOST_CELLS);
@@ -260,17 +272,52 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   return cells;
 }
 
-/** What a medium's relative density depends on: its record without coefficients, phase function, shares and step. */
-function shapeKey(r: Float64Array, { near, grid }: Medium): string {
-  const words = (a: number, b: number): number[] => [...r.subarray(a, b)];
-  return JSON.stringify([
-    ...words(0, L.M_SIGMA_S),
-    ...words(L.M_CENTRE, L.M_SEEN),
-    ...words(L.M_MAJORANT, L.M_BIT),
-    ...words(L.M_VOLUME_ROWS, L.M_TEMPERATURE),
-    near,
-    grid?.curve,
-  ]);
+/** The words of a record that relative density depends on, each with how many: no coefficients, phase function, shares or step size. */
+const SHAPE_WORDS: readonly (readonly [first: number, count: number])[] = [
+  [L.M_REGION, 1],
+  [L.M_FACTOR, 1],
+  [L.M_CENTRE, 3],
+  [L.M_ROWS, 9],
+  [L.M_HALF, 3],
+  [L.M_LAYER_UP, 3],
+  [L.M_EDGE, 1],
+  [L.M_ROOT, 1],
+  [L.M_HEIGHT, 1],
+  [L.M_HEIGHT_LEVEL, 1],
+  [L.M_HEIGHT_SCALE, 1],
+  [L.M_HEIGHT_UP, 3],
+  [L.M_NOISE, 1],
+  [L.M_NOISE_FREQ, 3],
+  [L.M_NOISE_OCTAVES, 1],
+  [L.M_NOISE_ROUGHNESS, 1],
+  [L.M_NOISE_LACUNARITY, 1],
+  [L.M_NOISE_LOW, 1],
+  [L.M_NOISE_HIGH, 1],
+  [L.M_NOISE_KNEE, 1],
+  [L.M_NOISE_EVENNESS, 1],
+  [L.M_NOISE_INVERT, 1],
+  [L.M_NOISE_OFFSET, 3],
+  [L.M_NOISE_CHANGE, 1],
+  [L.M_NOISE_SEED, 1],
+  [L.M_NOISE_LOCAL, 1],
+  [L.M_START, 1],
+  [L.M_START_DISTANCE, 1],
+  [L.M_START_FADE, 1],
+  [L.M_START_MIN, 1],
+  [L.M_START_LENS, 3],
+  [L.M_VOLUME_ROWS, 12],
+  [L.M_VOLUME, 1],
+  [L.M_VOLUME_LOW, 1],
+  [L.M_VOLUME_SCALE, 1],
+  [L.M_MAJORANT_CELLS, 3],
+  [L.M_MAJORANT_LOW, 3],
+  [L.M_MAJORANT_SCALE, 3],
+  [L.M_MAJORANT_LOCAL, 1],
+];
+
+/** What a medium's relative density depends on, as a key: equal keys, equal majorants. */
+function shapeKey(r: Float64Array, { proximity, grid }: Medium): string {
+  return JSON.stringify([...SHAPE_WORDS.map(([first, count]) => [...r.subarray(first, first + count)]), proximity, grid?.curve]);
 }
 
 /**
@@ -294,7 +341,7 @@ export function mediaRecords(
       absorptionOf(m).map((a, k) => a + scattering[k]!),
       L.M_SIGMA_T,
     );
-    if (glows(m) && !m.grid?.heat)
+    if (glows(m) && !m.grid?.temperature)
       r.set(
         m.emission!.colour.map((c) => c * m.emission!.strength),
         L.M_EMISSION,
@@ -304,7 +351,10 @@ export function mediaRecords(
     r[L.M_EDGE] = m.edge;
     const add = (values: Float64Array): number => base + tables.add(values);
     if (m.grid) local = writeGrid(r, m, m.grid, geometry, grids, add, local, doc.time);
-    if (m.near) r[L.M_PROXIMITY] = add(distanceRecord(geometry.distances[m.near.object]!.volume, grids.distances[m.near.object]!, m.near.curve));
+    if (m.proximity)
+      r[L.M_PROXIMITY] = add(
+        distanceRecord(geometry.distances[m.proximity.object]!.volume, grids.distances[m.proximity.object]!, m.proximity.curve),
+      );
     if (m.region.kind === "mesh" && m.edge > 0) {
       const { object } = m.region;
       r[L.M_EDGE_DISTANCE] = add(distanceRecord(geometry.distances[object]!.volume, grids.distances[object]!, []));
@@ -312,19 +362,19 @@ export function mediaRecords(
     r.set([0, 1, 0], L.M_HEIGHT_UP);
     r[L.M_HEIGHT_SCALE] = 1;
     if (m.height) {
-      r[L.M_HEIGHT] = PROFILES[m.height.shape];
+      r[L.M_HEIGHT] = HEIGHT_CODES[m.height.shape];
       r[L.M_HEIGHT_LEVEL] = m.height.level;
       r[L.M_HEIGHT_SCALE] = m.height.scale;
       r.set(unit(m.height.up), L.M_HEIGHT_UP);
     }
-    if (m.breakUp) writeBreakUp(r, m, doc.time);
-    if (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.least < 1) {
-      r.set([1, m.start.distance, m.start.fade, m.start.least, ...doc.camera.position], L.M_START);
+    if (m.noise) writeNoise(r, m, doc.time);
+    if (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.min < 1) {
+      r.set([1, m.start.distance, m.start.fade, m.start.min, ...doc.camera.position], L.M_START);
     }
     const s = m.seen;
     r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
     r[L.M_BIT] = i;
-    r[L.M_FACTOR] = m.breakUp || m.grid || m.near || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
+    r[L.M_FACTOR] = m.noise || m.grid || m.proximity || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
     r[L.M_STEP_SIZE] = doc.render.stepSize === "auto" ? ownStep(m, geometry, doc.time) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry, doc.time);

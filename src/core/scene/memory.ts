@@ -3,6 +3,7 @@ import type { SurfaceMaterial } from "../data/geometry";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../errors";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
+import { ALPHA_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import type { CompiledGeometry, MemoryPlan } from "./compiled";
 import { lightGroups } from "./light-groups";
@@ -11,7 +12,7 @@ import { buildTables } from "./parameters";
 /** What a document asks its film to keep beyond the usual passes. */
 export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): FilmExtras {
   return {
-    lights: doc.film.lightParts ? lightGroups(doc, geometry.materials).names : [],
+    lights: doc.film.lightGroups ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes
       ? {
           objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
@@ -75,7 +76,13 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   });
 }
 
-const TEXTURES = { base: L.SLOT_BASE, rough: L.SLOT_METALLIC_ROUGHNESS, normal: L.SLOT_NORMAL, emission: L.SLOT_EMISSION, transmission: L.SLOT_TRANSMISSION } as const;
+const TEXTURES = {
+  base: L.SLOT_BASE,
+  rough: L.SLOT_METALLIC_ROUGHNESS,
+  normal: L.SLOT_NORMAL,
+  emission: L.SLOT_EMISSION,
+  transmission: L.SLOT_TRANSMISSION,
+} as const;
 
 function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMaterial[], at: number): void {
   const all = new Float32Array(memory, at, Math.max(1, materials.length) * (L.MATERIAL_SIZE / 4));
@@ -89,7 +96,7 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
     m[L.MT_DIFFUSE_TRANSMISSION] = material.diffuseTransmission;
     m[L.MT_OPACITY] = material.opacity;
     const mode = material.alphaMode ?? "opaque";
-    m[L.MT_ALPHA_MODE] = mode === "mask" ? 1 : mode === "blend" || material.opacity < 1 ? 2 : 0;
+    m[L.MT_ALPHA_MODE] = mode === "opaque" && material.opacity < 1 ? L.ALPHA_BLEND : ALPHA_CODES[mode];
     m[L.MT_CUTOFF] = material.cutoff ?? 0.5;
     m[L.MT_TRANSMISSION] = material.transmission;
     m[L.MT_SOLID] = material.solid ? 1 : 0;

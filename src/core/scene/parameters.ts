@@ -6,6 +6,7 @@ import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
 import { across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
+import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import { lightGroups } from "./light-groups";
 import { lightRecords, lightTree } from "./lights";
@@ -45,7 +46,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_ENV, add(sky.rgb));
     p.set(L.P_ENV_WIDTH, sky.width);
     p.set(L.P_ENV_HEIGHT, sky.height);
-    p.set(L.P_ENV_ROTATION, doc.sky.model === "image" ? (doc.sky.turn * Math.PI) / 180 : 0);
+    p.set(L.P_ENV_ROTATION, doc.sky.model === "image" ? (doc.sky.rotation * Math.PI) / 180 : 0);
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
   }
@@ -62,7 +63,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_SUN_GOBO_WIDTH, picture.width);
     p.set(L.P_SUN_GOBO_HEIGHT, picture.height);
     p.set(L.P_SUN_GOBO_SCALE, 1 / gobo.size);
-    const [u, v] = across(sunDirection(doc.sun.azimuth, doc.sun.elevation), gobo.turn);
+    const [u, v] = across(sunDirection(doc.sun.azimuth, doc.sun.elevation), gobo.rotation);
     u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
     v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
   }
@@ -94,9 +95,8 @@ function airBounds(media: Float64Array, count: number, geometry: CompiledGeometr
   for (let i = 0; i < count; i++) {
     const r = media.subarray(i * L.MEDIUM_WORDS, (i + 1) * L.MEDIUM_WORDS);
     const kind = r[L.M_REGION]!;
-    // everywhere, or a layer
-    if (kind === 0 || kind === 5) return geometry.bounds;
-    const half = kind === 2 ? [0, 0, 0].map(() => r[L.M_HALF]!) : [0, 1, 2].map((k) => r[L.M_HALF + k]!);
+    if (kind === L.REGION_EVERYWHERE || kind === L.REGION_LAYER) return geometry.bounds;
+    const half = kind === L.REGION_SPHERE ? [0, 0, 0].map(() => r[L.M_HALF]!) : [0, 1, 2].map((k) => r[L.M_HALF + k]!);
     for (let k = 0; k < 3; k++) {
       const reach = [0, 1, 2].reduce((a, j) => a + Math.abs(r[L.M_ROWS + 3 * j + k]!) * half[j]!, 0);
       out[k] = Math.min(out[k]!, r[L.M_CENTRE + k]! - reach);
@@ -183,13 +183,13 @@ export function writeParameters(
   p[L.P_HEIGHT] = height;
   p[L.P_ROOT] = geometry.bvh.root;
   p[L.P_SEED] = doc.render.seed;
-  p[L.P_LEVEL] = { shafts: 0, full: 1, veil: 2 }[doc.render.level];
+  p[L.P_LEVEL] = LEVEL_CODES[doc.render.level];
   p[L.P_GROUND] = geometry.bounds[1];
   p[L.P_AIR_BOUNCES] = doc.render.airBounces;
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
   p[L.P_AIR_SAMPLES] = doc.render.airSamples;
-  p[L.P_ESTIMATOR] = doc.render.estimator === "stepping" ? 1 : 0;
-  p[L.P_MAX_STEPS] = doc.render.mostSteps;
+  p[L.P_ESTIMATOR] = ESTIMATOR_CODES[doc.render.estimator];
+  p[L.P_MAX_STEPS] = doc.render.maxSteps;
 
   const frame = cameraFrame(doc.camera);
   p.set(doc.camera.position, L.P_CAM_ORIGIN);
@@ -197,19 +197,19 @@ export function writeParameters(
   p.set(frame.up, L.P_CAM_UP);
   p.set(frame.forward, L.P_CAM_FORWARD);
   const half = doc.camera.kind === "perspective" ? Math.tan((doc.camera.fieldOfView * Math.PI) / 360) : doc.camera.height / 2;
-  p[L.P_CAM_KIND] = doc.camera.kind === "perspective" ? 0 : 1;
+  p[L.P_CAM_KIND] = CAMERA_CODES[doc.camera.kind];
   p[L.P_CAM_HALF_Y] = half;
   p[L.P_CAM_HALF_X] = (half * width) / height;
 
   p[L.P_CAM_RADIUS] = doc.camera.aperture / 2;
   p[L.P_CAM_FOCUS] = doc.camera.focus;
-  p[L.P_FILTER] = doc.film.filter === "tent" ? 1 : 0;
+  p[L.P_FILTER] = FILTER_CODES[doc.film.filter];
   // luminance that the exposure makes white (develop.ts)
   const white = whiteAt(doc.film.exposure);
   p[L.P_NOISE_THRESHOLD] = doc.render.noiseThreshold ?? 0;
-  p[L.P_MIN_SAMPLES] = doc.render.leastSamples;
+  p[L.P_MIN_SAMPLES] = doc.render.minSamples;
   p[L.P_DARK] = DARK * white;
-  p[L.P_FIREFLY_CLAMP] = doc.render.outlierLimit === null ? 0 : doc.render.outlierLimit * white;
+  p[L.P_FIREFLY_CLAMP] = doc.render.fireflyClamp === null ? 0 : doc.render.fireflyClamp * white;
 
   writeSunAndSky(p, doc);
   const content = plan.content;

@@ -13,15 +13,15 @@ function model(): Mesh {
     normals: new Float32Array(27),
     material: new Int32Array([0, 1, 0]),
     materials: [
-      { ...parseDocument({ fumarium: 1, materials: { m: {} } }).materials.m!, name: "wood" },
-      { ...parseDocument({ fumarium: 1, materials: { m: {} } }).materials.m!, name: "iron" },
+      { ...parseDocument({ fumarium: 2, materials: { m: {} } }).materials.m!, name: "wood" },
+      { ...parseDocument({ fumarium: 2, materials: { m: {} } }).materials.m!, name: "iron" },
     ],
     parts: at.map((x, i) => ({ path: ["hall/door", "hall/lamp", "yard"][i]!, first: i, count: 1, pivot: [x, 0, 0] as const })),
   };
 }
 const scene = (object: object): SceneDocument =>
   parseDocument({
-    fumarium: 1,
+    fumarium: 2,
     assets: { set: { uri: "set.glb" } },
     materials: { glow: { emission: [5, 5, 5] } },
     objects: [{ kind: "model", asset: "set", ...object }],

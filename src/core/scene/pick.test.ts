@@ -18,7 +18,7 @@ describe("places in the frame", () => {
     ["perspective", { position: [2, 3, 9], target: [0, 1, -2], roll: 12, fieldOfView: 50 }],
     ["orthographic", { kind: "orthographic", position: [2, 3, 9], target: [0, 1, -2], roll: 12, height: 12 }],
   ] as [string, PartialDocument["camera"]][])("are rays and points back and forth, %s", (_, camera) => {
-    const doc = parseDocument({ fumarium: 1, ...scene(camera) });
+    const doc = parseDocument({ fumarium: 2, ...scene(camera) });
     for (const [x, y] of [[0.5, 0.5], [0.1, 0.8], [0.97, 0.03]] as const) {
       const { origin, direction } = rayOf(doc, x, y);
       expect(Math.hypot(...direction)).toBeCloseTo(1, 10);
@@ -29,7 +29,7 @@ describe("places in the frame", () => {
   }); // prettier-ignore
 
   it("move points along an axis and across the frame to where the pointer is", () => {
-    const doc = parseDocument({ fumarium: 1, ...scene({ position: [2, 3, 9], target: [0, 1, -2], roll: 12, fieldOfView: 50 }) });
+    const doc = parseDocument({ fumarium: 2, ...scene({ position: [2, 3, 9], target: [0, 1, -2], roll: 12, fieldOfView: 50 }) });
     const [at, axis] = [[1, 2, -3], [0.6, 0.8, 0]] as const; // prettier-ignore
     const to = projectPoint(doc, [1 + 0.6 * 1.7, 2 + 0.8 * 1.7, -3])!;
     expect(alongAxis(doc, to.x, to.y, at, axis)).toBeCloseTo(1.7, 8);
@@ -45,7 +45,7 @@ describe("places in the frame", () => {
 
   it("are points on what is seen there, and background where nothing is", async () => {
     const input = scene({ position: [2, 3, 9], target: [0, 2, -2], fieldOfView: 50 });
-    const doc = parseDocument({ fumarium: 1, ...input });
+    const doc = parseDocument({ fumarium: 2, ...input });
     const film = await render(input, 16);
     const at = projectPoint(doc, [1, 2, -3])!;
     const ball = pickPoint(doc, film, at.x, at.y)!;

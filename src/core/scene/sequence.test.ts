@@ -37,7 +37,7 @@ describe("sequences", () => {
 
   it("need a fixed full value, and files that the document names", () => {
     expect(() => gridSchema.parse({ asset: "a", sequence: { frames: ["a"] } })).toThrow(/pump/);
-    const doc = { fumarium: 1, assets: { a: { uri: "a.vdb" } }, air: [{ grid: grid() }] };
+    const doc = { fumarium: 2, assets: { a: { uri: "a.vdb" } }, air: [{ grid: grid() }] };
     expect(() => parseDocument(doc)).toThrow(/air\[0\]\.grid\.sequence\.frames\[1\].*no asset named "b"/s);
   });
 
@@ -45,7 +45,7 @@ describe("sequences", () => {
     const assets = Object.fromEntries(["a", "b", "c"].map((n) => [n, { uri: `${n}.vdb` }]));
     const doc = (time: number) =>
       parseDocument({
-        fumarium: 1,
+        fumarium: 2,
         time,
         assets,
         materials: { m: {} },

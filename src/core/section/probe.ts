@@ -65,7 +65,7 @@ const LOOK_FEATURES = 4;
 const LOOK_SLICE = 96;
 const LOOK_CUBE = 30;
 
-export interface BreakUpLook {
+export interface NoisePreview {
   /** Metres along a side. */
   span: number;
   /** sliceSide² densities, x fastest, from below. */
@@ -119,7 +119,7 @@ function sectionDocument(doc: SceneDocument): SceneDocument {
   return {
     ...doc,
     render: { ...doc.render, level: "shafts", estimator: "tracking" },
-    film: { ...doc.film, lightParts: false, mattes: false, region: null },
+    film: { ...doc.film, lightGroups: false, mattes: false, region: null },
   };
 }
 
@@ -239,7 +239,7 @@ export class SectionProbe {
   bake(doc: SceneDocument, index: number, across: number): Volume {
     const m = doc.air[index]!;
     const whole = { ...m, on: true, density: 1, scattering: [1, 1, 1] as V3, absorption: [0, 0, 0] as V3, emission: null, start: null };
-    const seen = { ...whole, seen: { ...m.seen, camera: 1 }, grid: m.grid && { ...m.grid, heat: null } };
+    const seen = { ...whole, seen: { ...m.seen, camera: 1 }, grid: m.grid && { ...m.grid, temperature: null } };
     this.load(withoutLights({ ...doc, air: [seen] }));
     const [x0, y0, z0, x1, y1, z1] = this.placeOf(m);
     const size = Math.max(x1 - x0, y1 - y0, z1 - z0) / Math.max(1, Math.min(MOST_ACROSS, Math.round(across)));
@@ -261,12 +261,12 @@ export class SectionProbe {
    * How a medium's break-up looks by itself: density (0 to 1) over an upright slice through the middle of its region, or through
    * what the lens is aimed at, and over a cube about the same point.
    */
-  breakUp(doc: SceneDocument, index: number): BreakUpLook {
+  noise(doc: SceneDocument, index: number): NoisePreview {
     const m = doc.air[index]!;
-    const alone: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, near: null, start: null }; // prettier-ignore
+    const alone: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, proximity: null, start: null }; // prettier-ignore
     this.load(withoutLights({ ...doc, air: [alone] }));
     const [x, y, z] = "centre" in m.region ? m.region.centre : doc.camera.target;
-    const span = LOOK_FEATURES * (m.breakUp?.size ?? 1);
+    const span = LOOK_FEATURES * (m.noise?.size ?? 1);
     const { kernel } = this;
     const at = (i: number, side: number): number => ((i + 0.5) / side - 0.5) * span;
     const slice = new Float32Array(LOOK_SLICE ** 2);
@@ -350,15 +350,15 @@ export class SectionProbe {
   }
 
   /** Metres of a ray to the background after which the air adds nothing more, `most` at most. */
-  private airEnds(o: readonly number[], d: readonly number[], most: number): number {
+  private airEnds(o: readonly number[], d: readonly number[], max: number): number {
     const at = this.clear(24 * (PIECES + 1));
-    this.kernel.sectionDepths(o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!, most, PIECES, 1, at);
+    this.kernel.sectionDepths(o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!, max, PIECES, 1, at);
     const depths = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
     const sum = (i: number): number => depths[3 * i]! + depths[3 * i + 1]! + depths[3 * i + 2]!;
-    if (!(sum(PIECES) > 0)) return most;
+    if (!(sum(PIECES) > 0)) return max;
     let last = PIECES;
     while (last > 1 && sum(last - 1) > 0.999 * sum(PIECES)) last--;
-    return (most * last) / PIECES;
+    return (max * last) / PIECES;
   }
 
   /** Lowest place (m) on which plumb lines from the ray end; null where none does. */
@@ -401,7 +401,7 @@ export class SectionProbe {
     if (doc.sun.on) put("sun", 2, SUN);
     if (doc.sky.on || doc.sky.stars) put("sky", 6, SKY);
     // what the air gives by itself, and what it sends on of that
-    if (doc.air.some((m) => m.on && (m.emission || m.grid?.heat))) put("glow of the air", 4, EMITTED, GLOW);
+    if (doc.air.some((m) => m.on && (m.emission || m.grid?.temperature))) put("glow of the air", 4, EMITTED, GLOW);
     const { order, moon } = shiningLights(doc);
     if (moon) put("moon", 2, 0);
     const first = moon ? 1 : 0;

@@ -5,7 +5,7 @@ import { sectionFrame } from "./frame";
 import { placeIn, pointOf, regionCut, stretched, type Plane } from "./region";
 import { along } from "./scale";
 
-const doc = parseDocument({ fumarium: 1, camera: { position: [1, 2, 3], target: [-6, 1, -9] } });
+const doc = parseDocument({ fumarium: 2, camera: { position: [1, 2, 3], target: [-6, 1, -9] } });
 const frame = sectionFrame(doc, 0.5, 0.5);
 const planes: Plane[] = [{ kind: "upright" }, { kind: "level", height: 1.2 }];
 

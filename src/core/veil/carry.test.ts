@@ -5,7 +5,7 @@ import { F_AIR, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_SURFACES 
 import { carriedFilm, carries } from "./carry";
 
 const doc = documentSchema.parse({
-  fumarium: 1,
+  fumarium: 2,
   materials: { stone: {} },
   objects: [{ kind: "sphere", material: "stone", name: "ball", radius: 1 }],
   assets: { puff: { uri: "puff.vdb" } },

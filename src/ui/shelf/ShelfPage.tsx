@@ -153,7 +153,7 @@ export default function ShelfPage() {
               description="Bring your own set in, or block with shapes."
               picture={null}
               busy={busy}
-              onBegin={() => void begin({ document: { fumarium: 1, title: "New scene" } })}
+              onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
             />
             {state.demos.map((d) => (
               <Beginning

@@ -57,9 +57,9 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
     if (line === "" || line.startsWith("#")) continue;
     const words = line.split(/\s+/);
     const fail = (why: string): InputError => new InputError(`${what}: line ${n}: ${why}`);
-    const numbers = (least: number, most: number): number[] => {
-      const v = words.slice(1, 1 + most).map(Number);
-      if (v.length < least || !v.every(Number.isFinite)) throw fail(`"${line.slice(0, 60)}" needs ${least} numbers`);
+    const numbers = (min: number, max: number): number[] => {
+      const v = words.slice(1, 1 + max).map(Number);
+      if (v.length < min || !v.every(Number.isFinite)) throw fail(`"${line.slice(0, 60)}" needs ${min} numbers`);
       return v;
     };
     switch (words[0]) {
@@ -158,9 +158,9 @@ function mapFile(words: readonly string[]): string {
   const counts: Record<string, number> = { "-o": 3, "-s": 3, "-t": 3, "-mm": 2 };
   let i = 0;
   while (i < words.length && words[i]!.startsWith("-")) {
-    const most = counts[words[i]!] ?? 1;
+    const max = counts[words[i]!] ?? 1;
     i++;
-    for (let k = 0; k < most && i < words.length - 1 && (most === 1 || Number.isFinite(Number(words[i]))); k++) i++;
+    for (let k = 0; k < max && i < words.length - 1 && (max === 1 || Number.isFinite(Number(words[i]))); k++) i++;
   }
   return words.slice(i).join(" ");
 }
@@ -265,12 +265,12 @@ class MaterialMaker {
     const ke = colour("ke");
     const glow = this.picture(entry, "map_ke");
     if (ke && Math.max(...ke) > 0) {
-      const most = Math.max(1, ...ke);
-      m.setEmissiveFactor(ke.map((c) => Math.max(0, c) / most) as [number, number, number]);
-      if (most > 1)
+      const max = Math.max(1, ...ke);
+      m.setEmissiveFactor(ke.map((c) => Math.max(0, c) / max) as [number, number, number]);
+      if (max > 1)
         m.setExtension(
           "KHR_materials_emissive_strength",
-          this.doc.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(most),
+          this.doc.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(max),
         );
     } else if (glow) m.setEmissiveFactor([1, 1, 1]);
     if (glow) m.setEmissiveTexture(glow);

@@ -6,7 +6,7 @@ import {
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { param, word, row, countLookup } from "./state";
-import { breakUp } from "./noise";
+import { noiseFactor } from "./noise";
 import { volumeAt } from "./volume";
 import { curve, nearness } from "./nearness";
 import { depthInside } from "./region";
@@ -44,7 +44,7 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
   if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
   if (f > 0.0 && word(p, M_PROXIMITY) != 0.0) f *= nearness(p, x, y, z);
   if (f > 0.0 && word(p, M_VOLUME) != 0.0) f *= gridDensity(p, x, y, z);
-  if (f > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) f *= breakUp(p, x, y, z);
+  if (f > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) f *= noiseFactor(p, x, y, z);
   return f;
 }
 

@@ -26,7 +26,7 @@ import { beginBranch, prepareParts, storeParts, forgetParts, repeatParts, storeM
 import { veil } from "./veil";
 import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
 import { prepareLook } from "./look";
-import { breakUp } from "./noise";
+import { noiseFactor } from "./noise";
 
 export { bindWorker, setPlain, sequencePoint };
 export { sectionField, sectionLit, sectionDepths, sectionGains, sectionCut } from "./section";
@@ -335,7 +335,7 @@ export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1
 export function density(m: i32, x: f64, y: f64, z: f64): f64 { return densityAt(mediumAt(m), x, y, z); }
 export function bound(m: i32, x: f64, y: f64, z: f64): f64 { return boundAt(mediumAt(m), x, y, z); }
 /** Break-up factor of medium `m` at a point. */
-export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return breakUp(mediumAt(m), x, y, z); }
+export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return noiseFactor(mediumAt(m), x, y, z); }
 
 /** Phase function (1/sr) of medium `m`, and cosine `index` of its sampling. */
 export function phase(m: i32, cos: f64): f64 { return phaseOf(mediumAt(m), cos); }

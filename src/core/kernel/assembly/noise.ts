@@ -152,7 +152,7 @@ export function threshold(p: usize, value: f64): f64 {
 }
 
 /** Density factor in [0, 1] at a world position. */
-export function breakUp(p: usize, x: f64, y: f64, z: f64): f64 {
+export function noiseFactor(p: usize, x: f64, y: f64, z: f64): f64 {
   return threshold(p, rawNoise(p, x, y, z));
 }
 

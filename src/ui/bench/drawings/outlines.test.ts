@@ -9,7 +9,7 @@ import { lensOutline, lightOutline, mediumOutline, segmentsInFrame } from "./out
 
 const points = (lines: number[]): number[][] => Array.from({ length: lines.length / 3 }, (_, i) => lines.slice(3 * i, 3 * i + 3));
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   camera: { position: [1, 2, 9], target: [0, 1, -3], roll: 20, fieldOfView: 40 },
   lights: [
     { kind: "spot", position: [0, 5, 0], target: [0, 0, 0], cone: 60 },
@@ -33,7 +33,7 @@ describe("outlines", () => {
     for (const [i, j, k] of [[0, 0, 0], [15, 7, 7]] as const) b.set(i, j, k, 1); // prettier-ignore
     const volume = b.build([0.5, 0, 0, 0, 0, 0.5, 0, 0, 0, 0, 0.5, 0]);
     const placed = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       assets: { puff: { uri: "puff.vdb" } },
       air: [{ density: 1, grid: { asset: "puff", position: [10, 0, 0], rotation: [0, 90, 0], scale: 2 } }, { density: 1 }],
     });
@@ -82,7 +82,7 @@ describe("outlines", () => {
 });
 
 const front = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   camera: { position: [0, 0, 0], target: [0, 0, -10], fieldOfView: 90 },
   film: { size: [100, 100] },
 });

@@ -8,7 +8,7 @@ beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
 
 function saving(answer: (call: Call) => unknown) {
-  const confirmed = parseDocument({ fumarium: 1 });
+  const confirmed = parseDocument({ fumarium: 2 });
   const store = createBenchStore(confirmed);
   const host = fakePage(answer);
   const autosave = new Autosave("p", 7, confirmed, store, host.page);
@@ -111,7 +111,7 @@ describe("saving as one goes", () => {
 
   it("takes a broken draft for none", () => {
     const s = saving(() => ({ revision: 8 }));
-    for (const text of ["{", "{}", '{"revision":7,"document":{"fumarium":1,"nonsense":1}}']) {
+    for (const text of ["{", "{}", '{"revision":7,"document":{"fumarium":2,"nonsense":1}}']) {
       s.kept.set("fumarium.unsaved.p", text);
       expect(s.draft(7)).toBeNull();
     }

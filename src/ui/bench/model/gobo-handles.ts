@@ -25,7 +25,7 @@ export function goboKnob(light: Light | undefined): GoboKnob | null {
   const g = light.gobo;
   const d = light.target.map((t, k) => t - light.position[k]!);
   const axis = unit(d);
-  const [right, up] = across(axis, light.roll + g.turn);
+  const [right, up] = across(axis, light.roll + g.rotation);
   const spread = light.kind === "spot" ? Math.tan((Math.min(light.cone, 170) * Math.PI) / 360) : null;
   const length = Math.hypot(...d);
   const end = at(light.position, axis, length);
@@ -40,7 +40,7 @@ export function goboKnob(light: Light | undefined): GoboKnob | null {
 /** Handles of the sun's gobo, which lies everywhere: drawn about what the lens is aimed at. Null where it has none. */
 export function sunGoboKnob({ sun, camera }: SceneDocument): GoboKnob | null {
   if (!sun.on || !sun.gobo) return null;
-  const [right, up] = across(sunDirection(sun.azimuth, sun.elevation), sun.gobo.turn);
+  const [right, up] = across(sunDirection(sun.azimuth, sun.elevation), sun.gobo.rotation);
   const half = sun.gobo.size / 2;
   return { middle: camera.target, end: camera.target, half, own: half, rim: at(camera.target, right, half), right, up };
 }
@@ -49,8 +49,8 @@ export function sunGoboKnob({ sun, camera }: SceneDocument): GoboKnob | null {
 export function sunGoboTurnedTo(doc: SceneDocument, p: readonly number[]): SceneDocument {
   const { sun, camera } = doc;
   if (!sun.gobo) return doc;
-  const turn = turnTowards(across(sunDirection(sun.azimuth, sun.elevation)), p.map((v, k) => v - camera.target[k]!)); // prettier-ignore
-  return turn === null ? doc : { ...doc, sun: { ...sun, gobo: { ...sun.gobo, turn } } };
+  const rotation = turnTowards(across(sunDirection(sun.azimuth, sun.elevation)), p.map((v, k) => v - camera.target[k]!)); // prettier-ignore
+  return rotation === null ? doc : { ...doc, sun: { ...sun, gobo: { ...sun.gobo, rotation } } };
 }
 
 /** Degrees from the first of two axes towards a direction; null along neither. */
@@ -72,6 +72,6 @@ export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonl
     const distance = Math.max(LEAST, Number(along(axis).toPrecision(4)));
     return { ...light, gobo: { ...light.gobo, distance } };
   }
-  const turn = turnTowards(across(axis, light.roll), d);
-  return turn === null ? light : { ...light, gobo: { ...light.gobo, turn } };
+  const rotation = turnTowards(across(axis, light.roll), d);
+  return rotation === null ? light : { ...light, gobo: { ...light.gobo, rotation } };
 }

@@ -6,7 +6,7 @@ import { openBench } from "./open-bench";
 beforeEach(() => void vi.stubGlobal("cancelAnimationFrame", () => undefined));
 afterEach(() => void vi.unstubAllGlobals());
 
-const stored = parseDocument({ fumarium: 1, title: "palm house" });
+const stored = parseDocument({ fumarium: 2, title: "palm house" });
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 5));
 
 function opening(answer: () => unknown = () => ({ id: "p", revision: 3, document: stored, proofs: [] })) {
@@ -30,7 +30,7 @@ describe("opening a bench", () => {
     expect(o.runs.at(-1)!.request.document.time).toBe(4);
     bench.view.toggleBelow("lights");
     await settle();
-    expect(o.runs.at(-1)!.request.document.film.lightParts).toBe(true);
+    expect(o.runs.at(-1)!.request.document.film.lightGroups).toBe(true);
     dispose();
     expect(o.disposed()).toBe(2);
     expect(o.leavers.size).toBe(0);
@@ -52,7 +52,7 @@ describe("opening a bench", () => {
   it("leaves nothing running where the project cannot be loaded", async () => {
     const o = opening(() => refusal(404, "no such project"));
     await expect(o.open()).rejects.toThrow("no such project");
-    const broken = opening(() => ({ id: "p", revision: 1, document: { fumarium: 1, nonsense: true }, proofs: [] }));
+    const broken = opening(() => ({ id: "p", revision: 1, document: { fumarium: 2, nonsense: true }, proofs: [] }));
     await expect(broken.open()).rejects.toThrow();
     expect(o.disposed() + broken.disposed()).toBe(0);
   });

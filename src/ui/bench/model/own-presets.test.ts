@@ -9,9 +9,14 @@ describe("airs as files", () => {
     expect(back).toEqual({ ...m, follows: null, region: { kind: "everywhere" }, edge: 0 });
   });
 
+  it("kept by version 1 are read by their new names", () => {
+    const text = '{"fumariumAirs":1,"airs":[{"breakUp":{"size":4},"phase":{"model":"molecular"},"start":{"least":0.5}}]}';
+    expect(airsFromText(text, "old.json")[0]).toMatchObject({ noise: { size: 4 }, phase: { model: "rayleigh" }, start: { min: 0.5 } });
+  });
+
   it.each([
     ["not JSON at all", "{", /is not JSON/],
-    ["of something else", '{"fumarium":1}', /fumariumAirs/],
+    ["of something else", '{"fumarium":2}', /fumariumAirs/],
     ["a negative density", '{"fumariumAirs":1,"airs":[{"density":-1}]}', /airs\.0\.density/],
     ["none", '{"fumariumAirs":1,"airs":[]}', /airs/],
   ])("a file with %s is refused with the place", (_, text, said) => {

@@ -1,13 +1,19 @@
 /** Airs the artist kept: in this browser, and as files to pass on. */
 import { z } from "zod";
 import { mediumSchema, type Medium } from "#core/document/air";
+import { mediumFromVersion1 } from "#core/document/migrate";
 
 const KEY = "fumarium.airs";
-const MOST = 100;
+const MAX_PRESETS = 100;
 /** Largest file of airs that is read, bytes. */
-const MOST_BYTES = 2_000_000;
+const MAX_BYTES = 2_000_000;
 
-const fileSchema = z.strictObject({ fumariumAirs: z.literal(1), airs: z.array(mediumSchema).min(1).max(MOST) });
+/** A medium as it was kept, by this version or by the one before: their names do not overlap, so that either is read. */
+const keptSchema = z.preprocess(mediumFromVersion1, mediumSchema);
+const fileSchema = z.strictObject({
+  fumariumAirs: z.union([z.literal(1), z.literal(2)]),
+  airs: z.array(keptSchema).min(1).max(MAX_PRESETS),
+});
 
 /** A medium without what ties it to one project: files, objects, what it follows. */
 function loose(m: Medium): Medium {
@@ -15,7 +21,7 @@ function loose(m: Medium): Medium {
     ...m,
     on: true,
     follows: null,
-    near: null,
+    proximity: null,
     grid: null,
     ...(m.region.kind === "mesh" ? { region: { kind: "everywhere" as const }, edge: 0 } : {}),
   };
@@ -25,14 +31,14 @@ function loose(m: Medium): Medium {
 export function keptAirs(): Medium[] {
   try {
     const all: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
-    return Array.isArray(all) ? all.flatMap((m) => mediumSchema.safeParse(m).data ?? []) : [];
+    return Array.isArray(all) ? all.flatMap((m) => keptSchema.safeParse(m).data ?? []) : [];
   } catch {
     return [];
   }
 }
 
 function store(airs: readonly Medium[]): void {
-  localStorage.setItem(KEY, JSON.stringify(airs.slice(0, MOST)));
+  localStorage.setItem(KEY, JSON.stringify(airs.slice(0, MAX_PRESETS)));
 }
 
 /** Keeps an air by its name; one of the same name is replaced. */
@@ -44,11 +50,11 @@ export function forgetAir(name: string): void {
 }
 
 /** Airs as a file. */
-export const airsToFile = (airs: readonly Medium[]): string => `${JSON.stringify({ fumariumAirs: 1, airs: airs.map(loose) }, null, 2)}\n`;
+export const airsToFile = (airs: readonly Medium[]): string => `${JSON.stringify({ fumariumAirs: 2, airs: airs.map(loose) }, null, 2)}\n`;
 
 /** Airs of a file. @throws with words for the user */
 export function airsFromText(text: string, what: string): Medium[] {
-  if (text.length > MOST_BYTES) throw new Error(`${what}: more than ${MOST_BYTES} characters`);
+  if (text.length > MAX_BYTES) throw new Error(`${what}: more than ${MAX_BYTES} characters`);
   let value: unknown;
   try {
     value = JSON.parse(text);

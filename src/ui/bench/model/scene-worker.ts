@@ -93,8 +93,8 @@ function contentOf(file: VolumeFile): VolumeContent {
   const grids = file.grids.map((g) => {
     const v = file.channels[g.name]!;
     const histogram = new Array<number>(BARS).fill(0);
-    const scale = v.most > v.least ? BARS / (v.most - v.least) : 0;
-    for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.least) * scale)))]!++;
+    const scale = v.max > v.min ? BARS / (v.max - v.min) : 0;
+    for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.min) * scale)))]!++;
     const placed = boxCorners(v, v.toWorld);
     const bounds = [Math.min, Math.max].flatMap((f) => [0, 1, 2].map((k) => f(...placed.map((p) => p[k]!))));
     return { ...g, bounds, histogram };

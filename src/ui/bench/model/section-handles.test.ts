@@ -5,7 +5,7 @@ import { placeIn, type Plane } from "#core/section/region";
 import { marksOf, type Seen } from "./section-handles";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   camera: { position: [0, 2, 10], target: [0, 2, 0] },
   lights: [{ kind: "spot", name: "beam", position: [1, 4, 0], target: [0, 0, 0] }],
   air: [

@@ -157,7 +157,7 @@ function borders({ doc, frame, plane, medium }: Seen): Mark[] {
 }
 
 /** Lamps, and where the chosen ones are aimed. */
-function lamps({ doc, frame, plane, lights }: Seen, most: number): Mark[] {
+function lamps({ doc, frame, plane, lights }: Seen, max: number): Mark[] {
   const out: Mark[] = [];
   const put = (i: number, what: "position" | "target"): void => {
     const l = doc.lights[i]!;
@@ -186,7 +186,7 @@ function lamps({ doc, frame, plane, lights }: Seen, most: number): Mark[] {
   const order = doc.lights
     .map((l, i) => ({ i, away: Math.abs(placeIn(frame, plane, l.position).away), chosen: lights.includes(i) }))
     .sort((a, b) => Number(b.chosen) - Number(a.chosen) || a.away - b.away)
-    .slice(0, most);
+    .slice(0, max);
   for (const { i, chosen } of order) {
     put(i, "position");
     if (chosen) put(i, "target");

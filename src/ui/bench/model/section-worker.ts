@@ -5,7 +5,7 @@ import type { CompiledGeometry } from "#core/scene/compiled";
 import { airFacts, type AirFacts } from "#core/air/facts";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
 import { writeVdb } from "#core/formats/vdb";
-import { SectionProbe, withoutLights, type BreakUpLook, type Section, type SectionRequest } from "#core/section/probe";
+import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
 
 let probe: SectionProbe | null = null;
 
@@ -38,8 +38,8 @@ const api = {
     return airFacts(doc, probe!, reach);
   },
   /** How a medium's break-up looks by itself. */
-  breakUp(doc: SceneDocument, index: number): BreakUpLook {
-    const look = probe!.breakUp(doc, index);
+  noise(doc: SceneDocument, index: number): NoisePreview {
+    const look = probe!.noise(doc, index);
     return transfer(look, [look.slice.buffer as ArrayBuffer, look.cube.buffer as ArrayBuffer]);
   },
   /** A medium's density as an OpenVDB file. */

@@ -3,7 +3,7 @@ import { parseDocument } from "#core/document/parse";
 import { fakeSession } from "../../../../tests/support/bench-hosts";
 import { Session } from "./session";
 
-const doc = parseDocument({ fumarium: 1, air: [{ name: "haze" }, { name: "mist" }], lights: [{ kind: "point", position: [0, 1, 0] }] });
+const doc = parseDocument({ fumarium: 2, air: [{ name: "haze" }, { name: "mist" }], lights: [{ kind: "point", position: [0, 1, 0] }] });
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 5));
 
 async function live() {
@@ -52,7 +52,7 @@ describe("the live picture", () => {
     const seen = runs[1]!.request.document;
     expect([seen.sun.on, seen.sky.on, seen.lights[0]!.on]).toEqual([false, false, true]);
     expect(seen.air.map((m) => m.on)).toEqual([false, true]);
-    expect(seen.film.lightParts).toBe(true);
+    expect(seen.film.lightGroups).toBe(true);
     session.setFilter({ solo: [0], soloMedia: [1], balance: true });
     await settle();
     expect(runs).toHaveLength(2);

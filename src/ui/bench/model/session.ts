@@ -59,7 +59,7 @@ export interface ViewFilter {
 export function filterDocument(given: SceneDocument, { solo, soloMedia, balance }: ViewFilter): SceneDocument {
   const doc =
     soloMedia.length === 0 ? given : { ...given, air: given.air.map((m, i) => (soloMedia.includes(i) ? m : { ...m, on: false })) };
-  const film = balance && !doc.film.lightParts ? { ...doc.film, lightParts: true } : doc.film;
+  const film = balance && !doc.film.lightGroups ? { ...doc.film, lightGroups: true } : doc.film;
   if (solo.length === 0) return film === doc.film ? doc : { ...doc, film };
   const soloed = <T extends { on: boolean }>(id: LightId, light: T): T => (solo.includes(id) ? light : { ...light, on: false });
   return {
@@ -75,7 +75,7 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
 /** What a run depends on; exposure and white balance only develop. */
 function renderKey(doc: SceneDocument): string {
   const { title: _, film, ...rest } = doc;
-  return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightParts, mattes: film.mattes });
+  return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightGroups, mattes: film.mattes });
 }
 
 /** Stages of the live schedule until every pixel has a sample. */

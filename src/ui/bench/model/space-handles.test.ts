@@ -6,7 +6,7 @@ import { goboKnob } from "./gobo-handles";
 import { canMove, moved, placeOf, turned } from "./space-handles";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   materials: { m: {} },
   objects: [
     { kind: "box", material: "m", size: [1, 1, 1], position: [1, 2, 3] },
@@ -19,10 +19,10 @@ const doc = parseDocument({
   ],
 });
 const goboed = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   lights: [
-    { kind: "spot", position: [1, 5, 2], target: [3, 0, -1], cone: 50, roll: 15, gobo: { pattern: "bars", turn: 40, distance: 0.5 } },
-    { kind: "rectangle", position: [0, 3, 0], target: [0, 0, 0], size: [1, 1], gobo: { pattern: "leaves", size: 2, turn: -70 } },
+    { kind: "spot", position: [1, 5, 2], target: [3, 0, -1], cone: 50, roll: 15, gobo: { pattern: "bars", rotation: 40, distance: 0.5 } },
+    { kind: "rectangle", position: [0, 3, 0], target: [0, 0, 0], size: [1, 1], gobo: { pattern: "leaves", size: 2, rotation: -70 } },
     { kind: "spot", position: [0, 5, 0], target: [0, 0, 0] },
   ],
 });
@@ -54,13 +54,13 @@ describe("grips", () => {
       const gobo = "gobo" in light ? light.gobo! : null;
       const rim = placeOf(goboed, { kind: "goboTurn", index })!;
       const same = moved(goboed, { kind: "goboTurn", index }, rim).lights[index];
-      expect(same).toMatchObject({ gobo: { turn: gobo!.turn } });
+      expect(same).toMatchObject({ gobo: { rotation: gobo!.rotation } });
       // a quarter on about the axis, from wherever the hand is
-      const quarter = goboKnob({ ...light, gobo: { ...gobo!, turn: gobo!.turn + 90 } } as typeof light)!.rim;
+      const quarter = goboKnob({ ...light, gobo: { ...gobo!, rotation: gobo!.rotation + 90 } } as typeof light)!.rim;
       const middle = placeOf(goboed, { kind: "gobo", index })!;
       const far = quarter.map((v, k) => v + 2 * (v - middle[k]!));
       expect(moved(goboed, { kind: "goboTurn", index }, index === 0 ? quarter : far).lights[index]).toMatchObject({
-        gobo: { turn: gobo!.turn + 90 },
+        gobo: { rotation: gobo!.rotation + 90 },
       });
       const out = middle.map((v, k) => v + 0.5 * (light as { target: number[] }).target[k]! - 0.5 * light.position[k]!);
       const { distance } = (moved(goboed, { kind: "gobo", index }, out).lights[index] as { gobo: { distance: number } }).gobo;
@@ -74,21 +74,21 @@ describe("grips", () => {
 
   it("of the sun's gobo turn it about the sun, as the kernel lays it", () => {
     const d = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       camera: { target: [3, 1, -2] },
-      sun: { azimuth: 130, elevation: 35, gobo: { pattern: "blinds", turn: 20, size: 5 } },
+      sun: { azimuth: 130, elevation: 35, gobo: { pattern: "blinds", rotation: 20, size: 5 } },
     });
     const rim = placeOf(d, { kind: "sunGobo" })!;
     const [u] = across(sunDirection(130, 35), 20);
     rim.forEach((v, k) => expect(v).toBeCloseTo(d.camera.target[k]! + 2.5 * u[k]!, 9));
-    expect(moved(d, { kind: "sunGobo" }, rim).sun.gobo!.turn).toBe(20);
+    expect(moved(d, { kind: "sunGobo" }, rim).sun.gobo!.rotation).toBe(20);
     const [, up] = across(sunDirection(130, 35), 20);
     expect(
       moved(
         d,
         { kind: "sunGobo" },
         rim.map((v, k) => v + 2.5 * up[k]!),
-      ).sun.gobo!.turn,
+      ).sun.gobo!.rotation,
     ).toBe(65);
     expect(moved(d, { kind: "sunGobo" }, d.camera.target)).toBe(d);
     expect(placeOf(doc, { kind: "sunGobo" })).toBeNull();

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { createBenchStore, withoutMedium } from "./store";
 
-const bench = () => createBenchStore(parseDocument({ fumarium: 1, air: [{ name: "haze" }, { name: "mist" }] }));
+const bench = () => createBenchStore(parseDocument({ fumarium: 2, air: [{ name: "haze" }, { name: "mist" }] }));
 const titled = (title: string) => (doc: ReturnType<typeof parseDocument>) => ({ ...doc, title });
 
 describe("the document under work", () => {
@@ -59,7 +59,7 @@ describe("the document under work", () => {
 
   it("without a medium lets lights name the others alone", () => {
     const doc = parseDocument({
-      fumarium: 1,
+      fumarium: 2,
       air: [{ name: "haze" }, { name: "mist" }],
       lights: [{ kind: "point", position: [0, 0, 0], media: ["haze", "mist"] }],
     });

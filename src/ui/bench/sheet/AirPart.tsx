@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Medium } from "#core/document/schema";
 import { AmountFields } from "./air/DensityFields";
-import { BreakUpFields } from "./air/NoiseFields";
+import { NoiseFields } from "./air/NoiseFields";
 import { ColourFields } from "./air/ColourFields";
 import { Diagnosis } from "./air/Diagnosis";
 import { DirectionFields } from "./air/PhaseFields";
@@ -45,7 +45,7 @@ function AirFields({ medium, index }: { medium: Medium; index: number }) {
       <ColourFields {...p} distance={distance} />
       <DirectionFields {...p} />
       <HeightFields {...p} />
-      <BreakUpFields {...p} />
+      <NoiseFields {...p} />
       <RegionFields {...p} />
       <GridFields {...p} />
       <ShapeFields {...p} />

@@ -46,7 +46,7 @@ export function SamplingFields() {
           <Num
             label="At least"
             quantity="count"
-            value={render.leastSamples}
+            value={render.minSamples}
             min={2}
             max={LIMITS.samples}
             useful={[4, 128]}
@@ -54,28 +54,28 @@ export function SamplingFields() {
             whole
             reset={16}
             tooltip="Samples before a pixel may be told quiet: with too few, one that has not yet met what is rare looks quiet."
-            onChange={(leastSamples) => set({ leastSamples })}
+            onChange={(minSamples) => set({ minSamples })}
           />
         </>
       )}
       <Switch
         label="Bright samples held"
-        on={render.outlierLimit !== null}
+        on={render.fireflyClamp !== null}
         tooltip="Holds single samples that are far past white: fewer specks, and a little light is lost. Off is the truth."
-        onChange={(on) => set({ outlierLimit: on ? 20 : null })}
+        onChange={(on) => set({ fireflyClamp: on ? 20 : null })}
       />
-      {render.outlierLimit !== null && (
+      {render.fireflyClamp !== null && (
         <Num
           label="Held at"
           unit="× white"
-          value={render.outlierLimit}
+          value={render.fireflyClamp}
           min={0.01}
           max={1e6}
           useful={[1, 1000]}
           logarithmic
           reset={20}
           tooltip="Most that one sample may give, in multiples of the exposure's white."
-          onChange={(outlierLimit) => set({ outlierLimit })}
+          onChange={(fireflyClamp) => set({ fireflyClamp })}
         />
       )}
     </>

@@ -6,10 +6,10 @@ import { paintSection } from "./paint";
 const [COLUMNS, ROWS] = [4, 3];
 
 /** A section of white air whose extinction rises from the left to the right column. */
-function section(most: number, lit: number[] | null, colour: [number, number, number] = [1, 1, 1]): Section {
+function section(max: number, lit: number[] | null, colour: [number, number, number] = [1, 1, 1]): Section {
   const field = new Float32Array(4 * COLUMNS * ROWS);
   for (let i = 0; i < COLUMNS * ROWS; i++) {
-    const sigma = (most * (i % COLUMNS)) / (COLUMNS - 1);
+    const sigma = (max * (i % COLUMNS)) / (COLUMNS - 1);
     field.set([...colour.map((c) => c * sigma), sigma], 4 * i);
   }
   return {
@@ -17,7 +17,7 @@ function section(most: number, lit: number[] | null, colour: [number, number, nu
     rows: ROWS,
     window: [0, 0, 10, 5],
     field,
-    densest: most,
+    densest: max,
     lit: lit && { columns: COLUMNS, rows: ROWS, values: Float32Array.from(lit) },
   } as unknown as Section;
 }

@@ -3,7 +3,7 @@ import { parseDocument } from "#core/document/parse";
 import { addMedium, duplicateMedium, moveMedium, reach, renameMedium } from "./air";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   air: [{ name: "haze" }, { name: "smoke" }],
   sun: { media: ["smoke"] },
   lights: [{ kind: "point", position: [0, 0, 0], media: ["haze"] }],
@@ -18,7 +18,7 @@ describe("the stack of media", () => {
     const renamed = renameMedium(doc, 0, "smoke");
     expect(renamed.air[0]!.name).toBe("smoke 2");
     expect(renamed.lights[0]!.media).toEqual(["smoke 2"]);
-    expect(parseDocument(JSON.parse(JSON.stringify({ ...renamed, fumarium: 1 })))).toBeTruthy();
+    expect(parseDocument(JSON.parse(JSON.stringify({ ...renamed, fumarium: 2 })))).toBeTruthy();
     expect(moveMedium(doc, 0, 1).air.map((m) => m.name)).toEqual(["smoke", "haze"]);
     expect(moveMedium(doc, 0, -1)).toBe(doc);
   });

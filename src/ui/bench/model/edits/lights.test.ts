@@ -6,7 +6,7 @@ import { withoutMedium } from "../store";
 import { changeLights, duplicateLights, LIGHT_KINDS, newLight, removeLights } from "./lights";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   sky: { stars: {} },
   moon: { on: true },
   lights: ["a", "b", "c"].map((name) => ({ kind: "point", name, position: [0, 1, 0], media: name === "a" ? ["haze", "mist"] : null })),
@@ -46,6 +46,6 @@ describe("lights alone", () => {
     expect([one.sun.on, one.moon.on, one.sky.on, one.sky.stars]).toEqual([false, false, false, null]);
     expect(one.lights.map((l) => l.on)).toEqual([false, true, false]);
     const sky = filterDocument(doc, { solo: ["sky"], soloMedia: [], balance: true });
-    expect([sky.sky.on, sky.sky.stars !== null, sky.film.lightParts]).toEqual([true, true, true]);
+    expect([sky.sky.on, sky.sky.stars !== null, sky.film.lightGroups]).toEqual([true, true, true]);
   });
 });

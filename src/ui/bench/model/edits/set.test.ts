@@ -3,7 +3,7 @@ import { parseDocument } from "#core/document/parse";
 import { addShape, changePart, duplicateObject, newMaterial, partOf, removeObject, renameObject } from "./set";
 
 const doc = parseDocument({
-  fumarium: 1,
+  fumarium: 2,
   assets: { a: { uri: "a.glb" } },
   materials: { m: {} },
   objects: [
@@ -12,7 +12,7 @@ const doc = parseDocument({
   ],
   air: [
     { name: "inside", density: 1, region: { kind: "mesh", object: "cloud" }, edge: 0.2 },
-    { name: "about", density: 1, near: { object: "cloud" } },
+    { name: "about", density: 1, proximity: { object: "cloud" } },
   ],
 });
 /** A document that could be stored. */
@@ -30,14 +30,14 @@ describe("edits of the set", () => {
   it("renamed objects take media with them; names stay different", () => {
     const named = renameObject(doc, 1, "hall");
     expect(named.objects[1]!.name).toBe("hall 2");
-    expect(named.air.map((m) => (m.region.kind === "mesh" ? m.region.object : m.near?.object))).toEqual(["hall 2", "hall 2"]);
+    expect(named.air.map((m) => (m.region.kind === "mesh" ? m.region.object : m.proximity?.object))).toEqual(["hall 2", "hall 2"]);
     expect(valid(named)).toBe(true);
   });
 
   it("removed objects leave media that need none, muted where they would fill the scene", () => {
     const less = removeObject(doc, 1);
     expect(less.air[0]).toMatchObject({ region: { kind: "everywhere" }, edge: 0, on: false });
-    expect(less.air[1]!.near).toBeNull();
+    expect(less.air[1]!.proximity).toBeNull();
     expect(valid(less)).toBe(true);
     // where another bears the name, nothing is lost
     const twice = { ...doc, objects: [...doc.objects, doc.objects[1]!] };

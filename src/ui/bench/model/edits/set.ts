@@ -43,7 +43,7 @@ export function removeObject(doc: SceneDocument, index: number): SceneDocument {
       : doc.air.map((m) => ({
           ...m,
           ...(m.region.kind === "mesh" && m.region.object === gone ? { region: { kind: "everywhere" as const }, edge: 0, on: false } : {}),
-          ...(m.near?.object === gone ? { near: null } : {}),
+          ...(m.proximity?.object === gone ? { proximity: null } : {}),
         })),
   };
 }
@@ -110,7 +110,7 @@ export function renameObject(doc: SceneDocument, index: number, name: string): S
         : doc.air.map((m) => ({
             ...m,
             ...(m.region.kind === "mesh" && m.region.object === before ? { region: { ...m.region, object: free } } : {}),
-            ...(m.near?.object === before ? { near: { ...m.near, object: free } } : {}),
+            ...(m.proximity?.object === before ? { proximity: { ...m.proximity, object: free } } : {}),
           })),
   };
 }

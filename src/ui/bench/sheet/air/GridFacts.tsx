@@ -24,7 +24,7 @@ export function GridFacts({ grid: g, scale }: { grid: VolumeContent["grids"][num
             preserveAspectRatio="none"
             className="h-7 w-full"
             role="img"
-            aria-label={`Values of ${g.name}, from ${formatNumber(g.least, 3)} to ${formatNumber(g.most, 3)}`}
+            aria-label={`Values of ${g.name}, from ${formatNumber(g.min, 3)} to ${formatNumber(g.max, 3)}`}
           >
             {g.histogram.map((n, i) => (
               // roots, so that rare values are seen
@@ -39,8 +39,8 @@ export function GridFacts({ grid: g, scale }: { grid: VolumeContent["grids"][num
             ))}
           </svg>
           <span className="figures flex justify-between text-xs quiet">
-            <span>{formatNumber(g.least, 3)}</span>
-            <span>{formatNumber(g.most, 3)}</span>
+            <span>{formatNumber(g.min, 3)}</span>
+            <span>{formatNumber(g.max, 3)}</span>
           </span>
         </span>
       </Readout>

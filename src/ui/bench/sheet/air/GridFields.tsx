@@ -72,7 +72,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             options={[...new Set([...names, grid.channel])].map((n) => [n, n] as const)}
             tooltip="Channel of the file that holds densities."
             onChange={(channel) =>
-              change({ channel, low: 0, high: grid.sequence ? (content?.grids.find((g) => g.name === channel)?.most ?? 1) : null })
+              change({ channel, low: 0, high: grid.sequence ? (content?.grids.find((g) => g.name === channel)?.max ?? 1) : null })
             }
           />
           {content && !shown && (
@@ -87,20 +87,20 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             value={grid.low}
             min={-1e9}
             max={1e9}
-            useful={[shown?.least ?? 0, shown?.most ?? 1]}
-            step={((shown?.most ?? 1) - (shown?.least ?? 0)) / 200 || 0.01}
+            useful={[shown?.min ?? 0, shown?.max ?? 1]}
+            step={((shown?.max ?? 1) - (shown?.min ?? 0)) / 200 || 0.01}
             reset={0}
             tooltip="Value of the channel that is clear air."
-            onChange={(low) => low !== (grid.high ?? shown?.most) && change({ low })}
+            onChange={(low) => low !== (grid.high ?? shown?.max) && change({ low })}
           />
           <Num
             label="Full at"
-            value={grid.high ?? shown?.most ?? 1}
+            value={grid.high ?? shown?.max ?? 1}
             min={-1e9}
             max={1e9}
-            useful={[shown?.least ?? 0, shown?.most ?? 1]}
-            step={((shown?.most ?? 1) - (shown?.least ?? 0)) / 200 || 0.01}
-            reset={shown?.most ?? 1}
+            useful={[shown?.min ?? 0, shown?.max ?? 1]}
+            step={((shown?.max ?? 1) - (shown?.min ?? 0)) / 200 || 0.01}
+            reset={shown?.max ?? 1}
             tooltip="Value that is air of the whole density."
             onChange={(high) => high !== grid.low && change({ high })}
           />
@@ -114,7 +114,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             <CurveField
               label="Density by value"
               value={grid.curve}
-              ends={[formatNumber(grid.low, 3), formatNumber(grid.high ?? shown?.most ?? 1, 3)]}
+              ends={[formatNumber(grid.low, 3), formatNumber(grid.high ?? shown?.max ?? 1, 3)]}
               tooltip="Left what is empty, right what is full; up is denser. Click to add a point."
               onChange={(curve) => change({ curve })}
               onGesture={(active) => store.gesture(active)}
@@ -167,55 +167,59 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
           />
           <Switch
             label="Glows by heat"
-            on={grid.heat !== null}
+            on={grid.temperature !== null}
             tooltip="A channel of temperatures makes the air glow as soot does: a black body's light times what it absorbs."
             onChange={(on) =>
-              change({ heat: on ? gridSchema.shape.heat.parse({ channel: names.find((n) => /temp|heat/i.test(n)) ?? names[0] }) : null })
+              change({
+                temperature: on
+                  ? gridSchema.shape.temperature.parse({ channel: names.find((n) => /temp|heat/i.test(n)) ?? names[0] })
+                  : null,
+              })
             }
           />
-          {grid.heat && (
+          {grid.temperature && (
             <>
               <Select
                 label="Heat from"
-                value={grid.heat.channel}
-                options={[...new Set([...names, grid.heat.channel])].map((n) => [n, n] as const)}
+                value={grid.temperature.channel}
+                options={[...new Set([...names, grid.temperature.channel])].map((n) => [n, n] as const)}
                 tooltip="Channel of the file that holds temperatures."
-                onChange={(channel) => change({ heat: { ...grid.heat!, channel } })}
+                onChange={(channel) => change({ temperature: { ...grid.temperature!, channel } })}
               />
               <Num
                 logarithmic
                 label="Kelvin a unit"
-                value={grid.heat.scale}
+                value={grid.temperature.scale}
                 min={1e-3}
                 max={1e6}
                 useful={[0.1, 5000]}
                 reset={1}
                 tooltip="Temperature that one unit of the channel stands for."
-                onChange={(scale) => change({ heat: { ...grid.heat!, scale } })}
+                onChange={(scale) => change({ temperature: { ...grid.temperature!, scale } })}
               />
               <Num
                 label="Kelvin at 0"
                 unit="K"
-                value={grid.heat.offset}
+                value={grid.temperature.offset}
                 min={-1e6}
                 max={1e6}
                 useful={[0, 2000]}
                 step={10}
                 reset={0}
                 tooltip="Temperature where the channel is 0."
-                onChange={(offset) => change({ heat: { ...grid.heat!, offset } })}
+                onChange={(offset) => change({ temperature: { ...grid.temperature!, offset } })}
               />
               <Num
                 logarithmic
                 label="Glow"
                 unit="×"
-                value={grid.heat.strength}
+                value={grid.temperature.strength}
                 min={1e-6}
                 max={1e6}
                 useful={[0.01, 100]}
                 reset={1}
                 tooltip="1 is soot's own light."
-                onChange={(strength) => change({ heat: { ...grid.heat!, strength } })}
+                onChange={(strength) => change({ temperature: { ...grid.temperature!, strength } })}
               />
             </>
           )}

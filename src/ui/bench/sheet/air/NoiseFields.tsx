@@ -1,41 +1,41 @@
 /** Solid noise that breaks the air into drifts and gaps. */
 import { useState } from "react";
-import { breakUpSchema } from "#core/document/air";
+import { noiseSchema } from "#core/document/air";
 import type { Medium } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
 import { Num } from "../../../shared/Num";
-import { BreakUpLook } from "./NoisePreview";
+import { NoisePreview } from "./NoisePreview";
 import { TimeField } from "../TimeField";
 import { Choice, Heading, Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
-export function BreakUpFields({ medium, index, reach, set }: MediumFields) {
+export function NoiseFields({ medium, index, reach, set }: MediumFields) {
   return (
     <>
       <Heading>Break-up</Heading>
       <Switch
         label="Broken by solid noise"
-        on={medium.breakUp !== null}
+        on={medium.noise !== null}
         tooltip="A solid noise multiplies the density, so that the air comes in drifts and gaps."
         onChange={(on) =>
           set({
-            breakUp: on ? breakUpSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
+            noise: on ? noiseSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
           })
         }
       />
-      {medium.breakUp && <BreakUpLook index={index} />}
-      {medium.breakUp && <NoiseFields medium={medium} reach={reach} set={set} />}
+      {medium.noise && <NoisePreview index={index} />}
+      {medium.noise && <NoiseSettings medium={medium} reach={reach} set={set} />}
     </>
   );
 }
 
-function NoiseFields({ medium, reach, set }: Omit<MediumFields, "index">) {
+function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
   const { store } = useBench();
-  const b = medium.breakUp!;
+  const b = medium.noise!;
   const [more, setMore] = useState(false);
   const gesture = (a: boolean): void => store.gesture(a);
-  const change = (c: Partial<NonNullable<Medium["breakUp"]>>): void => set({ breakUp: { ...b, ...c } });
+  const change = (c: Partial<NonNullable<Medium["noise"]>>): void => set({ noise: { ...b, ...c } });
   return (
     <>
       <Select
@@ -134,18 +134,18 @@ function NoiseFields({ medium, reach, set }: Omit<MediumFields, "index">) {
   );
 }
 
-type BreakUp = NonNullable<Medium["breakUp"]>;
+type BreakUp = NonNullable<Medium["noise"]>;
 
 /** What is changed more seldom. */
 function FinerFields({ b, reach, change }: { b: BreakUp; reach: number; change(c: Partial<BreakUp>): void }) {
-  const along = (what: "stretch" | "drift", label: string, unit: string, least: number, tooltip: string) =>
+  const along = (what: "stretch" | "drift", label: string, unit: string, min: number, tooltip: string) =>
     (["x", "y", "z"] as const).map((axis, k) => (
       <Num
         key={what + axis}
         label={`${label} ${axis}`}
         unit={unit}
         value={b[what][k]!}
-        min={least}
+        min={min}
         max={what === "stretch" ? 1000 : 1e5}
         useful={what === "stretch" ? [0.1, 10] : [-reach / 10, reach / 10]}
         logarithmic={what === "stretch"}

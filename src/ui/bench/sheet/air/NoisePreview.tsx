@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { lengthText } from "#core/document/quantities";
 import { drawCube } from "#core/section/cube";
-import type { BreakUpLook as Look } from "#core/section/probe";
+import type { NoisePreview as Look } from "#core/section/probe";
 import { useBench, useDocument, useSession } from "../../model/context";
 
 /** Milliseconds after the last change before it is looked at. */
@@ -10,7 +10,7 @@ const PAUSE = 120;
 /** Pixels of the cloud, along a side. */
 const CLOUD = 120;
 
-export function BreakUpLook({ index }: { index: number }) {
+export function NoisePreview({ index }: { index: number }) {
   const { session, store } = useBench();
   const doc = useDocument();
   const built = useSession((s) => s.triangles);
@@ -18,13 +18,13 @@ export function BreakUpLook({ index }: { index: number }) {
   const slice = useRef<HTMLCanvasElement>(null);
   const cloud = useRef<HTMLCanvasElement>(null);
   const m = doc.air[index];
-  const key = JSON.stringify([m?.breakUp, m?.region, doc.time, built]);
+  const key = JSON.stringify([m?.noise, m?.region, doc.time, built]);
   useEffect(() => {
     let current = true;
     const timer = setTimeout(() => {
       void session.section
         .asked()
-        .then((worker) => worker.breakUp(store.getState().document, index))
+        .then((worker) => worker.noise(store.getState().document, index))
         // while the set is being built there is nothing to show; the picture says what is wrong with it
         .then(
           (l) => current && setLook(l),

@@ -23,15 +23,15 @@ export function DirectionFields({ medium, set }: MediumFields) {
         label="Particles"
         value={medium.phase.model}
         options={[
-          ["one-lobe", "one lobe"],
+          ["henyey-greenstein", "one lobe"],
           ["two-lobe", "two lobes"],
-          ["molecular", "molecules"],
+          ["rayleigh", "molecules"],
           ["droplets", "water droplets"],
         ]}
         tooltip="How light that meets a particle goes on: by one or two adjustable lobes, as air's molecules turn it, or as droplets of fog and cloud do."
         onChange={(model) => set({ phase: phaseSchema.parse({ model }) })}
       />
-      {medium.phase.model === "one-lobe" && (
+      {medium.phase.model === "henyey-greenstein" && (
         <NumberField
           label="Anisotropy"
           unit="g"
@@ -54,7 +54,7 @@ export function DirectionFields({ medium, set }: MediumFields) {
             className="figures text-xs quiet"
             title="How much of the sun's light this air sends to the lens against air that scatters evenly: in the middle of the frame, and at most and least within it."
           >
-            sun ×{formatNumber(times.middle, 2)}, ×{formatNumber(times.least, 2)} to ×{formatNumber(times.most, 2)}
+            sun ×{formatNumber(times.middle, 2)}, ×{formatNumber(times.min, 2)} to ×{formatNumber(times.max, 2)}
           </span>
         </Readout>
       )}
@@ -119,7 +119,7 @@ function PhaseFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) 
 }
 
 /** Sunlight sent to the lens against even scattering, over a grid of the frame's rays. */
-function sunTimes(doc: SceneDocument, phase: (cos: number) => number): { middle: number; least: number; most: number } {
+function sunTimes(doc: SceneDocument, phase: (cos: number) => number): { middle: number; min: number; max: number } {
   const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
   const at = (x: number, y: number): number => {
     const { direction } = rayOf(doc, x, y);
@@ -127,5 +127,5 @@ function sunTimes(doc: SceneDocument, phase: (cos: number) => number): { middle:
     return 4 * Math.PI * phase(direction.reduce((a, v, k) => a + v * d[k]!, 0));
   };
   const all = Array.from({ length: 35 }, (_, i) => at((i % 7) / 6, Math.floor(i / 7) / 4));
-  return { middle: at(0.5, 0.5), least: Math.min(...all), most: Math.max(...all) };
+  return { middle: at(0.5, 0.5), min: Math.min(...all), max: Math.max(...all) };
 }

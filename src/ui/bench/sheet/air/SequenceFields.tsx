@@ -17,7 +17,7 @@ export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): 
   if (lacks) throw new Error(`${lacks.asset.uri}: has no channel "${channel}" as the first frame has`);
   const sequence = stored.length > 1 ? { ...(had?.sequence ?? {}), frames: stored.map((s) => s.name) } : null;
   // the largest of all frames, so that density does not pump
-  const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.most ?? 0));
+  const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.max ?? 0));
   return gridSchema.parse({
     ...(had ?? {}),
     asset: stored[0]!.name,
@@ -25,7 +25,7 @@ export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): 
     sequence,
     low: 0,
     high: sequence ? most || 1 : null,
-    heat: has(had?.heat?.channel) ? had!.heat : null,
+    temperature: has(had?.temperature?.channel) ? had!.temperature : null,
     tint: had?.tint && tintChannels(had.tint).every(has) ? had.tint : null,
   });
 }

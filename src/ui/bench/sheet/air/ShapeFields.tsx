@@ -1,5 +1,5 @@
 /** What else shapes a medium: keeping away from the lens, nearness to an object, glow. */
-import { mediumSchema, nearSchema } from "#core/document/air";
+import { mediumSchema, proximitySchema } from "#core/document/air";
 import { ColourField } from "../../../shared/ColourField";
 import { useBench, useDocument } from "../../model/context";
 import { Num } from "../../../shared/Num";
@@ -10,7 +10,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
   const { store } = useBench();
   const doc = useDocument();
   const objects = [...new Set(doc.objects.flatMap((o) => (o.name ? [o.name] : [])))];
-  const { start, near, emission } = medium;
+  const { start, proximity, emission } = medium;
   const tidy = (v: number): number => Number(v.toPrecision(2));
   return (
     <>
@@ -54,13 +54,13 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
           <Num
             label="Before that"
             quantity="share"
-            value={start.least}
+            value={start.min}
             min={0}
             max={1}
             step={0.01}
             reset={0}
-            tooltip="Share of the density kept near the lens."
-            onChange={(least) => set({ start: { ...start, least } })}
+            tooltip="Share of the density kept proximity the lens."
+            onChange={(min) => set({ start: { ...start, min } })}
           />
         </>
       )}
@@ -70,34 +70,34 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
           <Heading>Near an object</Heading>
           <Select
             label="Hugs"
-            value={near?.object ?? ""}
+            value={proximity?.object ?? ""}
             options={[["", "nothing"], ...objects.map((n) => [n, n] as const)]}
-            tooltip="Density by the distance to this object's surface: fog that hugs water, clear air near a wall."
+            tooltip="Density by the distance to this object's surface: fog that hugs water, clear air proximity a wall."
             onChange={(object) =>
               set({
-                near:
+                proximity:
                   object === ""
                     ? null
-                    : near
-                      ? { ...near, object }
-                      : nearSchema.parse({ object, curve: [[0, 1], [tidy(reach / 12), 0]] }), // prettier-ignore
+                    : proximity
+                      ? { ...proximity, object }
+                      : proximitySchema.parse({ object, curve: [[0, 1], [tidy(reach / 12), 0]] }), // prettier-ignore
               })
             }
           />
-          {near?.curve.map(([d, share], i) => (
+          {proximity?.curve.map(([d, share], i) => (
             <div key={i} className="grid grid-cols-2 gap-x-2 [&_label]:w-10 [&>div>div]:grid-cols-[2.4rem_1fr]">
               <Num
                 label={`At ${i + 1}`}
                 unit="m"
                 quantity="length"
                 value={d}
-                min={i === 0 ? 0 : near.curve[i - 1]![0] + 1e-3}
-                max={near.curve[i + 1] ? near.curve[i + 1]![0] - 1e-3 : 1e5}
+                min={i === 0 ? 0 : proximity.curve[i - 1]![0] + 1e-3}
+                max={proximity.curve[i + 1] ? proximity.curve[i + 1]![0] - 1e-3 : 1e5}
                 useful={[0, reach / 2]}
                 step={reach / 800}
                 reset={i === 0 ? 0 : reach / 12}
                 tooltip="Distance from the surface."
-                onChange={(v) => set({ near: { ...near, curve: near.curve.map((c, k) => (k === i ? [v, c[1]] : c)) } })}
+                onChange={(v) => set({ proximity: { ...proximity, curve: proximity.curve.map((c, k) => (k === i ? [v, c[1]] : c)) } })}
               />
               <Num
                 label={`Share ${i + 1}`}
@@ -108,14 +108,14 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
                 step={0.01}
                 reset={i === 0 ? 1 : 0}
                 tooltip="Share of the density at this distance; straight between."
-                onChange={(v) => set({ near: { ...near, curve: near.curve.map((c, k) => (k === i ? [c[0], v] : c)) } })}
+                onChange={(v) => set({ proximity: { ...proximity, curve: proximity.curve.map((c, k) => (k === i ? [c[0], v] : c)) } })}
               />
             </div>
           ))}
         </>
       )}
 
-      {!medium.grid?.heat && (
+      {!medium.grid?.temperature && (
         <>
           <Heading>Glow</Heading>
           <Switch

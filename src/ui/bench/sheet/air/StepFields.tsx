@@ -47,7 +47,7 @@ export function StepFields({ usual }: { usual: number }) {
           <Num
             label="Most steps"
             quantity="count"
-            value={render.mostSteps}
+            value={render.maxSteps}
             min={1}
             max={100_000}
             useful={[64, 8192]}
@@ -55,7 +55,7 @@ export function StepFields({ usual }: { usual: number }) {
             whole
             reset={2048}
             tooltip="Steps that one ray may take through a medium; longer ways take longer steps."
-            onChange={(mostSteps) => set({ mostSteps })}
+            onChange={(maxSteps) => set({ maxSteps })}
           />
         </>
       )}

@@ -22,7 +22,7 @@ export function TintFields(p: { grid: VolumeGrid; grids: VolumeContent["grids"];
   const colours = colourChannels(names);
   const ramp = (channel: string): GridTint => {
     const g = p.grids.find((x) => x.name === channel);
-    const [low, high] = g && g.most > g.least ? [g.least, g.most] : [0, 1];
+    const [low, high] = g && g.max > g.min ? [g.min, g.max] : [0, 1];
     return tintSchema.parse({ from: "ramp", channel, low: Number(low.toPrecision(4)), high: Number(high.toPrecision(4)) });
   };
   return (
@@ -70,7 +70,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
   const at = Math.min(chosen, ramp.colours.length - 1);
   const [place, colour] = ramp.colours[at]!;
   const g = grids.find((x) => x.name === ramp.channel);
-  const useful: [number, number] = [g?.least ?? 0, g?.most ?? 1];
+  const useful: [number, number] = [g?.min ?? 0, g?.max ?? 1];
   const step = (useful[1] - useful[0]) / 200 || 0.01;
   const set = (colours: Ramp["colours"]): void => onChange({ ...ramp, colours });
   const value = (share: number): number => ramp.low + share * (ramp.high - ramp.low);

@@ -12,14 +12,14 @@ export function DateHelper({ onChange }: { onChange(angles: { azimuth: number; e
   const [north, setNorth] = useState(0);
   const time = Date.parse(`${day}T${hour}:00Z`) - zone * 3_600_000;
   const place = Number.isFinite(time) ? solarPosition(time, latitude, longitude) : null;
-  const angle = (label: string, value: number, most: number, tooltip: string, set: (v: number) => void, step = 0.5) => (
+  const angle = (label: string, value: number, max: number, tooltip: string, set: (v: number) => void, step = 0.5) => (
     <NumberField
       label={label}
       unit="°"
       quantity="angle"
       value={value}
-      min={-most}
-      max={most}
+      min={-max}
+      max={max}
       step={step}
       reset={0}
       tooltip={tooltip}

@@ -151,14 +151,14 @@ export function GoboFields(p: {
             label="Turn"
             unit="°"
             quantity="angle"
-            value={g.turn}
+            value={g.rotation}
             min={-360}
             max={360}
             useful={[-180, 180]}
             step={1}
             reset={0}
             tooltip="Turned about the light's axis."
-            onChange={(turn) => set({ turn })}
+            onChange={(rotation) => set({ rotation })}
           />
           {!p.cone && (
             <Num
@@ -236,7 +236,7 @@ function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
         role="img"
         aria-label={`The gobo's ${gobo.pattern} on a wall`}
         className="size-24"
-        style={{ transform: `rotate(${gobo.turn}deg) scale(.72)` }}
+        style={{ transform: `rotate(${gobo.rotation}deg) scale(.72)` }}
       />
     </div>
   );

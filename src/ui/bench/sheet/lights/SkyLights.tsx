@@ -269,14 +269,14 @@ export function SkyFields() {
             label="Turn"
             unit="°"
             quantity="angle"
-            value={sky.turn}
+            value={sky.rotation}
             min={-360}
             max={360}
             useful={[-180, 180]}
             step={0.5}
             reset={0}
             tooltip="Turns the image about the vertical."
-            onChange={(turn) => set({ turn })}
+            onChange={(rotation) => set({ rotation })}
           />
         </>
       )}
