@@ -6,7 +6,7 @@ import { parseArgs, type ParseArgsConfig } from "node:util";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { LIMITS } from "#core/document/schema";
-import { PASS_NAMES, type PassName } from "#core/film/film";
+import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
 import { bakeCommand, diagnoseCommand } from "./air";
 import { importCommand } from "./import";

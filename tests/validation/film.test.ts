@@ -28,15 +28,15 @@ describe("passes of geometry and air", () => {
     expect(passValues(film, "depth")[0]).toBeCloseTo(5, 4);
     expect(passValues(film, "distance")[0]).toBeCloseTo(5, 4);
     expect(passValues(film, "height")[0]).toBeCloseTo(3, 4);
-    expect(passValues(film, "mist")[0]).toBeCloseTo(1 - Math.exp(-0.5), 5);
+    expect(passValues(film, "opacity")[0]).toBeCloseTo(1 - Math.exp(-0.5), 5);
     const normal = passValues(film, "normal");
     // a sheet that faced up, turned by 60° about x
     [0, 0.5, Math.sin(Math.PI / 3)].forEach((v, k) => expect(normal[k]).toBeCloseTo(v, 5));
     [0.2, 0.4, 0.6].forEach((v, k) => expect(passValues(film, "albedo")[k]).toBeCloseTo(v, 5));
-    const glow = bandMean(film, "glow", 1);
+    const glow = bandMean(film, "emission", 1);
     expect(Math.abs(glow.mean - (20 * (1 - Math.exp(-0.5))) / 0.1)).toBeLessThan(4 * glow.error + 0.05);
     expect(bandMean(film, "air", 1).mean).toBeGreaterThan(glow.mean);
-    expect(passValues(film, "cost")[0]).toBeGreaterThanOrEqual(3);
+    expect(passValues(film, "rays")[0]).toBeGreaterThanOrEqual(3);
     const off = await render({ camera: pencil([0, 0, 0], [0, 1, 0]), film: { size: [2, 2] } }, 2);
     expect([passValues(off, "distance")[0], passValues(off, "height")[0]]).toEqual([Infinity, 0]);
   });

@@ -250,7 +250,7 @@ describe("grids", () => {
         1.95,
         400,
       );
-      const { mean, error } = bandMean(film, "glow", band);
+      const { mean, error } = bandMean(film, "emission", band);
       // temperatures are tabled 25 K apart
       holds(
         {
@@ -265,7 +265,7 @@ describe("grids", () => {
         0.004 * expected,
       );
     });
-    expect(passValues(film, "glow")[0]).toBeGreaterThan(0);
+    expect(passValues(film, "emission")[0]).toBeGreaterThan(0);
   });
 
   it("a hot grid lights what stands by it", async () => {
@@ -323,7 +323,7 @@ describe("grids", () => {
       0,
       resources({ density: slope }),
     );
-    expect(Math.max(...passValues(veil, "mist"))).toBe(0);
+    expect(Math.max(...passValues(veil, "opacity"))).toBe(0);
     await expect(
       load({ ...dark, air: [{ grid: { asset: "puff", channel: "smoke" } }], film: { size: [2, 2] } }, resources({ density: slope })),
     ).rejects.toThrow(/assets\.puff: has no channel "smoke" of numbers; it has density/);

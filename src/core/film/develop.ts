@@ -2,20 +2,11 @@
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
 import { whiteAt } from "../optics/exposure";
-import {
-  F_AIR,
-  F_ALBEDO,
-  F_CLEAR,
-  F_CLEAR_COUNT,
-  F_COUNT,
-  F_EMISSION,
-  F_HITS,
-  F_NORMAL,
-  F_SURFACES,
-  F_TRANSMITTANCE,
-} from "../layout/layout";
+import { unreachable } from "../layout/codes";
+import { F_COUNT, F_HITS, F_SURFACES } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
-import { isScalar, scalarAt, type Film, type PassName, type ScalarPass } from "./film";
+import { scalarAt, type Film } from "./film";
+import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
 
 export interface Development {
   /** EV at ISO 100: a luminance of 1.2 · 2^EV cd/m² becomes 1. */
@@ -57,17 +48,20 @@ function display(x: number): number {
 
 /**
  * Develops a pass into RGBA bytes (width × height × 4). Pixels not sampled yet show the nearest coarser
- * sample; outside the crop the picture is left as it is. Transmittance, albedo and mist are shown as they are,
- * normals around mid grey, depth and distance from near (bright) to far, height, noise and cost against their median.
+ * sample; outside the crop the picture is left as it is. How each pass is shown stands in the table of passes.
  * @param stride spacing of the coarsest sampled grid (1 when every pixel has samples)
  */
 export function develop(film: Film, pass: PassName, development: Development, out: Uint8ClampedArray, stride = 8): void {
   const [x0, y0, x1, y1] = film.crop;
   const d = film.data;
-  const counter = pass === "clear" ? F_CLEAR_COUNT : F_COUNT;
+  const { display: shownAs } = PASSES[pass];
+  // of the beauty, air and surfaces are summed
+  const source = PASSES[pass].source ?? PASSES.air.source;
+  // values over samples that hit are shown black where none did, but the pixel counts as sampled
+  const counter = source.count === F_HITS ? F_COUNT : source.count;
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
-  const first = pass === "clear" ? F_CLEAR : pass === "surfaces" ? F_SURFACES : pass === "glow" ? F_EMISSION : F_AIR;
+  const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
@@ -84,21 +78,16 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         continue;
       }
       const wobble = dither(x, y);
-      if (pass === "transmittance") {
-        for (let k = 0; k < 3; k++) out[o + k] = 255 * encode(Math.min(1, d[p + F_TRANSMITTANCE + k]! / n)) + wobble;
-        continue;
-      }
       if (isScalar(pass)) {
-        out[o] = out[o + 1] = out[o + 2] = shownScalar(pass, scalarAt(d, p, pass), usual) + wobble;
+        out[o] = out[o + 1] = out[o + 2] = shownScalar(PASSES[pass].display, scalarAt(d, p, pass), usual) + wobble;
         continue;
       }
-      if (pass === "albedo" || pass === "normal") {
-        const hits = Math.max(1, d[p + F_HITS]!);
-        for (let k = 0; k < 3; k++)
-          out[o + k] =
-            pass === "normal"
-              ? 127.5 * (1 + d[p + F_NORMAL + k]! / hits) + wobble
-              : 255 * encode(Math.min(1, d[p + F_ALBEDO + k]! / hits)) + wobble;
+      if (shownAs === "share" || shownAs === "vector") {
+        const count = Math.max(1, d[p + source.count]!);
+        for (let k = 0; k < 3; k++) {
+          const v = d[p + first + k]! / count;
+          out[o + k] = (shownAs === "vector" ? 127.5 * (1 + v) : 255 * encode(Math.min(1, v))) + wobble;
+        }
         continue;
       }
       let r = d[p + first]!,
@@ -129,11 +118,19 @@ export function developColours(colours: Float32Array, development: Development, 
 }
 
 /** Display value (0 … 255) of a number whose median over the frame is `usual`. */
-function shownScalar(pass: ScalarPass, v: number, usual: number): number {
-  if (pass === "mist") return 255 * Math.max(0, Math.min(1, v));
-  if (pass === "depth" || pass === "distance") return v < Infinity ? 255 / (1 + v / usual) : 0;
-  if (pass === "height") return 255 * (0.5 + Math.atan(v / usual) / Math.PI);
-  return (255 * Math.max(0, v)) / (Math.max(0, v) + usual);
+function shownScalar(as: (typeof PASSES)[ScalarPass]["display"], v: number, usual: number): number {
+  switch (as) {
+    case "even share":
+      return 255 * Math.max(0, Math.min(1, v));
+    case "distance":
+      return v < Infinity ? 255 / (1 + v / usual) : 0;
+    case "signed":
+      return 255 * (0.5 + Math.atan(v / usual) / Math.PI);
+    case "amount":
+      return (255 * Math.max(0, v)) / (Math.max(0, v) + usual);
+    default:
+      return unreachable(as, "display of a pass");
+  }
 }
 
 /** Median size of a pass over the frame, above 0. */

@@ -1,26 +1,17 @@
 /** Accumulated samples of a frame, and the passes read from them. */
 import {
-  F_AIR,
-  F_ALBEDO,
-  F_CLEAR,
   F_CLEAR_COUNT,
-  F_COUNT,
-  F_DEPTH,
-  F_DISTANCE,
-  F_EMISSION,
-  F_HEIGHT,
-  F_HITS,
-  F_LUMINANCE2,
-  F_NORMAL,
-  F_RAYS,
-  F_SURFACES,
+  F_COUNT, F_HITS,
+  F_LUMINANCE2, F_SURFACES,
   F_TRANSMITTANCE,
   GROUP_FLOATS,
   MATTE_FLOATS,
   MATTE_SLOTS,
-  PIXEL_FLOATS,
+  PIXEL_FLOATS
 } from "../layout/layout";
+import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";
+import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
 
 /** What a film keeps beyond the usual passes. */
 export interface FilmExtras {
@@ -46,29 +37,6 @@ export interface Film extends FilmExtras {
   crop: readonly [number, number, number, number];
 }
 
-/** Colour passes, then those of three numbers that are no light, then those of one number. */
-export const PASS_NAMES = [
-  "beauty",
-  "clear",
-  "air",
-  "surfaces",
-  "transmittance",
-  "glow",
-  "albedo",
-  "normal",
-  "depth",
-  "distance",
-  "height",
-  "mist",
-  "noise",
-  "cost",
-] as const;
-export type PassName = (typeof PASS_NAMES)[number];
-/** Passes of one number a pixel. */
-export const SCALAR_PASSES = ["depth", "distance", "height", "mist", "noise", "cost"] as const;
-export type ScalarPass = (typeof SCALAR_PASSES)[number];
-export const isScalar = (pass: PassName): pass is ScalarPass => (SCALAR_PASSES as readonly string[]).includes(pass);
-
 export function emptyFilm(width: number, height: number): Film {
   return {
     data: new Float32Array(width * height * PIXEL_FLOATS),
@@ -84,18 +52,6 @@ export function emptyFilm(width: number, height: number): Film {
 export function copyFilm(film: Film): Film {
   return { ...film, data: film.data.slice() };
 }
-
-/** First sum and counter of each pass of three numbers. */
-const PLACES: Record<Exclude<PassName, ScalarPass>, readonly [number, number]> = {
-  beauty: [F_AIR, F_COUNT],
-  clear: [F_CLEAR, F_CLEAR_COUNT],
-  air: [F_AIR, F_COUNT],
-  surfaces: [F_SURFACES, F_COUNT],
-  transmittance: [F_TRANSMITTANCE, F_COUNT],
-  glow: [F_EMISSION, F_COUNT],
-  albedo: [F_ALBEDO, F_HITS],
-  normal: [F_NORMAL, F_HITS],
-};
 
 /** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */
 const NEARBY = 8;
@@ -127,25 +83,27 @@ export function coverage(film: Film, i: number): number | null {
 
 /**
  * One number of a pixel: depth (m along the lens axis) and distance (m along the ray), means over the samples that
- * hit, Infinity where none did; height (m, 0 where none did); mist (share of light the air keeps from the lens);
- * noise (standard error of luminance, cd/m²); cost (rays traced a sample).
+ * hit, Infinity where none did; height (m, 0 where none did); opacity (share of light the air keeps from the lens);
+ * noise (standard error of luminance, cd/m²); rays (traced per sample).
  */
 export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
-  const n = d[p + F_COUNT]!,
-    hits = d[p + F_HITS]!;
   switch (pass) {
     case "depth":
-      return hits > 0 ? d[p + F_DEPTH]! / hits : Infinity;
     case "distance":
-      return hits > 0 ? d[p + F_DISTANCE]! / hits : Infinity;
     case "height":
-      return hits > 0 ? d[p + F_HEIGHT]! / hits : 0;
-    case "mist":
+    case "rays": {
+      const { sum, count } = PASSES[pass].source;
+      const n = d[p + count]!;
+      return n > 0 ? d[p + sum]! / n : PASSES[pass].display === "distance" ? Infinity : 0;
+    }
+    case "opacity": {
+      const n = d[p + F_COUNT]!;
       return n > 0 ? 1 - luminance(d[p + F_TRANSMITTANCE]!, d[p + F_TRANSMITTANCE + 1]!, d[p + F_TRANSMITTANCE + 2]!) / n : 0;
+    }
     case "noise":
       return Math.sqrt(varianceAt(d, p));
-    case "cost":
-      return n > 0 ? d[p + F_RAYS]! / n : 0;
+    default:
+      return unreachable(pass, "pass");
   }
 }
 
@@ -158,7 +116,7 @@ function varianceAt(d: Float32Array, p: number): number {
 }
 
 /**
- * One pass as linear values: 3 a pixel, or 1 for those of {@link SCALAR_PASSES}. Normals are those of the shaded
+ * One pass as linear values: 3 a pixel, or 1 for those of SCALAR_PASSES. Normals are those of the shaded
  * surface in the scene's axes, on the lens's side. Pixels without samples are 0 (depth and distance Infinity).
  */
 export function passValues(film: Film, pass: PassName): Float32Array {
@@ -170,7 +128,7 @@ export function passValues(film: Film, pass: PassName): Float32Array {
     return out;
   }
   const out = new Float32Array(3 * n);
-  const [from, counter] = PLACES[pass];
+  const { sum: from, count: counter } = PASSES[pass].source ?? PASSES.air.source;
   for (let i = 0; i < n; i++) {
     const p = i * film.stride;
     const count = d[p + counter]!;

@@ -1,7 +1,8 @@
 /** Proofs of a project: kept pictures with all that made them. */
 import { createStore } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
-import { PASS_NAMES, type Film } from "#core/film/film";
+import type { Film } from "#core/film/film";
+import { PASS_NAMES } from "#core/film/passes";
 import { request, upload } from "../../shared/api";
 import type { Session } from "./session";
 

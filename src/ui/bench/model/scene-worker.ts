@@ -4,7 +4,8 @@ import { zlibSync } from "fflate";
 import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { encode } from "#core/film/develop";
-import { emptyFilm, type Film, type PassName } from "#core/film/film";
+import { type Film } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
 import { writeArchive } from "#core/exchange/archive";
 import { exportGltf } from "#core/exchange/gltf-export";
 import { readExr } from "#core/formats/exr";
@@ -12,7 +13,7 @@ import { photometryGrid, photometryLumens, readIes, type Photometry } from "#cor
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { boxCorners, type Volume } from "#core/data/volume";
-import { filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
+import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { standing, type Mesh } from "#core/data/geometry";
 import { compileLoose, compileScene } from "#core/scene/compile";
@@ -21,25 +22,6 @@ import { assemble } from "#core/scene/assemble";
 import { goboPicture } from "#core/scene/gobo";
 import { goboAsset } from "#core/document/assets";
 import type { Picture } from "#core/data/picture";
-import { luminance } from "#core/optics/colour";
-import {
-  F_AIR,
-  F_ALBEDO,
-  F_CLEAR,
-  F_CLEAR_COUNT,
-  F_COUNT,
-  F_DEPTH,
-  F_DISTANCE,
-  F_EMISSION,
-  F_HEIGHT,
-  F_HITS,
-  F_LUMINANCE2,
-  F_NORMAL,
-  F_RAYS,
-  F_SURFACES,
-  F_TRANSMITTANCE,
-  PIXEL_FLOATS,
-} from "#core/layout/layout";
 
 const known = new Map<string, Uint8Array>();
 /** Models of the document at hand, so that moving an object reads none anew. */
@@ -229,42 +211,7 @@ const api = {
   async film(sha256: string): Promise<Film> {
     const response = await fetch(`/api/assets/${sha256}`);
     if (!response.ok) throw new Error(`The proof's film could not be loaded (${response.status}).`);
-    const image = readExr(new Uint8Array(await response.arrayBuffer()), "proof");
-    const film = emptyFilm(image.width, image.height);
-    const layers: Record<string, number> = {
-      "air.": F_AIR,
-      "surfaces.": F_SURFACES,
-      "clear.": F_CLEAR,
-      "transmittance.": F_TRANSMITTANCE,
-      "glow.": F_EMISSION,
-      "albedo.": F_ALBEDO,
-      "normal.": F_NORMAL,
-    };
-    const numbers: Record<string, number> = { "depth.Z": F_DEPTH, "distance.Z": F_DISTANCE, "height.V": F_HEIGHT, "cost.V": F_RAYS };
-    const n = image.width * image.height;
-    const d = film.data;
-    const put = (values: ArrayLike<number>, at: number): void => {
-      // as the sums of two samples, so that the noise can be told too
-      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + at] = values[i] === Infinity ? 0 : 2 * values[i]!;
-    };
-    let noise: ArrayLike<number> | null = null;
-    for (const c of image.channels) {
-      if (c.name in numbers) put(c.values, numbers[c.name]!);
-      if (c.name === "depth.Z") for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + F_HITS] = c.values[i] === Infinity ? 0 : 2;
-      if (c.name === "noise.V") noise = c.values;
-      // not a light group's own layer (air.sun.R)
-      const layer = Object.keys(layers).find((l) => c.name.startsWith(l) && c.name.length === l.length + 1);
-      if (!layer) continue;
-      put(c.values, layers[layer]! + (layer === "normal." ? "XYZ" : "RGB").indexOf(c.name.slice(layer.length)));
-      const counter = layer === "clear." ? F_CLEAR_COUNT : F_COUNT;
-      for (let i = 0; i < n; i++) d[i * PIXEL_FLOATS + counter] = 2;
-    }
-    for (let i = 0; noise && i < n; i++) {
-      const p = i * PIXEL_FLOATS;
-      const band = (k: number): number => (d[p + F_AIR + k]! + d[p + F_SURFACES + k]!) / 2;
-      const m = luminance(band(0), band(1), band(2));
-      d[p + F_LUMINANCE2] = 2 * (noise[i]! ** 2 + m * m);
-    }
+    const film = filmFromExr(readExr(new Uint8Array(await response.arrayBuffer()), "proof"));
     return transfer(film, [film.data.buffer as ArrayBuffer]);
   },
 };

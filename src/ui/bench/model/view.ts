@@ -2,7 +2,7 @@
 import { createStore } from "zustand/vanilla";
 import type { Finding } from "#core/air/diagnose";
 import type { Pin } from "#core/air/pins";
-import type { PassName } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
 import type { LightId } from "./session";
 

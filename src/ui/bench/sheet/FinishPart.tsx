@@ -3,11 +3,11 @@ import { saveFile } from "../../shared/save-file";
 import { useRef, useState } from "react";
 import { parseDocumentText } from "#core/document/parse";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
-import { PASS_NAMES } from "#core/film/film";
+import { PASS_NAMES, PASSES } from "#core/film/passes";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
 import { SamplingFields } from "./SamplingFields";
-import { Choice, Heading } from "../../shared/controls";
+import { Choice, Heading, Select } from "../../shared/controls";
 import { Tones } from "./finish/Tones";
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
@@ -138,37 +138,13 @@ export function FinishPart() {
       </div>
       <Tones />
       <Heading>Picture</Heading>
-      <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title="Which part of the light the picture shows.">
-        <span className="quiet">Pass</span>
-        <select
-          className="select select-xs w-full"
-          value={pass}
-          onChange={(e) => view.setState({ pass: e.target.value as (typeof PASS_NAMES)[number], clear: false })}
-        >
-          {PASS_NAMES.map((name) => (
-            <option key={name} value={name}>
-              {
-                {
-                  beauty: "beauty",
-                  clear: "clear air",
-                  air: "air alone",
-                  surfaces: "surfaces through the air",
-                  glow: "what the air itself emits",
-                  albedo: "surface colour",
-                  normal: "surface direction",
-                  distance: "distance along the ray",
-                  height: "height",
-                  mist: "mist: share the air keeps back",
-                  noise: "noise",
-                  cost: "rays spent",
-                  transmittance: "what survives",
-                  depth: "depth",
-                }[name]
-              }
-            </option>
-          ))}
-        </select>
-      </label>
+      <Select
+        label="Pass"
+        value={pass}
+        options={PASS_NAMES.map((name) => [name, PASSES[name].words] as const)}
+        tooltip={PASSES[pass].tooltip}
+        onChange={(name) => view.setState({ pass: name, clear: false })}
+      />
       <NumberField
         label="Surround"
         quantity="share"

@@ -3,7 +3,8 @@ import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, 
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import { paintClipping, paintStops } from "#core/film/tones";
-import type { Film, PassName } from "#core/film/film";
+import type { Film } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
 import { cameraFrame, frameOf, rayThrough } from "#core/document/camera";
 import type { SceneDocument } from "#core/document/schema";
