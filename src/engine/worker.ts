@@ -1,6 +1,7 @@
 /** The worker's side: takes tiles of the current stage until none is left or the run is over. */
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, PARAMS, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/layout/layout";
+import { integerParameter } from "#core/layout/integers";
+import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/layout/layout";
 import type { FromWorker, ToWorker, Work } from "./protocol";
 import { TILE } from "./schedule";
 
@@ -35,10 +36,9 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
 
   /** Film of the tiles this worker owns (every workers-th), packed. */
   const packTiles = (work: Work): ArrayBuffer => {
-    const p = new Float64Array(memory.buffer, PARAMS, 16);
-    const width = p[P_WIDTH]!;
-    const stride = p[P_STRIDE]! / 4;
-    const film = new Float32Array(memory.buffer, p[P_FILM]!);
+    const width = integerParameter(memory.buffer, P_WIDTH);
+    const stride = integerParameter(memory.buffer, P_STRIDE) / 4;
+    const film = new Float32Array(memory.buffer, integerParameter(memory.buffer, P_FILM));
     const rows: Float32Array[] = [];
     let length = 0;
     forTiles(work, index, workers, (x, y, w, h) => {

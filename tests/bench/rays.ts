@@ -11,6 +11,7 @@ import type { CompiledGeometry } from "#core/scene/compiled";
 import type { SceneGeometry } from "#core/data/geometry";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import * as L from "#core/layout/layout";
+import { sealIntegers } from "#core/layout/integers";
 
 /** Deterministic random numbers in [0, 1) (mulberry32). */
 export function seeded(seed: number): () => number {
@@ -107,6 +108,7 @@ export async function kernelOfGeometry(geometry: CompiledGeometry, count: number
   p[L.P_LEAVES] = plan.leaves;
   p[L.P_ROOT] = geometry.bvh.root;
   p[L.P_INSTANCES] = plan.places;
+  sealIntegers(p, "parameters");
   const kernel = await instantiateKernel(new WebAssembly.Module(readFileSync("build/kernel/kernel.shared.wasm")), memory);
   return { kernel, memory, from, to };
 }

@@ -6,6 +6,7 @@ import { compileGeometry } from "#core/scene/compile";
 import { planMemory, writeGeometry } from "#core/scene/memory";
 import * as L from "#core/layout/layout";
 import { seeded } from "../bench/rays";
+import { sealIntegers } from "#core/layout/integers";
 
 /** Nearest hit by trying every triangle in double precision. */
 function brute(p: Float32Array, o: number[], d: number[]): number {
@@ -56,6 +57,7 @@ describe("the BVH", () => {
     writeGeometry(memory.buffer, geometry, plan);
     const p = new Float64Array(memory.buffer, L.PARAMS, L.PARAM_COUNT);
     [p[L.P_NODES], p[L.P_LEAVES], p[L.P_ROOT]] = [plan.nodes, plan.leaves, geometry.bvh.root];
+    sealIntegers(p, "parameters");
     const kernel = await instantiateKernel(
       new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url)))),
       memory,

@@ -1,13 +1,15 @@
 /** Accumulated samples of a frame, and the passes read from them. */
 import {
   F_CLEAR_COUNT,
-  F_COUNT, F_HITS,
-  F_LUMINANCE2, F_SURFACES,
+  F_COUNT,
+  F_HITS,
+  F_LUMINANCE2,
+  F_SURFACES,
   F_TRANSMITTANCE,
   GROUP_FLOATS,
   MATTE_FLOATS,
   MATTE_SLOTS,
-  PIXEL_FLOATS
+  PIXEL_FLOATS,
 } from "../layout/layout";
 import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";

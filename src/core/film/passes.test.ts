@@ -23,8 +23,7 @@ describe("the table of passes", () => {
   it("gives every pass channels of its own, found again by name", () => {
     const all = PASS_NAMES.flatMap(channelsOf);
     expect(new Set(all).size).toBe(all.length);
-    for (const pass of PASS_NAMES)
-      channelsOf(pass).forEach((name, band) => expect(passOfChannel(name), name).toEqual({ pass, band }));
+    for (const pass of PASS_NAMES) channelsOf(pass).forEach((name, band) => expect(passOfChannel(name), name).toEqual({ pass, band }));
   });
 
   it("has no two sums in one place, and counts that are no sums", () => {

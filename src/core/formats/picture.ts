@@ -39,7 +39,11 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
   // channel names part layers by dots
   const plain = (name: string): string => name.replace(/[.\0]/g, "_");
   for (const light of film.lights)
-    for (const side of ["air", "surfaces"] as const) add([..."RGB"].map((band) => `${side}.${plain(light)}.${band}`), lightValues(film, light, side));
+    for (const side of ["air", "surfaces"] as const)
+      add(
+        [..."RGB"].map((band) => `${side}.${plain(light)}.${band}`),
+        lightValues(film, light, side),
+      );
   if (film.mattes)
     for (const kind of ["object", "material"] as const)
       for (const [name, values] of matteValues(film, kind)) channels.push({ name: `${kind}.${plain(name)}.V`, type, values });

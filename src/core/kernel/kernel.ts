@@ -14,6 +14,8 @@ export interface KernelExports {
   rays(): number;
   lookups(): number;
   invalidSamples(): number;
+  /** Bytes that the kernel keeps for itself at the beginning of its memory. */
+  staticEnd(): number;
   renderTile(
     x0: number,
     y0: number,

@@ -11,6 +11,7 @@ import { placementMatrix } from "../math/affine";
 import * as L from "../layout/layout";
 import { usualStep } from "./media";
 import { VolumeBuilder } from "../data/volume";
+import { integerAt, integerParameter } from "../layout/integers";
 
 const doc = (value: object = {}) => parseDocument({ fumarium: 2, ...value });
 
@@ -98,17 +99,17 @@ describe("compiling", () => {
       const memory = new ArrayBuffer(plan.end);
       writeParameters(memory, d, g, plan, 10, 10);
       return {
-        count: new Float64Array(memory, L.PARAMS, L.PARAM_COUNT)[L.P_MEDIA]!,
+        count: integerParameter(memory, L.P_MEDIA),
         medium: new Float64Array(memory, L.MEDIA, L.MEDIUM_WORDS),
       };
     };
     expect(written([]).count).toBe(0);
     expect(written([{ on: false }, { density: 0 }, { scattering: [0, 0, 0] }]).count).toBe(0);
     expect(written([{}, { on: false }, { region: { kind: "sphere", centre: [0, 0, 0], radius: 2 } }]).count).toBe(2);
-    expect(written([{}]).medium[L.M_MAJORANT]).toBe(0);
+    expect(integerAt(written([{}]).medium, L.M_MAJORANT)).toBe(0);
     const broken = written([{ noise: {} }], { estimator: "stepping", stepSize: 0.25 }).medium;
     expect(broken[L.M_STEP_SIZE]).toBe(0.25);
-    expect(broken[L.M_MAJORANT]).toBeGreaterThan(L.SCENE);
+    expect(integerAt(broken, L.M_MAJORANT)).toBeGreaterThan(L.SCENE);
     const turned = written([{ region: { kind: "box", centre: [1, 2, 3], size: [2, 4, 6], rotation: [0, 90, 0] } }]).medium;
     expect([...turned.slice(L.M_HALF, L.M_HALF + 3)]).toEqual([1, 2, 3]);
     // the box's own x axis now lies along -z

@@ -7,6 +7,7 @@ import { blackBodyLuminance } from "../optics/blackbody";
 import type { CompiledGeometry } from "./compiled";
 import { composeAffine, inverseAffine, placementMatrix } from "../math/affine";
 import { HEIGHT_CODES, NOISE_CODES, PHASE_CODES, REGION_CODES, unreachable } from "../layout/codes";
+import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { gridKey } from "../document/sequence";
 import type { Tables } from "./tables";
@@ -178,7 +179,8 @@ function writeGrid(
   r[L.M_VOLUME_LOW] = grid.low;
   const high = grid.high ?? volume.max;
   r[L.M_VOLUME_SCALE] = high === grid.low ? 0 : 1 / (high - grid.low);
-  if (grid.curve) r[L.M_VOLUME_CURVE] = add(new Float64Array([0, 0, 0, 0, 0, grid.curve.length, ...grid.curve.flat()]));
+  if (grid.curve)
+    r[L.M_VOLUME_CURVE] = add(sealIntegers(new Float64Array([0, 0, 0, 0, 0, grid.curve.length, ...grid.curve.flat()]), "distance"));
   if (grid.tint)
     r[L.M_TINT] = add(
       tintRecord(
@@ -242,7 +244,7 @@ function writeGrid(
 /** Record of a distance grid under a curve, as the kernel reads it. */
 function distanceRecord(volume: Volume, address: number, curve: readonly (readonly [number, number])[]): Float64Array {
   const m = volume.toWorld;
-  return new Float64Array([address, m[3]!, m[7]!, m[11]!, 1 / m[0]!, curve.length, ...curve.flat()]);
+  return sealIntegers(new Float64Array([address, m[3]!, m[7]!, m[11]!, 1 / m[0]!, curve.length, ...curve.flat()]), "distance");
 }
 
 /** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */

@@ -7,6 +7,7 @@ import { cameraFrame } from "../document/camera";
 import { across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
+import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { lightGroups } from "./light-groups";
 import { lightRecords, lightTree } from "./lights";
@@ -41,6 +42,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_LIGHT_TREE, add(tree));
     if (glowing > 0) p.set(L.P_EMISSIVE, add(glow));
   }
+  sealIntegers(records, "light");
 
   if (sky) {
     p.set(L.P_ENV, add(sky.rgb));
@@ -82,7 +84,8 @@ function treeOver(records: Float64Array, count: number, listed: number, glow: Fl
   }
   return treesOf(glow)(key.join(" "), () => {
     const own = glow.slice();
-    return { tree: lightTree(records, count, listed, own), glow: own };
+    const tree = lightTree(records, count, listed, own);
+    return { tree: sealIntegers(tree, "lightTree"), glow: sealIntegers(own, "emissive") };
   });
 }
 
@@ -213,9 +216,12 @@ export function writeParameters(
 
   writeSunAndSky(p, doc);
   const content = plan.content;
-  if (!content) return;
+  if (!content) return void sealIntegers(p, "parameters");
   for (const [index, value] of content.parameters) p[index] = value;
-  new Float64Array(memory, L.MEDIA, content.media.length).set(content.media);
+  sealIntegers(p, "parameters");
+  const media = new Float64Array(memory, L.MEDIA, content.media.length);
+  media.set(content.media);
+  sealIntegers(media, "medium");
   // a memory that holds parameters alone gets its tables another way
   if (memory.byteLength >= plan.film) content.tables.write(memory, plan.tables, kept);
 }

@@ -1,5 +1,6 @@
 /** A medium's tint by a channel, as the record the kernel reads. */
 import type { GridTint } from "../document/air";
+import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 
 /** Channels that a tint reads. */
@@ -16,10 +17,10 @@ export function tintRecord(t: GridTint, grids: readonly { address: number; rows:
     r[L.TINT_GRIDS + i] = address;
     r.set(rows, L.TINT_ROWS + 12 * i);
   });
-  if (t.from !== "ramp") return r;
+  if (t.from !== "ramp") return sealIntegers(r, "tint");
   r[L.TINT_LOW] = t.low;
   r[L.TINT_SCALE] = 1 / (t.high - t.low);
   r[L.TINT_POINTS] = t.colours.length;
   t.colours.forEach(([at, colour], i) => r.set([at, ...colour], L.TINT_COLOURS + 4 * i));
-  return r;
+  return sealIntegers(r, "tint");
 }

@@ -3,6 +3,7 @@ import type { SceneDocument } from "../document/schema";
 import { planMemory } from "../scene/memory";
 import type { CompiledGeometry, MemoryPlan } from "../scene/compiled";
 import { writeParameters } from "../scene/parameters";
+import { INTEGER_WORDS, integerAt, integerParameter, type RecordKind } from "../layout/integers";
 import * as L from "../layout/layout";
 import { activeMedia, mediaRecords } from "../scene/media";
 import { Tables } from "../scene/tables";
@@ -23,24 +24,34 @@ export interface VeilTables {
 export const VEIL_MEDIA = 16;
 export const VEIL_LIGHTS = 64;
 
+/** Records of a kernel memory in single precision; integer words as numbers, masks as far as VEIL_MEDIA bits. */
+function rowsOf(memory: ArrayBufferLike, at: number, words: number, count: number, kind: RecordKind): Float32Array {
+  if (count === 0) return new Float32Array(words);
+  const records = new Float64Array(memory, at, words * count);
+  const out = Float32Array.from(records);
+  const mask: number | null = kind === "parameters" ? L.P_SUN_MASK : kind === "light" ? L.L_MASK : null;
+  for (let first = 0; first < records.length; first += words)
+    for (const word of INTEGER_WORDS[kind]) {
+      const value = integerAt(records, first + word);
+      out[first + word] = word === mask ? value % 2 ** VEIL_MEDIA : value;
+    }
+  return out;
+}
+
 /** Copies the tables out of a kernel memory that holds a document's parameters and tables. */
 export function veilTables(memory: ArrayBufferLike): VeilTables {
-  const parameters = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
-  const rows = (at: number, words: number, count: number): Float32Array => {
-    const out = new Float32Array(words * Math.max(1, count));
-    if (count > 0) out.set(new Float64Array(memory, at, words * count));
-    return out;
-  };
+  const parameters = rowsOf(memory, L.PARAMS, L.PARAM_COUNT, 1, "parameters");
   const mediaCount = Math.min(VEIL_MEDIA, parameters[L.P_MEDIA]!);
   const lightCount = Math.min(VEIL_LIGHTS, parameters[L.P_LIGHT_COUNT]!);
-  const lights = rows(parameters[L.P_LIGHTS]!, L.LIGHT_WORDS, lightCount);
-  const out = Float32Array.from(parameters);
-  // masks of more bits than a single-precision number holds
-  const masked = (mask: number): number => mask % 2 ** VEIL_MEDIA;
-  out[L.P_SUN_MASK] = masked(parameters[L.P_SUN_MASK]!);
-  const masks = new Float64Array(memory, parameters[L.P_LIGHTS]!, L.LIGHT_WORDS * lightCount);
-  for (let at = L.L_MASK; at < masks.length; at += L.LIGHT_WORDS) lights[at] = masked(masks[at]!);
-  return { parameters: out, media: rows(L.MEDIA, L.MEDIUM_WORDS, mediaCount), mediaCount, lights, lightCount };
+  // an offset has more digits than single precision: read as the integer it is
+  const lightsAt = integerParameter(memory, L.P_LIGHTS);
+  return {
+    parameters,
+    media: rowsOf(memory, L.MEDIA, L.MEDIUM_WORDS, mediaCount, "medium"),
+    mediaCount,
+    lights: rowsOf(memory, lightsAt, L.LIGHT_WORDS, lightCount, "light"),
+    lightCount,
+  };
 }
 
 /** Makes the tables of documents over one geometry, without a kernel. A level of shafts gets a veil that scatters once, as it does. */

@@ -1,7 +1,7 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
 import { LIGHT_SPOT } from "../../layout/kinds";
 import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_RADIUS, P_LIGHT_COUNT, P_DISTANT_COUNT, E_CORNER, E_EDGE1, E_EDGE2 } from "../../layout/layout";
-import { param, lightParam, word } from "./state";
+import { lightParam, lightParamInt, paramInt, word } from "./state";
 import { glowRecord } from "./lights";
 
 /** Ray parameter of the nearest approach, and the gap there (m). */
@@ -10,8 +10,8 @@ export let nearGap: f64 = 0.0;
 
 /** Sets nearT and nearGap for light i. @returns false for lights at infinity */
 export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
-  if (i < <i32>param(P_DISTANT_COUNT)) return false;
-  const local = <i32>param(P_LIGHT_COUNT);
+  if (i < paramInt(P_DISTANT_COUNT)) return false;
+  const local = paramInt(P_LIGHT_COUNT);
   let cx: f64, cy: f64, cz: f64, r: f64;
   if (i < local) {
     cx = lightParam(i, L_POSITION);
@@ -42,7 +42,7 @@ export let coneB: f64 = 0.0;
  * its points. @returns whether that is known: true for spots narrower than half the sphere. An empty part has coneB <= coneA
  */
 export function conePart(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
-  if (i >= <i32>param(P_LIGHT_COUNT) || <i32>lightParam(i, L_KIND) != LIGHT_SPOT) return false;
+  if (i >= paramInt(P_LIGHT_COUNT) || lightParamInt(i, L_KIND) != LIGHT_SPOT) return false;
   const c = lightParam(i, L_COS_OUTER);
   if (c < 0.05) return false;
   const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);

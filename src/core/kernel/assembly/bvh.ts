@@ -8,7 +8,7 @@ import {
   P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, NEEDS_FILTER, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
   TRIANGLE_BITS, TURN_BIT, P_INSTANCES, INSTANCE_SIZE, INSTANCE_FORWARD, INSTANCE_ROOT,
 } from "../../layout/layout";
-import { param, scratch, countRay } from "./state";
+import { countRay, paramAddress, paramInt, scratch } from "./state";
 import { isHole, passShadow, passedR, passedG, passedB } from "./look";
 
 export let hitT: f32 = 0.0;
@@ -26,7 +26,7 @@ export let hitPlace: usize = 0;
 let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 = 0.0, inDz: f32 = 0.0;
 /** Brings a ray into the frame of a place. @returns its record */
 function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
-  const p = <usize>param(P_INSTANCES) + <usize>index * INSTANCE_SIZE;
+  const p = paramAddress(P_INSTANCES) + <usize>index * INSTANCE_SIZE;
   // from the place's own origin: what lies far from the scene's loses nothing to rounding
   const x = <f64>ox - <f64>load<f32>(p, INSTANCE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, INSTANCE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, INSTANCE_FORWARD + 44);
   const u = <f64>dx, v = <f64>dy, w = <f64>dz;
@@ -95,7 +95,7 @@ function turned(index: i32, u: f32, v: f32): void {
 export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
   countRay();
   hitTriangle = -1;
-  hitT = closestOf(<i32>param(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+  hitT = closestOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
   return hitTriangle >= 0;
 }
 
@@ -112,8 +112,8 @@ function closestInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32,
  * @returns its distance, tmax where nothing is nearer
  */
 function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): f32 {
-  const nodes = <usize>param(P_NODES);
-  const leaves = <usize>param(P_LEAVES);
+  const nodes = paramAddress(P_NODES);
+  const leaves = paramAddress(P_LEAVES);
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);
@@ -346,7 +346,7 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
   passR = 1.0;
   passG = 1.0;
   passB = 1.0;
-  return anyOf(<i32>param(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+  return anyOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
 }
 
 /** Whether a triangle in a place stops light. */
@@ -357,8 +357,8 @@ function anyInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
 
 /** Whether a triangle of a tree stops light: see closestOf(). */
 function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): bool {
-  const nodes = <usize>param(P_NODES);
-  const leaves = <usize>param(P_LEAVES);
+  const nodes = paramAddress(P_NODES);
+  const leaves = paramAddress(P_LEAVES);
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);
@@ -477,8 +477,8 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
  */
 export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize, most: i32): i32 {
   countRay();
-  const nodes = <usize>param(P_NODES);
-  const leaves = <usize>param(P_LEAVES);
+  const nodes = paramAddress(P_NODES);
+  const leaves = paramAddress(P_LEAVES);
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);

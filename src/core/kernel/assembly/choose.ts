@@ -12,7 +12,7 @@ import {
   LT_CENTRE, LT_RADIUS, LT_POWER, LT_FIRST, LT_SECOND, LT_PARENT, LIGHT_TREE_WORDS, P_EMISSIVE_COUNT, E_LEAF, M_EMISSION,
   P_EMITTING_MEDIA, M_REGION, M_CENTRE, M_HALF,
 } from "../../layout/layout";
-import { param, lightParam, word, scratch, plain } from "./state";
+import { lightParam, lightParamInt, param, paramAddress, paramInt, plain, scratch, word, wordInt } from "./state";
 import { conePart, coneA, coneB } from "./approach";
 import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";
 import { mediumCount } from "./segments";
@@ -31,14 +31,14 @@ let tree: usize = 0;
 export function prepareChoice(): void {
   sunPower = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2);
   skyPower = 0.0;
-  if (param(P_ENV) != 0.0) skyPower = param(P_ENV_POWER);
+  if (paramInt(P_ENV) != 0) skyPower = param(P_ENV_POWER);
   else for (let i = 0; i < 3; i++) skyPower += 0.5 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i));
-  localCount = <i32>param(P_LIGHT_COUNT);
-  distantCount = <i32>param(P_DISTANT_COUNT);
-  listedCount = <i32>param(P_LISTED_COUNT);
-  tree = <usize>param(P_LIGHT_TREE);
+  localCount = paramInt(P_LIGHT_COUNT);
+  distantCount = paramInt(P_DISTANT_COUNT);
+  listedCount = paramInt(P_LISTED_COUNT);
+  tree = paramAddress(P_LIGHT_TREE);
   glowPower = 0.0;
-  if (param(P_EMITTING_MEDIA) > 0.0)
+  if (paramInt(P_EMITTING_MEDIA) > 0)
     for (let m = 0; m < mediumCount; m++) {
       const p = mediumAt(m);
       glowPower += word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
@@ -111,7 +111,7 @@ function nodeWeight(i: i32): f64 {
 function lightWeight(i: i32, share: i32): f64 {
   const k = lightParam(i, share);
   // along a camera ray those with samples of their own are not drawn among the others
-  if (k <= 0.0 || (alongRay && lightParam(i, L_AIR_SAMPLES) != 0.0)) return 0.0;
+  if (k <= 0.0 || (alongRay && lightParamInt(i, L_AIR_SAMPLES) != 0)) return 0.0;
   if (i < distantCount) return k * lightParam(i, L_POWER) * (alongRay ? reachNow * INV_4PI : 1.0);
   // of a spot counts the part of the ray inside its cone
   const cone = alongRay && conePart(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
@@ -124,7 +124,7 @@ function lightWeight(i: i32, share: i32): f64 {
   wa = from;
   wb = to;
   if (cone && coneB <= coneA) return 1e-3 * w;
-  if (alongRay || <i32>lightParam(i, L_KIND) != LIGHT_SPOT) return w;
+  if (alongRay || lightParamInt(i, L_KIND) != LIGHT_SPOT) return w;
   const px = wx - lightParam(i, L_POSITION), py = wy - lightParam(i, L_POSITION + 1), pz = wz - lightParam(i, L_POSITION + 2);
   const d = Math.sqrt(px * px + py * py + pz * pz);
   const c = px * lightParam(i, L_AXIS) + py * lightParam(i, L_AXIS + 1) + pz * lightParam(i, L_AXIS + 2);
@@ -139,7 +139,7 @@ function glowWeight(): f64 {
     const p = mediumAt(m);
     const e = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
     if (e <= 0.0) continue;
-    const kind = <i32>word(p, M_REGION);
+    const kind = wordInt(p, M_REGION);
     if (kind == REGION_EVERYWHERE || kind == REGION_LAYER) {
       sum += e * (alongRay ? reachNow : 10.0);
       continue;
@@ -194,13 +194,13 @@ function open(root: i32): void {
     const node = load<i32>(stack + (<usize>depth << 2));
     const w = nodeWeight(node);
     const p = nodeAt(node);
-    const first = <i32>word(p, LT_FIRST);
+    const first = wordInt(p, LT_FIRST);
     const r = word(p, LT_RADIUS);
     if (first < 0 || choices >= MAX_CHOICES || away2 > OPENED * r * r) {
       put(node | NODE, w);
       continue;
     }
-    store<i32>(stack + (<usize>depth << 2), <i32>word(p, LT_SECOND));
+    store<i32>(stack + (<usize>depth << 2), wordInt(p, LT_SECOND));
     store<i32>(stack + (<usize>depth << 2), first, 4);
     depth += 2;
   }
@@ -253,9 +253,9 @@ function draw(u: f64): i32 {
   let node = id & ~NODE;
   while (true) {
     const p = nodeAt(node);
-    const first = <i32>word(p, LT_FIRST);
-    if (first < 0) return <i32>word(p, LT_SECOND);
-    const second = <i32>word(p, LT_SECOND);
+    const first = wordInt(p, LT_FIRST);
+    if (first < 0) return wordInt(p, LT_SECOND);
+    const second = wordInt(p, LT_SECOND);
     const c = half(first, second);
     if (u < c) {
       node = first;
@@ -305,7 +305,7 @@ export function prepareAir(
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, 1e-9);
-  const sun = param(P_SUN_AIR_SAMPLES) != 0.0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
+  const sun = paramInt(P_SUN_AIR_SAMPLES) != 0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
   prepare(scratch + SCRATCH_AIR_CHOICES, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
   airChoices = choices;
   airSum = choiceSum;
@@ -353,16 +353,16 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
 export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
   if (!(total > 0.0) || tree == 0) return 0.0;
   preparePoint(x, y, z, false, false);
-  let node = <i32>word(glowRecord(i), E_LEAF);
+  let node = wordInt(glowRecord(i), E_LEAF);
   let c = 1.0;
   while (true) {
     for (let k = 0; k < choices; k++)
       if (load<i32>(base + CHOICE_IDS + (<usize>k << 2)) == (node | NODE)) return (c * load<f64>(base + (<usize>k << 3))) / total;
     if (node == 0) return 0.0;
-    const parent = <i32>word(nodeAt(node), LT_PARENT);
+    const parent = wordInt(nodeAt(node), LT_PARENT);
     const p = nodeAt(parent);
-    const first = <i32>word(p, LT_FIRST);
-    const h = half(first, <i32>word(p, LT_SECOND));
+    const first = wordInt(p, LT_FIRST);
+    const h = half(first, wordInt(p, LT_SECOND));
     c *= node == first ? h : 1.0 - h;
     node = parent;
   }

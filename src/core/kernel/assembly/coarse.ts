@@ -5,7 +5,7 @@ import {
   M_MAJORANT_CELLS, M_MAJORANT_LOW, M_MAJORANT_SCALE, M_MAJORANT_LOCAL, M_CENTRE, M_ROWS,
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
-import { word, row } from "./state";
+import { row, word, wordAddress, wordInt } from "./state";
 import { rawNoise, threshold, noiseMargin } from "./noise";
 import { rangeWithin, rangeLeast, rangeMost } from "./volume";
 import { mostOfCurve, nearnessBound } from "./nearness";
@@ -27,10 +27,10 @@ function gridBound(p: usize, local: bool, x: f64, y: f64, z: f64, hx: f64, hy: f
     r = r * 1.000001 + 1e-9;
     if (axis == 0) { low0 = c - r; high0 = c + r; } else if (axis == 1) { low1 = c - r; high1 = c + r; } else { low2 = c - r; high2 = c + r; }
   }
-  rangeWithin(<usize>word(p, M_VOLUME), low0, low1, low2, high0, high1, high2);
+  rangeWithin(wordAddress(p, M_VOLUME), low0, low1, low2, high0, high1, high2);
   const scale = word(p, M_VOLUME_SCALE), zero = word(p, M_VOLUME_LOW);
   const most = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMost : rangeLeast) - zero) * scale));
-  const n = <usize>word(p, M_VOLUME_CURVE);
+  const n = wordAddress(p, M_VOLUME_CURVE);
   if (n == 0) return most;
   const least = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeLeast : rangeMost) - zero) * scale));
   return mostOfCurve(n, least, most);
@@ -55,17 +55,17 @@ export function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const lx = word(p, M_MAJORANT_LOW) + (<f64>ix + 0.5) * wx;
   const ly = word(p, M_MAJORANT_LOW + 1) + (<f64>iy + 0.5) * wy;
   const lz = word(p, M_MAJORANT_LOW + 2) + (<f64>iz + 0.5) * wz;
-  const local = word(p, M_MAJORANT_LOCAL) != 0.0;
+  const local = wordInt(p, M_MAJORANT_LOCAL) != 0;
   const half = 0.5 * Math.sqrt(wx * wx + wy * wy + wz * wz);
   const cx = worldOf(p, local, 0, lx, ly, lz), cy = worldOf(p, local, 1, lx, ly, lz), cz = worldOf(p, local, 2, lx, ly, lz);
-  let bound = profileDensity(<i32>word(p, M_HEIGHT), heightOf(p, cx, cy, cz) - half, word(p, M_HEIGHT_SCALE));
+  let bound = profileDensity(wordInt(p, M_HEIGHT), heightOf(p, cx, cy, cz) - half, word(p, M_HEIGHT_SCALE));
   const edge = word(p, M_EDGE);
   // the distance grid of a mesh is steeper than distance itself where it is interpolated
-  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (<i32>word(p, M_REGION) == REGION_MESH ? 1.7321 * half : half)) / edge);
-  if (word(p, M_START) != 0.0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
-  if (bound > 0.0 && word(p, M_PROXIMITY) != 0.0) bound *= nearnessBound(p, cx, cy, cz, half);
-  if (bound > 0.0 && word(p, M_VOLUME) != 0.0) bound *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
-  if (bound > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) {
+  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (wordInt(p, M_REGION) == REGION_MESH ? 1.7321 * half : half)) / edge);
+  if (wordInt(p, M_START) != 0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
+  if (bound > 0.0 && wordInt(p, M_PROXIMITY) != 0) bound *= nearnessBound(p, cx, cy, cz, half);
+  if (bound > 0.0 && wordInt(p, M_VOLUME) != 0) bound *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
+  if (bound > 0.0 && wordInt(p, M_NOISE) != NOISE_NONE) {
     let least = 1e9, most = -1e9;
     for (let i = 0; i < 4; i++)
       for (let j = 0; j < 4; j++)
@@ -92,12 +92,12 @@ function worldOf(p: usize, local: bool, axis: i32, x: f64, y: f64, z: f64): f64 
 
 export function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
   gp = p;
-  gAddress = <usize>word(p, M_MAJORANT);
-  gnx = <i32>word(p, M_MAJORANT_CELLS);
-  gny = <i32>word(p, M_MAJORANT_CELLS + 1);
-  gnz = <i32>word(p, M_MAJORANT_CELLS + 2);
+  gAddress = wordAddress(p, M_MAJORANT);
+  gnx = wordInt(p, M_MAJORANT_CELLS);
+  gny = wordInt(p, M_MAJORANT_CELLS + 1);
+  gnz = wordInt(p, M_MAJORANT_CELLS + 2);
   let x = ox, y = oy, z = oz, vx = dx, vy = dy, vz = dz;
-  if (word(p, M_MAJORANT_LOCAL) != 0.0) {
+  if (wordInt(p, M_MAJORANT_LOCAL) != 0) {
     const qx = ox - word(p, M_CENTRE), qy = oy - word(p, M_CENTRE + 1), qz = oz - word(p, M_CENTRE + 2);
     x = qx * word(p, M_ROWS) + qy * word(p, M_ROWS + 1) + qz * word(p, M_ROWS + 2);
     y = qx * word(p, M_ROWS + 3) + qy * word(p, M_ROWS + 4) + qz * word(p, M_ROWS + 5);
@@ -162,7 +162,7 @@ export function nextCell(): bool {
 
 /** Bound that a test may hold against the density: that of the cell of a point; 1 without a grid. */
 export function boundAt(p: usize, x: f64, y: f64, z: f64): f64 {
-  if (word(p, M_MAJORANT) == 0.0) return 1.0;
+  if (wordInt(p, M_MAJORANT) == 0) return 1.0;
   startCells(p, x, y, z, 1.0, 0.0, 0.0, 0.0, 1e-9);
   return boundOf(p, gx, gy, gz);
 }

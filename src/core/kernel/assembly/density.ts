@@ -5,7 +5,7 @@ import {
   M_START_MIN, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_PROXIMITY,
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
-import { param, word, row, countLookup } from "./state";
+import { countLookup, paramInt, row, word, wordAddress, wordInt } from "./state";
 import { noiseFactor } from "./noise";
 import { volumeAt } from "./volume";
 import { curve, nearness } from "./nearness";
@@ -19,7 +19,7 @@ export function mediumAt(m: i32): usize {
 /** Level veil: factors without closed form are left out. */
 export let veiling: bool = false;
 
-export function prepareDensity(): void { veiling = <i32>param(P_LEVEL) == LEVEL_VEIL; }
+export function prepareDensity(): void { veiling = paramInt(P_LEVEL) == LEVEL_VEIL; }
 
 /** Height of a point above the medium's level, along its own up. */
 // @ts-ignore: decorator
@@ -41,18 +41,18 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
   let f = 1.0;
   const edge = word(p, M_EDGE);
   if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
-  if (word(p, M_START) != 0.0) f *= startFactor(p, distanceFromLens(p, x, y, z));
-  if (f > 0.0 && word(p, M_PROXIMITY) != 0.0) f *= nearness(p, x, y, z);
-  if (f > 0.0 && word(p, M_VOLUME) != 0.0) f *= gridDensity(p, x, y, z);
-  if (f > 0.0 && <i32>word(p, M_NOISE) != NOISE_NONE) f *= noiseFactor(p, x, y, z);
+  if (wordInt(p, M_START) != 0) f *= startFactor(p, distanceFromLens(p, x, y, z));
+  if (f > 0.0 && wordInt(p, M_PROXIMITY) != 0) f *= nearness(p, x, y, z);
+  if (f > 0.0 && wordInt(p, M_VOLUME) != 0) f *= gridDensity(p, x, y, z);
+  if (f > 0.0 && wordInt(p, M_NOISE) != NOISE_NONE) f *= noiseFactor(p, x, y, z);
   return f;
 }
 
 /** Share of full density that a medium's grid holds at a point, in [0, 1]. */
 function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
-  const v = volumeAt(<usize>word(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
+  const v = volumeAt(wordAddress(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
   const share = Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
-  return word(p, M_VOLUME_CURVE) == 0.0 ? share : curve(<usize>word(p, M_VOLUME_CURVE), share);
+  return wordInt(p, M_VOLUME_CURVE) == 0 ? share : curve(wordAddress(p, M_VOLUME_CURVE), share);
 }
 
 export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
@@ -70,6 +70,6 @@ export function startFactor(p: usize, distance: f64): f64 {
 
 /** Relative density of a medium at a point of its region. */
 export function densityAt(p: usize, x: f64, y: f64, z: f64): f64 {
-  const h = profileDensity(<i32>word(p, M_HEIGHT), heightOf(p, x, y, z), word(p, M_HEIGHT_SCALE));
-  return h > 0.0 && word(p, M_FACTOR) != 0.0 && !veiling ? h * factorAt(p, x, y, z) : h;
+  const h = profileDensity(wordInt(p, M_HEIGHT), heightOf(p, x, y, z), word(p, M_HEIGHT_SCALE));
+  return h > 0.0 && wordInt(p, M_FACTOR) != 0 && !veiling ? h * factorAt(p, x, y, z) : h;
 }

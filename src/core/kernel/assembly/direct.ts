@@ -1,7 +1,7 @@
 /** What one chosen light gives by way of a point in the air or on a surface. */
 import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
 import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../layout/layout";
-import { param, word } from "./state";
+import { word, wordInt } from "./state";
 import { random } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";
 import { transmit, tr, tg, tb } from "./transmit";
@@ -55,7 +55,7 @@ let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
 
 /** Volume of the box about a medium's region; 0 where it has none. */
 function boxVolume(p: usize): f64 {
-  const kind = <i32>word(p, M_REGION);
+  const kind = wordInt(p, M_REGION);
   if (kind == REGION_EVERYWHERE || kind == REGION_LAYER) return 0.0;
   return 8.0 * word(p, M_HALF) * word(p, M_HALF + 1) * word(p, M_HALF + 2);
 }
@@ -111,7 +111,7 @@ function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, 
 
 function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
   k *= densityAt(p, x, y, z);
-  if (!(k > 0.0) || (<i32>word(p, M_REGION) == REGION_MESH && !insideMesh(p, x, y, z))) return false;
+  if (!(k > 0.0) || (wordInt(p, M_REGION) == REGION_MESH && !insideMesh(p, x, y, z))) return false;
   heatAt(p, x, y, z);
   iR = k * word(p, M_EMISSION) * heatR;
   iG = k * word(p, M_EMISSION + 1) * heatG;

@@ -3,7 +3,7 @@ import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
 import { CELL_BYTES, MAX_CELLS, SCRATCH_CELLS } from "../../layout/scratch";
 import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_HEIGHT, M_HEIGHT_SCALE } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
-import { scratch, word, plain } from "./state";
+import { plain, scratch, word, wordInt } from "./state";
 import { heatAt, heatR, heatG, heatB } from "./heat";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { densityAt } from "./density";
@@ -187,7 +187,7 @@ export function forcedPdf(t: f64): f64 {
     } else {
       depth = profileDepth(s, p, t - a);
       density = profileDensity(
-        <i32>word(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE),
+        wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE),
       );
     }
     const total = load<f64>(s, S_TOTAL);
@@ -268,7 +268,7 @@ export function forcedSlope(i: i32, t: f64): f64 {
   const p = <usize>load<u32>(s);
   const band = leadOf(s);
   const along = t - load<f64>(s, S_A);
-  const density = profileDensity(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_HEIGHT_SCALE));
+  const density = profileDensity(wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_HEIGHT_SCALE));
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
   if (!(e * total > 1e-9)) return density / Math.min(total, 1e9);

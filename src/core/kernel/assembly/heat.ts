@@ -1,6 +1,6 @@
 /** Emission of hot media: black bodies at the temperatures of a grid, against the hottest that their record is for. */
 import { BLACKBODY_ENTRIES, BLACKBODY_STEP, M_TEMPERATURE, M_TEMPERATURE_OFFSET, M_TEMPERATURE_ROWS, M_TEMPERATURE_SCALE, M_BLACKBODY_TABLE, M_TEMPERATURE_MAX } from "../../layout/layout";
-import { row, word } from "./state";
+import { row, word, wordAddress } from "./state";
 import { volumeAt } from "./volume";
 
 /** Set by heatAt(): share of the medium's emission per band. */
@@ -10,7 +10,7 @@ export let heatB: f64 = 1.0;
 
 /** Looks a point up; without temperatures all emission is there. */
 export function heatAt(p: usize, x: f64, y: f64, z: f64): void {
-  const grid = <usize>word(p, M_TEMPERATURE);
+  const grid = wordAddress(p, M_TEMPERATURE);
   heatR = 1.0;
   heatG = 1.0;
   heatB = 1.0;
@@ -19,7 +19,7 @@ export function heatAt(p: usize, x: f64, y: f64, z: f64): void {
   const kelvin = Math.min(word(p, M_TEMPERATURE_MAX), Math.max(0.0, v * word(p, M_TEMPERATURE_SCALE) + word(p, M_TEMPERATURE_OFFSET)));
   const at = Math.min(<f64>(BLACKBODY_ENTRIES - 2), Math.floor(kelvin / <f64>BLACKBODY_STEP));
   const f = kelvin / <f64>BLACKBODY_STEP - at;
-  const entry = <usize>word(p, M_BLACKBODY_TABLE) + <usize>at * 24;
+  const entry = wordAddress(p, M_BLACKBODY_TABLE) + <usize>at * 24;
   heatR = load<f64>(entry) + f * (load<f64>(entry, 24) - load<f64>(entry));
   heatG = load<f64>(entry, 8) + f * (load<f64>(entry, 32) - load<f64>(entry, 8));
   heatB = load<f64>(entry, 16) + f * (load<f64>(entry, 40) - load<f64>(entry, 16));

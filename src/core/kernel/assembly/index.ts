@@ -6,7 +6,7 @@ import {
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_EMISSION, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_MIN_SAMPLES, P_DARK, P_FIREFLY_CLAMP, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../layout/layout";
-import { beginRun, bindWorker, setPlain, cancelled, param, raysTraced, densityLookups } from "./state";
+import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setPlain } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, hitPlace } from "./bvh";
 import { prepareMedia } from "./segments";
@@ -59,11 +59,14 @@ export function lookups(): f64 { return densityLookups; }
 /** Samples dropped since begin() because they were not finite (0 unless something is wrong). */
 export function invalidSamples(): f64 { return invalid; }
 
+/** End of the static data. */
+export function staticEnd(): i32 { return <i32>__heap_base; }
+
 let rox: f64 = 0.0, roy: f64 = 0.0, roz: f64 = 0.0, rdx: f64 = 0.0, rdy: f64 = 0.0, rdz: f64 = 0.0;
 
 function cameraRay(x: f64, y: f64): void {
-  const sx = (2.0 * x / param(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
-  const sy = (1.0 - 2.0 * y / param(P_HEIGHT)) * param(P_CAM_HALF_Y);
+  const sx = (2.0 * x / <f64>paramInt(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
+  const sy = (1.0 - 2.0 * y / <f64>paramInt(P_HEIGHT)) * param(P_CAM_HALF_Y);
   rox = param(P_CAM_ORIGIN);
   roy = param(P_CAM_ORIGIN + 1);
   roz = param(P_CAM_ORIGIN + 2);
@@ -71,7 +74,7 @@ function cameraRay(x: f64, y: f64): void {
   const ay = sx * param(P_CAM_RIGHT + 1) + sy * param(P_CAM_UP + 1);
   const az = sx * param(P_CAM_RIGHT + 2) + sy * param(P_CAM_UP + 2);
   const fx = param(P_CAM_FORWARD), fy = param(P_CAM_FORWARD + 1), fz = param(P_CAM_FORWARD + 2);
-  if (<i32>param(P_CAM_KIND) == CAMERA_ORTHOGRAPHIC) {
+  if (paramInt(P_CAM_KIND) == CAMERA_ORTHOGRAPHIC) {
     rox += ax;
     roy += ay;
     roz += az;
@@ -121,9 +124,9 @@ function add(pixel: usize, channel: i32, value: f64): void {
 let emittedR: f64 = 0.0, emittedG: f64 = 0.0, emittedB: f64 = 0.0;
 
 function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
-  startSample(<u32>param(P_SEED), <u32>x, <u32>y, index);
+  startSample(<u32>paramInt(P_SEED), <u32>x, <u32>y, index);
   pair(0);
-  if (<i32>param(P_FILTER) == FILTER_TENT) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
+  if (paramInt(P_FILTER) == FILTER_TENT) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
   else cameraRay(<f64>x + ru, <f64>y + rv);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
@@ -160,7 +163,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   emittedG = 0.0;
   emittedB = 0.0;
   const had = <f64>load<f32>(pixel, F_COUNT * 4);
-  if ((passes & PASS_AIR) != 0 && <i32>param(P_LEVEL) == LEVEL_VEIL && had >= 4.0) {
+  if ((passes & PASS_AIR) != 0 && paramInt(P_LEVEL) == LEVEL_VEIL && had >= 4.0) {
     // a veil has no noise but from the place in the pixel: four places are enough, later samples repeat their mean
     ar = <f64>load<f32>(pixel, F_AIR * 4) / had;
     ag = <f64>load<f32>(pixel, F_AIR * 4 + 4) / had;
@@ -220,7 +223,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO, cr);
     add(pixel, F_ALBEDO + 1, cg);
     add(pixel, F_ALBEDO + 2, cb);
-    const tri = <usize>param(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
+    const tri = paramAddress(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
     storeMattes(pixel, metPlace != 0 ? load<i32>(metPlace, INSTANCE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
   }
@@ -272,14 +275,14 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
 export function renderTile(
   x0: i32, y0: i32, x1: i32, y1: i32, originX: i32, originY: i32, stride: i32, done: i32, first: i32, end: i32, passes: i32,
 ): i32 {
-  const film = <usize>param(P_FILM);
-  const size = <usize>param(P_STRIDE);
-  const width = <i32>param(P_WIDTH);
+  const film = paramAddress(P_FILM);
+  const size = paramAddress(P_STRIDE);
+  const width = paramInt(P_WIDTH);
   const clear = (passes & PASS_CLEAR) != 0;
   prepareMedia(!clear);
   prepareChoice();
   let pixels = 0;
-  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= <i32>param(P_MIN_SAMPLES);
+  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
     if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, size, width, x0, x1, y, y1);
     if ((y - originY) % stride != 0) continue;
@@ -319,14 +322,14 @@ export function traceRays(from: usize, to: usize, count: i32, any: bool): void {
 export function transmittance(
   ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, band: i32, index: i32,
 ): f64 {
-  startSample(<u32>param(P_SEED), 0, 0, <u32>index);
+  startSample(<u32>paramInt(P_SEED), 0, 0, <u32>index);
   transmit(ox, oy, oz, dx, dy, dz, tmax, RAY_SHADOW);
   return band == 0 ? tr : band == 1 ? tg : tb;
 }
 
 /** Distance of one collision of a walk on [0, tmax] (Infinity: passed); weights by walkWeight(). */
 export function walkDistance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, index: i32): f64 {
-  startSample(<u32>param(P_SEED), 1, 0, <u32>index);
+  startSample(<u32>paramInt(P_SEED), 1, 0, <u32>index);
   return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0, RAY_INDIRECT) ? colT : Infinity;
 }
 export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1 ? colG : colB; }
@@ -340,7 +343,7 @@ export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return noiseFacto
 /** Phase function (1/sr) of medium `m`, and cosine `index` of its sampling. */
 export function phase(m: i32, cos: f64): f64 { return phaseOf(mediumAt(m), cos); }
 export function phaseSample(m: i32, index: i32): f64 {
-  startSample(<u32>param(P_SEED), 2, 0, <u32>index);
+  startSample(<u32>paramInt(P_SEED), 2, 0, <u32>index);
   return sampleCosine(mediumAt(m), random());
 }
 
@@ -352,7 +355,7 @@ export function lightAt(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64, value: i
 
 /** One band of the level veil on [0, tHit] of a camera ray. */
 export function veilAt(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64, band: i32): f64 {
-  startSample(<u32>param(P_SEED), 0, 0, 0);
+  startSample(<u32>paramInt(P_SEED), 0, 0, 0);
   beginBranch(true);
   veil(ox, oy, oz, dx, dy, dz, tHit);
   return band == 0 ? outR : band == 1 ? outG : outB;

@@ -8,7 +8,7 @@ import {
   P_SUN_GOBO_U, P_SUN_GOBO_V, E_CORNER, E_EDGE1, E_EDGE2, E_LUMINANCE, E_AREA, E_TRIANGLE, E_VARIES, EMISSIVE_WORDS,
 } from "../../layout/layout";
 import { shineOf, shineR, shineG, shineB } from "./look";
-import { param, lightParam, word } from "./state";
+import { lightParam, lightParamAddress, lightParamInt, param, paramAddress, paramInt, word, wordInt } from "./state";
 
 /** Set by lightFrom() and sampleSun(): irradiance on a plane facing the light, per band. */
 export let lR: f64 = 0.0;
@@ -33,13 +33,13 @@ export const GLOW: i32 = -4;
 let localCount: i32 = 0;
 
 export function prepareLights(): void {
-  localCount = <i32>param(P_LIGHT_COUNT);
+  localCount = paramInt(P_LIGHT_COUNT);
 }
 
 // @ts-ignore: decorator
 @inline
 export function glowRecord(i: i32): usize {
-  return <usize>param(P_EMISSIVE) + <usize>(i * EMISSIVE_WORDS * 8);
+  return paramAddress(P_EMISSIVE) + <usize>(i * EMISSIVE_WORDS * 8);
 }
 
 /** Shares of a light to the air and to surfaces, and the media it lights. */
@@ -50,7 +50,7 @@ export function surfaceShare(light: i32): f64 {
   return light == SUN ? param(P_SUN_SURFACES) : light == SKY ? param(P_SKY_SURFACES) : light < 0 || light >= localCount ? 1.0 : lightParam(light, L_SURFACES);
 }
 export function mediaMask(light: i32): u32 {
-  return light == SUN ? <u32>param(P_SUN_MASK) : light < 0 || light >= localCount ? 0xffffffff : <u32>lightParam(light, L_MASK);
+  return light == SUN ? <u32>paramInt(P_SUN_MASK) : light < 0 || light >= localCount ? 0xffffffff : <u32>lightParamInt(light, L_MASK);
 }
 
 /** Direction uniform in a cone about the unit vector s; sets lx, ly, lz. */
@@ -111,11 +111,11 @@ export function sampleSun(u: f64, v: f64, x: f64, y: f64, z: f64): void {
   lR = param(P_SUN_E);
   lG = param(P_SUN_E + 1);
   lB = param(P_SUN_E + 2);
-  const gobo = <usize>param(P_SUN_GOBO);
+  const gobo = paramAddress(P_SUN_GOBO);
   if (gobo == 0) return;
   const k = param(P_SUN_GOBO_SCALE);
   texel(
-    gobo, <i32>param(P_SUN_GOBO_WIDTH), <i32>param(P_SUN_GOBO_HEIGHT),
+    gobo, paramInt(P_SUN_GOBO_WIDTH), paramInt(P_SUN_GOBO_HEIGHT),
     k * (x * param(P_SUN_GOBO_U) + y * param(P_SUN_GOBO_U + 1) + z * param(P_SUN_GOBO_U + 2)),
     k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2)), true,
   );
@@ -150,7 +150,7 @@ function profileCandela(i: i32, dx: f64, dy: f64, dz: f64): f64 {
   const t0 = <i32>Math.min(179.0, Math.floor(theta)), p0 = <i32>Math.min(359.0, Math.floor(phi));
   const ft = theta - <f64>t0, fp = phi - <f64>p0;
   const p1 = p0 == LP_COLUMNS - 1 ? 0 : p0 + 1;
-  const at = <usize>lightParam(i, L_PROFILE);
+  const at = lightParamAddress(i, L_PROFILE);
   const v00 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p0) << 2)), v01 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p1) << 2));
   const v10 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p0) << 2)), v11 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p1) << 2));
   return (1.0 - ft) * ((1.0 - fp) * v00 + fp * v01) + ft * ((1.0 - fp) * v10 + fp * v11);
@@ -179,8 +179,8 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
   const k = (cos * area) / d2;
   lPdf = k > 0.0 ? 1.0 / k : 0.0;
-  if (word(p, E_VARIES) != 0.0) {
-    shineOf(<i32>word(p, E_TRIANGLE), a, b);
+  if (wordInt(p, E_VARIES) != 0) {
+    shineOf(wordInt(p, E_TRIANGLE), a, b);
     lR = k * shineR;
     lG = k * shineG;
     lB = k * shineB;
@@ -199,7 +199,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     fromTriangle(i - localCount, x, y, z, u, v);
     return;
   }
-  const kind = <i32>lightParam(i, L_KIND);
+  const kind = lightParamInt(i, L_KIND);
   const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
   if (kind == LIGHT_DISTANT) {
     inCone(ax, ay, az, lightParam(i, L_COS_OUTER), u, v);
@@ -273,33 +273,33 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
         k *= smooth((c - outer) / Math.max(inner - outer, 1e-9));
       } else if (kind == LIGHT_PROFILE) k *= profileCandela(i, -lx, -ly, -lz);
       else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
-        if (lightParam(i, L_BOTH_SIDES) != 0.0) c = Math.abs(c);
+        if (lightParamInt(i, L_BOTH_SIDES) != 0) c = Math.abs(c);
         const n = lightParam(i, L_BEAM);
         k *= c > 0.0 ? lightParam(i, L_AREA) * (n > 0.0 ? Math.pow(c, n + 1.0) : c) : 0.0;
       } else unreachable();
-      const gobo = <usize>lightParam(i, L_GOBO);
+      const gobo = lightParamAddress(i, L_GOBO);
       if (gobo != 0 && k > 0.0) {
         const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), 1e-6);
         // where the line crosses the gobo's plane; before a spot its scale grows with the distance from the apex
         const gs = s - d * (lx * ux + ly * uy + lz * uz), gt = t - d * (lx * vx + ly * vy + lz * vz);
         const scale = lightParam(i, L_GOBO_SCALE);
         texel(
-          gobo, <i32>lightParam(i, L_GOBO_WIDTH), <i32>lightParam(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != LIGHT_SPOT,
+          gobo, lightParamInt(i, L_GOBO_WIDTH), lightParamInt(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != LIGHT_SPOT,
         );
         lR = k * tr * lightParam(i, L_INTENSITY);
         lG = k * tg * lightParam(i, L_INTENSITY + 1);
         lB = k * tb * lightParam(i, L_INTENSITY + 2);
-        if (lightParam(i, L_FADE) != 0.0) dimBy(fade(i, lDistance));
-        if (lightParam(i, L_IMAGE) != 0.0) throughImage(i, s, t);
+        if (lightParamInt(i, L_FADE) != 0) dimBy(fade(i, lDistance));
+        if (lightParamInt(i, L_IMAGE) != 0) throughImage(i, s, t);
         return;
       }
     }
   }
-  if (lightParam(i, L_FADE) != 0.0) k *= fade(i, lDistance);
+  if (lightParamInt(i, L_FADE) != 0) k *= fade(i, lDistance);
   lR = k * lightParam(i, L_INTENSITY);
   lG = k * lightParam(i, L_INTENSITY + 1);
   lB = k * lightParam(i, L_INTENSITY + 2);
-  if (lightParam(i, L_IMAGE) != 0.0 && k > 0.0) throughImage(i, s, t);
+  if (lightParamInt(i, L_IMAGE) != 0 && k > 0.0) throughImage(i, s, t);
 }
 
 /**
@@ -307,7 +307,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
  * they are seen from there.
  */
 export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
-  const kind = <i32>lightParam(i, L_KIND);
+  const kind = lightParamInt(i, L_KIND);
   if (kind != LIGHT_SPHERE && kind != LIGHT_TUBE) {
     // half of a rectangle's sides is its middle; a radius of nothing is a disk's
     lightFrom(i, x, y, z, kind == LIGHT_RECTANGLE ? 0.5 : 0.0, 0.5);
@@ -326,7 +326,7 @@ export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
     const c = lx * lightParam(i, L_AXIS) + ly * lightParam(i, L_AXIS + 1) + lz * lightParam(i, L_AXIS + 2);
     k = (4.0 * r * lightParam(i, L_SIZE + 1) * Math.sqrt(Math.max(0.0, 1.0 - c * c))) / d2;
   } else unreachable();
-  if (lightParam(i, L_FADE) != 0.0) k *= fade(i, lDistance);
+  if (lightParamInt(i, L_FADE) != 0) k *= fade(i, lDistance);
   lR = k * lightParam(i, L_INTENSITY);
   lG = k * lightParam(i, L_INTENSITY + 1);
   lB = k * lightParam(i, L_INTENSITY + 2);
@@ -341,7 +341,7 @@ function dimBy(k: f64): void {
 /** Colours the emitter of a rectangle by its image. */
 function throughImage(i: i32, s: f64, t: f64): void {
   texel(
-    <usize>lightParam(i, L_IMAGE), <i32>lightParam(i, L_IMAGE_WIDTH), <i32>lightParam(i, L_IMAGE_HEIGHT),
+    lightParamAddress(i, L_IMAGE), lightParamInt(i, L_IMAGE_WIDTH), lightParamInt(i, L_IMAGE_HEIGHT),
     0.5 + (0.5 * s) / lightParam(i, L_SIZE), 0.5 - (0.5 * t) / lightParam(i, L_SIZE + 1), false,
   );
   lR *= tr;

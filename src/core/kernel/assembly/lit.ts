@@ -9,7 +9,7 @@ import {
   P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
   P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
 } from "../../layout/layout";
-import { countRays, param, plain, raysTraced, scratch, word } from "./state";
+import { countRays, param, paramAddress, paramInt, plain, raysTraced, scratch, wordInt } from "./state";
 import { closestHit, hitT } from "./bvh";
 import { forcedAt, forcedPick, forcedSegments, scattererOfSegment } from "./forced";
 import { mediumAt } from "./density";
@@ -66,11 +66,11 @@ let borders: f64 = 0.0;
 
 export function prepareLit(): void {
   map = 0;
-  if (param(P_SUN_GOBO) != 0.0 || !(param(P_SUN_AIR) > 0.0)) return;
+  if (paramInt(P_SUN_GOBO) != 0 || !(param(P_SUN_AIR) > 0.0)) return;
   if (!(param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0)) return;
   // where density has no closed form, neither has the light along the ray
-  for (let m = 0; m < <i32>param(P_MEDIA); m++) if (word(mediumAt(m), M_FACTOR) != 0.0) return;
-  map = <usize>param(P_SUN_MAP);
+  for (let m = 0; m < paramInt(P_MEDIA); m++) if (wordInt(mediumAt(m), M_FACTOR) != 0) return;
+  map = paramAddress(P_SUN_MAP);
   const k = param(P_SUN_MAP_SCALE);
   mapU0 = k * param(P_SUN_MAP_U);
   mapU1 = k * param(P_SUN_MAP_U + 1);

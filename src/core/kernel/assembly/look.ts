@@ -5,7 +5,7 @@ import {
   TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, SLOT_BASE,
   SLOT_EMISSION, SLOT_TRANSMISSION,
 } from "../../layout/layout";
-import { param } from "./state";
+import { paramAddress } from "./state";
 import { random } from "./random";
 
 /** Set by sample(): the texel, 0 … 1, colours linear. */
@@ -30,8 +30,8 @@ export function prepareLook(): void {
 // @ts-ignore: decorator
 @inline
 export function materialOf(triangle: i32): usize {
-  const tri = <usize>param(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE;
-  return <usize>param(P_MATERIALS) + <usize>(load<u32>(tri, TRIANGLE_PART) & ((1 << PART_BITS) - 1)) * MATERIAL_SIZE;
+  const tri = paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE;
+  return paramAddress(P_MATERIALS) + <usize>(load<u32>(tri, TRIANGLE_PART) & ((1 << PART_BITS) - 1)) * MATERIAL_SIZE;
 }
 // @ts-ignore: decorator
 @inline
@@ -41,7 +41,7 @@ export function material(m: usize, i: i32): f64 { return <f64>load<f32>(m + (<us
 export let uvU: f64 = 0.0;
 export let uvV: f64 = 0.0;
 export function coordinates(triangle: i32, u: f64, v: f64): void {
-  const uvs = <usize>param(P_UVS);
+  const uvs = paramAddress(P_UVS);
   if (uvs == 0) return;
   const p = uvs + <usize>triangle * UV_SIZE;
   const w = 1.0 - u - v;
@@ -87,7 +87,7 @@ function add(at: usize, k: f64, srgb: bool): void {
 
 /** Looks a texture up at the coordinates last computed; sets tex…. */
 export function sample(use: usize): void {
-  const record = <usize>param(P_TEXTURES) + <usize>load<f32>(use) * TEXTURE_SIZE;
+  const record = paramAddress(P_TEXTURES) + <usize>load<f32>(use) * TEXTURE_SIZE;
   const u = <f64>load<f32>(use, 4) * uvU + <f64>load<f32>(use, 8) * uvV + <f64>load<f32>(use, 12);
   const v = <f64>load<f32>(use, 16) * uvU + <f64>load<f32>(use, 20) * uvV + <f64>load<f32>(use, 24);
   const at = <usize>load<i32>(record);

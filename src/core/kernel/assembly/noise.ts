@@ -8,7 +8,7 @@ import {
   M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
   M_NOISE_EVENNESS, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
 } from "../../layout/layout";
-import { word } from "./state";
+import { word, wordInt } from "./state";
 
 function lattice(x: i32, y: i32, z: i32, seed: u32): u32 {
   let h: u32 = <u32>x * 0x8da6b343 + <u32>y * 0xd8163841 + <u32>z * 0xcb1ab31f + seed;
@@ -104,7 +104,7 @@ function octave(character: i32, x: f64, y: f64, z: f64, seed: u32, change: f64):
 
 /** The sum of octaves about 0.5, before thresholds, at a world position; `p` is the medium's record. */
 export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
-  if (word(p, M_NOISE_LOCAL) != 0.0) {
+  if (wordInt(p, M_NOISE_LOCAL) != 0) {
     const px = x - word(p, M_CENTRE), py = y - word(p, M_CENTRE + 1), pz = z - word(p, M_CENTRE + 2);
     x = px * word(p, M_ROWS) + py * word(p, M_ROWS + 1) + pz * word(p, M_ROWS + 2);
     y = px * word(p, M_ROWS + 3) + py * word(p, M_ROWS + 4) + pz * word(p, M_ROWS + 5);
@@ -113,12 +113,12 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
   x = (x - word(p, M_NOISE_OFFSET)) * word(p, M_NOISE_FREQ);
   y = (y - word(p, M_NOISE_OFFSET + 1)) * word(p, M_NOISE_FREQ + 1);
   z = (z - word(p, M_NOISE_OFFSET + 2)) * word(p, M_NOISE_FREQ + 2);
-  const character = <i32>word(p, M_NOISE);
-  const octaves = <i32>word(p, M_NOISE_OCTAVES);
+  const character = wordInt(p, M_NOISE);
+  const octaves = wordInt(p, M_NOISE_OCTAVES);
   const roughness = word(p, M_NOISE_ROUGHNESS);
   const finer = word(p, M_NOISE_LACUNARITY);
   const change = word(p, M_NOISE_CHANGE);
-  let seed = <u32>word(p, M_NOISE_SEED);
+  let seed = <u32>wordInt(p, M_NOISE_SEED);
   if (character == NOISE_WISPS) {
     // wisps: the place is dragged along by another noise before it is looked up
     const wx = gradientNoise(x * 0.7, y * 0.7, z * 0.7, seed + 101);
@@ -147,7 +147,7 @@ export function threshold(p: usize, value: f64): f64 {
   const low = word(p, M_NOISE_LOW), high = word(p, M_NOISE_HIGH);
   const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, 1e-9)));
   let v = t + word(p, M_NOISE_KNEE) * (t * t * (3.0 - 2.0 * t) - t);
-  if (word(p, M_NOISE_INVERT) != 0.0) v = 1.0 - v;
+  if (wordInt(p, M_NOISE_INVERT) != 0) v = 1.0 - v;
   return v + word(p, M_NOISE_EVENNESS) * (1.0 - v);
 }
 
@@ -161,13 +161,13 @@ export function noiseFactor(p: usize, x: f64, y: f64, z: f64): f64 {
  * slope times the reach, nor than its range.
  */
 export function noiseMargin(p: usize, reach: f64): f64 {
-  const character = <i32>word(p, M_NOISE);
+  const character = wordInt(p, M_NOISE);
   const slopes = character == NOISE_BILLOW || character == NOISE_RIDGE ? 6.0 : character == NOISE_WISPS ? 5.0 : 2.2;
   const range = character == NOISE_BILLOW || character == NOISE_RIDGE ? 3.0 : 1.5;
   const freq = Math.max(word(p, M_NOISE_FREQ), Math.max(word(p, M_NOISE_FREQ + 1), word(p, M_NOISE_FREQ + 2)));
   let f = freq * reach * (word(p, M_NOISE_CHANGE) == 0.0 ? 1.0 : 1.42);
   let sum = 0.0, amplitude = 1.0, total = 0.0;
-  for (let i = 0; i < <i32>word(p, M_NOISE_OCTAVES); i++) {
+  for (let i = 0; i < wordInt(p, M_NOISE_OCTAVES); i++) {
     sum += amplitude * Math.min(range, slopes * f);
     total += amplitude;
     amplitude *= word(p, M_NOISE_ROUGHNESS);

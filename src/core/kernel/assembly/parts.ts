@@ -7,7 +7,7 @@ import {
   F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_MEDIUM_EMISSION_GROUP, P_GROUP_COUNT, P_LIGHT_COUNT, P_MATTES,
   P_SURFACE_EMISSION_GROUP, P_SKY_GROUP, P_SUN_GROUP,
 } from "../../layout/layout";
-import { lightParam, param, scratch } from "./state";
+import { lightParamInt, paramInt, scratch } from "./state";
 import { GLOW, SKY, SUN } from "./lights";
 
 /** Luminance gathered by the branch begun last. */
@@ -24,8 +24,8 @@ let groupsAt: usize = 0;
 let mattesAt: usize = 0;
 
 export function prepareParts(): void {
-  groups = <i32>param(P_GROUP_COUNT);
-  mattesAt = param(P_MATTES) != 0.0 ? <usize>PIXEL_FLOATS << 2 : 0;
+  groups = paramInt(P_GROUP_COUNT);
+  mattesAt = paramInt(P_MATTES) != 0 ? <usize>PIXEL_FLOATS << 2 : 0;
   groupsAt = <usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0)) << 2;
   touched = 0;
 }
@@ -47,10 +47,10 @@ export function scaleBranch(k: f64): void { scale = k; }
 /** Group of a light, or of an emissive triangle (numbered after the lights). */
 export function groupOf(light: i32): i32 {
   if (groups == 0) return 0;
-  if (light == SUN) return <i32>param(P_SUN_GROUP);
-  if (light == SKY) return <i32>param(P_SKY_GROUP);
-  if (light == GLOW) return <i32>param(P_MEDIUM_EMISSION_GROUP);
-  return light >= <i32>param(P_LIGHT_COUNT) ? <i32>param(P_SURFACE_EMISSION_GROUP) : <i32>lightParam(light, L_GROUP);
+  if (light == SUN) return paramInt(P_SUN_GROUP);
+  if (light == SKY) return paramInt(P_SKY_GROUP);
+  if (light == GLOW) return paramInt(P_MEDIUM_EMISSION_GROUP);
+  return light >= paramInt(P_LIGHT_COUNT) ? paramInt(P_SURFACE_EMISSION_GROUP) : lightParamInt(light, L_GROUP);
 }
 
 /** Adds light of a group to what the branch gathers. */

@@ -11,7 +11,7 @@ import {
   P_SUN_DISK, P_DISTANT_COUNT, P_SUN_AIR_SAMPLES, P_OWN_COUNT, L_AIR_SAMPLES,
 } from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
-import { param, lightParam, plain, scratch } from "./state";
+import { lightParamInt, param, paramInt, plain, scratch } from "./state";
 import { beginTurning, turningPdf, turningSample } from "./turning";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
@@ -50,8 +50,8 @@ let airSamples: i32 = 1;
 let sunKnown: bool = false;
 
 export function preparePaths(): void {
-  veils = <i32>param(P_LEVEL) == LEVEL_VEIL;
-  airSamples = <i32>param(P_AIR_SAMPLES);
+  veils = paramInt(P_LEVEL) == LEVEL_VEIL;
+  airSamples = paramInt(P_AIR_SAMPLES);
   prepareDirect();
   prepareWalks();
   prepareLit();
@@ -147,11 +147,11 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   glowSumR *= scale;
   glowSumG *= scale;
   glowSumB *= scale;
-  ownSamples(SUN, <i32>param(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
-  const own = <i32>param(P_OWN_COUNT);
+  ownSamples(SUN, paramInt(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
+  const own = paramInt(P_OWN_COUNT);
   // lights share the dimensions of the sequence from the fourth on
   for (let i = 0; i < own; i++)
-    ownSamples(i, <i32>lightParam(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
+    ownSamples(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
 }
 
 // where the last draw fell, its density (1/m), and the weight of light sent towards the lens from there
@@ -233,7 +233,7 @@ function ownSamples(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz
 
 /** One point of the camera ray's part in the media: the light it sends towards the lens. */
 function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  const glows = param(P_EMITTING_MEDIA) > 0.0;
+  const glows = paramInt(P_EMITTING_MEDIA) > 0;
   pair(1);
   const u = ru;
   const light = chooseForAir(rv);
@@ -249,7 +249,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   const gR = glowR, gG = glowG, gB = glowB;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
   const br = atWeightR, bg = atWeightG, bb = atWeightB;
-  if (glows) give(<i32>param(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
+  if (glows) give(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
   glowSumR += br * gR;
   glowSumG += bg * gG;
   glowSumB += bb * gB;
@@ -267,7 +267,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
 
 /** Sky, stars and the visible disks, as the lens sees them with weight (br, bg, bb). */
 function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void {
-  const distant = <i32>param(P_DISTANT_COUNT);
+  const distant = paramInt(P_DISTANT_COUNT);
   let hidden = false;
   for (let i = 0; i < distant; i++) {
     if (!moonDisk(i, dx, dy, dz)) continue;
@@ -275,9 +275,9 @@ function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void 
     hidden = true;
   }
   // the moon hides the stars behind it, and the sun
-  if (!hidden && param(P_SUN_DISK) != 0.0 && sunDisk(dx, dy, dz)) give(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
+  if (!hidden && paramInt(P_SUN_DISK) != 0 && sunDisk(dx, dy, dz)) give(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
   sky(dx, dy, dz);
-  if (!hidden && param(P_STARS) > 0.0) stars(dx, dy, dz);
+  if (!hidden && paramInt(P_STARS) > 0) stars(dx, dy, dz);
   give(groupOf(SKY), br * skyR, bg * skyG, bb * skyB);
 }
 
@@ -303,7 +303,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg *= Math.exp(-insideG * tHit);
     bb *= Math.exp(-insideB * tHit);
   }
-  if (emR + emG + emB > 0.0) give(<i32>param(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
+  if (emR + emG + emB > 0.0) give(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
   const last = surfaceLimit == 0;

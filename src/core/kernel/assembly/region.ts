@@ -5,7 +5,7 @@
 import { MAX_CROSSINGS, SCRATCH_CROSSINGS } from "../../layout/scratch";
 import { REGION_BOX, REGION_CONE, REGION_CYLINDER, REGION_EVERYWHERE, REGION_LAYER, REGION_MESH, REGION_SPHERE } from "../../layout/kinds";
 import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_EDGE_DISTANCE } from "../../layout/layout";
-import { scratch, word } from "./state";
+import { scratch, word, wordAddress, wordInt } from "./state";
 import { crossings } from "./bvh";
 import { distanceAt } from "./nearness";
 
@@ -65,7 +65,7 @@ function between(a: f64, b: f64, c: f64): bool {
 export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): bool {
   clipA = 0.0;
   clipB = tmax;
-  const kind = <i32>word(p, M_REGION);
+  const kind = wordInt(p, M_REGION);
   if (kind == REGION_EVERYWHERE) return tmax > 0.0;
   if (kind == REGION_LAYER) {
     const o = word(p, M_HALF) - (ox * word(p, M_LAYER_UP) + oy * word(p, M_LAYER_UP + 1) + oz * word(p, M_LAYER_UP + 2));
@@ -119,9 +119,9 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
 
 /** Metres of a point below the border of a convex region (negative outside); a large number where there is no border. */
 export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
-  const kind = <i32>word(p, M_REGION);
+  const kind = wordInt(p, M_REGION);
   if (kind == REGION_MESH) {
-    const field = <usize>word(p, M_EDGE_DISTANCE);
+    const field = wordAddress(p, M_EDGE_DISTANCE);
     return field == 0 ? 1e30 : distanceAt(field, x, y, z);
   }
   if (kind == REGION_EVERYWHERE) return 1e30;
@@ -143,7 +143,7 @@ export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
 export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64): i32 {
   const at = scratch + SCRATCH_CROSSINGS;
   // each crossing 16 bytes: distance f64, sign f64 (+1 leaving, -1 entering)
-  let n = crossings(<i32>word(p, M_ROOT), <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, at, MAX_CROSSINGS);
+  let n = crossings(wordInt(p, M_ROOT), <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, at, MAX_CROSSINGS);
   if (n == 0) return 0;
   for (let i = 1; i < n; i++) {
     const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);

@@ -2,13 +2,13 @@
 import { PHASE_DROPLETS, PHASE_HENYEY_GREENSTEIN, PHASE_RAYLEIGH, PHASE_TWO_LOBE } from "../../layout/kinds";
 import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../../layout/layout";
 import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayleigh } from "../../optics/phase";
-import { word } from "./state";
+import { word, wordInt } from "./state";
 import { random } from "./random";
 import { pointCount, scatterer, scattererWeight } from "./points";
 
 /** Phase function of one medium (1/sr). */
 export function phaseOf(p: usize, cos: f64): f64 {
-  const model = <i32>word(p, M_PHASE);
+  const model = wordInt(p, M_PHASE);
   if (model == PHASE_HENYEY_GREENSTEIN) return henyeyGreenstein(cos, word(p, M_PHASE_1));
   if (model == PHASE_TWO_LOBE) {
     const mix = word(p, M_PHASE_3);
@@ -22,7 +22,7 @@ export function phaseOf(p: usize, cos: f64): f64 {
 
 /** Cosine drawn from a medium's phase function, exactly. */
 export function sampleCosine(p: usize, u: f64): f64 {
-  const model = <i32>word(p, M_PHASE);
+  const model = wordInt(p, M_PHASE);
   if (model == PHASE_HENYEY_GREENSTEIN) return sampleHenyeyGreenstein(word(p, M_PHASE_1), u);
   if (model == PHASE_TWO_LOBE) {
     const mix = word(p, M_PHASE_3);
@@ -71,7 +71,7 @@ export function phaseAt(cos: f64, mask: u32): void {
   phB = 0.0;
   for (let i = 0; i < pointCount; i++) {
     const p = scatterer(i);
-    if ((mask & (1 << <u32>word(p, M_BIT))) == 0) continue;
+    if ((mask & (1 << <u32>wordInt(p, M_BIT))) == 0) continue;
     const f = phaseOf(p, cos);
     phR += f * scattererWeight(i, 0);
     phG += f * scattererWeight(i, 1);

@@ -7,7 +7,7 @@ import {
   BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
 } from "../../layout/layout";
 import { tintAt, tintR, tintG, tintB } from "./tint";
-import { param, scratch, word } from "./state";
+import { paramAddress, paramInt, scratch, word } from "./state";
 import { pair, ru, rv, startSample, subSample } from "./random";
 import { anyHit, passR, passG, passB } from "./bvh";
 import { transmit, tr, tg, tb } from "./transmit";
@@ -71,7 +71,7 @@ export function sectionLit(
   for (let j = 0; j < ny; j++)
     for (let i = 0; i < nx; i++) {
       const x = px + <f64>i * ux + <f64>j * vx, y = py + <f64>i * uy + <f64>j * vy, z = pz + <f64>i * uz + <f64>j * vz;
-      startSample(<u32>param(P_SEED), <u32>i, <u32>j, <u32>sample);
+      startSample(<u32>paramInt(P_SEED), <u32>i, <u32>j, <u32>sample);
       pair(0);
       if (light == SUN) sampleSun(ru, rv, x, y, z);
       else lightFrom(light, x, y, z, ru, rv);
@@ -151,7 +151,7 @@ export function sectionGains(
     const leftB = meanLeft(load<f64>(at, 16), load<f64>(at, 40));
     if (!(leftR + leftG + leftB > 1e-12)) return;
     let r = 0.0, g = 0.0, b = 0.0;
-    startSample(<u32>param(P_SEED), <u32>i, <u32>(light + 8), 0);
+    startSample(<u32>paramInt(P_SEED), <u32>i, <u32>(light + 8), 0);
     for (let k = 0; k < samples; k++) {
       const t = (<f64>i + (<f64>k + 0.5) / <f64>samples) * step;
       const some = scatterersAt(t);
@@ -170,7 +170,7 @@ export function sectionGains(
       if (light <= ANY_LAMP) {
         asked = chooseForPoint(ox + t * dx, oy + t * dy, oz + t * dz, false, true, ru);
         share = chance;
-        if (asked < (light == ANY_LAMP ? 0 : <i32>param(P_LIGHT_COUNT))) continue;
+        if (asked < (light == ANY_LAMP ? 0 : paramInt(P_LIGHT_COUNT))) continue;
         pair(2);
       }
       lightAir(asked, share, ox + t * dx, oy + t * dy, oz + t * dz, dx, dy, dz, 1.0, 1.0, 1.0, ru, rv, false);
@@ -198,10 +198,10 @@ export function sectionCut(
   px: f64, py: f64, pz: f64, ux: f64, uy: f64, uz: f64, vx: f64, vy: f64, vz: f64, width: f64, height: f64, to: usize, most: i32,
 ): i32 {
   const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
-  const nodes = <usize>param(P_NODES), leaves = <usize>param(P_LEAVES);
+  const nodes = paramAddress(P_NODES), leaves = paramAddress(P_LEAVES);
   let count = 0;
   let sp = scratch;
-  store<i32>(sp, <i32>param(P_ROOT));
+  store<i32>(sp, paramInt(P_ROOT));
   sp += 4;
   while (sp > scratch) {
     sp -= 4;

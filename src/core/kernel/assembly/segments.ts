@@ -7,7 +7,7 @@ import {
   M_MAJORANT_LOW, M_MAJORANT_SCALE,
 } from "../../layout/layout";
 import { profileIntegral, profileInverse } from "../../optics/profile";
-import { param, word, plain } from "./state";
+import { paramInt, plain, word, wordInt } from "./state";
 import { clip, clipA, clipB, meshIntervals, intervalStart, intervalEnd } from "./region";
 import { mediumAt, veiling, prepareDensity, heightOf } from "./density";
 
@@ -39,10 +39,10 @@ export const GRIDDED: i32 = 2;
 
 
 export function prepareMedia(on: bool): void {
-  mediumCount = on ? <i32>param(P_MEDIA) : 0;
+  mediumCount = on ? paramInt(P_MEDIA) : 0;
   prepareDensity();
-  stepping = <i32>param(P_ESTIMATOR) == ESTIMATOR_STEPPING && !veiling;
-  maxSteps = param(P_MAX_STEPS);
+  stepping = paramInt(P_ESTIMATOR) == ESTIMATOR_STEPPING && !veiling;
+  maxSteps = <f64>paramInt(P_MAX_STEPS);
   chromatic = false;
   for (let m = 0; m < mediumCount; m++) {
     const p = mediumAt(m);
@@ -75,14 +75,14 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
 
 /** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
 function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
-  if (word(p, M_FACTOR) == 0.0 || veiling) return push(list, n, p, a, b, share, CLOSED);
-  if (word(p, M_MAJORANT) == 0.0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
-  const kind = <i32>word(p, M_REGION);
+  if (wordInt(p, M_FACTOR) == 0 || veiling) return push(list, n, p, a, b, share, CLOSED);
+  if (wordInt(p, M_MAJORANT) == 0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  const kind = wordInt(p, M_REGION);
   if (kind != REGION_EVERYWHERE && kind != REGION_LAYER) return push(list, n, p, a, b, share, GRIDDED);
   let c = a, d = b;
   for (let axis = 0; axis < 3; axis++) {
     const low = word(p, M_MAJORANT_LOW + axis);
-    const high = low + word(p, M_MAJORANT_CELLS + axis) / word(p, M_MAJORANT_SCALE + axis);
+    const high = low + <f64>wordInt(p, M_MAJORANT_CELLS + axis) / word(p, M_MAJORANT_SCALE + axis);
     const o = axis == 0 ? rx : axis == 1 ? ry : rz;
     const u = axis == 0 ? ux : axis == 1 ? uy : uz;
     if (Math.abs(u) < 1e-12) {
@@ -108,8 +108,8 @@ export function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
     const p = mediumAt(m);
     const share = word(p, M_SEEN + ray);
     // the level veil knows no grids
-    if (share <= 0.0 || (veiling && word(p, M_VOLUME) != 0.0)) continue;
-    if (<i32>word(p, M_REGION) == REGION_MESH) {
+    if (share <= 0.0 || (veiling && wordInt(p, M_VOLUME) != 0)) continue;
+    if (wordInt(p, M_REGION) == REGION_MESH) {
       const k = meshIntervals(p, ox, oy, oz, dx, dy, dz, tmax);
       for (let i = 0; i < k; i++) n = add(list, n, p, intervalStart(i), intervalEnd(i), share);
     } else if (clip(p, ox, oy, oz, dx, dy, dz, tmax)) n = add(list, n, p, clipA, clipB, share);
@@ -140,7 +140,7 @@ const FOLLOWED: f64 = 500.0;
 export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
   const end = Math.min(load<f64>(s, S_B), limit);
   if (end < Infinity) return end;
-  const shape = <i32>word(p, M_HEIGHT);
+  const shape = wordInt(p, M_HEIGHT);
   const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), Infinity);
   const least = leastExtinction(p) * load<f64>(s, S_SHARE);
   const depth = Math.min(FOLLOWED / Math.max(least, 1e-12), total * 0.9999999);
@@ -151,10 +151,10 @@ export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
 // @ts-ignore: decorator
 @inline
 export function profileDepth(s: usize, p: usize, length: f64): f64 {
-  return profileIntegral(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), length);
+  return profileIntegral(wordInt(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), length);
 }
 // @ts-ignore: decorator
 @inline
 export function profileDistance(s: usize, p: usize, depth: f64): f64 {
-  return profileInverse(<i32>word(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth);
+  return profileInverse(wordInt(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth);
 }

@@ -3,7 +3,7 @@ import {
   P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_ROTATION, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
   P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
 } from "../../layout/layout";
-import { param, lightParam } from "./state";
+import { lightParam, param, paramAddress, paramInt } from "./state";
 
 /** Set by sky(), sunDisk() and moonDisk(): luminance per band. */
 export let skyR: f64 = 0.0;
@@ -19,11 +19,11 @@ const PI: f64 = 3.141592653589793;
 
 // @ts-ignore: decorator
 @inline
-export function hasEnvironment(): bool { return param(P_ENV) != 0.0; }
+export function hasEnvironment(): bool { return paramInt(P_ENV) != 0; }
 
 /** Sky along a direction, without sun and stars. */
 export function sky(dx: f64, dy: f64, dz: f64): void {
-  const at = <usize>param(P_ENV);
+  const at = paramAddress(P_ENV);
   if (at == 0) {
     const t = Math.max(0.0, Math.min(1.0, dy));
     skyR = param(P_SKY_HORIZON) + (param(P_SKY_ZENITH) - param(P_SKY_HORIZON)) * t;
@@ -32,7 +32,7 @@ export function sky(dx: f64, dy: f64, dz: f64): void {
     return;
   }
   // a texel holds one luminance, as its distribution does: sampling is then exact
-  const w = <i32>param(P_ENV_WIDTH), h = <i32>param(P_ENV_HEIGHT);
+  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
   const p = at + <usize>((rowOf(dy, h) * w + columnOf(dx, dz, w)) * 12);
   skyR = <f64>load<f32>(p);
   skyG = <f64>load<f32>(p, 4);
@@ -65,8 +65,8 @@ function search(at: usize, n: i32, u: f64): i32 {
 
 /** Direction drawn by the table's luminance; sets ex, ey, ez. */
 export function sampleEnvironment(u: f64, v: f64): void {
-  const w = <i32>param(P_ENV_WIDTH), h = <i32>param(P_ENV_HEIGHT);
-  const rows = <usize>param(P_ENV_CDF);
+  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
+  const rows = paramAddress(P_ENV_CDF);
   const row = search(rows, h, v);
   const r0 = <f64>load<f32>(rows + (<usize>row << 2)), r1 = <f64>load<f32>(rows + (<usize>(row + 1) << 2));
   const fv = r1 > r0 ? (v - r0) / (r1 - r0) : 0.5;
@@ -86,8 +86,8 @@ export function sampleEnvironment(u: f64, v: f64): void {
 
 /** Density (1/sr) of sampleEnvironment() along a direction. */
 export function environmentPdf(dx: f64, dy: f64, dz: f64): f64 {
-  const w = <i32>param(P_ENV_WIDTH), h = <i32>param(P_ENV_HEIGHT);
-  const rows = <usize>param(P_ENV_CDF);
+  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
+  const rows = paramAddress(P_ENV_CDF);
   const row = rowOf(dy, h), column = columnOf(dx, dz, w);
   const columns = rows + (<usize>(h + 1 + row * (w + 1)) << 2);
   const pr = <f64>load<f32>(rows + (<usize>(row + 1) << 2)) - <f64>load<f32>(rows + (<usize>row << 2));
@@ -107,7 +107,7 @@ function hash(x: u32): u32 {
 
 /** Adds the stars along a direction: at most one in each cell of rings of equal height. */
 export function stars(dx: f64, dy: f64, dz: f64): void {
-  const n = param(P_STARS);
+  const n = <f64>paramInt(P_STARS);
   // cells of about equal area: rings in the sine of elevation, as many cells in each; four cells a star
   const rings = Math.max(4.0, Math.floor(Math.sqrt(2.0 * n)));
   const around = Math.max(4.0, Math.floor((4.0 * n) / rings));
@@ -115,7 +115,7 @@ export function stars(dx: f64, dy: f64, dz: f64): void {
   let u = Math.atan2(dx, -dz) / TWO_PI + 0.5;
   u -= Math.floor(u);
   const column = Math.min(around - 1.0, Math.floor(u * around));
-  const id = hash(<u32>ring * 0x9e3779b1 ^ <u32>column * 0x85ebca6b ^ hash(<u32>param(P_STARS_SEED) + 77));
+  const id = hash(<u32>ring * 0x9e3779b1 ^ <u32>column * 0x85ebca6b ^ hash(<u32>paramInt(P_STARS_SEED) + 77));
   // as many as asked for, on average
   if (<f64>(id & 0xffff) > (65536.0 * n) / (rings * around)) return;
   const a = hash(id + 1), b = hash(id + 2);

@@ -53,11 +53,35 @@ export function param(index: i32): f64 {
   return load<f64>(<usize>PARAMS + (<usize>index << 3));
 }
 
+/** An integer parameter: see layout/integers.ts. */
+// @ts-ignore: decorator
+@inline
+export function paramInt(index: i32): i32 {
+  return load<i32>(<usize>PARAMS + (<usize>index << 3));
+}
+// @ts-ignore: decorator
+@inline
+export function paramAddress(index: i32): usize {
+  return <usize>load<u32>(<usize>PARAMS + (<usize>index << 3));
+}
+
 /** One number of a record at address `p`. */
 // @ts-ignore: decorator
 @inline
 export function word(p: usize, index: i32): f64 {
   return load<f64>(p + (<usize>index << 3));
+}
+
+/** An integer of a record. */
+// @ts-ignore: decorator
+@inline
+export function wordInt(p: usize, index: i32): i32 {
+  return load<i32>(p + (<usize>index << 3));
+}
+// @ts-ignore: decorator
+@inline
+export function wordAddress(p: usize, index: i32): usize {
+  return <usize>load<u32>(p + (<usize>index << 3));
 }
 
 /** Row of a 3×4 transform in a record, applied to a point. */
@@ -70,5 +94,15 @@ export function row(p: usize, at: i32, x: f64, y: f64, z: f64): f64 {
 // @ts-ignore: decorator
 @inline
 export function lightParam(light: i32, index: i32): f64 {
-  return load<f64>(<usize>param(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+  return load<f64>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+}
+// @ts-ignore: decorator
+@inline
+export function lightParamInt(light: i32, index: i32): i32 {
+  return load<i32>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+}
+// @ts-ignore: decorator
+@inline
+export function lightParamAddress(light: i32, index: i32): usize {
+  return <usize>load<u32>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
 }

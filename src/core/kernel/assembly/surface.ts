@@ -8,7 +8,7 @@ import {
   MT_BASE, MT_METALLIC, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_DIFFUSE_TRANSMISSION, MT_SOLID, MT_IOR, MT_ABSORPTION,
   MT_NORMAL_SCALE, MT_HOLDOUT, SLOT_BASE, SLOT_METALLIC_ROUGHNESS, SLOT_NORMAL, SLOT_EMISSION, INSTANCE_FORWARD, INSTANCE_MIRRORS,
 } from "../../layout/layout";
-import { param, word } from "./state";
+import { paramAddress, paramInt, word, wordInt } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
 import { random } from "./random";
 import { glowRecord } from "./lights";
@@ -77,10 +77,10 @@ const INV_PI: f64 = 0.3183098861837907;
 
 /** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
 export function glowIndex(triangle: i32): i32 {
-  let low = 0, high = <i32>param(P_EMISSIVE_COUNT) - 1;
+  let low = 0, high = paramInt(P_EMISSIVE_COUNT) - 1;
   while (low <= high) {
     const middle = (low + high) >> 1;
-    const t = <i32>word(glowRecord(middle), E_TRIANGLE);
+    const t = wordInt(glowRecord(middle), E_TRIANGLE);
     if (t == triangle) return middle;
     if (t < triangle) low = middle + 1;
     else high = middle - 1;
@@ -140,7 +140,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   e2x = <f64>load<f32>(hitEdges, 48);
   e2y = <f64>load<f32>(hitEdges, 64);
   e2z = <f64>load<f32>(hitEdges, 80);
-  const tri = <usize>param(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
+  const tri = paramAddress(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
   const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
   nx = 0.0;
   ny = 0.0;
@@ -255,7 +255,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
 
 /** Turns the shading normal by a normal map; tangents from the texture coordinates of the triangle. */
 function bump(use: usize, scale: f64, turned: bool): void {
-  const p = <usize>param(P_UVS) + <usize>hitTriangle * UV_SIZE;
+  const p = paramAddress(P_UVS) + <usize>hitTriangle * UV_SIZE;
   // edges go from the corner that is the pair's first
   const first = p + (<usize>hitTurn << 3), second = p + (<usize>((hitTurn + 1) % 3) << 3), third = p + (<usize>((hitTurn + 2) % 3) << 3);
   const u0 = <f64>load<f32>(first), v0 = <f64>load<f32>(first, 4);

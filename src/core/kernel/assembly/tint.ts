@@ -1,6 +1,6 @@
 /** What a channel of a medium's grid leaves of its scattering, per band; the rest is absorbed. */
 import { M_TINT, TINT_CHANNELS, TINT_COLOURS, TINT_GRIDS, TINT_LOW, TINT_POINTS, TINT_ROWS, TINT_SCALE } from "../../layout/layout";
-import { row, word } from "./state";
+import { row, word, wordAddress, wordInt } from "./state";
 import { volumeAt } from "./volume";
 
 /** Set by tintAt(). */
@@ -10,7 +10,7 @@ export let tintB: f64 = 1.0;
 
 /** Looks a point up; all stays where nothing tints. */
 export function tintAt(p: usize, x: f64, y: f64, z: f64): void {
-  const t = <usize>word(p, M_TINT);
+  const t = wordAddress(p, M_TINT);
   tintR = 1.0;
   tintG = 1.0;
   tintB = 1.0;
@@ -20,7 +20,7 @@ export function tintAt(p: usize, x: f64, y: f64, z: f64): void {
 /** Value of one channel. */
 function channel(t: usize, i: i32, x: f64, y: f64, z: f64): f64 {
   const rows = TINT_ROWS + 12 * i;
-  return volumeAt(<usize>word(t, TINT_GRIDS + i), row(t, rows, x, y, z), row(t, rows + 4, x, y, z), row(t, rows + 8, x, y, z));
+  return volumeAt(wordAddress(t, TINT_GRIDS + i), row(t, rows, x, y, z), row(t, rows + 4, x, y, z), row(t, rows + 8, x, y, z));
 }
 
 // @ts-ignore: decorator
@@ -30,7 +30,7 @@ function share(v: f64): f64 {
 }
 
 function lookUp(t: usize, x: f64, y: f64, z: f64): void {
-  if (word(t, TINT_CHANNELS) == 3.0) {
+  if (wordInt(t, TINT_CHANNELS) == 3) {
     tintR = share(channel(t, 0, x, y, z));
     tintG = share(channel(t, 1, x, y, z));
     tintB = share(channel(t, 2, x, y, z));
@@ -38,7 +38,7 @@ function lookUp(t: usize, x: f64, y: f64, z: f64): void {
   }
   const at = (channel(t, 0, x, y, z) - word(t, TINT_LOW)) * word(t, TINT_SCALE);
   // straight between the ramp's points, held past its ends
-  const last = <i32>word(t, TINT_POINTS) - 1;
+  const last = wordInt(t, TINT_POINTS) - 1;
   let i = 0;
   while (i < last && at >= word(t, TINT_COLOURS + 4 * i + 4)) i++;
   const from = word(t, TINT_COLOURS + 4 * i);

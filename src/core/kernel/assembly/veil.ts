@@ -9,7 +9,7 @@ import {
   M_SIGMA_T, M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, RAY_CAMERA, RAY_SKY, RAY_SHADOW, L_AXIS, L_INTENSITY, L_AIR,
 } from "../../layout/layout";
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
-import { param, lightParam, word } from "./state";
+import { lightParam, param, paramInt, word, wordInt } from "./state";
 import {
   beginForced, forcedAt, forcedSegments, forcedSlope, scatterersAt, scattererOfSegment, glowR, glowG, glowB, segA, segB,
 } from "./forced";
@@ -38,7 +38,7 @@ function weight(i: i32): f64 { return 0.5 * WEIGHTS[i < 6 ? i : i - 6]; }
 
 /** Mean cosine of a medium's phase function. */
 function meanCosine(p: usize): f64 {
-  const model = <i32>word(p, M_PHASE);
+  const model = wordInt(p, M_PHASE);
   if (model == PHASE_HENYEY_GREENSTEIN) return word(p, M_PHASE_1);
   if (model == PHASE_TWO_LOBE) return word(p, M_PHASE_1) + word(p, M_PHASE_3) * (word(p, M_PHASE_2) - word(p, M_PHASE_1));
   if (model == PHASE_RAYLEIGH) return 0.0;
@@ -103,7 +103,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   mixture();
   const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
   const sx = param(P_SUN_DIR), sy = param(P_SUN_DIR + 1), sz = param(P_SUN_DIR + 2);
-  const multiple = param(P_AIR_BOUNCES) > 1.0;
+  const multiple = paramInt(P_AIR_BOUNCES) > 1;
   opticalDepth(x, y, z, sx, sy, sz, Infinity);
   const aR = depthR, aG = depthG, aB = depthB;
   phaseAt(dx * sx + dy * sy + dz * sz, mediaMask(SUN));
@@ -114,7 +114,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   give(
     groupOf(SUN), cR * phR * param(P_SUN_E) * share * bR, cG * phG * param(P_SUN_E + 1) * share * bG, cB * phB * param(P_SUN_E + 2) * share * bB,
   );
-  const distant = <i32>param(P_DISTANT_COUNT);
+  const distant = paramInt(P_DISTANT_COUNT);
   for (let i = 0; i < distant; i++) {
     const mx = lightParam(i, L_AXIS), my = lightParam(i, L_AXIS + 1), mz = lightParam(i, L_AXIS + 2);
     opticalDepth(x, y, z, mx, my, mz, Infinity);
@@ -185,7 +185,7 @@ export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit:
       if (p > 0.0) addPoint(s, t, weight(i) / p, ox, oy, oz, dx, dy, dz, ray);
     }
   const end = segB < Infinity ? segB : segA + 1e6;
-  for (let i = <i32>param(P_DISTANT_COUNT); i < <i32>param(P_LIGHT_COUNT); i++) {
+  for (let i = paramInt(P_DISTANT_COUNT); i < paramInt(P_LIGHT_COUNT); i++) {
     if (lightParam(i, L_AIR) <= 0.0 || !approach(i, ox, oy, oz, dx, dy, dz)) continue;
     const from = Math.atan((segA - nearT) / nearGap), to = Math.atan((end - nearT) / nearGap);
     // halves, since cones and near lights bend the integrand

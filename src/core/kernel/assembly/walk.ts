@@ -1,7 +1,7 @@
 /** Random walks with one light asked at every vertex (null-collision path integral, Miller et al. 2019). */
 import { LEVEL_FULL } from "../../layout/kinds";
 import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SURFACE_EMISSION_GROUP } from "../../layout/layout";
-import { param } from "./state";
+import { paramInt } from "./state";
 import { random } from "./random";
 import { closestHit, hitT, hitTriangle } from "./bvh";
 import { scattererOfCollision, sampleCollision, colT, colR, colG, colB } from "./collision";
@@ -24,9 +24,9 @@ export let surfaceLimit: i32 = 0;
 let airLimit: i32 = 1;
 
 export function prepareWalks(): void {
-  full = <i32>param(P_LEVEL) == LEVEL_FULL;
-  airLimit = full ? <i32>param(P_AIR_BOUNCES) : 0;
-  surfaceLimit = <i32>param(P_SURFACE_BOUNCES);
+  full = paramInt(P_LEVEL) == LEVEL_FULL;
+  airLimit = full ? paramInt(P_AIR_BOUNCES) : 0;
+  surfaceLimit = paramInt(P_SURFACE_BOUNCES);
 }
 
 // the vertex a walk comes from, as its direct light was asked for: density of the direction taken, chances of lights
@@ -113,7 +113,7 @@ export function walk(
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
-        give(<i32>param(P_SURFACE_EMISSION_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
+        give(paramInt(P_SURFACE_EMISSION_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
       }
       if (isBlack()) return;
       x += t * dx;
