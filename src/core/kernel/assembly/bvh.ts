@@ -19,15 +19,15 @@ export let hitTriangle: i32 = -1;
 export let hitEdges: usize = 0;
 /** Corner of the hit triangle from which they go. */
 export let hitTurn: i32 = 0;
-/** Record of the place where the hit triangle stands, with edges in its own frame; 0 for one that stands where it is. */
-export let hitPlace: usize = 0;
+/** Record of the instance that the hit triangle belongs to, with edges in its own frame; 0 for one that stands where it is. */
+export let hitInstance: usize = 0;
 
-// set by enter(): a ray in the frame of a place, its direction as long as keeps distances
+// set by enter(): a ray in the frame of an instance, its direction as long as keeps distances
 let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 = 0.0, inDz: f32 = 0.0;
 /** Brings a ray into the frame of a place. @returns its record */
 function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
   const p = paramAddress(P_INSTANCES) + <usize>index * INSTANCE_SIZE;
-  // from the place's own origin: what lies far from the scene's loses nothing to rounding
+  // from the instance's own origin: what lies far from the scene's loses nothing to rounding
   const x = <f64>ox - <f64>load<f32>(p, INSTANCE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, INSTANCE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, INSTANCE_FORWARD + 44);
   const u = <f64>dx, v = <f64>dy, w = <f64>dz;
   const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), c = <f64>load<f32>(p, 8);
@@ -41,7 +41,7 @@ function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32)
   inDz = <f32>(g * u + h * v + i * w);
   return p;
 }
-/** Room between the stack of the scene's tree and that of a place's: what a block test leaves, and entries that are never read. */
+/** Room between the stack of the scene's tree and an instance's: what a block test leaves, and entries that are never read. */
 const STACK_GAP: usize = 192;
 
 const TINY: f32 = 1e-18;
@@ -88,30 +88,43 @@ function turned(index: i32, u: f32, v: f32): void {
   turnedV = turn == 0 ? v : turn == 1 ? u : w;
 }
 
+/** A traversal that met an instance has stopped there: the top of its stack, to go on from. */
+let pausedAt: usize = 0;
+/** What a traversal says that is over, and one that found something in the way of light. */
+const OVER: i32 = -1;
+const STOPPED: i32 = -2;
+/** In place of a code: go on with what lies on the stack. */
+const RESUME: i32 = i32.MIN_VALUE;
+
 /**
- * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitEdges, hitPlace.
+ * Closest hit in (0, tmax). Sets hitT, hitU, hitV, hitTriangle, hitEdges, hitInstance. Instances are entered one after the other, with a
+ * stack of their own behind the scene's: nothing calls itself.
  * @returns whether anything was hit
  */
 export function closestHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32): bool {
   countRay();
   hitTriangle = -1;
-  hitT = closestOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+  hitT = tmax;
+  let met = closestOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, scratch, scratch, 0);
+  while (met != OVER) {
+    const at = pausedAt;
+    const instance = enter(met, ox, oy, oz, dx, dy, dz);
+    const base = (at + STACK_GAP) & ~15;
+    closestOf(load<i32>(instance, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, base, base, instance);
+    met = closestOf(RESUME, ox, oy, oz, dx, dy, dz, scratch, at, 0);
+  }
   return hitTriangle >= 0;
 }
 
-/** Closest hit of the triangles in a place. @returns its distance, tmax where nothing is nearer */
-function closestInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): f32 {
-  const place = enter(index, ox, oy, oz, dx, dy, dz);
-  return closestOf(load<i32>(place, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
-}
-
 /**
- * Closest hit of a tree.
- * @param base where its stack begins
- * @param place record of the place whose triangles it holds, 0 for the scene's own
- * @returns its distance, tmax where nothing is nearer
+ * Closest hit of a tree, nearer than hitT. Two traversals and not one: here the nearest child goes first and every hit shortens the ray;
+ * in anyOf() order does not matter, and filters multiply what passes. A test holds that both meet the same triangles (bvh.test.ts).
+ * @param root code to begin with, or RESUME
+ * @param base where its stack begins, @param from how far it is filled
+ * @param instance record of the instance whose triangles it holds, 0 for the scene's own
+ * @returns the instance it has met and stopped at (pausedAt), or OVER
  */
-function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): f32 {
+function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, base: usize, from: usize, instance: usize): i32 {
   const nodes = paramAddress(P_NODES);
   const leaves = paramAddress(P_LEAVES);
   dx = awayFromZero(dx);
@@ -133,10 +146,17 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
   // two that are farther than all, below the first
   store<u64>(base - 16, 0x7f800000_00000000);
   store<u64>(base - 8, 0x7f800000_00000000);
-  let sp = base;
-  let best: f32 = tmax;
+  let sp = from;
+  let best: f32 = hitT;
   let vbest = f32x4.splat(best);
   let code = root;
+  if (root == RESUME) {
+    do {
+      if (sp == base) return OVER;
+      sp -= 8;
+    } while (!(load<f32>(sp, 4) < best));
+    code = load<i32>(sp);
+  }
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
@@ -210,9 +230,11 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
       let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const end = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       if (block == end) {
-        best = closestInPlace(leaf / LEAF_FIRST, ox, oy, oz, dx, dy, dz, best, sp);
-        vbest = f32x4.splat(best);
-      } else do {
+        pausedAt = sp;
+        hitT = best;
+        return leaf / LEAF_FIRST;
+      }
+      do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
         const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
@@ -267,7 +289,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
                 hitTriangle = index & TRIANGLE_BITS;
                 hitTurn = (index >> TURN_BIT) & 3;
                 hitEdges = block + at + 48 + partner * 48;
-                hitPlace = place;
+                hitInstance = instance;
               }
             } while (mask != 0);
             vbest = f32x4.splat(best);
@@ -278,7 +300,10 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
     }
     // next entry that is still nearer than the best hit
     while (true) {
-      if (sp == base) return best;
+      if (sp == base) {
+        hitT = best;
+        return OVER;
+      }
       sp -= 8;
       if (load<f32>(sp, 4) < best) break;
     }
@@ -292,14 +317,14 @@ export let passG: f64 = 1.0;
 export let passB: f64 = 1.0;
 
 /**
- * What the product of a face's normal n with a direction, both in the frame of a place, is divided by to be the cosine in the scene: the normal's length
+ * What the product of a face's normal n with a direction, both in the frame of an instance, is divided by to be the cosine in the scene: the normal's length
  * there, by the determinant (the direction has a length of 1 in the scene).
  */
-function placedLength(place: usize, nx: f64, ny: f64, nz: f64): f64 {
+function placedLength(instance: usize, nx: f64, ny: f64, nz: f64): f64 {
   // normals go by the inverse transposed
-  const x = <f64>load<f32>(place) * nx + <f64>load<f32>(place, 16) * ny + <f64>load<f32>(place, 32) * nz;
-  const y = <f64>load<f32>(place, 4) * nx + <f64>load<f32>(place, 20) * ny + <f64>load<f32>(place, 36) * nz;
-  const z = <f64>load<f32>(place, 8) * nx + <f64>load<f32>(place, 24) * ny + <f64>load<f32>(place, 40) * nz;
+  const x = <f64>load<f32>(instance) * nx + <f64>load<f32>(instance, 16) * ny + <f64>load<f32>(instance, 32) * nz;
+  const y = <f64>load<f32>(instance, 4) * nx + <f64>load<f32>(instance, 20) * ny + <f64>load<f32>(instance, 36) * nz;
+  const z = <f64>load<f32>(instance, 8) * nx + <f64>load<f32>(instance, 24) * ny + <f64>load<f32>(instance, 40) * nz;
   return Math.sqrt(x * x + y * y + z * z);
 }
 
@@ -307,7 +332,7 @@ function placedLength(place: usize, nx: f64, ny: f64, nz: f64): f64 {
  * Looks at the triangles that were hit (bits: the pairs' first ones, then their partners).
  * @returns whether one of them stops light; what panes of this leaf let through multiplies pass…
  */
-function stops(block: usize, mask: i32, leaf: i32, place: usize, base: usize, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
+function stops(block: usize, mask: i32, leaf: i32, instance: usize, base: usize, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
   // those without the flag are solid
   const solid = ~(i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_INDEX), 1)) | (i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_PARTNER), 1)) << 4));
   if ((mask & solid) != 0) return true;
@@ -326,7 +351,7 @@ function stops(block: usize, mask: i32, leaf: i32, place: usize, base: usize, u1
     const e1x = <f64>load<f32>(b), e1y = <f64>load<f32>(b, 16), e1z = <f64>load<f32>(b, 32);
     const e2x = <f64>load<f32>(b, 48), e2y = <f64>load<f32>(b, 64), e2z = <f64>load<f32>(b, 80);
     const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
-    const l = place == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : placedLength(place, nx, ny, nz);
+    const l = instance == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : placedLength(instance, nx, ny, nz);
     const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, 1e-30);
     const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
     const found = base + at + partner * 48;
@@ -346,17 +371,19 @@ export function anyHit(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tma
   passR = 1.0;
   passG = 1.0;
   passB = 1.0;
-  return anyOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, 0);
+  let met = anyOf(paramInt(P_ROOT), ox, oy, oz, dx, dy, dz, tmax, scratch, scratch, 0);
+  while (met >= 0) {
+    const at = pausedAt;
+    const instance = enter(met, ox, oy, oz, dx, dy, dz);
+    const base = (at + STACK_GAP) & ~15;
+    if (anyOf(load<i32>(instance, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, base, base, instance) == STOPPED) return true;
+    met = anyOf(RESUME, ox, oy, oz, dx, dy, dz, tmax, scratch, at, 0);
+  }
+  return met == STOPPED;
 }
 
-/** Whether a triangle in a place stops light. */
-function anyInPlace(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, sp: usize): bool {
-  const place = enter(index, ox, oy, oz, dx, dy, dz);
-  return anyOf(load<i32>(place, INSTANCE_ROOT), inX, inY, inZ, inDx, inDy, inDz, tmax, (sp + STACK_GAP) & ~15, place);
-}
-
-/** Whether a triangle of a tree stops light: see closestOf(). */
-function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, place: usize): bool {
+/** Whether a triangle of a tree stops light: STOPPED, OVER, or the instance it has met. See closestOf(). */
+function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tmax: f32, base: usize, from: usize, instance: usize): i32 {
   const nodes = paramAddress(P_NODES);
   const leaves = paramAddress(P_LEAVES);
   dx = awayFromZero(dx);
@@ -376,8 +403,13 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
   const sign = i32x4.splat(0x80000000);
   const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
   const end = f32x4.splat(tmax);
-  let sp = base;
+  let sp = from;
   let code = root;
+  if (root == RESUME) {
+    if (sp == base) return OVER;
+    sp -= 4;
+    code = load<i32>(sp);
+  }
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
@@ -427,8 +459,10 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
       let block = leaves + (<usize>leaf / LEAF_FIRST) * BLOCK_SIZE;
       const last = block + <usize>(leaf & LEAF_BLOCKS) * BLOCK_SIZE;
       if (block == last) {
-        if (anyInPlace(leaf / LEAF_FIRST, ox, oy, oz, dx, dy, dz, tmax, sp)) return true;
-      } else do {
+        pausedAt = sp;
+        return leaf / LEAF_FIRST;
+      }
+      do {
         const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
         const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
         const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
@@ -459,12 +493,12 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
           const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
           const mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, end)))) |
             (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, end)))) << 4);
-          if (mask != 0 && stops(block, mask, leaf, place, base, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return true;
+          if (mask != 0 && stops(block, mask, leaf, instance, base, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return STOPPED;
         }
         block += BLOCK_SIZE;
       } while (block < last);
     }
-    if (sp == base) return false;
+    if (sp == base) return OVER;
     sp -= 4;
     code = load<i32>(sp);
   }

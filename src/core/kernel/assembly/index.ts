@@ -8,7 +8,7 @@ import {
 } from "../../layout/layout";
 import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setPlain } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
-import { closestHit, anyHit, hitT, hitTriangle, hitPlace } from "./bvh";
+import { closestHit, anyHit, hitT, hitTriangle, hitInstance } from "./bvh";
 import { prepareMedia } from "./segments";
 import { mediumAt, densityAt } from "./density";
 import { transmit, tr, tg, tb } from "./transmit";
@@ -135,7 +135,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   const found = camFound, t = camT;
   const sx = nx, sy = ny, sz = nz;
   const cr = albedoR(), cg = albedoG(), cb = albedoB();
-  const met = hitTriangle, metPlace = hitPlace;
+  const met = hitTriangle, metInstance = hitInstance;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
@@ -225,7 +225,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO + 2, cb);
     const tri = paramAddress(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
-    storeMattes(pixel, metPlace != 0 ? load<i32>(metPlace, INSTANCE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
+    storeMattes(pixel, metInstance != 0 ? load<i32>(metInstance, INSTANCE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);

@@ -9,7 +9,7 @@ import {
   MT_NORMAL_SCALE, MT_HOLDOUT, SLOT_BASE, SLOT_METALLIC_ROUGHNESS, SLOT_NORMAL, SLOT_EMISSION, INSTANCE_FORWARD, INSTANCE_MIRRORS,
 } from "../../layout/layout";
 import { paramAddress, paramInt, word, wordInt } from "./state";
-import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitPlace } from "./bvh";
+import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { random } from "./random";
 import { glowRecord } from "./lights";
 import {
@@ -101,9 +101,9 @@ function addNormal(code: i32, w: f64): void {
     x = (1.0 - Math.abs(y)) * (t >= 0.0 ? 1.0 : -1.0);
     y = (1.0 - Math.abs(t)) * (y >= 0.0 ? 1.0 : -1.0);
   }
-  if (hitPlace != 0) {
+  if (hitInstance != 0) {
     // normals go by the inverse transposed
-    const p = hitPlace, a = x, b = y, c = z;
+    const p = hitInstance, a = x, b = y, c = z;
     x = <f64>load<f32>(p) * a + <f64>load<f32>(p, 16) * b + <f64>load<f32>(p, 32) * c;
     y = <f64>load<f32>(p, 4) * a + <f64>load<f32>(p, 20) * b + <f64>load<f32>(p, 36) * c;
     z = <f64>load<f32>(p, 8) * a + <f64>load<f32>(p, 24) * b + <f64>load<f32>(p, 40) * c;
@@ -148,7 +148,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri), w);
   addNormal(load<i32>(tri, 4), u);
   addNormal(load<i32>(tri, 8), v);
-  if (hitPlace != 0) placeEdges(hitPlace);
+  if (hitInstance != 0) placeEdges(hitInstance);
   // measured: two to four times the worst that rounding does (docs/physics.md)
   slack = 5e-7 * <f64>hitT + 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   gx = e1y * e2z - e1z * e2y;
@@ -158,7 +158,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const turned = gx * dx + gy * dy + gz * dz > 0.0;
   const side = turned ? -l : l;
   // corners that are mirrored turn the other way about
-  const back = turned != (hitPlace != 0 && load<i32>(hitPlace, INSTANCE_MIRRORS) != 0);
+  const back = turned != (hitInstance != 0 && load<i32>(hitInstance, INSTANCE_MIRRORS) != 0);
   gx *= side;
   gy *= side;
   gz *= side;
