@@ -233,7 +233,7 @@ export class Model {
     const scene = doc.createScene(name);
     const transmission = doc.createExtension(KHRMaterialsDiffuseTransmission);
     const specular = doc.createExtension(KHRMaterialsSpecular);
-    const glow = doc.createExtension(KHRMaterialsEmissiveStrength);
+    const emissive = doc.createExtension(KHRMaterialsEmissiveStrength);
     for (const [key, part] of this.parts) {
       const m = this.materials[key]!;
       const material: GltfMaterial = doc
@@ -251,7 +251,7 @@ export class Model {
       if (most > 0)
         material
           .setEmissiveFactor(m.emission!.map((c) => c / most) as V3)
-          .setExtension("KHR_materials_emissive_strength", glow.createEmissiveStrength().setEmissiveStrength(most));
+          .setExtension("KHR_materials_emissive_strength", emissive.createEmissiveStrength().setEmissiveStrength(most));
       if (m.specular !== undefined)
         material.setExtension("KHR_materials_specular", specular.createSpecular().setSpecularFactor(m.specular));
       const primitive = doc

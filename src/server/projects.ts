@@ -53,7 +53,7 @@ export class Projects {
    * One write after the other: the client opens a connection for each transaction, and SQLite's wait for
    * a lock would stop this thread, and with it the transaction that holds the lock.
    */
-  private alone<T>(work: () => PromiseLike<T>): Promise<T> {
+  private serializeWrites<T>(work: () => PromiseLike<T>): Promise<T> {
     const done = this.writing.then(work);
     this.writing = done.catch(() => undefined);
     return done;
@@ -97,7 +97,7 @@ export class Projects {
     const id = randomUUID();
     const at = this.now();
     const text = JSON.stringify(document);
-    await this.alone(() =>
+    await this.serializeWrites(() =>
       this.database.transaction(async (t) => {
         await t.insert(projects).values({ id, title: document.title, document: text, revision: 1, picture, createdAt: at, updatedAt: at });
         await t.insert(documents).values({ projectId: id, revision: 1, document: text, createdAt: at });
@@ -117,7 +117,7 @@ export class Projects {
     this.checkAssets(document);
     const text = JSON.stringify(document);
     const at = this.now();
-    return this.alone(() =>
+    return this.serializeWrites(() =>
       this.database.transaction(async (t) => {
         const [row] = await t
           .select()
@@ -142,17 +142,17 @@ export class Projects {
 
   async setPicture(id: string, hash: string): Promise<void> {
     await this.row(id);
-    await this.alone(() => this.database.update(projects).set({ picture: hash }).where(eq(projects.id, id)));
+    await this.serializeWrites(() => this.database.update(projects).set({ picture: hash }).where(eq(projects.id, id)));
   }
 
   async remove(id: string): Promise<void> {
     await this.row(id);
-    await this.alone(() => this.database.update(projects).set({ deletedAt: this.now() }).where(eq(projects.id, id)));
+    await this.serializeWrites(() => this.database.update(projects).set({ deletedAt: this.now() }).where(eq(projects.id, id)));
   }
 
   async restore(id: string): Promise<void> {
     await this.row(id, true);
-    await this.alone(() => this.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id)));
+    await this.serializeWrites(() => this.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id)));
   }
 
   /** Saved states, the newest first. */
@@ -182,7 +182,7 @@ export class Projects {
     for (const hash of [proof.picture, proof.film])
       if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
     const record = { ...proof, id: randomUUID(), createdAt: this.now() };
-    await this.alone(() => this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }));
+    await this.serializeWrites(() => this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }));
     return record;
   }
 
@@ -191,7 +191,7 @@ export class Projects {
       ...(change.note !== undefined ? { note: change.note } : {}),
       ...(change.deleted !== undefined ? { deletedAt: change.deleted ? this.now() : null } : {}),
     };
-    const done = await this.alone(() =>
+    const done = await this.serializeWrites(() =>
       this.database
         .update(proofs)
         .set(set)
@@ -204,7 +204,7 @@ export class Projects {
   // --- assets
 
   async recordAsset(sha256: string, kind: AssetKind, bytes: number): Promise<void> {
-    await this.alone(() => this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing());
+    await this.serializeWrites(() => this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing());
   }
 
   async assetKind(sha256: string): Promise<AssetKind | null> {

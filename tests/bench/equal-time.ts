@@ -107,7 +107,7 @@ export async function benchEqualTime(): Promise<void> {
     const film = new Float32Array(memory.buffer, plan.film, width * height * PIXEL_FLOATS);
     /** Mean variance of a sample's air luminance over mean luminance², and seconds a sample. */
     const measure = (bits: number, samples: number): { variance: number; seconds: number } => {
-      kernel.setPlain(bits);
+      kernel.setAblation(bits);
       kernel.begin(1);
       new Uint8Array(memory.buffer, plan.film, 4 * width * height * PIXEL_FLOATS).fill(0);
       const from = performance.now();
@@ -161,7 +161,7 @@ export async function benchBounds(): Promise<void> {
       most = Math.max(most, rho);
     }
     const run = (bits: number): { seconds: number; lookups: number } => {
-      kernel.setPlain(bits);
+      kernel.setAblation(bits);
       kernel.begin(1);
       const from = performance.now();
       for (let i = 0; i < 20000; i++) {

@@ -2,7 +2,7 @@
 import type { Page } from "playwright-core";
 import { importSet } from "#core/exchange/import/index";
 import { readModel } from "#core/formats/gltf";
-import { compileLoose, compileScene } from "#core/scene/compile";
+import { compileTimeVarying, compileScene } from "#core/scene/compile";
 import { VolumeBuilder, type Volume } from "#core/data/volume";
 import { parseDocument } from "#core/document/parse";
 import { decoders } from "#cli/decoders";
@@ -48,7 +48,7 @@ async function benchImport(bytes: Uint8Array): Promise<void> {
     air: [{ grid: { asset: "a", high: 8, sequence: { frames: ["a", "b"], rate: 1 } } }],
   });
   const volumes = new Map([["a", { density: lump(1) }], ["b", { density: lump(2) }]]); // prettier-ignore
-  const [, frame] = await time(() => compileLoose(moving, { models: new Map(), volumes }));
+  const [, frame] = await time(() => compileTimeVarying(moving, { models: new Map(), volumes }));
   console.log(
     `frame of a sequence between two of 64³ voxels: ${frame.toFixed(0)} ms, ×${(frame / built).toFixed(3)} of building the set's tree`,
   );

@@ -94,8 +94,8 @@ describe("the bench", () => {
     await type("Scattering, red", "0");
     await type("Absorption, red", "1");
     await type("Scattering, blue", "0");
-    const glow = await page.locator("text=against dark").locator("xpath=./span").getAttribute("style");
-    expect(glow).toMatch(/rgb\(0 255 0\)|rgb\(0, 255, 0\)/);
+    const emissive = await page.locator("text=against dark").locator("xpath=./span").getAttribute("style");
+    expect(emissive).toMatch(/rgb\(0 255 0\)|rgb\(0, 255, 0\)/);
     const left = await page.locator("text=is left of white light").locator("xpath=./span").getAttribute("style");
     expect(left).toMatch(/rgb\(\d+,? \d+,? 255\)/);
     await finished(page);

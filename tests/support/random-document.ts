@@ -9,27 +9,27 @@ export function randomDocument(seed: number): SceneDocumentInput {
     t ^= t + Math.imul(t ^ (t >>> 7), 61 | t);
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
-  const chance = (p: number): boolean => next() < p;
+  const probability = (p: number): boolean => next() < p;
   const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)]!;
   const between = (a: number, b: number): number => a + (b - a) * next();
   /** Over many magnitudes, now and then at an end. */
-  const wide = (low: number, high: number): number => (chance(0.06) ? pick([low, high]) : Math.exp(between(Math.log(low), Math.log(high))));
+  const wide = (low: number, high: number): number => (probability(0.06) ? pick([low, high]) : Math.exp(between(Math.log(low), Math.log(high))));
   const scale = pick([1, 1, 1, 1e-3, 1e5]);
   const place = (r = 6): [number, number, number] =>
-    chance(0.05) ? [0, 0, 0] : [between(-r, r) * scale, between(-r, r) * scale, between(-r, r) * scale];
-  const share = (): number => (chance(0.3) ? pick([0, 1]) : next());
+    probability(0.05) ? [0, 0, 0] : [between(-r, r) * scale, between(-r, r) * scale, between(-r, r) * scale];
+  const share = (): number => (probability(0.3) ? pick([0, 1]) : next());
   const colour = (): [number, number, number] =>
-    chance(0.2)
+    probability(0.2)
       ? pick([
           [0, 0, 0],
           [1, 1, 1],
           [1, 0, 0],
         ])
       : [share(), share(), share()];
-  const turned = (): [number, number, number] => (chance(0.4) ? [0, 0, 0] : [between(-180, 180), between(-180, 180), between(-180, 180)]);
+  const turned = (): [number, number, number] => (probability(0.4) ? [0, 0, 0] : [between(-180, 180), between(-180, 180), between(-180, 180)]);
   const size = (): number => Math.min(900, wide(0.01, 20) * scale);
   const direction = (): [number, number, number] =>
-    chance(0.3)
+    probability(0.3)
       ? pick([
           [0, 1, 0],
           [0, -1, 0],
@@ -45,13 +45,13 @@ export function randomDocument(seed: number): SceneDocumentInput {
         metallic: share(),
         roughness: share(),
         specular: share(),
-        diffuseTransmission: chance(0.3) ? share() : 0,
-        emission: chance(0.2)
+        diffuseTransmission: probability(0.3) ? share() : 0,
+        emission: probability(0.2)
           ? ([wide(1e-3, 1e9), wide(1e-3, 1e5), 0] as [number, number, number])
           : ([0, 0, 0] as [number, number, number]),
-        opacity: chance(0.2) ? share() : 1,
-        transmission: chance(0.3) ? share() : 0,
-        solid: chance(0.5),
+        opacity: probability(0.2) ? share() : 1,
+        transmission: probability(0.3) ? share() : 0,
+        solid: probability(0.5),
         ior: pick([1, 1.33, 1.5, 4]),
         attenuationColor: colour(),
         attenuationDistance: wide(1e-5, 1e6),
@@ -59,7 +59,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
     ]),
   );
   const objects = Array.from({ length: Math.floor(between(0, 5)) }, (_, i) => {
-    const common = { material: pick(["a", "b", "c"]), position: place(), rotation: turned(), name: `o${i}`, hidden: chance(0.1) };
+    const common = { material: pick(["a", "b", "c"]), position: place(), rotation: turned(), name: `o${i}`, hidden: probability(0.1) };
     return pick([
       { kind: "box" as const, ...common, size: [size(), size(), size()] as [number, number, number] },
       { kind: "sphere" as const, ...common, radius: size() },
@@ -85,10 +85,10 @@ export function randomDocument(seed: number): SceneDocumentInput {
     const r = region();
     return {
       name: `m${i}`,
-      density: chance(0.1) ? pick([0, 1e9, 1e-12]) : wide(1e-5, 100) / scale,
+      density: probability(0.1) ? pick([0, 1e9, 1e-12]) : wide(1e-5, 100) / scale,
       scattering: colour(),
-      absorption: chance(0.5) ? colour() : ([0, 0, 0] as [number, number, number]),
-      emission: chance(0.2) ? { colour: colour(), strength: wide(1e-3, 1e6) } : null,
+      absorption: probability(0.5) ? colour() : ([0, 0, 0] as [number, number, number]),
+      emission: probability(0.2) ? { colour: colour(), strength: wide(1e-3, 1e6) } : null,
       anisotropy: between(-0.99, 0.99),
       phase: pick([
         { model: "henyey-greenstein" as const },
@@ -97,8 +97,8 @@ export function randomDocument(seed: number): SceneDocumentInput {
         { model: "droplets" as const, diameter: between(5, 50) },
       ]),
       region: r as never,
-      edge: (r as { kind: string }).kind !== "everywhere" && chance(0.3) ? size() : 0,
-      height: chance(0.4)
+      edge: (r as { kind: string }).kind !== "everywhere" && probability(0.3) ? size() : 0,
+      height: probability(0.4)
         ? {
             shape: pick(["exponential", "linear", "quadratic", "inverse-quadratic"] as const),
             level: between(-3, 3) * scale,
@@ -106,7 +106,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
             up: direction(),
           }
         : null,
-      noise: chance(0.35)
+      noise: probability(0.35)
         ? {
             character: pick(["soft", "billow", "ridge", "cells", "wisps"] as const),
             size: wide(0.05, 20) * scale,
@@ -116,15 +116,15 @@ export function randomDocument(seed: number): SceneDocumentInput {
             low: between(0, 0.5),
             high: between(0.5001, 1),
             knee: share(),
-            evenness: chance(0.7) ? 0 : share(),
-            invert: chance(0.3),
+            evenness: probability(0.7) ? 0 : share(),
+            invert: probability(0.3),
             drift: place(1),
-            change: chance(0.3) ? next() : 0,
+            change: probability(0.3) ? next() : 0,
             space: pick(["world", "region"] as const),
           }
         : null,
       proximity:
-        objects.length && chance(0.04)
+        objects.length && probability(0.04)
           ? {
               object: pick(objects).name,
               curve: [
@@ -133,28 +133,28 @@ export function randomDocument(seed: number): SceneDocumentInput {
               ] as [number, number][],
             }
           : null,
-      start: chance(0.2) ? { distance: size(), fade: pick([0, size()]), min: share() } : null,
-      seen: chance(0.3)
+      start: probability(0.2) ? { distance: size(), fade: pick([0, size()]), min: share() } : null,
+      seen: probability(0.3)
         ? { camera: share(), sky: share(), reflection: share(), refraction: share(), indirect: share(), shadow: share() }
         : {},
     };
   });
-  const lights = Array.from({ length: chance(0.1) ? 20 : Math.floor(between(0, 4)) }, () => {
+  const lights = Array.from({ length: probability(0.1) ? 20 : Math.floor(between(0, 4)) }, () => {
     const position = place();
     const target = position.map((c, k) => c + [1, -1, 0.3][k]! * scale) as [number, number, number];
     const common = {
       position,
-      intensity: chance(0.1) ? pick([0, 1e9]) : wide(1e-3, 1e6),
+      intensity: probability(0.1) ? pick([0, 1e9]) : wide(1e-3, 1e6),
       unit: pick(["cd", "lm", "lux", "W"] as const),
       temperature: between(1000, 40000),
       tint: colour(),
       air: share(),
       surfaces: share(),
-      fade: chance(0.2) ? { nearFrom: 0, nearTo: size(), farFrom: size(), farTo: size() } : null,
-      airSamples: chance(0.15) ? Math.floor(between(1, 4)) : null,
-      media: chance(0.2) && air.length ? [air[0]!.name] : null,
+      fade: probability(0.2) ? { nearFrom: 0, nearTo: size(), farFrom: size(), farTo: size() } : null,
+      airSamples: probability(0.15) ? Math.floor(between(1, 4)) : null,
+      media: probability(0.2) && air.length ? [air[0]!.name] : null,
     };
-    const gobo = chance(0.4) ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() } : null;
+    const gobo = probability(0.4) ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() } : null;
     return pick([
       { kind: "point" as const, ...common },
       { kind: "spot" as const, ...common, target, cone: between(0.1, 178), softness: share(), radius: pick([0, size()]), gobo },
@@ -164,7 +164,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
         target,
         size: [size(), size()] as [number, number],
         spread: between(0.02, 1),
-        bothSides: chance(0.5),
+        bothSides: probability(0.5),
         gobo,
       },
       { kind: "disk" as const, ...common, target, radius: size(), spread: between(0.02, 1) },
@@ -178,50 +178,50 @@ export function randomDocument(seed: number): SceneDocumentInput {
     materials,
     objects,
     camera: {
-      kind: chance(0.2) ? "orthographic" : "perspective",
+      kind: probability(0.2) ? "orthographic" : "perspective",
       position,
       target: position.map((c, k) => c + direction()[k]! * scale + (k === 2 ? -0.2 * scale : 0)) as [number, number, number],
       fieldOfView: between(0.1, 170),
       height: size(),
-      aperture: chance(0.3) ? between(0, 10) : 0,
+      aperture: probability(0.3) ? between(0, 10) : 0,
       focus: size(),
     },
     sun: {
-      airSamples: chance(0.1) ? 2 : null,
-      on: chance(0.7),
+      airSamples: probability(0.1) ? 2 : null,
+      on: probability(0.7),
       azimuth: between(-180, 180),
       elevation: between(-90, 90),
       illuminance: wide(1e-3, 1e7),
       angularDiameter: wide(0.01, 90),
     },
-    moon: { on: chance(0.2), elevation: between(-90, 90) },
+    moon: { on: probability(0.2), elevation: between(-90, 90) },
     sky: {
-      on: chance(0.8),
+      on: probability(0.8),
       model: pick(["gradient", "clear", "overcast"] as const),
       luminance: wide(1e-3, 1e6),
       turbidity: between(1.7, 10),
-      stars: chance(0.2) ? { count: Math.floor(between(0, 5000)) } : null,
+      stars: probability(0.2) ? { count: Math.floor(between(0, 5000)) } : null,
     },
     lights,
     air,
     time: between(-100, 100),
     render: {
       level: pick(["veil", "shafts", "full"] as const),
-      noiseThreshold: chance(0.2) ? wide(1e-3, 1) : null,
+      noiseThreshold: probability(0.2) ? wide(1e-3, 1) : null,
       minSamples: 2,
-      fireflyClamp: chance(0.2) ? wide(1e-3, 1e6) : null,
+      fireflyClamp: probability(0.2) ? wide(1e-3, 1e6) : null,
       airBounces: Math.floor(between(1, 12)),
       surfaceBounces: Math.floor(between(0, 5)),
       airSamples: Math.floor(between(1, 4)),
-      estimator: chance(0.15) ? "stepping" : "tracking",
+      estimator: probability(0.15) ? "stepping" : "tracking",
       seed,
     },
     film: {
       size: [5, 4],
       filter: pick(["box", "tent"] as const),
       exposure: between(-20, 30),
-      lightGroups: chance(0.3),
-      mattes: chance(0.2),
+      lightGroups: probability(0.3),
+      mattes: probability(0.2),
     },
   };
 }

@@ -33,28 +33,28 @@ export function withRandomGrids(
   seed: number,
 ): { doc: SceneDocumentInput; volumes: Map<string, Record<string, Volume>> } {
   const next = dice(seed + 77);
-  const chance = (p: number): boolean => next() < p;
+  const probability = (p: number): boolean => next() < p;
   const volumes = new Map(["one", "two", "three"].map((name) => [name, file(next, Math.floor(next() * 5))]));
   const places = (): number[] =>
     [0, ...[next(), next(), next()].sort((a, b) => a - b), 1].filter((v, i, all) => i === 0 || v > all[i - 1]!);
   const grid = () => ({
     asset: "one",
-    sequence: chance(0.5) ? { frames: ["one", "two", "three"], rate: 0.01 + 10 * next(), loop: chance(0.5), between: chance(0.7) } : null,
+    sequence: probability(0.5) ? { frames: ["one", "two", "three"], rate: 0.01 + 10 * next(), loop: probability(0.5), between: probability(0.7) } : null,
     position: [4 * next() - 2, 4 * next() - 2, 4 * next() - 2] as [number, number, number],
     rotation: [360 * next() - 180, 0, 360 * next() - 180] as [number, number, number],
-    scale: chance(0.2) ? 1e-3 : 0.1 + next(),
-    low: chance(0.3) ? -5 * next() : 0,
-    high: chance(0.2) ? -10 : 0.1 + next(),
-    curve: chance(0.5) ? places().map((at) => [at, chance(0.3) ? Math.round(next()) : next()] as [number, number]) : null,
-    tint: chance(0.5)
-      ? chance(0.5)
+    scale: probability(0.2) ? 1e-3 : 0.1 + next(),
+    low: probability(0.3) ? -5 * next() : 0,
+    high: probability(0.2) ? -10 : 0.1 + next(),
+    curve: probability(0.5) ? places().map((at) => [at, probability(0.3) ? Math.round(next()) : next()] as [number, number]) : null,
+    tint: probability(0.5)
+      ? probability(0.5)
         ? { from: "ramp" as const, low: 1e4 * (next() - 0.5), high: 2e4, colours: places().map((at) => [at, [next(), Math.round(next()), next()]] as [number, [number, number, number]]) }
         : { from: "colours" as const }
       : null,
-    temperature: chance(0.4) ? { scale: 10 * (next() - 0.3), offset: 500 * next(), strength: chance(0.1) ? 1e6 : next() } : null,
+    temperature: probability(0.4) ? { scale: 10 * (next() - 0.3), offset: 500 * next(), strength: probability(0.1) ? 1e6 : next() } : null,
   }); // prettier-ignore
   const air = (doc.air ?? []).map((m, i) =>
-    i === 0 || chance(0.5) ? { ...m, grid: grid(), ...(chance(0.5) ? { region: { kind: "everywhere" as const }, edge: 0 } : {}) } : m,
+    i === 0 || probability(0.5) ? { ...m, grid: grid(), ...(probability(0.5) ? { region: { kind: "everywhere" as const }, edge: 0 } : {}) } : m,
   );
   const assets = Object.fromEntries([...volumes.keys()].map((name) => [name, { uri: `${name}.vdb` }]));
   return { doc: { ...doc, assets: { ...doc.assets, ...assets }, time: 3 * next() - 1, air }, volumes };

@@ -304,8 +304,8 @@ describe("broken density", () => {
           const p: V3 = [6 * (random() - 0.5), 4 * random(), 6 * (random() - 0.5)];
           const rho = kernel.density(0, ...p);
           found += rho > 0 ? 1 : 0;
-          largest = Math.max(largest, rho / Math.max(kernel.bound(0, ...p), 1e-12));
-          if (rho > 0) expect(rho).toBeLessThanOrEqual(kernel.bound(0, ...p));
+          largest = Math.max(largest, rho / Math.max(kernel.majorant(0, ...p), 1e-12));
+          if (rho > 0) expect(rho).toBeLessThanOrEqual(kernel.majorant(0, ...p));
         }
         // the bounds are not idle either
         expect(found).toBeGreaterThan(100);

@@ -44,7 +44,7 @@ describe("grids", () => {
       const expected = Math.max(0, Math.min(1, (volumeAt(lump, ...q) - 0.3) / 2.2));
       expect(kernel.density(0, x, y, z)).toBeCloseTo(expected, 5);
       // what tracking takes as the bound is one
-      if (Math.max(...q.map(Math.abs)) < 20) expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(expected - 1e-9);
+      if (Math.max(...q.map(Math.abs)) < 20) expect(kernel.majorant(0, x, y, z)).toBeGreaterThanOrEqual(expected - 1e-9);
       most = Math.max(most, expected);
     }
     expect(most).toBeGreaterThan(0.9);
@@ -98,7 +98,7 @@ describe("grids", () => {
         number,
       ];
       expect(kernel.density(0, x, y, z)).toBeCloseTo(at(x, y, z), 5);
-      expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(at(x, y, z) - 1e-9);
+      expect(kernel.majorant(0, x, y, z)).toBeGreaterThanOrEqual(at(x, y, z) - 1e-9);
     }
     let sum = 0, squares = 0; // prettier-ignore
     const n = 20000;
@@ -361,7 +361,7 @@ describe("nearness", () => {
       const rho = kernel.density(0, x, y, z);
       // the ball is a mesh of flat triangles, its distances a grid of 9 cm: half of that at a slope of 1.6
       expect(Math.abs(rho - curve(d)), `at distance ${d}`).toBeLessThan(0.08);
-      expect(kernel.bound(0, x, y, z)).toBeGreaterThanOrEqual(rho - 1e-9);
+      expect(kernel.majorant(0, x, y, z)).toBeGreaterThanOrEqual(rho - 1e-9);
     }
   });
 

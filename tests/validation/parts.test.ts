@@ -86,7 +86,7 @@ describe("light groups", () => {
   it("a group is what its lights give alone", async () => {
     const all = await render(scene("full"), 400);
     const s = scene("full");
-    const alone = await render(
+    const serializeWrites = await render(
       {
         ...s,
         sun: { on: false },
@@ -100,7 +100,7 @@ describe("light groups", () => {
     );
     for (const side of ["air", "surfaces"] as const) {
       const a = lightValues(all, "pair", side),
-        b = passValues(alone, side);
+        b = passValues(serializeWrites, side);
       expectEqual(a, b, side);
     }
   });

@@ -33,7 +33,7 @@ describe("triangles in several places", () => {
     const lamp = [...shared.material].filter((m) => m === 5).length;
     expect(a.triangleCount).toBe(one - lamp + 15 * lamp + 2);
     expect(a.places.byteLength).toBe(15 * L.INSTANCE_SIZE);
-    expect(a.glow.length).toBe(b.glow.length);
+    expect(a.emissive.length).toBe(b.emissive.length);
     a.bounds.forEach((v, k) => expect(v).toBeCloseTo(b.bounds[k]!, 4));
     a.objectBounds[0]!.forEach((v, k) => expect(v).toBeCloseTo(b.objectBounds[0]![k]!, 4));
   });

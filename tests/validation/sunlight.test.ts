@@ -25,7 +25,7 @@ const base: PartialDocument = {
 /** Mean luminance of the air with its standard error, and the variance of a sample over pixels. `plain`: without the estimate. */
 async function air(doc: PartialDocument, samples: number, plain: boolean): Promise<{ mean: number; error: number; variance: number }> {
   const { doc: d, kernel, memory, filmAt, plan } = await load(doc);
-  kernel.setPlain(plain ? 2 : 0);
+  kernel.setAblation(plain ? 2 : 0);
   kernel.begin(1);
   const [w, h] = d.film.size;
   kernel.renderTile(0, 0, w, h, 0, 0, 1, 0, 0, samples, PASS_AIR);

@@ -313,14 +313,14 @@ describe("textures of models", () => {
     );
     expect(bumpy.at(1, 1)[1]!).toBeGreaterThan(80);
     expect(bumpy.at(6, 1)[1]!).toBeLessThan(15);
-    const glow = await look(
+    const emissive = await look(
       await square((_, m, t) => {
         m.setEmissiveFactor([1, 1, 1]).setEmissiveTexture(t(FOUR)).setBaseColorFactor([0, 0, 0, 1]);
         m.getEmissiveTextureInfo()!.setMagFilter(9728);
       }),
       { sky: { on: false } },
     );
-    expect(glow.at(1, 1)).toEqual([1, 0, 0]);
+    expect(emissive.at(1, 1)).toEqual([1, 0, 0]);
     const metal = await look(
       await square((_, m, t) => {
         m.setMetallicFactor(1).setRoughnessFactor(1).setBaseColorFactor([1, 0, 0, 1]);
@@ -422,14 +422,14 @@ describe("textures of models", () => {
         1,
       );
     const textured = await hazy([{ kind: "model", asset: "square" }], { assets: { square: { uri: "square.glb" } } });
-    const alone = await hazy([{ kind: "rectangle", material: "glow", size: [1, 1], position: [-0.5, 0, -0.5] }], {});
+    const serializeWrites = await hazy([{ kind: "rectangle", material: "glow", size: [1, 1], position: [-0.5, 0, -0.5] }], {});
     holds({
       case: "light of a picture in air",
       quantity: "mean luminance of the air, cd/m²",
-      expected: alone.mean,
+      expected: serializeWrites.mean,
       source: "a square of the part that shines",
       measured: textured.mean,
-      error: Math.hypot(alone.error, textured.error),
+      error: Math.hypot(serializeWrites.error, textured.error),
     });
     expect(textured.error).toBeLessThan(0.01 * textured.mean);
   });

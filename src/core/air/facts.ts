@@ -48,8 +48,8 @@ export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFact
   const crossed = doc.air.map((m, i) => {
     if (!m.on) return 0;
     if (m.region.kind === "everywhere" && !m.grid) return 1;
-    const alone = { ...air, air: doc.air.map((x, k) => (k === i ? { ...x, noise: null } : { ...x, on: false })) };
-    return rays.filter((r) => Math.max(...ask.depth(alone, r.x, r.y, r.distance ?? reach)) > 0).length / rays.length;
+    const serializeWrites = { ...air, air: doc.air.map((x, k) => (k === i ? { ...x, noise: null } : { ...x, on: false })) };
+    return rays.filter((r) => Math.max(...ask.depth(serializeWrites, r.x, r.y, r.distance ?? reach)) > 0).length / rays.length;
   });
   return {
     sunLeft: doc.sun.on && doc.sun.illuminance > 0 ? meanLeft(sunDirection(doc.sun.azimuth, doc.sun.elevation)) : null,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { glowOf, meanExtinction, scatteringOf, extinctionOf } from "../document/medium";
+import { scatteringAlbedo, meanExtinction, scatteringOf, extinctionOf } from "../document/medium";
 import { startFrom, STARTING_POINTS } from "./starting-points";
 
 const place = { reach: 40, ground: 0.2 };
@@ -9,7 +9,7 @@ describe("airs to start from", () => {
   it.each(STARTING_POINTS.map((p) => [p.name, p] as const))("%s is a valid medium with its own coefficients", (_, p) => {
     const m = startFrom(p, place, "nature", p.name);
     expect(extinctionOf(m)[1] / (p.extinction * p.bands[1])).toBeCloseTo(1, 2);
-    glowOf(m).forEach((g, k) => expect(g).toBeCloseTo(p.albedo[k]!, 2));
+    scatteringAlbedo(m).forEach((g, k) => expect(g).toBeCloseTo(p.albedo[k]!, 2));
     if (m.height) expect(m.height.level).toBe(0.2);
     const shown = startFrom(p, place, "shows", p.name);
     expect(meanExtinction(shown)).toBeGreaterThanOrEqual(0.98 * meanExtinction(m));

@@ -3,7 +3,7 @@ import { composeAffine, inverseAffine } from "../math/affine";
 import { BRICK_VOXELS, indexBounds, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
 
 /** Voxels that a blend may look at in the second grid where it lies otherwise than the first. */
-const MOST_RESAMPLED = 64_000_000;
+const MAX_RESAMPLED = 64_000_000;
 
 /**
  * A grid between two: (1 - share) × a + share × b. Voxel by voxel where both have the same transform, which is exact between voxels
@@ -36,7 +36,7 @@ export function blendVolumes(a: Volume, b: Volume, share: number): Volume {
         high[r] = Math.max(high[r]!, Math.floor(v / 8));
       }
     const count = [0, 1, 2].reduce((n, k) => n * (high[k]! - low[k]! + 1), BRICK_VOXELS);
-    if (!(count <= MOST_RESAMPLED))
+    if (!(count <= MAX_RESAMPLED))
       throw new RangeError(`the frames' grids lie so differently that ${count} voxels would have to be looked up`);
     for (let z = low[2]!; z <= high[2]!; z++)
       for (let y = low[1]!; y <= high[1]!; y++) for (let x = low[0]!; x <= high[0]!; x++) add(x, y, z);

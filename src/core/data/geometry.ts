@@ -73,7 +73,7 @@ export interface SceneGeometry extends Mesh {
 }
 
 /** How many triangles of a geometry stand where they are: the first ones. */
-export const standing = (g: SceneGeometry): number => g.shared?.[0]?.first ?? g.material.length;
+export const ownTriangles = (g: SceneGeometry): number => g.shared?.[0]?.first ?? g.material.length;
 
 /**
  * Writes triangles [first, first + n) of a mesh under an affine transform into larger arrays, from triangle `at` on. One that mirrors

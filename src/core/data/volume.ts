@@ -85,7 +85,7 @@ export class VolumeBuilder {
     }
     const bricks = [0, 1, 2].map((a) => high[a]! - low[a]! + 1) as [number, number, number];
     const places = bricks[0] * bricks[1] * bricks[2];
-    if (places > MOST_PLACES)
+    if (places > MAX_PLACES)
       throw new RangeError(`the grid's voxels span ${bricks.map((b) => b * BRICK).join(" × ")}, more than can be tabled`);
     const table = new Int32Array(places).fill(-1);
     const own = new Map<Float32Array, number>();
@@ -112,7 +112,7 @@ export class VolumeBuilder {
   }
 }
 /** Bricks that a table may have room for. */
-const MOST_PLACES = 16_000_000;
+const MAX_PLACES = 16_000_000;
 
 /** Value at whole index coordinates. */
 export function voxelAt(v: Volume, i: number, j: number, k: number): number {

@@ -30,7 +30,7 @@ function carryOfObject(a: SceneObject, b: SceneObject): Carry | null {
 }
 
 /** The least turn that takes unit vector a to unit vector b (Rodrigues). */
-function leastTurn(a: readonly number[], b: readonly number[]): number[] {
+function smallestRotation(a: readonly number[], b: readonly number[]): number[] {
   const c = a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
   const v = [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
   if (c < -0.999999) {
@@ -60,7 +60,7 @@ function axisOf(l: Light): number[] | null {
 function carryOfLight(a: Light, b: Light): Carry | null {
   const [u, v] = [axisOf(a), axisOf(b)];
   if (same(a.position, b.position) && (u && v ? same(u, v) : true)) return null;
-  return { rotation: u && v ? leastTurn(u, v) : [1, 0, 0, 0, 1, 0, 0, 0, 1], scale: 1, from: a.position, to: b.position };
+  return { rotation: u && v ? smallestRotation(u, v) : [1, 0, 0, 0, 1, 0, 0, 0, 1], scale: 1, from: a.position, to: b.position };
 }
 
 function carriedLight(l: Light, c: Carry): Light {

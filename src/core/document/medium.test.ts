@@ -10,7 +10,7 @@ import {
   extinctionForSurviving,
   extinctionForVisibility,
   extinctionOf,
-  glowOf,
+  scatteringAlbedo,
   meanExtinction,
   surviving,
   visibility,
@@ -29,10 +29,10 @@ describe("handles on the amount of air", () => {
   });
 
   it("glow is the albedo per band, and exact zeros behave", () => {
-    expect(glowOf(m)).toEqual([1, 0.5, 0]);
+    expect(scatteringAlbedo(m)).toEqual([1, 0.5, 0]);
     expect(colourLeft(m, 10)).toEqual(extinctionOf(m).map((e) => Math.exp(-10 * e)));
     const none = mediumSchema.parse({ density: 0.1, scattering: [0, 0, 0] });
-    expect(glowOf(none)).toEqual([0, 0, 0]);
+    expect(scatteringAlbedo(none)).toEqual([0, 0, 0]);
     expect(densityForExtinction(none, 1)).toBe(0.1);
   });
 

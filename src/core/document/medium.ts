@@ -62,7 +62,7 @@ export const extinctionForVisibility = (v: number): number => -Math.log(VISIBILI
 export const extinctionForSurviving = (share: number, distance: number): number => -Math.log(share) / distance;
 
 /** How the medium glows against dark under white light: single-scattering albedo per band (0 where there is none). */
-export function glowOf(m: Medium): Rgb {
+export function scatteringAlbedo(m: Medium): Rgb {
   const e = extinctionOf(m);
   const s = scatteringOf(m);
   return s.map((v, i) => (e[i]! > 0 ? v / e[i]! : 0)) as Rgb;

@@ -21,10 +21,10 @@ import { encode } from "fast-png";
 import type { Camera, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
 import { linearPart, type Affine } from "../math/affine";
-import { assemble, MOST_TRIANGLES } from "../scene/assemble";
+import { assemble, MAX_TRIANGLES } from "../scene/assemble";
 import { cameraFrame } from "../document/camera";
 import { sunDirection, across, unit, type V3 } from "../math/vectors";
-import { emptyGeometry, placeMesh, standing, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../data/geometry";
+import { emptyGeometry, placeMesh, ownTriangles, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../data/geometry";
 import { strengthOf } from "../scene/lights";
 import { modelIO } from "../formats/gltf";
 
@@ -78,9 +78,9 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
     return node;
   };
   const { object } = geometry;
-  for (let from = 0; from < standing(geometry);) {
+  for (let from = 0; from < ownTriangles(geometry);) {
     let to = from;
-    while (to < standing(geometry) && object[to] === object[from]) to++;
+    while (to < ownTriangles(geometry) && object[to] === object[from]) to++;
     const node = nodeOf(object[from]!);
     node.setMesh(writer.mesh(node.getName(), geometry, from, to));
     from = to;
@@ -95,7 +95,7 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
       const node = out.createNode(`${parent.getName()} ${parent.listChildren().length + 1}`);
       // nodes keep a place, a turn and a size: what is sheared besides is written where it stands
       if (setPlace(node, matrix)) node.setMesh(mesh);
-      else if ((spelt += count) > MOST_TRIANGLES) {
+      else if ((spelt += count) > MAX_TRIANGLES) {
         omitted++;
         return;
       } else {
@@ -108,7 +108,7 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
     });
   }
   if (omitted)
-    left.push(`${omitted} sheared copies, which glTF has no place for: they would come to more than ${MOST_TRIANGLES} triangles`);
+    left.push(`${omitted} sheared copies, which glTF has no place for: they would come to more than ${MAX_TRIANGLES} triangles`);
   scene.addChild(lensNode(out, "lens", doc.camera, doc));
   for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
   addLights(out, doc, (node) => scene.addChild(node), left);

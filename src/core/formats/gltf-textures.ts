@@ -7,7 +7,7 @@ import { InputError } from "../errors";
 import type { SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
 
 /** Most pixels of one texture. */
-const MOST_PIXELS = 8192 * 8192;
+const MAX_PIXELS = 8192 * 8192;
 
 type Slot = keyof NonNullable<SurfaceMaterial["textures"]>;
 const WRAP: Record<number, number> = { 10497: 0, 33648: 1, 33071: 2 };
@@ -74,8 +74,8 @@ export class TextureReader {
     } catch {
       throw new InputError(`${name}: not readable (its header is cut short)`);
     }
-    if (size && size[0] * size[1] > MOST_PIXELS)
-      throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MOST_PIXELS}`);
+    if (size && size[0] * size[1] > MAX_PIXELS)
+      throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MAX_PIXELS}`);
     try {
       if (bytes[0] === 0x89) return fromPng(bytes);
       if (bytes[0] === 0xff && bytes[1] === 0xd8) {

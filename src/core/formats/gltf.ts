@@ -34,7 +34,7 @@ import { InputError } from "../errors";
 import { materialSchema } from "../document/schema";
 import type { Colour } from "../data/material";
 import { cofactors, composeAffine, determinant, type Affine } from "../math/affine";
-import { worthSharing } from "../data/sharing";
+import { isWorthSharing } from "../data/sharing";
 import { boundsOf, type Mesh, type MeshPart, type SurfaceMaterial } from "../data/geometry";
 import { TextureReader } from "./gltf-textures";
 import { MODEL_LIMITS } from "./limits";
@@ -249,7 +249,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
   }
   let total = 0;
   for (const c of meshes.values()) {
-    c.shared = worthSharing(c.triangles, c.places);
+    c.shared = isWorthSharing(c.triangles, c.places);
     total += c.triangles * (c.shared ? 1 : c.places);
     if (total > MODEL_LIMITS.triangles) throw new InputError(`${what}: more than ${MODEL_LIMITS.triangles} triangles`);
   }

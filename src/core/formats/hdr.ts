@@ -3,7 +3,7 @@ import { InputError } from "../errors";
 import type { Picture } from "../data/picture";
 
 /** Most pixels of a picture that is read. */
-export const MOST_PIXELS = 64_000_000;
+export const MAX_PIXELS = 64_000_000;
 
 /** Reads a Radiance HDR picture; rows from the top. @throws InputError saying what is wrong and where */
 export function readHdr(bytes: Uint8Array, what = "picture"): Picture {
@@ -24,8 +24,8 @@ export function readHdr(bytes: Uint8Array, what = "picture"): Picture {
   const size = /^([-+])Y (\d+) \+X (\d+)$/.exec(line());
   if (!size) throw new InputError(`${what}: its size line is not of the form "-Y height +X width"`);
   const [height, width] = [Number(size[2]), Number(size[3])];
-  if (width < 1 || height < 1 || width * height > MOST_PIXELS)
-    throw new InputError(`${what}: ${width} × ${height} pixels; between 1 and ${MOST_PIXELS} are read`);
+  if (width < 1 || height < 1 || width * height > MAX_PIXELS)
+    throw new InputError(`${what}: ${width} × ${height} pixels; between 1 and ${MAX_PIXELS} are read`);
   const rgb = new Float32Array(3 * width * height);
   const row = new Uint8Array(4 * width);
   for (let y = 0; y < height; y++) {

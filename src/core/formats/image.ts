@@ -7,7 +7,7 @@ import { InputError } from "../errors";
 import { decodeSrgb } from "../optics/colour";
 import type { Picture } from "../data/picture";
 import { OtherExr, readExr, type ExrImage } from "./exr";
-import { MOST_PIXELS, readHdr } from "./hdr";
+import { MAX_PIXELS, readHdr } from "./hdr";
 
 const begins = (bytes: Uint8Array, ...magic: number[]): boolean => magic.every((b, i) => bytes[i] === b);
 
@@ -23,7 +23,7 @@ export function readPicture(bytes: Uint8Array, what = "picture"): Picture {
 function fromJpeg(bytes: Uint8Array, what: string): Picture {
   try {
     const { width, height, data } = jpeg.decode(bytes, { useTArray: true, formatAsRGBA: false, maxMemoryUsageInMB: 1024 });
-    if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels, more than the limit of ${MOST_PIXELS}`);
+    if (width * height > MAX_PIXELS) throw new Error(`${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
     return { width, height, rgb: Float32Array.from(data, (v) => decodeSrgb(v / 255)) };
   } catch (error) {
     throw new InputError(`${what}: not readable (${error instanceof Error ? error.message : String(error)})`);
@@ -50,7 +50,7 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
 
 /** The compressions of pictures from elsewhere (PIZ, DWA, B44, PXR24, RLE) and tiles, by three.js. */
 function fromOtherExr(bytes: Uint8Array, what: string, { width, height }: OtherExr): Picture {
-  if (width * height > MOST_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MOST_PIXELS}`);
+  if (width * height > MAX_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
   try {
     const { buffer, byteOffset, byteLength } = bytes;
     const image = new EXRLoader().setDataType(FloatType).parse(buffer.slice(byteOffset, byteOffset + byteLength) as ArrayBuffer);
@@ -72,8 +72,8 @@ function fromOtherExr(bytes: Uint8Array, what: string, { width, height }: OtherE
 
 function fromPng(bytes: Uint8Array, what: string): Picture {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 33 || view.getUint32(16) * view.getUint32(20) > MOST_PIXELS)
-    throw new InputError(`${what}: PNG is cut short or larger than ${MOST_PIXELS} pixels`);
+  if (bytes.length < 33 || view.getUint32(16) * view.getUint32(20) > MAX_PIXELS)
+    throw new InputError(`${what}: PNG is cut short or larger than ${MAX_PIXELS} pixels`);
   let image: ReturnType<typeof decode>;
   try {
     image = decode(bytes);

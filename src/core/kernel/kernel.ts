@@ -9,7 +9,7 @@ type P9 = [...P6, number, number, number];
 export interface KernelExports {
   bindWorker(index: number): void;
   /** Switches ways of working off, for benchmarks: 1 choice of lights, 2 equiangular distances, 4 local bounds. */
-  setPlain(bits: number): void;
+  setAblation(bits: number): void;
   begin(run: number): void;
   rays(): number;
   lookups(): number;
@@ -34,7 +34,7 @@ export interface KernelExports {
   walkDistance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, index: number): number;
   walkWeight(band: number): number;
   density(medium: number, x: number, y: number, z: number): number;
-  bound(medium: number, x: number, y: number, z: number): number;
+  majorant(medium: number, x: number, y: number, z: number): number;
   noiseAt(medium: number, x: number, y: number, z: number): number;
   phase(medium: number, cos: number): number;
   phaseSample(medium: number, index: number): number;

@@ -50,7 +50,7 @@ export const SCRATCH_CELLS: i32 = SCRATCH_OPEN_NODES + MAX_OPEN_NODES * 4;
 export const GROUP_BYTES: i32 = 7 * 8;
 export const SCRATCH_GROUPS: i32 = SCRATCH_CELLS + MAX_CELLS * CELL_BYTES;
 
-/** Rows of the sun's control variate: see kernel/assembly/lit.ts. */
+/** Rows of the sun's control variate: see kernel/assembly/sun-variate.ts. */
 export const MAX_SUN_ROWS: i32 = 24;
 export const SUN_ROW_BYTES: i32 = 672;
 export const SCRATCH_SUN_ROWS: i32 = SCRATCH_GROUPS + MAX_GROUPS * GROUP_BYTES;
@@ -60,7 +60,7 @@ export const MAX_PANES: i32 = 16;
 export const PANE_BYTES: i32 = 32;
 export const SCRATCH_PANES: i32 = SCRATCH_SUN_ROWS + MAX_SUN_ROWS * SUN_ROW_BYTES;
 
-/** Table of phase-weighted equiangular sampling: see kernel/assembly/turning.ts. */
+/** Table of phase-weighted equiangular sampling: see kernel/assembly/phase-equiangular.ts. */
 export const EQUIANGULAR_BINS: i32 = 12;
 export const SCRATCH_EQUIANGULAR: i32 = SCRATCH_PANES + MAX_PANES * PANE_BYTES;
 const EQUIANGULAR_BYTES: i32 = 256;

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { oncePer, remembered } from "./memoize";
+import { memoizeByObject, memoize } from "./memoize";
 
 describe("what is kept", () => {
   it("is made once a key, and the oldest goes", () => {
-    const keep = remembered<number>(2);
+    const keep = memoize<number>(2);
     let made = 0;
     const get = (key: string): number => keep(key, () => ++made);
     expect([get("a"), get("b"), get("a")]).toEqual([1, 2, 1]);
@@ -12,7 +12,7 @@ describe("what is kept", () => {
   });
   it("is made once an object", () => {
     let made = 0;
-    const of = oncePer((_: object) => ++made);
+    const of = memoizeByObject((_: object) => ++made);
     const a = {};
     expect([of(a), of({}), of(a)]).toEqual([1, 2, 1]);
   });

@@ -1,7 +1,7 @@
 /** What was last made from which input, so that an edit elsewhere does not make it again. */
 
 /** A function that keeps its last results by a key. @param most how many, the oldest of which go first */
-export function remembered<T>(max: number): (key: string, make: () => T) => T {
+export function memoize<T>(max: number): (key: string, make: () => T) => T {
   const kept = new Map<string, T>();
   return (key, make) => {
     const found = kept.get(key);
@@ -14,7 +14,7 @@ export function remembered<T>(max: number): (key: string, make: () => T) => T {
 }
 
 /** A function of an object that is worked out once for each. */
-export function oncePer<K extends WeakKey, T>(make: (of: K) => T): (of: K) => T {
+export function memoizeByObject<K extends WeakKey, T>(make: (of: K) => T): (of: K) => T {
   const kept = new WeakMap<K, T>();
   return (of) => {
     let found = kept.get(of);

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { assemble } from "./assemble";
-import { LEAST_SPARED, worthSharing } from "../data/sharing";
+import { MIN_SPARED, isWorthSharing } from "../data/sharing";
 import type { Affine } from "../math/affine";
-import { standing, type Mesh } from "../data/geometry";
+import { ownTriangles, type Mesh } from "../data/geometry";
 
 const COUNT = 1000;
 const plain = parseDocument({ fumarium: 2, materials: { m: {} } }).materials.m!;
@@ -41,12 +41,12 @@ const put = (mesh: Mesh, objects: object[] = [{}]) => assemble(scene(objects), n
 
 describe("what stands in several places", () => {
   it("is kept once where that spares enough, else written out at each", () => {
-    expect(worthSharing(COUNT, LEAST_SPARED / COUNT + 1)).toBe(true);
-    expect(worthSharing(COUNT, LEAST_SPARED / COUNT)).toBe(false);
+    expect(isWorthSharing(COUNT, MIN_SPARED / COUNT + 1)).toBe(true);
+    expect(isWorthSharing(COUNT, MIN_SPARED / COUNT)).toBe(false);
     const few = put(model(5));
     expect([few.material.length, few.shared]).toEqual([5 * COUNT, []]);
     const many = put(model(30));
-    expect([many.material.length, standing(many)]).toEqual([COUNT, 0]);
+    expect([many.material.length, ownTriangles(many)]).toEqual([COUNT, 0]);
     expect(many.shared).toHaveLength(1);
     // about its own middle, its places where it was
     expect([...many.positions.subarray(0, 3)]).toEqual([-COUNT / 2, -0.5, 0]);
@@ -66,7 +66,7 @@ describe("what stands in several places", () => {
   it("is another thing where its material is another; hidden parts are in no place, moved ones in theirs", () => {
     const parts = { "row/0": { hidden: true }, "row/1": { material: "tin" }, "row/2": { position: [0, 3, 0], rotation: [0, 0, 90] } };
     const g = put(model(40), [{ parts }]);
-    expect(standing(g)).toBe(COUNT);
+    expect(ownTriangles(g)).toBe(COUNT);
     expect(new Set([...g.material.subarray(0, COUNT)].map((m) => g.materials[m]!.name))).toEqual(new Set(["tin"]));
     expect(g.shared![0]!.places).toHaveLength(38);
     const turned = g.shared![0]!.places[0]!.matrix;
@@ -77,16 +77,16 @@ describe("what stands in several places", () => {
 
   it("is written out where it shines, as each is a light of its own", () => {
     const g = put(model(30, [100, 100, 100]));
-    expect([standing(g), g.material.length]).toEqual([300, 300 + COUNT - 10]);
+    expect([ownTriangles(g), g.material.length]).toEqual([300, 300 + COUNT - 10]);
     expect(g.shared![0]).toMatchObject({ first: 300, count: COUNT - 10 });
     const all = put(model(30), [{ material: "glow" }]);
-    expect([standing(all), all.shared]).toEqual([30 * COUNT, []]);
+    expect([ownTriangles(all), all.shared]).toEqual([30 * COUNT, []]);
   });
 
   it("is written out where its place flattens it, and refused past what a scene may show", () => {
     const mesh = model(30);
     mesh.parts![3]!.matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0];
-    expect(standing(put(mesh))).toBe(COUNT);
+    expect(ownTriangles(put(mesh))).toBe(COUNT);
     const count = 200_000;
     const large: Mesh = {
       ...mesh,

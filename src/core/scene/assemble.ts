@@ -15,12 +15,12 @@ import {
 } from "../data/geometry";
 import { placedParts, type PlacedPart } from "./parts";
 import { shapeMesh } from "./shapes";
-import { worthSharing } from "../data/sharing";
+import { isWorthSharing } from "../data/sharing";
 
 /** Most triangles a scene may keep: the leaf code's block index and memory set the limit. */
-export const MOST_TRIANGLES = 12_000_000;
+export const MAX_TRIANGLES = 12_000_000;
 /** Most triangles a scene may show, those in several places counted at each. */
-export const MOST_PLACED = 2_000_000_000;
+export const MAX_PLACED = 2_000_000_000;
 
 interface Placed extends PlacedPart {
   mesh: Mesh;
@@ -69,9 +69,9 @@ export function assembleObjects(
   const kept = parted.filter(({ dull }) => dull.length > 0);
 
   const shown = placed.reduce((n, p) => n + p.count, 0);
-  if (shown > MOST_PLACED) throw new InputError(`scene: shows ${shown} triangles, more than the limit of ${MOST_PLACED}`);
+  if (shown > MAX_PLACED) throw new InputError(`scene: shows ${shown} triangles, more than the limit of ${MAX_PLACED}`);
   const triangles = placed.reduce((n, p) => n + length(alone(p)), 0) + kept.reduce((n, { dull }) => n + length(dull), 0);
-  if (triangles > MOST_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MOST_TRIANGLES}`);
+  if (triangles > MAX_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MAX_TRIANGLES}`);
   const textured = placed.some((p) => p.mesh.textures?.length);
   const out: SceneGeometry = { ...emptyGeometry(triangles, textured), shared: [], materials: table.materials, textures: table.textures };
   let at = 0;
@@ -138,7 +138,7 @@ function sharedGroups(placed: readonly Placed[]): Placed[][] {
     if (group) group.push(p);
     else groups.set(key, [p]);
   }
-  return [...groups.values()].filter((group) => worthSharing(group[0]!.count, group.length));
+  return [...groups.values()].filter((group) => isWorthSharing(group[0]!.count, group.length));
 }
 
 /** Whether a transform can be undone in single precision. */

@@ -11,12 +11,12 @@ import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
 
 /** Volume files that are kept as read: the neighbours of a time that is moved to and fro. */
-const MOST_KNOWN = 8;
+const MAX_KNOWN = 8;
 
 /**
  * Reads the assets a document uses. @param bytesOf fetches one by name
  * @param known models by hash that were read before; those read now are added, those not used any more taken out
- * @param knownVolumes the same of volume files, of which the latest {@link MOST_KNOWN} are kept
+ * @param knownVolumes the same of volume files, of which the latest {@link MAX_KNOWN} are kept
  * @throws InputError naming the asset
  */
 export async function readResources(
@@ -61,7 +61,7 @@ export async function readResources(
       const { channels } = await readVdb(bytes, what);
       volumes.set(name, channels);
       if (hash) knownVolumes?.set(hash, channels);
-      for (const old of knownVolumes?.keys() ?? []) if (knownVolumes!.size > MOST_KNOWN) knownVolumes!.delete(old);
+      for (const old of knownVolumes?.keys() ?? []) if (knownVolumes!.size > MAX_KNOWN) knownVolumes!.delete(old);
     }
     if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }

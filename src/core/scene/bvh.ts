@@ -3,7 +3,7 @@ import { bytes } from "#built/tree";
 import { growMemory } from "../kernel/kernel";
 import { pairTriangles } from "./pairs";
 import { packLeaves, type Leaves } from "./leaves";
-import { placesApart } from "./split-instances";
+import { splitInstances } from "./split-instances";
 import { splitReferences, type References } from "./split";
 import { BLOCK_SIZE, LEAF_FIRST, NODE_CHILDREN, NODE_GROUP, NODE_SIZE, NODE_UNIT } from "../layout/layout";
 import type { BinaryTree } from "./binary-tree";
@@ -102,7 +102,7 @@ function binaryTree({ bounds, pair }: References, pairCount: number): BinaryTree
       boxes[6 * i + k] = f[8 * i + k]!;
       boxes[6 * i + 3 + k] = -f[8 * i + 4 + k]!;
     }
-  return placesApart(tree, boxes, pairCount);
+  return splitInstances(tree, boxes, pairCount);
 }
 let treeModule: WebAssembly.Module | null = null;
 

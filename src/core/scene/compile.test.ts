@@ -9,7 +9,7 @@ import { sunAngles, sunDirection } from "../math/vectors";
 import { cameraFrame, frameOf, rayThrough } from "../document/camera";
 import { placementMatrix } from "../math/affine";
 import * as L from "../layout/layout";
-import { usualStep } from "./media";
+import { finestStep } from "./media";
 import { VolumeBuilder } from "../data/volume";
 import { integerAt, integerParameter } from "../layout/integers";
 
@@ -133,10 +133,10 @@ describe("step size by itself", () => {
     const volumes = new Map([["puff", { density: b.build([0.05, 0, 0, 0, 0, 0.05, 0, 0, 0, 0, 0.05, 0]) }]]);
     const d = parseDocument({ fumarium: 2, assets, air: [{ density: 0.1, grid }, { density: 9, on: false, noise: { size: 0.01 } }, { density: 0.3 }] }); // prettier-ignore
     const built = compileScene(d, { models: new Map(), volumes });
-    expect(usualStep(d, built)).toBe(0.1);
-    expect(usualStep(d, null)).toBe(5);
+    expect(finestStep(d, built)).toBe(0.1);
+    expect(finestStep(d, null)).toBe(5);
     // thick air is stepped through by its own mean free path
-    expect(usualStep({ ...d, air: d.air.map((m) => ({ ...m, density: 30 })) }, built)).toBeCloseTo(1 / 90, 3);
-    expect(usualStep(parseDocument({ fumarium: 2, air: [{ density: 0.3, height: {} }] }), null)).toBeNull();
+    expect(finestStep({ ...d, air: d.air.map((m) => ({ ...m, density: 30 })) }, built)).toBeCloseTo(1 / 90, 3);
+    expect(finestStep(parseDocument({ fumarium: 2, air: [{ density: 0.3, height: {} }] }), null)).toBeNull();
   });
 });

@@ -7,11 +7,11 @@ import { InputError } from "../errors";
 import { assemble, assembleObjects } from "./assemble";
 import { buildBvh, joinTrees, type Bvh } from "./bvh";
 import { checkClosed } from "./closed";
-import { boundsOf, standing, unionOf, type SceneGeometry, type SurfaceMaterial } from "../data/geometry";
+import { boundsOf, ownTriangles, unionOf, type SceneGeometry, type SurfaceMaterial } from "../data/geometry";
 import { emissiveTriangles } from "./emissive";
-import type { CompiledGeometry, LooseGeometry, Resources } from "./compiled";
+import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "./compiled";
 import { isFlat, normalCode } from "./normals";
-import { placedBoxes, placeRecords } from "./instances";
+import { instanceBoxes, instanceRecords } from "./instances";
 import { distanceVolume } from "./distance";
 import { gridFrames, gridKey } from "../document/sequence";
 import { blendVolumes } from "../data/blend";
@@ -38,7 +38,7 @@ export function compileScene(doc: SceneDocument, resources: Resources): Compiled
     const volume = distanceVolume(positions, boundsOf(positions), reach);
     compiled.distances[name] = { volume, packed: packVolume(volume) };
   }
-  return Object.assign(compiled, compileLoose(doc, resources));
+  return Object.assign(compiled, compileTimeVarying(doc, resources));
 }
 
 function between(a: Volume, b: Volume, share: number, what: string): Volume {
@@ -50,7 +50,7 @@ function between(a: Volume, b: Volume, share: number, what: string): Volume {
 }
 
 /** What changes with time and files alone: grids, pictures, profiles. @throws InputError for a missing file or channel */
-export function compileLoose(doc: SceneDocument, resources: Resources): LooseGeometry {
+export function compileTimeVarying(doc: SceneDocument, resources: Resources): TimeVaryingGeometry {
   const volumes: CompiledGeometry["volumes"] = {};
   const channelOf = (asset: string, channel: string): Volume => {
     const channels = resources.volumes?.get(asset);
@@ -75,9 +75,9 @@ export function compileLoose(doc: SceneDocument, resources: Resources): LooseGeo
 function boundsByObject(geometry: SceneGeometry, count: number): CompiledGeometry["objectBounds"] {
   const { positions, object } = geometry;
   const out: CompiledGeometry["objectBounds"] = new Array<null>(count).fill(null);
-  for (let from = 0; from < standing(geometry);) {
+  for (let from = 0; from < ownTriangles(geometry);) {
     let to = from;
-    while (to < standing(geometry) && object[to] === object[from]) to++;
+    while (to < ownTriangles(geometry) && object[to] === object[from]) to++;
     out[object[from]!] = boundsOf(positions.subarray(9 * from, 9 * to));
     from = to;
   }
@@ -85,7 +85,7 @@ function boundsByObject(geometry: SceneGeometry, count: number): CompiledGeometr
 }
 
 /** Which triangles a ray must look at when it meets them: cut-outs, and panes that light passes straight. */
-function lookedAt(geometry: SceneGeometry): Uint8Array {
+function needsFilter(geometry: SceneGeometry): Uint8Array {
   const looks = geometry.materials.map((m) => passes(m));
   const out = new Uint8Array(geometry.material.length);
   for (let i = 0; i < out.length; i++) out[i] = looks[geometry.material[i]!] ? 1 : 0;
@@ -128,7 +128,7 @@ export function compileGeometry(
   if (geometry.materials.length > 2 ** L.PART_BITS)
     throw new InputError(`scene: ${geometry.materials.length} materials, more than the limit of ${2 ** L.PART_BITS}`);
   const { positions, material, shared = [] } = geometry;
-  const looks = lookedAt(geometry);
+  const looks = needsFilter(geometry);
   const part = (first: number, count: number, places?: Float32Array): Bvh =>
     buildBvh(positions.subarray(9 * first, 9 * (first + count)), {
       lookAt: looks.subarray(first, first + count),
@@ -137,12 +137,12 @@ export function compileGeometry(
     });
   const trees = shared.map(({ first, count }) => part(first, count));
   const boxes = shared.map(({ places }, i) =>
-    placedBoxes(
+    instanceBoxes(
       trees[i]!,
       places.map((p) => p.matrix),
     ),
   );
-  const here = standing(geometry);
+  const here = ownTriangles(geometry);
   const main = part(0, here, new Float32Array(boxes.flat(2)));
   const { bvh, roots } = joinTrees([main, ...trees, ...regions.map((r) => r.bvh)]);
 
@@ -160,11 +160,11 @@ export function compileGeometry(
     textures: geometry.textures ?? [],
     triangleCount: material.length,
     shownTriangles: here + shared.reduce((n, s) => n + s.count * s.places.length, 0),
-    places: placeRecords(shared, roots.slice(1)),
+    places: instanceRecords(shared, roots.slice(1)),
     materials: geometry.materials,
     bounds: unionOf([...(here ? [boundsOf(positions.subarray(0, 9 * here))] : []), ...boxes.flat()]),
     objectBounds,
-    glow: emissiveTriangles(geometry),
+    emissive: emissiveTriangles(geometry),
     regions: Object.fromEntries(regions.map(({ name, bounds }, i) => [name, { root: roots[1 + trees.length + i]!, bounds }])),
     pictures: {},
     profiles: {},

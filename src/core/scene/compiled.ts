@@ -25,7 +25,7 @@ export interface CompiledGeometry {
   /** Bounds by object; null where none of it is in the scene. */
   objectBounds: (CompiledGeometry["bounds"] | null)[];
   /** Emissive triangles, EMISSIVE_WORDS numbers each, by rising triangle number. */
-  glow: Float64Array;
+  emissive: Float64Array;
   /** Closed meshes that serve as regions of media, by object name: trees of their own among the nodes. */
   regions: Record<string, { root: number; bounds: CompiledGeometry["bounds"] }>;
   pictures: Record<string, Picture>;
@@ -38,7 +38,7 @@ export interface CompiledGeometry {
 }
 
 /** The part of a compiled scene that changes with time and files alone. */
-export type LooseGeometry = Pick<CompiledGeometry, "volumes" | "pictures" | "profiles">;
+export type TimeVaryingGeometry = Pick<CompiledGeometry, "volumes" | "pictures" | "profiles">;
 
 /** What a document's assets hold, by asset name. */
 export interface Resources {

@@ -39,19 +39,19 @@ const differs = (m: SurfaceMaterial): boolean =>
   m.textures?.emission !== undefined || m.opacity < 1 || (m.alphaMode ?? "opaque") !== "opaque";
 
 /** Points of a triangle that its mean is taken from, at least and at most. */
-const LEAST_POINTS = 64;
-const MOST_POINTS = 4096;
+const MIN_POINTS = 64;
+const MAX_POINTS = 4096;
 /** Nothing is taken for darker than this share: what is dark at all points looked at may be bright between them, and must be asked for too. */
-const LEAST_SHARE = 0.02;
+const MIN_SHARE = 0.02;
 
 /** About what share of its emission a triangle gives on average, per band. It only says how often the triangle is asked. */
 function meanShare({ uvs, textures = [] }: SceneGeometry, triangle: number, m: SurfaceMaterial): number[] {
   const emission = m.textures?.emission,
     base = (m.alphaMode ?? "opaque") === "opaque" ? undefined : m.textures?.base;
-  if (!uvs || (!emission && !base)) return [m.opacity, m.opacity, m.opacity].map((v) => Math.max(LEAST_SHARE, v));
+  if (!uvs || (!emission && !base)) return [m.opacity, m.opacity, m.opacity].map((v) => Math.max(MIN_SHARE, v));
   const c = uvs.subarray(6 * triangle, 6 * triangle + 6);
   const seen = [emission, base].map((use) => (use ? texels(c, use, textures[use.texture]!) : 0));
-  const side = Math.ceil(Math.sqrt(Math.min(MOST_POINTS, Math.max(LEAST_POINTS, ...seen))));
+  const side = Math.ceil(Math.sqrt(Math.min(MAX_POINTS, Math.max(MIN_POINTS, ...seen))));
   const sum = [0, 0, 0];
   for (let i = 0; i < side; i++)
     for (let j = 0; j < side; j++) {
@@ -66,7 +66,7 @@ function meanShare({ uvs, textures = [] }: SceneGeometry, triangle: number, m: S
       const t = emission ? texelAt(u, v, emission, textures[emission.texture]!) : [1, 1, 1];
       for (let band = 0; band < 3; band++) sum[band]! += k * t[band]!;
     }
-  return sum.map((v) => Math.max(LEAST_SHARE, v / side ** 2));
+  return sum.map((v) => Math.max(MIN_SHARE, v / side ** 2));
 }
 
 const placeIn = (u: number, v: number, { transform: t }: TextureUse): [number, number] => [

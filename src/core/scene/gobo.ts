@@ -2,7 +2,7 @@
 import { InputError } from "../errors";
 import type { Gobo } from "../document/lights";
 import { blurred, type Picture } from "../data/picture";
-import { remembered } from "../math/memoize";
+import { memoize } from "../math/memoize";
 import { goboAsset } from "../document/assets";
 
 const SIDE = 256;
@@ -131,4 +131,4 @@ export function goboPicture(
 }
 
 /** Our own patterns take a while to draw; lights share few of them. */
-const drawn = remembered<Picture>(8);
+const drawn = memoize<Picture>(8);

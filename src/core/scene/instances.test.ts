@@ -4,7 +4,7 @@ import type { Affine } from "../math/affine";
 import { buildBvh } from "./bvh";
 import { boundsOf } from "../data/geometry";
 import * as L from "../layout/layout";
-import { boundsOfMesh, placedBoxes, placeRecords } from "./instances";
+import { boundsOfMesh, instanceBoxes, instanceRecords } from "./instances";
 
 function cloud(count: number, seed: number): Float32Array {
   const random = seeded(seed);
@@ -31,7 +31,7 @@ describe("boxes about placed triangles", () => {
   it("are those of every corner, without looking at every corner", () => {
     const positions = cloud(2000, 1);
     const places = randomPlaces(20, 2, 50);
-    const boxes = placedBoxes(buildBvh(positions), places);
+    const boxes = instanceBoxes(buildBvh(positions), places);
     places.forEach((m, i) => {
       const want = boundsOf(placed(positions, m));
       for (let k = 0; k < 3; k++) {
@@ -119,7 +119,7 @@ describe("the scene's tree", () => {
 
   it("writes what undoes a place beside the place, its root, its object and whether it mirrors", () => {
     const matrix: Affine = [0, 0, 2, 5, 0, 2, 0, 6, 2, 0, 0, 7];
-    const records = placeRecords([{ first: 0, count: 1, places: [{ matrix, object: 3 }] }], [42]);
+    const records = instanceRecords([{ first: 0, count: 1, places: [{ matrix, object: 3 }] }], [42]);
     const f = new Float32Array(records),
       words = new Int32Array(records);
     expect([...f.subarray(0, 12)].map((v) => v + 0)).toEqual([0, 0, 0.5, -3.5, 0, 0.5, 0, -3, 0.5, 0, 0, -2.5]);

@@ -75,7 +75,7 @@ class TreeReader {
 }
 
 /** Boxes about the triangles of a tree as each transform places them, a little wider than what single precision makes of them. */
-export function placedBoxes(bvh: Bvh, matrices: readonly Affine[]): Box[] {
+export function instanceBoxes(bvh: Bvh, matrices: readonly Affine[]): Box[] {
   const tree = new TreeReader(bvh);
   return matrices.map((m) => {
     const box = new Array<number>(6) as Box;
@@ -105,13 +105,13 @@ export function boundsOfMesh({ positions, parts = [] }: Mesh): Box {
   }
   if (shared.size === 0) return boundsOf(positions);
   const placed = [...shared.values()].flatMap(({ part, matrices }) =>
-    placedBoxes(buildBvh(positions.subarray(9 * part.first, 9 * (part.first + part.count)), { split: false }), matrices),
+    instanceBoxes(buildBvh(positions.subarray(9 * part.first, 9 * (part.first + part.count)), { split: false }), matrices),
   );
   return unionOf([...boxes, ...placed]);
 }
 
 /** Records of places (layout.ts: INSTANCE_SIZE). @param roots of the trees, one for each that is shared */
-export function placeRecords(shared: readonly SharedTriangles[], roots: readonly number[]): ArrayBuffer {
+export function instanceRecords(shared: readonly SharedTriangles[], roots: readonly number[]): ArrayBuffer {
   const count = shared.reduce((n, s) => n + s.places.length, 0);
   const out = new ArrayBuffer(count * L.INSTANCE_SIZE);
   let at = 0;

@@ -35,10 +35,10 @@ function channelsOf({ channel, temperature, tint }: VolumeGrid): string[] {
 const hashOf = ({ assets }: SceneDocument, name: string): string => assets[name]?.sha256 ?? assets[name]?.uri ?? name;
 
 /** What the geometry of a document depends on, as a key: equal keys, equal geometry. */
-export const geometryKey = (doc: SceneDocument): string => solidKey(doc) + looseKey(doc);
+export const geometryKey = (doc: SceneDocument): string => meshKey(doc) + timeVaryingKey(doc);
 
 /** What triangles and trees depend on: the slow part. */
-export function solidKey(doc: SceneDocument): string {
+export function meshKey(doc: SceneDocument): string {
   const { materials } = doc;
   // locks and labels are for the interface
   const objects = doc.objects.map(({ locked: _, ...o }) =>
@@ -54,7 +54,7 @@ export function solidKey(doc: SceneDocument): string {
 }
 
 /** What grids, pictures and profiles depend on. */
-function looseKey(doc: SceneDocument): string {
+function timeVaryingKey(doc: SceneDocument): string {
   return JSON.stringify([
     gridChannels(doc).map(({ grid, channel }) => {
       const { from, to, share } = gridFrames(grid, doc.time);

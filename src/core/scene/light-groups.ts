@@ -8,9 +8,9 @@ export interface LightGroups {
   sun: number;
   moon: number;
   sky: number;
-  /** Media that glow, and emissive surfaces. */
-  glow: number;
-  shine: number;
+  /** Media that emit, and emissive surfaces. */
+  mediumEmission: number;
+  surfaceEmission: number;
   /** By place in the document's list of lights. */
   lights: readonly number[];
 }
@@ -20,7 +20,7 @@ export const OTHER_LIGHTS = "other lights";
 
 /**
  * Groups of the document's lights: by the group a light names, else each light its own by its name; lights of one name
- * share a group; so do media that glow, and the scene's `materials` that do. Past MAX_GROUPS the remaining lights share one. Lights that are off have none of their own.
+ * share a group; so do media that emit, and the scene's `materials` that do. Past MAX_GROUPS the remaining lights share one. Lights that are off have none of their own.
  */
 export function lightGroups(doc: SceneDocument, materials: readonly { emission: readonly number[] }[]): LightGroups {
   const names: string[] = [];
@@ -33,8 +33,8 @@ export function lightGroups(doc: SceneDocument, materials: readonly { emission: 
   const sky = doc.sky.on || doc.sky.stars ? of(doc.sky.group ?? "sky") : 0;
   const sun = doc.sun.on ? of(doc.sun.group ?? "sun") : 0;
   const moon = doc.moon.on ? of(doc.moon.group ?? "moon") : 0;
-  const glow = doc.air.some((m) => m.on && m.emission) ? of("glowing air") : 0;
-  const shine = materials.some((m) => Math.max(...m.emission) > 0) ? of("glowing surfaces") : 0;
+  const mediumEmission = doc.air.some((m) => m.on && m.emission) ? of("air emission") : 0;
+  const surfaceEmission = materials.some((m) => Math.max(...m.emission) > 0) ? of("emissive surfaces") : 0;
   const lights = doc.lights.map((l) => (l.on ? of(l.group ?? l.name) : 0));
-  return { names, sun, moon, sky, glow, shine, lights };
+  return { names, sun, moon, sky, mediumEmission, surfaceEmission, lights };
 }

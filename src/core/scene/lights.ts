@@ -9,7 +9,7 @@ import { lightGroups } from "./light-groups";
 import { LIGHT_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import { mediaMask } from "./media";
-import { oncePer } from "../math/memoize";
+import { memoizeByObject } from "../math/memoize";
 import type { Tables } from "./tables";
 
 /** Lumen of a radiant watt of even light from 400 to 700 nm: 683 lm/W × ∫V(λ)dλ / 300 nm, with ∫V = 106.86 nm (CIE 1924). */
@@ -75,7 +75,7 @@ export function strengthOf(light: Light): number {
   }
 }
 
-const peakOf = oncePer((candela: Float32Array) => candela.reduce((a, c) => Math.max(a, c), 0));
+const peakOf = memoizeByObject((candela: Float32Array) => candela.reduce((a, c) => Math.max(a, c), 0));
 
 function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): void {
   r[L.L_KIND] = LIGHT_CODES[light.kind];
@@ -210,15 +210,15 @@ interface Leaf {
  * centres. Leaves of triangles are entered into their records (E_LEAF).
  * @param count lights among the records, the first `listed` of them left out
  */
-export function lightTree(records: Float64Array, count: number, listed: number, glow: Float64Array): Float64Array {
+export function lightTree(records: Float64Array, count: number, listed: number, emissive: Float64Array): Float64Array {
   const leaves: Leaf[] = [];
   for (let i = listed; i < count; i++) {
     const r = records.subarray(i * L.LIGHT_WORDS);
     const centre = [...r.subarray(L.L_POSITION, L.L_POSITION + 3)] as V3;
     leaves.push({ centre, radius: r[L.L_RADIUS]!, weight: r[L.L_POWER]!, light: i });
   }
-  for (let i = 0; i * L.EMISSIVE_WORDS < glow.length; i++) {
-    const g = glow.subarray(i * L.EMISSIVE_WORDS);
+  for (let i = 0; i * L.EMISSIVE_WORDS < emissive.length; i++) {
+    const g = emissive.subarray(i * L.EMISSIVE_WORDS);
     const side = (k: number): number => (g[L.E_EDGE1 + k]! + g[L.E_EDGE2 + k]!) / 3;
     const centre = [0, 1, 2].map((k) => g[L.E_CORNER + k]! + side(k)) as V3;
     const radius = Math.max(
@@ -236,7 +236,7 @@ export function lightTree(records: Float64Array, count: number, listed: number, 
     if (to - from === 1) {
       const leaf = leaves[from]!;
       nodes.set([...leaf.centre, leaf.radius, leaf.weight, -1, leaf.light], at);
-      if (leaf.light >= count) glow[(leaf.light - count) * L.EMISSIVE_WORDS + L.E_LEAF] = id;
+      if (leaf.light >= count) emissive[(leaf.light - count) * L.EMISSIVE_WORDS + L.E_LEAF] = id;
       return id;
     }
     const low = [Infinity, Infinity, Infinity],

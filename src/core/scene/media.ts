@@ -19,7 +19,7 @@ const unit = (v: readonly number[]): V3 => v.map((x) => x / Math.hypot(...v)) as
 
 /** Media that do anything, in the order of the document. */
 export function activeMedia(doc: SceneDocument): Medium[] {
-  return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || glows(m)));
+  return doc.air.filter((m) => m.on && m.density > 0 && (Math.max(...m.scattering, ...m.absorption) > 0 || emits(m)));
 }
 
 /** Whether a medium has no closed form, so that the stepping estimator steps through it. */
@@ -34,22 +34,22 @@ export const steppedMedia = (doc: SceneDocument): number => activeMedia(doc).fil
  * The finest step size by itself of what is stepped through, m; null where nothing is.
  * @param geometry whose grids say how large their voxels are; without it they are not asked
  */
-export function usualStep(doc: SceneDocument, geometry: CompiledGeometry | null): number | null {
+export function finestStep(doc: SceneDocument, geometry: CompiledGeometry | null): number | null {
   const steps = activeMedia(doc)
     .filter(isStepped)
-    .map((m) => ownStep(m, geometry, doc.time));
+    .map((m) => automaticStepOf(m, geometry, doc.time));
   return steps.length > 0 ? Number(Math.min(...steps).toPrecision(3)) : null;
 }
 
 /** Step size of a medium by itself, m. */
-function ownStep(m: Medium, geometry: CompiledGeometry | null, time: number): number {
+function automaticStepOf(m: Medium, geometry: CompiledGeometry | null, time: number): number {
   const known = m.grid && geometry?.volumes[gridKey(m.grid, m.grid.channel, time)];
   const feature = known ? voxelSize(geometry!, m.grid!, time) : m.proximity && !m.grid ? m.proximity.curve.at(-1)![0] / 2 : Infinity;
   return automaticStep(m, feature);
 }
 
 /** Whether a medium gives light by itself. */
-export function glows(m: Medium): boolean {
+export function emits(m: Medium): boolean {
   if (m.grid?.temperature) return m.grid.temperature.strength > 0 && Math.max(...m.absorption) > 0;
   return m.emission !== null && m.emission.strength > 0 && Math.max(...m.emission.colour) > 0;
 }
@@ -135,7 +135,7 @@ function writeNoise(r: Float64Array, m: Medium, time: number): void {
 }
 
 /** Cells of a coarse grid, most along one axis and in all. */
-const MOST_CELLS = 48;
+const MAX_CELLS = 48;
 
 /** Where packed grids lie in kernel memory, by key. */
 export interface GridPlaces {
@@ -261,8 +261,8 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   if (m.proximity) feature = Math.min(feature, m.proximity.curve.at(-1)![0]);
   // cells of some voxels each
   if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid, time));
-  const cell = Math.max(feature / 4, longest / MOST_CELLS);
-  const cells = span.map((s) => Math.max(1, Math.min(MOST_CELLS, Math.ceil(s / cell)))) as V3;
+  const cell = Math.max(feature / 4, longest / MAX_CELLS);
+  const cells = span.map((s) => Math.max(1, Math.min(MAX_CELLS, Math.ceil(s / cell)))) as V3;
   const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
   r.set(cells, L.M_MAJORANT_CELLS);
   r.set(low, L.M_MAJORANT_LOW);
@@ -343,7 +343,7 @@ export function mediaRecords(
       absorptionOf(m).map((a, k) => a + scattering[k]!),
       L.M_SIGMA_T,
     );
-    if (glows(m) && !m.grid?.temperature)
+    if (emits(m) && !m.grid?.temperature)
       r.set(
         m.emission!.colour.map((c) => c * m.emission!.strength),
         L.M_EMISSION,
@@ -377,7 +377,7 @@ export function mediaRecords(
     r.set([s.camera, s.camera * s.sky, s.reflection, s.refraction, s.indirect, s.shadow], L.M_SEEN);
     r[L.M_BIT] = i;
     r[L.M_FACTOR] = m.noise || m.grid || m.proximity || r[L.M_EDGE]! > 0 || r[L.M_START]! > 0 ? 1 : 0;
-    r[L.M_STEP_SIZE] = doc.render.stepSize === "auto" ? ownStep(m, geometry, doc.time) : doc.render.stepSize;
+    r[L.M_STEP_SIZE] = doc.render.stepSize === "auto" ? automaticStepOf(m, geometry, doc.time) : doc.render.stepSize;
     if (r[L.M_FACTOR]) {
       const cells = planGrid(r, m, local, geometry, doc.time);
       if (cells) r[L.M_MAJORANT] = base + tables.add(new Float32Array(cells[0] * cells[1] * cells[2]).fill(-1), shapeKey(r, m));

@@ -15,7 +15,7 @@ export interface Pairs {
 /** Triangles after one that are looked through for its partner: meshes keep neighbours near each other. */
 const WINDOW = 8;
 /** Largest half area of the common box, as a multiple of the two boxes' together. */
-const MOST_WASTE = 1.05;
+const MAX_WASTE = 1.05;
 /** Common box of two that fill it like the halves of a rectangle, as a multiple of theirs together. */
 const QUAD = 0.5001;
 
@@ -33,7 +33,7 @@ export function pairTriangles(positions: Float32Array): Pairs {
     if (taken[i]) continue;
     taken[i] = 1;
     let partner = -1,
-      best = MOST_WASTE,
+      best = MAX_WASTE,
       how = 0;
     let own = -1;
     for (let j = i + 1; j < Math.min(n, i + 1 + WINDOW); j++) {

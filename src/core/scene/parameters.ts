@@ -11,8 +11,8 @@ import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { lightGroups } from "./light-groups";
 import { lightRecords, lightTree } from "./lights";
-import { activeMedia, glows, mediaMask, mediaRecords, type GridPlaces } from "./media";
-import { oncePer, remembered } from "../math/memoize";
+import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
+import { memoizeByObject, memoize } from "../math/memoize";
 import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
@@ -23,7 +23,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const add = (values: Float32Array | Float64Array, key: string | null = null): number => base + tables.add(values, key);
   const media = mediaRecords(doc, geometry, tables, base, grids);
   p.set(L.P_MEDIA, activeMedia(doc).length);
-  p.set(L.P_EMITTING_MEDIA, activeMedia(doc).filter(glows).length);
+  p.set(L.P_EMITTING_MEDIA, activeMedia(doc).filter(emits).length);
 
   const sky = skyTable(doc, geometry.pictures);
   const { records, count, distant, listed } = lightRecords(doc, geometry, tables, base);
@@ -35,12 +35,12 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const moonOwn = distant > 0 && doc.moon.airSamples !== null;
   p.set(L.P_OWN_COUNT, listed > distant || moonOwn ? listed : 0);
   p.set(L.P_SUN_AIR_SAMPLES, doc.sun.on ? (doc.sun.airSamples ?? 0) : 0);
-  const glowing = geometry.glow.length / L.EMISSIVE_WORDS;
-  p.set(L.P_EMISSIVE_COUNT, glowing);
-  if (glowing > 0 || count - listed >= L.MIN_TREE_LIGHTS) {
-    const { tree, glow } = treeOver(records, count, listed, geometry.glow);
+  const emissiveCount = geometry.emissive.length / L.EMISSIVE_WORDS;
+  p.set(L.P_EMISSIVE_COUNT, emissiveCount);
+  if (emissiveCount > 0 || count - listed >= L.MIN_TREE_LIGHTS) {
+    const { tree, emissive } = treeOver(records, count, listed, geometry.emissive);
     p.set(L.P_LIGHT_TREE, add(tree));
-    if (glowing > 0) p.set(L.P_EMISSIVE, add(glow));
+    if (emissiveCount > 0) p.set(L.P_EMISSIVE, add(emissive));
   }
   sealIntegers(records, "light");
 
@@ -55,8 +55,8 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   const groups = lightGroups(doc, geometry.materials);
   p.set(L.P_SUN_GROUP, groups.sun);
   p.set(L.P_SKY_GROUP, groups.sky);
-  p.set(L.P_MEDIUM_EMISSION_GROUP, groups.glow);
-  p.set(L.P_SURFACE_EMISSION_GROUP, groups.shine);
+  p.set(L.P_MEDIUM_EMISSION_GROUP, groups.mediumEmission);
+  p.set(L.P_SURFACE_EMISSION_GROUP, groups.surfaceEmission);
   const { gobo } = doc.sun;
   if (doc.sun.on && gobo) {
     const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
@@ -73,19 +73,19 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
   return { tables, media, parameters: p };
 }
 
-const treesOf = oncePer((_: Float64Array) => remembered<{ tree: Float64Array; glow: Float64Array }>(2));
+const treesOf = memoizeByObject((_: Float64Array) => memoize<{ tree: Float64Array; emissive: Float64Array }>(2));
 
 /** Tree over lights and emissive triangles, whose records then know their leaves: thousands of them stay while air is shaped. */
-function treeOver(records: Float64Array, count: number, listed: number, glow: Float64Array): { tree: Float64Array; glow: Float64Array } {
+function treeOver(records: Float64Array, count: number, listed: number, emissive: Float64Array): { tree: Float64Array; emissive: Float64Array } {
   const key = [count, listed];
   for (let i = listed; i < count; i++) {
     const at = i * L.LIGHT_WORDS;
     key.push(...records.subarray(at + L.L_POSITION, at + L.L_POSITION + 3), records[at + L.L_RADIUS]!, records[at + L.L_POWER]!);
   }
-  return treesOf(glow)(key.join(" "), () => {
-    const own = glow.slice();
+  return treesOf(emissive)(key.join(" "), () => {
+    const own = emissive.slice();
     const tree = lightTree(records, count, listed, own);
-    return { tree: sealIntegers(tree, "lightTree"), glow: sealIntegers(own, "emissive") };
+    return { tree: sealIntegers(tree, "lightTree"), emissive: sealIntegers(own, "emissive") };
   });
 }
 

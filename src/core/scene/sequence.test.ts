@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { gridSchema } from "../document/air";
 import { parseDocument } from "../document/parse";
-import { compileLoose, compileScene } from "./compile";
-import { geometryKey, solidKey } from "./keys";
+import { compileTimeVarying, compileScene } from "./compile";
+import { geometryKey, meshKey } from "./keys";
 import { frameAt, gridFrames, gridKey } from "../document/sequence";
 import { everUsedAssets, usedAssets } from "../document/assets";
 import { blendVolumes } from "../data/blend";
@@ -54,14 +54,14 @@ describe("sequences", () => {
       });
     expect([...usedAssets(doc(0.15)).keys()]).toEqual(["b", "c"]);
     expect([...everUsedAssets(doc(0.15)).keys()].sort()).toEqual(["a", "b", "c"]);
-    expect(solidKey(doc(0.15))).toBe(solidKey(doc(0.1)));
+    expect(meshKey(doc(0.15))).toBe(meshKey(doc(0.1)));
     expect(geometryKey(doc(0.15))).not.toBe(geometryKey(doc(0.1)));
     const volumes = new Map([["b", { density: lump(0.1, [0, 0, 0]) }], ["c", { density: lump(0.1, [0, 0, 0], 3) }]]); // prettier-ignore
     const whole = compileScene(doc(0.15), { models: new Map(), volumes });
-    const loose = compileLoose(doc(0.15), { models: new Map(), volumes });
+    const loose = compileTimeVarying(doc(0.15), { models: new Map(), volumes });
     expect(Object.keys(loose.volumes)).toEqual(Object.keys(whole.volumes));
     expect(volumeAt(Object.values(loose.volumes)[0]!.volume, 0, 0, 0)).toBeCloseTo(2, 6);
-    expect(() => compileLoose(doc(0.25), { models: new Map(), volumes })).toThrow(/assets\.a: the volume file is missing/);
+    expect(() => compileTimeVarying(doc(0.25), { models: new Map(), volumes })).toThrow(/assets\.a: the volume file is missing/);
   });
 });
 

@@ -5,7 +5,7 @@ import { luminance, type Rgb } from "../optics/colour";
 import { clearSky, overcast } from "../optics/sky";
 import { sunDirection } from "../math/vectors";
 import type { Picture } from "../data/picture";
-import { oncePer, remembered } from "../math/memoize";
+import { memoizeByObject, memoize } from "../math/memoize";
 
 /** RGB rows from the zenith down, columns from azimuth -180° over 0° (-z) to 180°. */
 export interface SkyTable {
@@ -18,7 +18,7 @@ export interface SkyTable {
   power: number;
 }
 
-const MOST_WIDTH = 1024;
+const MAX_WIDTH = 1024;
 
 function fill(width: number, height: number, at: (d: readonly number[]) => Rgb): Float32Array {
   const rgb = new Float32Array(3 * width * height);
@@ -33,9 +33,9 @@ function fill(width: number, height: number, at: (d: readonly number[]) => Rgb):
   return rgb;
 }
 
-/** Averages an image down to at most MOST_WIDTH columns, weighted evenly (rows are thin enough). */
+/** Averages an image down to at most MAX_WIDTH columns, weighted evenly (rows are thin enough). */
 function fitted(image: Picture): { width: number; height: number; rgb: Float32Array } {
-  const k = Math.max(1, Math.ceil(image.width / MOST_WIDTH));
+  const k = Math.max(1, Math.ceil(image.width / MAX_WIDTH));
   const [width, height] = [Math.max(1, Math.floor(image.width / k)), Math.max(1, Math.floor(image.height / k))];
   const rgb = new Float32Array(3 * width * height);
   for (let y = 0; y < height; y++)
@@ -48,7 +48,7 @@ function fitted(image: Picture): { width: number; height: number; rgb: Float32Ar
   return { width, height, rgb };
 }
 
-const fittedOnce = oncePer(fitted);
+const fittedOnce = memoizeByObject(fitted);
 
 /** Cumulative distribution of a table by luminance and solid angle. */
 export function skyDistribution(width: number, height: number, rgb: Float32Array): { cdf: Float32Array; power: number } {
@@ -91,7 +91,7 @@ export function skyTable(doc: SceneDocument, pictures: Readonly<Record<string, P
   return makeTable(doc, pictures);
 }
 
-const computed = remembered<SkyTable>(4);
+const computed = memoize<SkyTable>(4);
 
 function makeTable(doc: SceneDocument, pictures: Readonly<Record<string, Picture>>): SkyTable {
   const { sky } = doc;

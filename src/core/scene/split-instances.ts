@@ -7,7 +7,7 @@ import { unionOf, type Box } from "../data/geometry";
  * @param boxes 6 floats for each reference, in the order of the leaves
  * @param pairCount numbers from here on are places
  */
-export function placesApart(tree: BinaryTree, boxes: Float32Array, pairCount: number): BinaryTree {
+export function splitInstances(tree: BinaryTree, boxes: Float32Array, pairCount: number): BinaryTree {
   const { order } = tree;
   const isPlace = (i: number): boolean => order[i]! >= pairCount;
   let more = 0;

@@ -13,7 +13,7 @@ export interface References {
 /** Most references, as a multiple of the number of pairs. */
 const BUDGET = 1.3;
 /** Most pieces of one pair. */
-const MOST_PIECES = 64;
+const MAX_PIECES = 64;
 
 /**
  * Splits pairs of triangles (9 floats each) into references.
@@ -68,7 +68,7 @@ export function splitReferences(positions: Float32Array, pairs: Pairs, allowed =
   for (let i = 0; i < n; i++) {
     // what is left of the budget, one for each pair still to come
     const room = pair.length - used - (n - 1 - i);
-    const pieces = Math.min(MOST_PIECES, room, 1 + Math.floor(priority[i]! * scale));
+    const pieces = Math.min(MAX_PIECES, room, 1 + Math.floor(priority[i]! * scale));
     if (pieces < 2) {
       bounds.set(boxes.subarray(6 * i, 6 * i + 6), 6 * used);
       pair[used++] = i;
@@ -93,7 +93,7 @@ function fitScale(priority: Float32Array, typical: number, budget: number): numb
   for (let round = 0; round < 24; round++) {
     const middle = (low + high) / 2;
     let spent = 0;
-    for (let i = 0; i < priority.length; i += step) spent += Math.min(MOST_PIECES - 1, Math.floor(priority[i]! * middle));
+    for (let i = 0; i < priority.length; i += step) spent += Math.min(MAX_PIECES - 1, Math.floor(priority[i]! * middle));
     if (spent * step > budget) high = middle;
     else low = middle;
   }

@@ -98,18 +98,18 @@ export interface Section {
 
 const PIECES = 160;
 /** Voxels along the longest side of a baked grid. */
-export const MOST_ACROSS = 256;
+export const MAX_ACROSS = 256;
 /** Samples of a transmittance that has no closed form. */
 const LOOKS = 8;
 /** Lamps that are told apart; of more, all are told as one. */
-const MOST_LAMPS = 16;
+const MAX_LAMPS = 16;
 /** How much more often lights are asked at rest. */
 const RESTING = 4;
-const MOST_CUTS = 60_000;
+const MAX_CUTS = 60_000;
 /** Milliseconds after which where lights shine is not refined further. */
 const LIT_TIME = 120;
 /** Lamps whose light is drawn. */
-const MOST_LIT = 24;
+const MAX_LIT = 24;
 export const CONTRASTS = [0.5, 0.1, 0.02] as const;
 /** Light of these, in the numbers of the kernel. */
 const [SUN, SKY, GLOW, ANY_LAMP, SURFACES, EMITTED] = [-1, -2, -4, -5, -6, -7] as const;
@@ -197,8 +197,8 @@ export class SectionProbe {
         densest = Math.max(densest, found[from + 3]!);
       }
 
-    at = this.clear(16 * MOST_CUTS);
-    const cuts = kernel.sectionCut(...foot(s0, t0), ...frame.right, ...up, s1 - s0, t1 - t0, at, MOST_CUTS);
+    at = this.clear(16 * MAX_CUTS);
+    const cuts = kernel.sectionCut(...foot(s0, t0), ...frame.right, ...up, s1 - s0, t1 - t0, at, MAX_CUTS);
     const cut = new Float32Array(this.memory.buffer, at, 4 * cuts).slice();
     for (let i = 0; i < cut.length; i += 2) {
       cut[i]! += s0;
@@ -233,7 +233,7 @@ export class SectionProbe {
 
   /**
    * One medium's relative density (1 is its full density) as a grid of cubes over its region, or over the set for one that is
-   * everywhere. @param across voxels along the longest side, at most MOST_ACROSS
+   * everywhere. @param across voxels along the longest side, at most MAX_ACROSS
    * @throws InputError where it is nowhere
    */
   bake(doc: SceneDocument, index: number, across: number): Volume {
@@ -242,7 +242,7 @@ export class SectionProbe {
     const seen = { ...whole, seen: { ...m.seen, camera: 1 }, grid: m.grid && { ...m.grid, temperature: null } };
     this.load(withoutLights({ ...doc, air: [seen] }));
     const [x0, y0, z0, x1, y1, z1] = this.placeOf(m);
-    const size = Math.max(x1 - x0, y1 - y0, z1 - z0) / Math.max(1, Math.min(MOST_ACROSS, Math.round(across)));
+    const size = Math.max(x1 - x0, y1 - y0, z1 - z0) / Math.max(1, Math.min(MAX_ACROSS, Math.round(across)));
     const [nx, ny, nz] = [x1 - x0, y1 - y0, z1 - z0].map((l) => Math.max(1, Math.ceil(l / size - 1e-9))) as V3;
     const builder = new VolumeBuilder(0);
     for (let i = 0; i < nx; i++)
@@ -263,8 +263,8 @@ export class SectionProbe {
    */
   noise(doc: SceneDocument, index: number): NoisePreview {
     const m = doc.air[index]!;
-    const alone: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, proximity: null, start: null }; // prettier-ignore
-    this.load(withoutLights({ ...doc, air: [alone] }));
+    const serializeWrites: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, proximity: null, start: null }; // prettier-ignore
+    this.load(withoutLights({ ...doc, air: [serializeWrites] }));
     const [x, y, z] = "centre" in m.region ? m.region.centre : doc.camera.target;
     const span = LOOK_FEATURES * (m.noise?.size ?? 1);
     const { kernel } = this;
@@ -401,15 +401,15 @@ export class SectionProbe {
     if (doc.sun.on) put("sun", 2, SUN);
     if (doc.sky.on || doc.sky.stars) put("sky", 6, SKY);
     // what the air gives by itself, and what it sends on of that
-    if (doc.air.some((m) => m.on && (m.emission || m.grid?.temperature))) put("glow of the air", 4, EMITTED, GLOW);
+    if (doc.air.some((m) => m.on && (m.emission || m.grid?.temperature))) put("air emission", 4, EMITTED, GLOW);
     const { order, moon } = shiningLights(doc);
     if (moon) put("moon", 2, 0);
     const first = moon ? 1 : 0;
-    const shines = this.geometry!.glow.length > 0;
-    if (order.length > MOST_LAMPS) put(shines ? "lamps and glowing surfaces" : "lamps", 8, ANY_LAMP);
+    const shines = this.geometry!.emissive.length > 0;
+    if (order.length > MAX_LAMPS) put(shines ? "lamps and emissive surfaces" : "lamps", 8, ANY_LAMP);
     else {
       order.forEach((index, i) => put(doc.lights[index]!.name, 3, first + i));
-      if (shines) put("glowing surfaces", 8, SURFACES);
+      if (shines) put("emissive surfaces", 8, SURFACES);
     }
     return out;
   }
@@ -418,7 +418,7 @@ export class SectionProbe {
   private lit(columns: number, rows: number, foot: (i: number, n: number) => V3, up: V3, height: number): NonNullable<Section["lit"]> {
     const at = this.clear(4 * columns * rows);
     const { order, moon } = shiningLights(this.doc!);
-    const lamps = Math.min(MOST_LIT, order.length + (moon ? 1 : 0));
+    const lamps = Math.min(MAX_LIT, order.length + (moon ? 1 : 0));
     const asked = [...(this.doc!.sun.on ? [SUN] : []), ...Array.from({ length: lamps }, (_, i) => i)];
     const step = up.map((v) => v * height) as V3;
     // every eighth column, then those between, as far as time allows

@@ -76,7 +76,7 @@ export function regionCut(f: SectionFrame, plane: Plane, r: Region): Place[] {
 }
 
 /** Least extent that dragging leaves of a region, m. */
-const LEAST = 0.01;
+const MIN = 0.01;
 
 /**
  * A region with one side dragged by `by` metres along the unit direction `d` of the scene, which points out of that side.
@@ -86,7 +86,7 @@ const LEAST = 0.01;
 export function stretched(r: Region, d: readonly number[], by: number): Region {
   if (!("centre" in r)) return r;
   const tidy = (v: number): number => Number(v.toPrecision(6));
-  if (r.kind === "sphere") return { ...r, radius: Math.max(LEAST, tidy(r.radius + by)) };
+  if (r.kind === "sphere") return { ...r, radius: Math.max(MIN, tidy(r.radius + by)) };
   const m = rotationOf(r.rotation);
   const axes = [0, 1, 2].map((k) => [m[k]!, m[3 + k]!, m[6 + k]!] as V3);
   const dots = axes.map((a) => a[0] * d[0]! + a[1] * d[1]! + a[2] * d[2]!);
@@ -95,10 +95,10 @@ export function stretched(r: Region, d: readonly number[], by: number): Region {
   const moved = (old: number, now: number): V3 =>
     r.centre.map((c, i) => tidy(c + (Math.sign(dots[k]!) * axes[k]![i]! * (now - old)) / 2)) as V3;
   if (r.kind === "box") {
-    const now = Math.max(LEAST, tidy(r.size[k]! + grow));
+    const now = Math.max(MIN, tidy(r.size[k]! + grow));
     return { ...r, size: r.size.map((s, i) => (i === k ? now : s)) as V3, centre: moved(r.size[k]!, now) };
   }
-  if (k !== 1) return { ...r, radius: Math.max(LEAST, tidy(r.radius + grow)) };
-  const now = Math.max(LEAST, tidy(r.height + grow));
+  if (k !== 1) return { ...r, radius: Math.max(MIN, tidy(r.radius + grow)) };
+  const now = Math.max(MIN, tidy(r.height + grow));
   return { ...r, height: now, centre: moved(r.height, now) };
 }

@@ -3,7 +3,7 @@ import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 
 export type CurvePoint = [at: number, to: number];
 
-const MOST = 8;
+const MAX = 8;
 /** Least distance of two points. */
 const GAP = 0.01;
 const [WIDTH, HEIGHT, PAD] = [260, 74, 7];
@@ -20,7 +20,7 @@ export function withPoint(curve: readonly CurvePoint[], i: number, at: number, t
 
 /** A curve with one more point; the same where it is full or too near to another. */
 export function withNewPoint(curve: readonly CurvePoint[], at: number, to: number): CurvePoint[] {
-  if (curve.length >= MOST || curve.some((p) => Math.abs(p[0] - at) < 2 * GAP)) return [...curve];
+  if (curve.length >= MAX || curve.some((p) => Math.abs(p[0] - at) < 2 * GAP)) return [...curve];
   return [...curve, [tidy(at), tidy(to)] as CurvePoint].sort((a, b) => a[0] - b[0]);
 }
 

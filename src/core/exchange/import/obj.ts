@@ -263,7 +263,7 @@ class MaterialMaker {
     const rough = numbers("pr")?.[0] ?? (shine === undefined ? 1 : (2 / (Math.max(0, shine) + 2)) ** 0.25);
     m.setRoughnessFactor(unit(rough)).setMetallicFactor(unit(numbers("pm")?.[0] ?? 0));
     const ke = colour("ke");
-    const glow = this.picture(entry, "map_ke");
+    const emissive = this.picture(entry, "map_ke");
     if (ke && Math.max(...ke) > 0) {
       const max = Math.max(1, ...ke);
       m.setEmissiveFactor(ke.map((c) => Math.max(0, c) / max) as [number, number, number]);
@@ -272,8 +272,8 @@ class MaterialMaker {
           "KHR_materials_emissive_strength",
           this.doc.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(max),
         );
-    } else if (glow) m.setEmissiveFactor([1, 1, 1]);
-    if (glow) m.setEmissiveTexture(glow);
+    } else if (emissive) m.setEmissiveFactor([1, 1, 1]);
+    if (emissive) m.setEmissiveTexture(emissive);
     const bump = this.picture(entry, "norm");
     if (bump) m.setNormalTexture(bump);
     for (const key of ["map_bump", "bump", "map_d", "disp", "map_ks", "map_ns", "refl"])

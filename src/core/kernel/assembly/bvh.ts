@@ -4,12 +4,13 @@
  * agree about it); slabs with the far side widened by two ulps so that a ray
  * through a shared face is never lost.
  */
+import { MIN_AREA, MIN_COMPONENT, SLAB_MARGIN } from "./precision";
 import {
   P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, NEEDS_FILTER, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
   TRIANGLE_BITS, TURN_BIT, P_INSTANCES, INSTANCE_SIZE, INSTANCE_FORWARD, INSTANCE_ROOT,
 } from "../../layout/layout";
 import { countRay, paramAddress, paramInt, scratch } from "./state";
-import { isHole, passShadow, passedR, passedG, passedB } from "./look";
+import { isCutout, filterShadow, filteredR, filteredG, filteredB } from "./any-hit-filter";
 
 export let hitT: f32 = 0.0;
 export let hitU: f32 = 0.0;
@@ -44,13 +45,11 @@ function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32)
 /** Room between the stack of the scene's tree and an instance's: what a block test leaves, and entries that are never read. */
 const STACK_GAP: usize = 192;
 
-const TINY: f32 = 1e-18;
-const FAR_SLACK: f32 = 1.0000003;
 
 // @ts-ignore: decorator
 @inline
 function awayFromZero(x: f32): f32 {
-  return Mathf.abs(x) < TINY ? (x < 0 ? -TINY : TINY) : x;
+  return Mathf.abs(x) < MIN_COMPONENT ? (x < 0 ? -MIN_COMPONENT : MIN_COMPONENT) : x;
 }
 
 /**
@@ -135,7 +134,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
   const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
   const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
   const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
-  const slack = f32x4.splat(FAR_SLACK);
+  const margin = f32x4.splat(SLAB_MARGIN);
   const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
   const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
   const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
@@ -176,7 +175,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
           ),
           f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
-        slack,
+        margin,
       );
       const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, vbest)));
       const t1 = f32x4.pmax(
@@ -194,7 +193,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
           ),
           f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
         ),
-        slack,
+        margin,
       );
       const m1 = <usize>i32x4.bitmask(v128.and(f32x4.le(t1, e1), f32x4.lt(t1, vbest)));
       const hit = <i32>(m0 | (m1 << 4));
@@ -282,7 +281,7 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
                 const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
                 turned(index, load<f32>(found, 16), load<f32>(found, 32));
                 // what belongs to another leaf is looked at there, once: a blended one is passed by chance
-                if ((index & NEEDS_FILTER) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isHole(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
+                if ((index & NEEDS_FILTER) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isCutout(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
                 best = d;
                 hitU = turnedU;
                 hitV = turnedV;
@@ -320,7 +319,7 @@ export let passB: f64 = 1.0;
  * What the product of a face's normal n with a direction, both in the frame of an instance, is divided by to be the cosine in the scene: the normal's length
  * there, by the determinant (the direction has a length of 1 in the scene).
  */
-function placedLength(instance: usize, nx: f64, ny: f64, nz: f64): f64 {
+function instanceNormalLength(instance: usize, nx: f64, ny: f64, nz: f64): f64 {
   // normals go by the inverse transposed
   const x = <f64>load<f32>(instance) * nx + <f64>load<f32>(instance, 16) * ny + <f64>load<f32>(instance, 32) * nz;
   const y = <f64>load<f32>(instance, 4) * nx + <f64>load<f32>(instance, 20) * ny + <f64>load<f32>(instance, 36) * nz;
@@ -351,15 +350,15 @@ function stops(block: usize, mask: i32, leaf: i32, instance: usize, base: usize,
     const e1x = <f64>load<f32>(b), e1y = <f64>load<f32>(b, 16), e1z = <f64>load<f32>(b, 32);
     const e2x = <f64>load<f32>(b, 48), e2y = <f64>load<f32>(b, 64), e2z = <f64>load<f32>(b, 80);
     const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
-    const l = instance == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : placedLength(instance, nx, ny, nz);
-    const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, 1e-30);
+    const l = instance == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : instanceNormalLength(instance, nx, ny, nz);
+    const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, MIN_AREA);
     const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
     const found = base + at + partner * 48;
     turned(index, load<f32>(found, 16), load<f32>(found, 32));
-    if (!passShadow(index & TRIANGLE_BITS, turnedU, turnedV, cos)) return true;
-    passR *= passedR;
-    passG *= passedG;
-    passB *= passedB;
+    if (!filterShadow(index & TRIANGLE_BITS, turnedU, turnedV, cos)) return true;
+    passR *= filteredR;
+    passG *= filteredG;
+    passB *= filteredB;
     if (!(passR + passG + passB > 0.0)) return true;
   }
   return false;
@@ -394,7 +393,7 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
   const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
   const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
   const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
-  const slack = f32x4.splat(FAR_SLACK);
+  const margin = f32x4.splat(SLAB_MARGIN);
   const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
   const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
   const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
@@ -429,7 +428,7 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
           ),
           f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
-        slack,
+        margin,
       );
       const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, end)));
       const t1 = f32x4.pmax(
@@ -447,7 +446,7 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
           ),
           f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
         ),
-        slack,
+        margin,
       );
       const m1 = <usize>i32x4.bitmask(v128.and(f32x4.le(t1, e1), f32x4.lt(t1, end)));
       v128.store(sp, i8x16.swizzle(v128.load(farther, NODE_CHILDREN), v128.load(rows + (m0 << 4))));
@@ -509,7 +508,7 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
  * (f64: +1 where the ray leaves the side the triangle's corners turn about, -1 where it enters).
  * @returns how many, at most `most`
  */
-export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize, most: i32): i32 {
+export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize, highest: i32): i32 {
   countRay();
   const nodes = paramAddress(P_NODES);
   const leaves = paramAddress(P_LEAVES);
@@ -531,7 +530,7 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
         const ay = (load<f32>(at, 16) - oy) * iy, by = (load<f32>(at, 64) - oy) * iy;
         const az = (load<f32>(at, 32) - oz) * iz, bz = (load<f32>(at, 80) - oz) * iz;
         const near = Mathf.max(Mathf.max(Mathf.min(ax, bx), Mathf.min(ay, by)), Mathf.max(Mathf.min(az, bz), 0.0));
-        const far = Mathf.min(Mathf.min(Mathf.max(ax, bx), Mathf.max(ay, by)), Mathf.max(az, bz)) * FAR_SLACK;
+        const far = Mathf.min(Mathf.min(Mathf.max(ax, bx), Mathf.max(ay, by)), Mathf.max(az, bz)) * SLAB_MARGIN;
         if (near <= far) {
           store<i32>(sp, load<i32>(at, NODE_CHILDREN));
           sp += 4;
@@ -559,7 +558,7 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
           const v = (<f64>dx * qx + <f64>dy * qy + <f64>dz * qz) * inv;
           if (v < 0.0 || u + v > 1.0) continue;
           const t = (e2x * qx + e2y * qy + e2z * qz) * inv;
-          if (t <= 0.0 || n >= most) continue;
+          if (t <= 0.0 || n >= highest) continue;
           store<f64>(to + (<usize>n << 4), t);
           // det > 0: the ray comes from the side the corners turn about counter-clockwise, and enters
           store<f64>(to + (<usize>n << 4), det > 0.0 ? -1.0 : 1.0, 8);

@@ -7,10 +7,10 @@ import { M_SIGMA_S, M_SIGMA_T, M_STEP_SIZE } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { factorAt, densityAt } from "./density";
-import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
-import { mediumCount, stepping, maxSteps, chromatic, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, MOST_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
+import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
+import { mediumCount, stepping, maxSteps, chromatic, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, MAX_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
 import { tintAt, tintR, tintG, tintB } from "./tint";
-import { clearPoints, addScatterer } from "./points";
+import { clearScatterers, addScatterer } from "./scatterers";
 
 /** Set by sampleCollision(): distance, medium, and spectral weights (f / pdf) per band. */
 export let colT: f64 = 0.0;
@@ -65,7 +65,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
     startCells(p, rx, ry, rz, ux, uy, uz, a, end);
     let left = rate > 0.0 ? -Math.log(1.0 - random()) : Infinity;
     while (nextCell()) {
-      const m = cellBound;
+      const m = cellMajorant;
       if (m <= 0.0) continue;
       let t = cellA;
       while (true) {
@@ -77,7 +77,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
         }
         t += d;
         bounded += d * m;
-        if (random() * m < densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MOST_EVENTS) return t;
+        if (random() * m < densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MAX_EVENTS) return t;
         nulls += 1.0;
         left = -Math.log(1.0 - random());
       }
@@ -94,7 +94,7 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
     if (next >= total) break;
     bounded = next;
     const t = a + profileDistance(s, p, bounded);
-    if (random() < factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MOST_EVENTS) return t;
+    if (random() < factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz) || nulls > <f64>MAX_EVENTS) return t;
     nulls += 1.0;
   }
   bounded = total;
@@ -107,7 +107,7 @@ let logR: f64 = 0.0, logG: f64 = 0.0, logB: f64 = 0.0;
 /** Adds a segment's null collisions and bound depth to the bands' densities. */
 function account(s: usize, p: usize): void {
   const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
-  const most = Math.max(er, Math.max(eg, eb));
+  const highest = Math.max(er, Math.max(eg, eb));
   const k = bounded * load<f64>(s, S_SHARE);
   if (k > 0.0) {
     if (er > 0.0) logR -= er * k;
@@ -115,9 +115,9 @@ function account(s: usize, p: usize): void {
     if (eb > 0.0) logB -= eb * k;
   }
   if (nulls > 0.0) {
-    logR += nulls * Math.log(er / most);
-    logG += nulls * Math.log(eg / most);
-    logB += nulls * Math.log(eb / most);
+    logR += nulls * Math.log(er / highest);
+    logG += nulls * Math.log(eg / highest);
+    logB += nulls * Math.log(eb / highest);
   }
 }
 
@@ -182,10 +182,10 @@ export function sampleCollision(
     }
     setRandomState(after);
     // only their ratios matter: relative to the largest, so that deep media do not underflow
-    const most = Math.max(logR, Math.max(logG, logB));
-    logR = Math.exp(logR - most);
-    logG = Math.exp(logG - most);
-    logB = Math.exp(logB - most);
+    const highest = Math.max(logR, Math.max(logG, logB));
+    logR = Math.exp(logR - highest);
+    logG = Math.exp(logG - highest);
+    logB = Math.exp(logB - highest);
   } else {
     logR = 1.0;
     logG = 1.0;
@@ -217,6 +217,6 @@ export function sampleCollision(
 
 /** Makes the medium of the last collision the only scatterer, with weight 1: its coefficient is in the path's weight already. */
 export function scattererOfCollision(): void {
-  clearPoints();
+  clearScatterers();
   addScatterer(colMedium, 1.0, 1.0, 1.0);
 }

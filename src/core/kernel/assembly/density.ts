@@ -8,7 +8,7 @@ import { profileDensity } from "../../optics/profile";
 import { countLookup, paramInt, row, word, wordAddress, wordInt } from "./state";
 import { noiseFactor } from "./noise";
 import { volumeAt } from "./volume";
-import { curve, nearness } from "./nearness";
+import { curve, proximity } from "./proximity";
 import { depthInside } from "./region";
 
 // @ts-ignore: decorator
@@ -42,7 +42,7 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
   const edge = word(p, M_EDGE);
   if (edge > 0.0) f = smooth(depthInside(p, x, y, z) / edge);
   if (wordInt(p, M_START) != 0) f *= startFactor(p, distanceFromLens(p, x, y, z));
-  if (f > 0.0 && wordInt(p, M_PROXIMITY) != 0) f *= nearness(p, x, y, z);
+  if (f > 0.0 && wordInt(p, M_PROXIMITY) != 0) f *= proximity(p, x, y, z);
   if (f > 0.0 && wordInt(p, M_VOLUME) != 0) f *= gridDensity(p, x, y, z);
   if (f > 0.0 && wordInt(p, M_NOISE) != NOISE_NONE) f *= noiseFactor(p, x, y, z);
   return f;
@@ -63,9 +63,9 @@ export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
 export function startFactor(p: usize, distance: f64): f64 {
   const past = distance - word(p, M_START_DISTANCE);
   const fade = word(p, M_START_FADE);
-  const least = word(p, M_START_MIN);
+  const lowest = word(p, M_START_MIN);
   const t = fade > 0.0 ? smooth(past / fade) : past >= 0.0 ? 1.0 : 0.0;
-  return least + (1.0 - least) * t;
+  return lowest + (1.0 - lowest) * t;
 }
 
 /** Relative density of a medium at a point of its region. */

@@ -1,4 +1,5 @@
 /** What one chosen light gives by way of a point in the air or on a surface. */
+import { FAR, MIN_LENGTH, POSITION_ERROR, SHADOW_REACH } from "./precision";
 import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
 import { RAY_SHADOW, M_SIGMA_T, M_EMISSION, M_REGION, M_CENTRE, M_ROWS, M_HALF } from "../../layout/layout";
 import { word, wordInt } from "./state";
@@ -8,12 +9,12 @@ import { transmit, tr, tg, tb } from "./transmit";
 import { densityAt, mediumAt } from "./density";
 import { mediumCount } from "./segments";
 import { clip, clipA, clipB, insideMesh } from "./region";
-import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
-import { SUN, SKY, GLOW, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf, lSlack } from "./lights";
+import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./phase";
+import { SUN, SKY, MEDIUM_EMISSION, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf, lightError } from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
-import { countAsked, give, groupOf } from "./parts";
-import { heatAt, heatR, heatG, heatB } from "./heat";
-import { bsdf, bsdfPdf, sampleBsdf, PASSED, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz, slack, ROUNDING } from "./surface";
+import { countLightRay, accumulate, groupOf } from "./accumulate";
+import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
+import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz, positionError } from "./surface";
 
 // point moved off a surface
 export let qx: f64 = 0.0;
@@ -28,7 +29,7 @@ export function prepareDirect(): void { environment = hasEnvironment(); }
 @inline
 function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f64): bool {
   // stops a hair short of the light, so that a light on a surface, or one that is a surface, is not shadowed by it
-  const far: f32 = distance < 1e30 ? <f32>(distance * 0.99999 - ROUNDING * (farthest(x, y, z) + distance) - iSlack) : <f32>1e30;
+  const far: f32 = distance < FAR ? <f32>(distance * SHADOW_REACH - POSITION_ERROR * (farthest(x, y, z) + distance) - iSlack) : <f32>FAR;
   return !anyHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, far);
 }
 
@@ -37,8 +38,8 @@ function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f6
 function farthest(x: f64, y: f64, z: f64): f64 { return Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z))); }
 
 /** Moves the surface point to the side on which direction d leaves it. */
-export function leave(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
-  const e = slack + ROUNDING * farthest(x, y, z);
+export function offsetRayOrigin(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
+  const e = positionError + POSITION_ERROR * farthest(x, y, z);
   const k = dx * gx + dy * gy + dz * gz >= 0.0 ? e : -e;
   qx = x + k * gx;
   qy = y + k * gy;
@@ -112,10 +113,10 @@ function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, 
 function glowAt(p: usize, x: f64, y: f64, z: f64, k: f64): bool {
   k *= densityAt(p, x, y, z);
   if (!(k > 0.0) || (wordInt(p, M_REGION) == REGION_MESH && !insideMesh(p, x, y, z))) return false;
-  heatAt(p, x, y, z);
-  iR = k * word(p, M_EMISSION) * heatR;
-  iG = k * word(p, M_EMISSION + 1) * heatG;
-  iB = k * word(p, M_EMISSION + 2) * heatB;
+  temperatureAt(p, x, y, z);
+  iR = k * word(p, M_EMISSION) * temperatureR;
+  iG = k * word(p, M_EMISSION + 1) * temperatureG;
+  iB = k * word(p, M_EMISSION + 2) * temperatureB;
   return true;
 }
 
@@ -129,7 +130,7 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
   const yz = word(p, M_CENTRE + 2) + a * word(p, M_ROWS + 2) + b * word(p, M_ROWS + 5) + c * word(p, M_ROWS + 8);
   idx = yx - x; idy = yy - y; idz = yz - z;
   iDistance = Math.sqrt(idx * idx + idy * idy + idz * idz);
-  if (!(iDistance > 1e-9)) return false;
+  if (!(iDistance > MIN_LENGTH)) return false;
   idx /= iDistance;
   idy /= iDistance;
   idz /= iDistance;
@@ -138,18 +139,18 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
 
 /** Adds br × i × transmittance where nothing is in the way. */
 function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
-  countAsked(iGroup);
+  countLightRay(iGroup);
   if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
   const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
   transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
-  give(iGroup, r * tr, g * tg, b * tb);
+  accumulate(iGroup, r * tr, g * tg, b * tb);
 }
 
 /**
  * Light that one chosen light sends by way of a point in the air whose scatterers are listed.
  * @param goesOn whether the path goes on from here by itself and may meet the sky
  */
-export function lightAir(
+export function directInMedium(
   light: i32, chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
 ): void {
   const p = airShare(light) / chanceOf;
@@ -163,7 +164,7 @@ export function lightAir(
     lightAirFromSky(chanceOf, x, y, z, wx, wy, wz, br, bg, bb, u, v, goesOn);
     return;
   }
-  if (light == GLOW) {
+  if (light == MEDIUM_EMISSION) {
     const m = chooseGlow();
     const volume = boxVolume(m);
     const k = 1.0 / glowChance;
@@ -191,7 +192,7 @@ export function lightAir(
   iR = lR; iG = lG; iB = lB;
   idx = lx; idy = ly; idz = lz;
   iDistance = lDistance;
-  iSlack = lSlack;
+  iSlack = lightError;
   gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
@@ -230,7 +231,7 @@ function lightAirFromSky(
 }
 
 /** Light that one chosen light sends by way of the surface last read, at point x. */
-export function lightSurface(
+export function directOnSurface(
   light: i32, chanceOf: f64, x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
 ): void {
   const p = surfaceShare(light) / chanceOf;
@@ -251,22 +252,22 @@ export function lightSurface(
       idx = ex; idy = ey; idz = ez;
       sky(ex, ey, ez);
       iR = k * skyR; iG = k * skyG; iB = k * skyB;
-      leave(x, y, z, ex, ey, ez);
+      offsetRayOrigin(x, y, z, ex, ey, ez);
       gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
       return;
     }
-    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
+    if (!sampleBsdf(u, v) || bsdfPdf >= DELTA_PDF) return;
     const a = wR, b = wG, c = wB;
     idx = sx; idy = sy; idz = sz;
     sky(sx, sy, sz);
     let k = 1.0;
     if (environment) k = bsdfPdf / (0.5 * environmentPdf(sx, sy, sz) + 0.5 * bsdfPdf);
     iR = k * skyR; iG = k * skyG; iB = k * skyB;
-    leave(x, y, z, sx, sy, sz);
+    offsetRayOrigin(x, y, z, sx, sy, sz);
     gather(qx, qy, qz, br * a, bg * b, bb * c);
     return;
   }
-  if (light == GLOW) {
+  if (light == MEDIUM_EMISSION) {
     const m = chooseGlow();
     const volume = boxVolume(m);
     const k = 1.0 / glowChance;
@@ -276,14 +277,14 @@ export function lightSurface(
       bsdf(idx, idy, idz);
       if (fR + fG + fB <= 0.0) return;
       if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
-      leave(x, y, z, idx, idy, idz);
+      offsetRayOrigin(x, y, z, idx, idy, idz);
       gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
       return;
     }
-    if (!sampleBsdf(u, v) || bsdfPdf >= PASSED) return;
+    if (!sampleBsdf(u, v) || bsdfPdf >= DELTA_PDF) return;
     const a = wR * bsdfPdf, b = wG * bsdfPdf, c = wB * bsdfPdf;
     if (!glowAlong(m, x, y, z, sx, sy, sz, bsdfPdf, random())) return;
-    leave(x, y, z, idx, idy, idz);
+    offsetRayOrigin(x, y, z, idx, idy, idz);
     gather(qx, qy, qz, k * br * a, k * bg * b, k * bb * c);
     return;
   }
@@ -297,10 +298,10 @@ export function lightSurface(
   iR = k * lR; iG = k * lG; iB = k * lB;
   idx = lx; idy = ly; idz = lz;
   iDistance = lDistance;
-  iSlack = lSlack;
-  leave(x, y, z, lx, ly, lz);
+  iSlack = lightError;
+  offsetRayOrigin(x, y, z, lx, ly, lz);
   // from the point moved off the surface to the same point of the light: a parallel ray would meet an emissive surface before its end
-  if (lDistance < 1e30) towards(x + lDistance * lx - qx, y + lDistance * ly - qy, z + lDistance * lz - qz);
+  if (lDistance < FAR) towards(x + lDistance * lx - qx, y + lDistance * ly - qy, z + lDistance * lz - qz);
   gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
 }
 

@@ -1,16 +1,17 @@
 /** Drawing distances on the camera ray, for single scattering and glow. */
+import { MAX_DEPTH, MIN_EXTINCTION, THIN } from "./precision";
 import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
 import { CELL_BYTES, MAX_CELLS, SCRATCH_CELLS } from "../../layout/scratch";
 import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_HEIGHT, M_HEIGHT_SCALE } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
-import { plain, scratch, word, wordInt } from "./state";
-import { heatAt, heatR, heatG, heatB } from "./heat";
+import { ablation, scratch, word, wordInt } from "./state";
+import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { densityAt } from "./density";
-import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
+import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
 import { mediumCount, S_TYPE, S_A, S_B, S_Y, S_SLOPE, S_SHARE, S_TOTAL, S_PICK, S_BAND, S_NORM, S_CELL, S_GENTLE, S_CELLS, CLOSED, UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance } from "./segments";
-import { pointCount, clearPoints, addScatterer } from "./points";
-import { phaseOf } from "./scatter";
+import { scattererCount, clearScatterers, addScatterer } from "./scatterers";
+import { phaseOf } from "./phase";
 
 
 /** Part of the ray that holds media, set by beginForced(). */
@@ -53,9 +54,9 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
         }
         const c = scratch + SCRATCH_CELLS + <usize>cells * CELL_BYTES;
         store<f64>(c, cellB);
-        store<f64>(c, cellBound, 8);
+        store<f64>(c, cellMajorant, 8);
         store<f64>(c, total, 16);
-        total += (cellB - cellA) * cellBound;
+        total += (cellB - cellA) * cellMajorant;
         cells++;
       }
       store<i32>(s, cells - load<i32>(s, S_CELL), S_CELLS);
@@ -69,7 +70,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     const sr = word(p, M_SIGMA_S), sg = word(p, M_SIGMA_S + 1), sb = word(p, M_SIGMA_S + 2);
     const sum = sr + sg + sb;
     const glow = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
-    let scatters = 0.0, glows = 0.0;
+    let scatters = 0.0, emits = 0.0;
     if (total > 0.0 && (sum > 0.0 || glow > 0.0)) {
       let mean = 0.0;
       for (let k = 0; k < 3; k++) {
@@ -79,19 +80,19 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
         const norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
         store<f64>(s + (<usize>k << 3), norm, S_NORM);
         // light gained per unit of source strength: (1 - e^-τ) / σt
-        const gain = e > 0.0 ? norm / e : Math.min(total, 1e9);
+        const gain = e > 0.0 ? norm / e : Math.min(total, MAX_DEPTH);
         mean += w * gain;
         scatters += word(p, M_SIGMA_S + k) * share * gain;
-        glows += word(p, M_EMISSION + k) * share * gain;
+        emits += word(p, M_EMISSION + k) * share * gain;
       }
       reach = Math.max(reach, mean);
       segA = Math.min(segA, a);
       segB = Math.max(segB, load<f64>(s, S_B));
     }
     store<f64>(s, scatters, S_PICK);
-    store<f64>(s, glows, S_GENTLE);
+    store<f64>(s, emits, S_GENTLE);
     scatterSum += scatters;
-    glowSum += glows;
+    glowSum += emits;
   }
   if (!(scatterSum > 0.0) && !(glowSum > 0.0)) return false;
   const both = scatterSum > 0.0 && glowSum > 0.0 ? 0.5 : 1.0;
@@ -103,8 +104,8 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     store<f64>(s, pick, S_PICK);
     const total = load<f64>(s, S_TOTAL);
     const p = <usize>load<u32>(s);
-    const most = Math.max(word(p, M_SIGMA_T), Math.max(word(p, M_SIGMA_T + 1), word(p, M_SIGMA_T + 2))) * load<f64>(s, S_SHARE);
-    store<f64>(s, load<i32>(s, S_TYPE) == CLOSED || (plain & 4) != 0 || !(total > 0.0) ? 0.0 : Math.max(1e-12, Math.min(most, GENTLE_DEPTH / total)), S_GENTLE);
+    const highest = Math.max(word(p, M_SIGMA_T), Math.max(word(p, M_SIGMA_T + 1), word(p, M_SIGMA_T + 2))) * load<f64>(s, S_SHARE);
+    store<f64>(s, load<i32>(s, S_TYPE) == CLOSED || (ablation & 4) != 0 || !(total > 0.0) ? 0.0 : Math.max(MIN_EXTINCTION, Math.min(highest, GENTLE_DEPTH / total)), S_GENTLE);
   }
   return true;
 }
@@ -143,7 +144,7 @@ export function forcedDistance(u: f64, pick: f64): f64 {
     e = gentle;
     norm = -Math.expm1(-e * total);
   }
-  let depth = e * total > 1e-9 ? -Math.log1p(-u * norm) / e : u * Math.min(total, 1e9);
+  let depth = e * total > THIN ? -Math.log1p(-u * norm) / e : u * Math.min(total, MAX_DEPTH);
   depth = Math.min(depth, total * 0.9999999999);
   const a = load<f64>(s, S_A);
   if (load<i32>(s, S_TYPE) != GRIDDED) return a + profileDistance(s, p, depth);
@@ -152,10 +153,10 @@ export function forcedDistance(u: f64, pick: f64): f64 {
   const n = load<i32>(s, S_CELLS);
   for (let i = 0; i < n; i++) {
     const c = first + <usize>i * CELL_BYTES;
-    const bound = load<f64>(c, 8);
+    const majorant = load<f64>(c, 8);
     const end = load<f64>(c);
     const before = load<f64>(c, 16);
-    if (bound > 0.0 && depth < before + (end - at) * bound) return at + Math.max(0.0, depth - before) / bound;
+    if (majorant > 0.0 && depth < before + (end - at) * majorant) return at + Math.max(0.0, depth - before) / majorant;
     at = end;
   }
   return at;
@@ -196,12 +197,12 @@ export function forcedPdf(t: f64): f64 {
       const w = load<f64>(s + (<usize>k << 3), S_BAND);
       if (w <= 0.0) continue;
       const e = word(p, M_SIGMA_T + k) * load<f64>(s, S_SHARE);
-      if (e * total > 1e-9) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
-      else q += w / Math.min(total, 1e9);
+      if (e * total > THIN) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
+      else q += w / Math.min(total, MAX_DEPTH);
     }
     const gentle = load<f64>(s, S_GENTLE);
     if (gentle > 0.0)
-      q = 0.5 * q + 0.5 * (gentle * total > 1e-9 ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, 1e9));
+      q = 0.5 * q + 0.5 * (gentle * total > THIN ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, MAX_DEPTH));
     sum += pick * density * q;
   }
   return sum;
@@ -258,7 +259,7 @@ export function forcedAt(i: i32, u: f64): f64 {
   const band = leadOf(s);
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
-  const depth = e * total > 1e-9 ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, 1e9);
+  const depth = e * total > THIN ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, MAX_DEPTH);
   return load<f64>(s, S_A) + profileDistance(s, p, Math.min(depth, total * 0.9999999999));
 }
 
@@ -271,7 +272,7 @@ export function forcedSlope(i: i32, t: f64): f64 {
   const density = profileDensity(wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * along, word(p, M_HEIGHT_SCALE));
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
-  if (!(e * total > 1e-9)) return density / Math.min(total, 1e9);
+  if (!(e * total > THIN)) return density / Math.min(total, MAX_DEPTH);
   return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + (<usize>band << 3), S_NORM);
 }
 
@@ -285,28 +286,28 @@ function scatterAt(p: usize, k: f64, x: f64, y: f64, z: f64): void {
 export function scattererOfSegment(i: i32, t: f64): bool {
   const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
   const p = <usize>load<u32>(s);
-  clearPoints();
+  clearScatterers();
   const k = load<f64>(s, S_SHARE) * densityAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
-  heatAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
-  glowR = k * word(p, M_EMISSION) * heatR;
-  glowG = k * word(p, M_EMISSION + 1) * heatG;
-  glowB = k * word(p, M_EMISSION + 2) * heatB;
+  temperatureAt(p, fox + t * fdx, foy + t * fdy, foz + t * fdz);
+  mediumEmissionR = k * word(p, M_EMISSION) * temperatureR;
+  mediumEmissionG = k * word(p, M_EMISSION + 1) * temperatureG;
+  mediumEmissionB = k * word(p, M_EMISSION + 2) * temperatureB;
   if (k > 0.0) scatterAt(p, k, fox + t * fdx, foy + t * fdy, foz + t * fdz);
-  return pointCount > 0;
+  return scattererCount > 0;
 }
 
 /** Luminance gained per metre there, per band. */
-export let glowR: f64 = 0.0;
-export let glowG: f64 = 0.0;
-export let glowB: f64 = 0.0;
+export let mediumEmissionR: f64 = 0.0;
+export let mediumEmissionG: f64 = 0.0;
+export let mediumEmissionB: f64 = 0.0;
 
 /** Looks up the media at distance t of the camera ray being drawn from. @returns whether anything scatters there */
 export function scatterersAt(t: f64): bool {
   const list = scratch + SCRATCH_LIST_A;
-  clearPoints();
-  glowR = 0.0;
-  glowG = 0.0;
-  glowB = 0.0;
+  clearScatterers();
+  mediumEmissionR = 0.0;
+  mediumEmissionG = 0.0;
+  mediumEmissionB = 0.0;
   const x = fox + t * fdx, y = foy + t * fdy, z = foz + t * fdz;
   for (let i = 0; i < forcedCount; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
@@ -314,11 +315,11 @@ export function scatterersAt(t: f64): bool {
     const p = <usize>load<u32>(s);
     const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);
     if (!(k > 0.0)) continue;
-    heatAt(p, x, y, z);
-    glowR += k * word(p, M_EMISSION) * heatR;
-    glowG += k * word(p, M_EMISSION + 1) * heatG;
-    glowB += k * word(p, M_EMISSION + 2) * heatB;
+    temperatureAt(p, x, y, z);
+    mediumEmissionR += k * word(p, M_EMISSION) * temperatureR;
+    mediumEmissionG += k * word(p, M_EMISSION + 1) * temperatureG;
+    mediumEmissionB += k * word(p, M_EMISSION + 2) * temperatureB;
     scatterAt(p, k, x, y, z);
   }
-  return pointCount > 0;
+  return scattererCount > 0;
 }

@@ -6,29 +6,29 @@ import {
   F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
   F_EMISSION, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_MIN_SAMPLES, P_DARK, P_FIREFLY_CLAMP, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
 } from "../../layout/layout";
-import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setPlain } from "./state";
+import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setAblation } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, hitInstance } from "./bvh";
 import { prepareMedia } from "./segments";
 import { mediumAt, densityAt } from "./density";
 import { transmit, tr, tg, tb } from "./transmit";
-import { boundAt } from "./coarse";
+import { majorantAt } from "./majorants";
 import { sampleCollision, colT, colR, colG, colB } from "./collision";
 import { prepareLights, lightFrom, lR, lG, lB, lx, ly, lz } from "./lights";
-import { prepareChoice } from "./choose";
+import { prepareLightSampling } from "./light-sampling";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
-import { phaseOf, sampleCosine } from "./scatter";
+import { phaseOf, sampleCosine } from "./phase";
 import {
   preparePaths, cameraHit, airBranch, surfaceBranch, camR, camG, camB, camFound, camT,
-  glowSumR, glowSumG, glowSumB,
+  emissionSumR, emissionSumG, emissionSumB,
 } from "./path";
-import { beginBranch, prepareParts, storeParts, forgetParts, repeatParts, storeMattes, outR, outG, outB } from "./parts";
+import { beginBranch, prepareGroups, storeGroups, forgetGroups, repeatGroups, storeMattes, outR, outG, outB } from "./accumulate";
 import { veil } from "./veil";
 import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
-import { prepareLook } from "./look";
+import { prepareFilter } from "./any-hit-filter";
 import { noiseFactor } from "./noise";
 
-export { bindWorker, setPlain, sequencePoint };
+export { bindWorker, setAblation, sequencePoint };
 export { sectionField, sectionLit, sectionDepths, sectionGains, sectionCut } from "./section";
 
 let invalid: f64 = 0.0;
@@ -39,10 +39,10 @@ export function begin(id: i32): void {
   invalid = 0.0;
   prepareMedia(true);
   prepareLights();
-  prepareChoice();
+  prepareLightSampling();
   preparePaths();
-  prepareParts();
-  prepareLook();
+  prepareGroups();
+  prepareFilter();
 }
 
 /** Offset within two pixels whose density falls from the middle: drawn so, it filters without weights. */
@@ -144,7 +144,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
       add(pixel, F_CLEAR + 2, outB);
     } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
-    forgetParts();
+    forgetGroups();
     return;
   }
   let sr = 0.0, sg = 0.0, sb = 0.0;
@@ -171,21 +171,21 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     emittedR = <f64>load<f32>(pixel, F_EMISSION * 4) / had;
     emittedG = <f64>load<f32>(pixel, F_EMISSION * 4 + 4) / had;
     emittedB = <f64>load<f32>(pixel, F_EMISSION * 4 + 8) / had;
-    repeatParts(pixel);
+    repeatGroups(pixel);
   } else if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
     ag = outG;
     ab = outB;
-    emittedR = glowSumR;
-    emittedG = glowSumG;
-    emittedB = glowSumB;
+    emittedR = emissionSumR;
+    emittedG = emissionSumG;
+    emittedB = emissionSumB;
   }
   if (!isFinite(ar + ag + ab + sr + sg + sb)) {
     invalid += 1.0;
     ar = 0.0; ag = 0.0; ab = 0.0; sr = 0.0; sg = 0.0; sb = 0.0;
     emittedR = 0.0; emittedG = 0.0; emittedB = 0.0;
-    forgetParts();
+    forgetGroups();
   }
   let left = 1.0;
   const limit = param(P_FIREFLY_CLAMP);
@@ -198,7 +198,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
       emittedR *= k; emittedG *= k; emittedB *= k;
     }
   }
-  storeParts(pixel, left);
+  storeGroups(pixel, left);
   add(pixel, F_EMISSION, emittedR);
   add(pixel, F_EMISSION + 1, emittedG);
   add(pixel, F_EMISSION + 2, emittedB);
@@ -280,7 +280,7 @@ export function renderTile(
   const width = paramInt(P_WIDTH);
   const clear = (passes & PASS_CLEAR) != 0;
   prepareMedia(!clear);
-  prepareChoice();
+  prepareLightSampling();
   let pixels = 0;
   const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
@@ -336,7 +336,7 @@ export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1
 
 /** Relative density of medium `m` at a point of its region, and the bound that tracking uses there. */
 export function density(m: i32, x: f64, y: f64, z: f64): f64 { return densityAt(mediumAt(m), x, y, z); }
-export function bound(m: i32, x: f64, y: f64, z: f64): f64 { return boundAt(mediumAt(m), x, y, z); }
+export function majorant(m: i32, x: f64, y: f64, z: f64): f64 { return majorantAt(mediumAt(m), x, y, z); }
 /** Break-up factor of medium `m` at a point. */
 export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return noiseFactor(mediumAt(m), x, y, z); }
 

@@ -1,4 +1,5 @@
 /** What arrives at a point from the sun, the sky and each light, drawn from where it is bright. */
+import { EDGE_ERROR, MIN_AREA, MIN_COSINE, MIN_LENGTH2, MIN_SPAN } from "./precision";
 import { LIGHT_DISK, LIGHT_DISTANT, LIGHT_POINT, LIGHT_PROFILE, LIGHT_RECTANGLE, LIGHT_SPHERE, LIGHT_SPOT, LIGHT_TUBE } from "../../layout/kinds";
 import {
   L_KIND, L_POSITION, L_AXIS, L_U, L_V, L_INTENSITY, L_COS_INNER, L_COS_OUTER, L_SIZE, L_AREA, L_BEAM, L_AIR, L_SURFACES,
@@ -7,7 +8,7 @@ import {
   P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_EMISSIVE, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
   P_SUN_GOBO_U, P_SUN_GOBO_V, E_CORNER, E_EDGE1, E_EDGE2, E_LUMINANCE, E_AREA, E_TRIANGLE, E_VARIES, EMISSIVE_WORDS,
 } from "../../layout/layout";
-import { shineOf, shineR, shineG, shineB } from "./look";
+import { surfaceEmissionOf, surfaceEmissionR, surfaceEmissionG, surfaceEmissionB } from "./any-hit-filter";
 import { lightParam, lightParamAddress, lightParamInt, param, paramAddress, paramInt, word, wordInt } from "./state";
 
 /** Set by lightFrom() and sampleSun(): irradiance on a plane facing the light, per band. */
@@ -20,7 +21,7 @@ export let ly: f64 = 0.0;
 export let lz: f64 = 0.0;
 export let lDistance: f64 = 0.0;
 /** How far (m) the drawn point may lie off the light by rounding: lights that are surfaces. */
-export let lSlack: f64 = 0.0;
+export let lightError: f64 = 0.0;
 /** Density of the direction (1/sr) where a surface may also meet the light by chance; 0 where it cannot. */
 export let lPdf: f64 = 0.0;
 
@@ -28,7 +29,7 @@ export const SUN: i32 = -1;
 export const SKY: i32 = -2;
 export const NONE: i32 = -3;
 /** Media that glow, as one light. */
-export const GLOW: i32 = -4;
+export const MEDIUM_EMISSION: i32 = -4;
 
 let localCount: i32 = 0;
 
@@ -38,7 +39,7 @@ export function prepareLights(): void {
 
 // @ts-ignore: decorator
 @inline
-export function glowRecord(i: i32): usize {
+export function emissiveRecord(i: i32): usize {
   return paramAddress(P_EMISSIVE) + <usize>(i * EMISSIVE_WORDS * 8);
 }
 
@@ -158,7 +159,7 @@ function profileCandela(i: i32, dx: f64, dy: f64, dz: f64): f64 {
 
 /** Light of an emissive triangle at a point. */
 function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
-  const p = glowRecord(i);
+  const p = emissiveRecord(i);
   // uniform over the triangle
   const s = Math.sqrt(u);
   const a = 1.0 - s, b = s * v;
@@ -167,23 +168,23 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   const px = word(p, E_CORNER) + a * e1x + b * e2x - x;
   const py = word(p, E_CORNER + 1) + a * e1y + b * e2y - y;
   const pz = word(p, E_CORNER + 2) + a * e1z + b * e2z - z;
-  const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+  const d2 = Math.max(px * px + py * py + pz * pz, MIN_LENGTH2);
   lDistance = Math.sqrt(d2);
   const inv = 1.0 / lDistance;
   lx = px * inv;
   ly = py * inv;
   lz = pz * inv;
-  lSlack = 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
+  lightError = EDGE_ERROR * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
   const area = word(p, E_AREA);
-  const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, 1e-30);
+  const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, MIN_AREA);
   const k = (cos * area) / d2;
   lPdf = k > 0.0 ? 1.0 / k : 0.0;
   if (wordInt(p, E_VARIES) != 0) {
-    shineOf(wordInt(p, E_TRIANGLE), a, b);
-    lR = k * shineR;
-    lG = k * shineG;
-    lB = k * shineB;
+    surfaceEmissionOf(wordInt(p, E_TRIANGLE), a, b);
+    lR = k * surfaceEmissionR;
+    lG = k * surfaceEmissionG;
+    lB = k * surfaceEmissionB;
     return;
   }
   lR = k * word(p, E_LUMINANCE);
@@ -194,7 +195,7 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
 /** A point of the light drawn by (u, v): irradiance it gives at x, direction and distance. */
 export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   lPdf = 0.0;
-  lSlack = 0.0;
+  lightError = 0.0;
   if (i >= localCount) {
     fromTriangle(i - localCount, x, y, z, u, v);
     return;
@@ -250,7 +251,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       px += along * ax + r * nx;
       py += along * ay + r * ny;
       pz += along * az + r * nz;
-      const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+      const d2 = Math.max(px * px + py * py + pz * pz, MIN_LENGTH2);
       lDistance = Math.sqrt(d2);
       const cos = -(nx * px + ny * py + nz * pz) / lDistance;
       k = cos > 0.0 ? (cos * lightParam(i, L_AREA)) / d2 : 0.0;
@@ -258,7 +259,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       px += s * ux + t * vx;
       py += s * uy + t * vy;
       pz += s * uz + t * vz;
-      const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+      const d2 = Math.max(px * px + py * py + pz * pz, MIN_LENGTH2);
       lDistance = Math.sqrt(d2);
       k = 1.0 / d2;
     }
@@ -270,7 +271,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       let c = -(lx * ax + ly * ay + lz * az);
       if (kind == LIGHT_SPOT) {
         const inner = lightParam(i, L_COS_INNER), outer = lightParam(i, L_COS_OUTER);
-        k *= smooth((c - outer) / Math.max(inner - outer, 1e-9));
+        k *= smooth((c - outer) / Math.max(inner - outer, MIN_SPAN));
       } else if (kind == LIGHT_PROFILE) k *= profileCandela(i, -lx, -ly, -lz);
       else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
         if (lightParamInt(i, L_BOTH_SIDES) != 0) c = Math.abs(c);
@@ -279,7 +280,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       } else unreachable();
       const gobo = lightParamAddress(i, L_GOBO);
       if (gobo != 0 && k > 0.0) {
-        const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), 1e-6);
+        const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), MIN_COSINE);
         // where the line crosses the gobo's plane; before a spot its scale grows with the distance from the apex
         const gs = s - d * (lx * ux + ly * uy + lz * uz), gt = t - d * (lx * vx + ly * vy + lz * vz);
         const scale = lightParam(i, L_GOBO_SCALE);
@@ -314,7 +315,7 @@ export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
     return;
   }
   const px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
-  const d2 = Math.max(px * px + py * py + pz * pz, 1e-18);
+  const d2 = Math.max(px * px + py * py + pz * pz, MIN_LENGTH2);
   const r = lightParam(i, L_SIZE);
   lDistance = Math.sqrt(d2);
   lx = px / lDistance;

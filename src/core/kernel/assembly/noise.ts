@@ -3,6 +3,7 @@
  * threshold. Gradient noise has Perlin 2002's quintic fade and gradients from a hash of the lattice point;
  * cells are distances to one jittered point a lattice cell (Worley 1996).
  */
+import { MIN_SPAN } from "./precision";
 import { NOISE_BILLOW, NOISE_CELLS, NOISE_RIDGE, NOISE_SOFT, NOISE_WISPS } from "../../layout/kinds";
 import {
   M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
@@ -64,7 +65,7 @@ export function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
 /** Distance to the nearest of the points, one jittered in each lattice cell. */
 function cellDistance(x: f64, y: f64, z: f64, seed: u32): f64 {
   const fx = Math.floor(x), fy = Math.floor(y), fz = Math.floor(z);
-  let least = 9.0;
+  let lowest = 9.0;
   for (let i = -1; i <= 1; i++)
     for (let j = -1; j <= 1; j++)
       for (let k = -1; k <= 1; k++) {
@@ -73,9 +74,9 @@ function cellDistance(x: f64, y: f64, z: f64, seed: u32): f64 {
         const px = cx + <f64>(h & 1023) * (1.0 / 1023.0) - x;
         const py = cy + <f64>((h >> 10) & 1023) * (1.0 / 1023.0) - y;
         const pz = cz + <f64>(h >> 20) * (1.0 / 4095.0) - z;
-        least = Math.min(least, px * px + py * py + pz * pz);
+        lowest = Math.min(lowest, px * px + py * py + pz * pz);
       }
-  return Math.sqrt(least);
+  return Math.sqrt(lowest);
 }
 
 // @ts-ignore: decorator
@@ -145,7 +146,7 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
 /** The raw sum brought between the thresholds, to [0, 1]. */
 export function threshold(p: usize, value: f64): f64 {
   const low = word(p, M_NOISE_LOW), high = word(p, M_NOISE_HIGH);
-  const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, 1e-9)));
+  const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, MIN_SPAN)));
   let v = t + word(p, M_NOISE_KNEE) * (t * t * (3.0 - 2.0 * t) - t);
   if (wordInt(p, M_NOISE_INVERT) != 0) v = 1.0 - v;
   return v + word(p, M_NOISE_EVENNESS) * (1.0 - v);

@@ -4,6 +4,7 @@
  * Both go on as random walks with one light asked at every vertex (null-collision path integral,
  * Miller et al. 2019).
  */
+import { FAR } from "./precision";
 import { MAX_PANES, PANE_BYTES, SCRATCH_PANES } from "../../layout/scratch";
 import { LEVEL_VEIL } from "../../layout/kinds";
 import {
@@ -11,28 +12,25 @@ import {
   P_SUN_DISK, P_DISTANT_COUNT, P_SUN_AIR_SAMPLES, P_OWN_COUNT, L_AIR_SAMPLES,
 } from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
-import { lightParamInt, param, paramInt, plain, scratch } from "./state";
-import { beginTurning, turningPdf, turningSample } from "./turning";
+import { lightParamInt, param, paramInt, ablation, scratch } from "./state";
+import { beginPhaseEquiangular, phaseEquiangularPdf, samplePhaseEquiangular } from "./phase-equiangular";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
-import { beginForced, forcedDistance, forcedPdf, phaseOfRay, reach, segA, segB, scatterersAt, glowR, glowG, glowB } from "./forced";
+import { beginForced, forcedDistance, forcedPdf, phaseOfRay, reach, segA, segB, scatterersAt, mediumEmissionR, mediumEmissionG, mediumEmissionB } from "./forced";
 import { transmit, tr, tg, tb } from "./transmit";
-import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./scatter";
+import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./phase";
 import { SUN, SKY, NONE, airShare } from "./lights";
 import { sky, stars, sunDisk, moonDisk, skyR, skyG, skyB } from "./sky";
-import { prepareAir, chooseForAir, chooseForPoint, chance, allWeight, skyWeight } from "./choose";
-import { veil, veilGlowR, veilGlowG, veilGlowB } from "./veil";
-import { beginBranch, scaleBranch, give, groupOf } from "./parts";
+import { prepareAirLights, sampleLightForAir, sampleLight, selectionPdf, totalWeight, skyWeight } from "./light-sampling";
+import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
+import { beginBranch, scaleBranch, accumulate, groupOf } from "./accumulate";
 import {
-  prepareLit, estimateSun, estimated, hasBorders, drawnShare, borderDistance, borderPdf, estimateAt, atR, atG, atB, sunR, sunG, sunB,
-} from "./lit";
-import { approach, nearT, nearGap, conePart, coneA, coneB } from "./approach";
-import {
-  readSurface, held, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutPassing, paneTintR, paneTintG, paneTintB, paneChance, insideR,
-  insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB,
-} from "./surface";
-import { qx, qy, qz, environment, prepareDirect, leave, lightAir, lightSurface } from "./direct";
-import { full, surfaceLimit, prepareWalks, remember, walk } from "./walk";
+  prepareSunVariate, estimateSunVariate, hasSunVariate, hasBorders, residualShare, borderDistance, borderPdf, sunVariateAt, atR, atG, atB, sunR, sunG, sunB,
+} from "./sun-variate";
+import { closestApproach, approachT, approachGap, coneInterval, coneA, coneB } from "./closest-approach";
+import { readSurface, holdout, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutDelta, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB } from "./surface";
+import { qx, qy, qz, environment, prepareDirect, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
+import { full, surfaceLimit, prepareWalks, storePreviousVertex, walk } from "./walk";
 
 /** Transmittance of the camera ray, set by surfaceBranch(). */
 export let camR: f64 = 1.0;
@@ -40,21 +38,21 @@ export let camG: f64 = 1.0;
 export let camB: f64 = 1.0;
 
 /** Part of the light last gathered by airBranch() that the media emit themselves. */
-export let glowSumR: f64 = 0.0;
-export let glowSumG: f64 = 0.0;
-export let glowSumB: f64 = 0.0;
+export let emissionSumR: f64 = 0.0;
+export let emissionSumG: f64 = 0.0;
+export let emissionSumB: f64 = 0.0;
 
 let veils: bool = false;
 let airSamples: i32 = 1;
 /** Whether the sun's light by way of the present ray is estimated: what is drawn is the difference. */
-let sunKnown: bool = false;
+let hasVariate: bool = false;
 
 export function preparePaths(): void {
   veils = paramInt(P_LEVEL) == LEVEL_VEIL;
   airSamples = paramInt(P_AIR_SAMPLES);
   prepareDirect();
   prepareWalks();
-  prepareLit();
+  prepareSunVariate();
 }
 
 /** Set by cameraHit(): whether and where the ray ends, and its weight there. */
@@ -75,7 +73,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   let x = ox, y = oy, z = oz;
   camT = 0.0;
   while (true) {
-    camFound = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
+    camFound = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
     if (!camFound) {
       camT = Infinity;
       return;
@@ -83,10 +81,10 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     const t = <f64>hitT;
     camT += t;
     readSurface(dx, dy, dz);
-    if (held || !isPane()) return;
+    if (holdout || !isPane()) return;
     if (camPanes >= MAX_PANES || random() >= paneChance) {
       camRest = 1.0 / (1.0 - paneChance);
-      withoutPassing();
+      withoutDelta();
       return;
     }
     const k = 1.0 / paneChance;
@@ -102,7 +100,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     x += t * dx;
     y += t * dy;
     z += t * dz;
-    leave(x, y, z, dx, dy, dz);
+    offsetRayOrigin(x, y, z, dx, dy, dz);
     // the place moves along the ray alone, so that distances add up
     const e = Math.abs((qx - x) * dx + (qy - y) * dy + (qz - z) * dz);
     camT += e;
@@ -115,27 +113,27 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
 /** Light scattered or emitted into the camera ray before its end; sets out. Follows cameraHit(). */
 export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   beginBranch(true);
-  glowSumR = 0.0;
-  glowSumG = 0.0;
-  glowSumB = 0.0;
+  emissionSumR = 0.0;
+  emissionSumG = 0.0;
+  emissionSumB = 0.0;
   const tHit = camT;
   if (veils) {
     veil(ox, oy, oz, dx, dy, dz, tHit);
-    glowSumR = veilGlowR;
-    glowSumG = veilGlowG;
-    glowSumB = veilGlowB;
+    emissionSumR = veilEmissionR;
+    emissionSumG = veilEmissionG;
+    emissionSumB = veilEmissionB;
     return;
   }
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, tHit < Infinity ? RAY_CAMERA : RAY_SKY)) return;
   const sunPhase = phaseOfRay(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   // behind panes the light of the ray is tinted by part
   const estimates = camPanes == 0;
-  if (estimates) estimateSun(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
-  sunKnown = estimates && estimated;
-  if (sunKnown) give(groupOf(SUN), sunR, sunG, sunB);
+  if (estimates) estimateSunVariate(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
+  hasVariate = estimates && hasSunVariate;
+  if (hasVariate) accumulate(groupOf(SUN), sunR, sunG, sunB);
   // what is left of a sun mostly known is asked for seldom, but never left out
-  const sunShare = estimates ? drawnShare : 1.0;
-  prepareAir(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || environment);
+  const sunShare = estimates ? residualShare : 1.0;
+  prepareAirLights(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || environment);
   const count = airSamples;
   scaleBranch(1.0 / <f64>count);
   for (let i = 0; i < count; i++) {
@@ -144,14 +142,14 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   }
   subSample(0, 1);
   const scale = 1.0 / <f64>count;
-  glowSumR *= scale;
-  glowSumG *= scale;
-  glowSumB *= scale;
-  ownSamples(SUN, paramInt(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
+  emissionSumR *= scale;
+  emissionSumG *= scale;
+  emissionSumB *= scale;
+  sampleOwnLight(SUN, paramInt(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
   const own = paramInt(P_OWN_COUNT);
   // lights share the dimensions of the sequence from the fourth on
   for (let i = 0; i < own; i++)
-    ownSamples(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
+    sampleOwnLight(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
 }
 
 // where the last draw fell, its density (1/m), and the weight of light sent towards the lens from there
@@ -159,35 +157,35 @@ let drawnT: f64 = 0.0, drawnPdf: f64 = 0.0;
 let atWeightR: f64 = 0.0, atWeightG: f64 = 0.0, atWeightB: f64 = 0.0;
 
 /** Draws a distance for a light by (u, pick); takes the sun's estimate away where it is known. Sets drawnT, drawnPdf. */
-function drawDistance(light: i32, lightChance: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, u: f64, pick: f64): void {
-  if (light >= 0 && (plain & 2) == 0 && approach(light, ox, oy, oz, dx, dy, dz)) {
+function drawDistance(light: i32, selection: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, u: f64, pick: f64): void {
+  if (light >= 0 && (ablation & 2) == 0 && closestApproach(light, ox, oy, oz, dx, dy, dz)) {
     // thin air: nearly all by the light's nearness, which bounds what a sample gives; thick air: by what survives
-    const q = nearT < 2.0 * reach ? 0.9 : 0.5;
+    const q = approachT < 2.0 * reach ? 0.9 : 0.5;
     // a narrow beam: mostly where it crosses the ray, but never only there, since walks and glow go on from the same places
-    const cone = conePart(light, ox, oy, oz, dx, dy, dz, segA, segB) && coneB > coneA && (coneA > segA || coneB < segB);
+    const cone = coneInterval(light, ox, oy, oz, dx, dy, dz, segA, segB) && coneB > coneA && (coneA > segA || coneB < segB);
     const c = cone ? 0.9 * q : 0.0;
-    if (cone) beginTurning(nearT, nearGap, coneA, coneB, reach);
-    else beginTurning(nearT, nearGap, segA, segB, reach);
-    if (pick < c) drawnT = turningSample(u);
+    if (cone) beginPhaseEquiangular(approachT, approachGap, coneA, coneB, reach);
+    else beginPhaseEquiangular(approachT, approachGap, segA, segB, reach);
+    if (pick < c) drawnT = samplePhaseEquiangular(u);
     else {
       const rest = (pick - c) / (1.0 - c);
       if (rest >= q) drawnT = forcedDistance(u, (rest - q) / (1.0 - q));
-      else drawnT = cone ? equiangularSample(nearT, nearGap, segA, segB, u) : turningSample(u);
+      else drawnT = cone ? equiangularSample(approachT, approachGap, segA, segB, u) : samplePhaseEquiangular(u);
     }
     if (cone) {
-      drawnPdf = (1.0 - c) * (q * equiangularPdf(nearT, nearGap, segA, segB, drawnT) + (1.0 - q) * forcedPdf(drawnT));
-      if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * turningPdf(drawnT);
-    } else drawnPdf = q * turningPdf(drawnT) + (1.0 - q) * forcedPdf(drawnT);
-  } else if (light == SUN && sunKnown) {
+      drawnPdf = (1.0 - c) * (q * equiangularPdf(approachT, approachGap, segA, segB, drawnT) + (1.0 - q) * forcedPdf(drawnT));
+      if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * phaseEquiangularPdf(drawnT);
+    } else drawnPdf = q * phaseEquiangularPdf(drawnT) + (1.0 - q) * forcedPdf(drawnT);
+  } else if (light == SUN && hasVariate) {
     // walks go on from the same places: they are to be spread as the air is
     const q = hasBorders() ? (full ? 0.2 : 0.5) : 0.0;
     if (pick < q) drawnT = borderDistance(u);
     else drawnT = forcedDistance(u, (pick - q) / (1.0 - q));
-    estimateAt(drawnT);
+    sunVariateAt(drawnT);
     drawnPdf = q * borderPdf + (1.0 - q) * forcedPdf(drawnT);
     if (drawnPdf > 0.0) {
-      const k = -1.0 / (drawnPdf * lightChance);
-      give(groupOf(SUN), k * atR, k * atG, k * atB);
+      const k = -1.0 / (drawnPdf * selection);
+      accumulate(groupOf(SUN), k * atR, k * atG, k * atB);
     }
   } else {
     drawnT = forcedDistance(u, pick);
@@ -213,7 +211,7 @@ function weighDrawn(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: 
 }
 
 /** Points of the camera ray's air at which one light is asked by itself. @param dimension first of the two that spread them */
-function ownSamples(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+function sampleOwnLight(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
   if (count <= 0 || airShare(light) <= 0.0) return;
   scaleBranch(1.0 / <f64>count);
   for (let i = 0; i < count; i++) {
@@ -224,7 +222,7 @@ function ownSamples(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz
     weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
     if (!(atWeightR + atWeightG + atWeightB > 0.0)) continue;
     pair(dimension + 1);
-    lightAir(
+    directInMedium(
       light, 1.0, ox + drawnT * dx, oy + drawnT * dy, oz + drawnT * dz, dx, dy, dz, atWeightR, atWeightG, atWeightB, ru, rv, false,
     );
   }
@@ -233,35 +231,35 @@ function ownSamples(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz
 
 /** One point of the camera ray's part in the media: the light it sends towards the lens. */
 function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  const glows = paramInt(P_EMITTING_MEDIA) > 0;
+  const emits = paramInt(P_EMITTING_MEDIA) > 0;
   pair(1);
   const u = ru;
-  const light = chooseForAir(rv);
-  const lightChance = chance;
-  const total = allWeight, skyOf = skyWeight;
-  if (light == NONE && !full && !glows) return;
+  const light = sampleLightForAir(rv);
+  const selection = selectionPdf;
+  const total = totalWeight, skyOf = skyWeight;
+  if (light == NONE && !full && !emits) return;
   pair(2);
-  drawDistance(light, lightChance, ox, oy, oz, dx, dy, dz, u, ru);
+  drawDistance(light, selection, ox, oy, oz, dx, dy, dz, u, ru);
   if (!(drawnPdf > 0.0) || !(drawnT < Infinity)) return;
   const scatters = scatterersAt(drawnT);
-  if (!scatters && !glows) return;
+  if (!scatters && !emits) return;
   const x = ox + drawnT * dx, y = oy + drawnT * dy, z = oz + drawnT * dz;
-  const gR = glowR, gG = glowG, gB = glowB;
+  const gR = mediumEmissionR, gG = mediumEmissionG, gB = mediumEmissionB;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
   const br = atWeightR, bg = atWeightG, bb = atWeightB;
-  if (glows) give(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
-  glowSumR += br * gR;
-  glowSumG += bg * gG;
-  glowSumB += bb * gB;
+  if (emits) accumulate(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
+  emissionSumR += br * gR;
+  emissionSumG += bg * gG;
+  emissionSumB += bb * gB;
   if (!scatters || !(br + bg + bb > 0.0)) return;
   pair(3);
-  if (light != NONE) lightAir(light, lightChance, x, y, z, dx, dy, dz, br, bg, bb, ru, rv, full);
+  if (light != NONE) directInMedium(light, selection, x, y, z, dx, dy, dz, br, bg, bb, ru, rv, full);
   if (!full) return;
   pair(4);
   const p = chooseScatterer();
   const cR = chR, cG = chG, cB = chB;
   samplePhase(p, dx, dy, dz, ru, rv);
-  remember(x, y, z, mixture(dx * px + dy * py + dz * pz), total, skyOf, true);
+  storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), total, skyOf, true);
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
 }
 
@@ -271,14 +269,14 @@ function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void 
   let hidden = false;
   for (let i = 0; i < distant; i++) {
     if (!moonDisk(i, dx, dy, dz)) continue;
-    give(groupOf(i), br * skyR, bg * skyG, bb * skyB);
+    accumulate(groupOf(i), br * skyR, bg * skyG, bb * skyB);
     hidden = true;
   }
   // the moon hides the stars behind it, and the sun
-  if (!hidden && paramInt(P_SUN_DISK) != 0 && sunDisk(dx, dy, dz)) give(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
+  if (!hidden && paramInt(P_SUN_DISK) != 0 && sunDisk(dx, dy, dz)) accumulate(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
   sky(dx, dy, dz);
   if (!hidden && paramInt(P_STARS) > 0) stars(dx, dy, dz);
-  give(groupOf(SKY), br * skyR, bg * skyG, bb * skyB);
+  accumulate(groupOf(SKY), br * skyR, bg * skyG, bb * skyB);
 }
 
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
@@ -294,7 +292,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     background(dx, dy, dz, br, bg, bb);
     return;
   }
-  if (held) return;
+  if (holdout) return;
   br *= camRest;
   bg *= camRest;
   bb *= camRest;
@@ -303,21 +301,21 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg *= Math.exp(-insideG * tHit);
     bb *= Math.exp(-insideB * tHit);
   }
-  if (emR + emG + emB > 0.0) give(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
+  if (emR + emG + emB > 0.0) accumulate(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
   const last = surfaceLimit == 0;
   pair(5);
-  const light = chooseForPoint(x, y, z, last || environment, false, ru);
-  const total = allWeight, skyOf = skyWeight;
+  const light = sampleLight(x, y, z, last || environment, false, ru);
+  const total = totalWeight, skyOf = skyWeight;
   pair(6);
-  if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, ru, rv, !last);
+  if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, ru, rv, !last);
   if (last) return;
   pair(7);
   if (!sampleBsdf(ru, rv)) return;
-  remember(x, y, z, bsdfPdf, total, skyOf, false);
+  storePreviousVertex(x, y, z, bsdfPdf, total, skyOf, false);
   const nextX = sx, nextY = sy, nextZ = sz;
   const ray = sampledRay;
-  leave(x, y, z, nextX, nextY, nextZ);
+  offsetRayOrigin(x, y, z, nextX, nextY, nextZ);
   walk(qx, qy, qz, nextX, nextY, nextZ, br * wR, bg * wG, bb * wB, 0, 1, ray);
 }

@@ -2,12 +2,13 @@
  * Where a medium lies: the part of a ray inside a region, the depth of a point below its border, and the
  * crossings of a closed mesh. Convex regions give one interval; meshes give several.
  */
+import { FAR, MIN_LINEAR, MIN_QUADRATIC, PARALLEL, SAME_CROSSING } from "./precision";
 import { MAX_CROSSINGS, SCRATCH_CROSSINGS } from "../../layout/scratch";
 import { REGION_BOX, REGION_CONE, REGION_CYLINDER, REGION_EVERYWHERE, REGION_LAYER, REGION_MESH, REGION_SPHERE } from "../../layout/kinds";
 import { M_REGION, M_CENTRE, M_ROWS, M_HALF, M_LAYER_UP, M_ROOT, M_EDGE_DISTANCE } from "../../layout/layout";
 import { scratch, word, wordAddress, wordInt } from "./state";
 import { crossings } from "./bvh";
-import { distanceAt } from "./nearness";
+import { distanceAt } from "./proximity";
 
 
 /** Set by clip(): the part of the ray inside. */
@@ -39,7 +40,7 @@ function turn(p: usize, x: f64, y: f64, z: f64): void {
 // @ts-ignore: decorator
 @inline
 function slab(o: f64, d: f64, h: f64): bool {
-  if (Math.abs(d) < 1e-12) return o >= -h && o <= h;
+  if (Math.abs(d) < PARALLEL) return o >= -h && o <= h;
   const i = 1.0 / d;
   const a = (-h - o) * i, b = (h - o) * i;
   clipA = Math.max(clipA, Math.min(a, b));
@@ -70,7 +71,7 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   if (kind == REGION_LAYER) {
     const o = word(p, M_HALF) - (ox * word(p, M_LAYER_UP) + oy * word(p, M_LAYER_UP + 1) + oz * word(p, M_LAYER_UP + 2));
     const d = dx * word(p, M_LAYER_UP) + dy * word(p, M_LAYER_UP + 1) + dz * word(p, M_LAYER_UP + 2);
-    if (Math.abs(d) < 1e-12) return o > 0.0;
+    if (Math.abs(d) < PARALLEL) return o > 0.0;
     const t = o / d;
     if (d > 0.0) clipB = Math.min(clipB, t);
     else clipA = Math.max(clipA, t);
@@ -90,7 +91,7 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   if (kind == REGION_CYLINDER) {
     const a = vx * vx + vz * vz;
     const c = qx * qx + qz * qz - hx * hx;
-    if (a < 1e-18) return c <= 0.0;
+    if (a < MIN_QUADRATIC) return c <= 0.0;
     return between(a, qx * vx + qz * vz, c);
   }
   if (kind != REGION_CONE) unreachable();
@@ -100,8 +101,8 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   const a = vx * vx + vz * vz - k * k * vy * vy;
   const b = qx * vx + qz * vz + k * k * w * vy;
   const c = qx * qx + qz * qz - k * k * w * w;
-  if (Math.abs(a) < 1e-12) {
-    if (Math.abs(b) < 1e-15) return c <= 0.0;
+  if (Math.abs(a) < PARALLEL) {
+    if (Math.abs(b) < MIN_LINEAR) return c <= 0.0;
     const t = -c / (2.0 * b);
     if (b > 0.0) clipB = Math.min(clipB, t);
     else clipA = Math.max(clipA, t);
@@ -122,9 +123,9 @@ export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
   const kind = wordInt(p, M_REGION);
   if (kind == REGION_MESH) {
     const field = wordAddress(p, M_EDGE_DISTANCE);
-    return field == 0 ? 1e30 : distanceAt(field, x, y, z);
+    return field == 0 ? FAR : distanceAt(field, x, y, z);
   }
-  if (kind == REGION_EVERYWHERE) return 1e30;
+  if (kind == REGION_EVERYWHERE) return FAR;
   if (kind == REGION_LAYER)
     return word(p, M_HALF) - (x * word(p, M_LAYER_UP) + y * word(p, M_LAYER_UP + 1) + z * word(p, M_LAYER_UP + 2));
   toLocal(p, x, y, z);
@@ -163,7 +164,7 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
     const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);
     if (kept > 0) {
       const l = at + (<usize>(kept - 1) << 4);
-      if (load<f64>(l, 8) == s && t - load<f64>(l) < 1e-5 * (1.0 + t)) continue;
+      if (load<f64>(l, 8) == s && t - load<f64>(l) < SAME_CROSSING * (1.0 + t)) continue;
     }
     store<f64>(at + (<usize>kept << 4), t);
     store<f64>(at + (<usize>kept << 4), s, 8);
@@ -201,5 +202,5 @@ export function intervalEnd(i: i32): f64 { return load<f64>(scratch + SCRATCH_CR
 
 /** Whether a point lies inside a closed mesh. */
 export function insideMesh(p: usize, x: f64, y: f64, z: f64): bool {
-  return meshIntervals(p, x, y, z, 0.0, 1.0, 0.0, 1e30) > 0 && intervalStart(0) == 0.0;
+  return meshIntervals(p, x, y, z, 0.0, 1.0, 0.0, FAR) > 0 && intervalStart(0) == 0.0;
 }

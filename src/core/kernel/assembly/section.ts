@@ -2,6 +2,7 @@
  * What the drawings of air are made of: the media in a plane, the set where a plane cuts it, how bright lights make its air,
  * and the fate of light along one ray of the lens. Without randomness but for points on emitters and of the sky.
  */
+import { FAR, MIN_LEFT, SHADOW_REACH } from "./precision";
 import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
 import {
   BLOCK_INDEX, BLOCK_SIZE, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES, M_SIGMA_S, M_SIGMA_T, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, P_LEAVES, P_LIGHT_COUNT, P_NODES, P_ROOT, P_SEED, RAY_CAMERA, RAY_SHADOW, RAY_SKY,
@@ -13,11 +14,11 @@ import { anyHit, passR, passG, passB } from "./bvh";
 import { transmit, tr, tg, tb } from "./transmit";
 import { densityAt } from "./density";
 import { collect, CLOSED, profileDepth, S_A, S_B, S_SHARE, S_TYPE } from "./segments";
-import { beginForced, scatterersAt, glowR, glowG, glowB } from "./forced";
-import { chooseForPoint, chance } from "./choose";
-import { lightAir } from "./direct";
+import { beginForced, scatterersAt, mediumEmissionR, mediumEmissionG, mediumEmissionB } from "./forced";
+import { sampleLight, selectionPdf } from "./light-sampling";
+import { directInMedium } from "./direct";
 import { airShare, lightFrom, lDistance, lR, lG, lB, lx, ly, lz, sampleSun, SUN } from "./lights";
-import { beginBranch, forgetParts, outR, outG, outB } from "./parts";
+import { beginBranch, forgetGroups, outR, outG, outB } from "./accumulate";
 
 // @ts-ignore: decorator
 @inline
@@ -77,7 +78,7 @@ export function sectionLit(
       else lightFrom(light, x, y, z, ru, rv);
       const e = share * (0.2126 * lR + 0.7152 * lG + 0.0722 * lB);
       if (!(e > 0.0)) continue;
-      const far: f32 = lDistance < 1e30 ? <f32>(lDistance * 0.99999) : <f32>1e30;
+      const far: f32 = lDistance < FAR ? <f32>(lDistance * SHADOW_REACH) : <f32>FAR;
       if (anyHit(<f32>x, <f32>y, <f32>z, <f32>lx, <f32>ly, <f32>lz, far)) continue;
       const open = 0.2126 * passR + 0.7152 * passG + 0.0722 * passB;
       transmit(x, y, z, lx, ly, lz, lDistance, RAY_SHADOW);
@@ -149,16 +150,16 @@ export function sectionGains(
     const leftR = meanLeft(load<f64>(at), load<f64>(at, 24));
     const leftG = meanLeft(load<f64>(at, 8), load<f64>(at, 32));
     const leftB = meanLeft(load<f64>(at, 16), load<f64>(at, 40));
-    if (!(leftR + leftG + leftB > 1e-12)) return;
+    if (!(leftR + leftG + leftB > MIN_LEFT)) return;
     let r = 0.0, g = 0.0, b = 0.0;
     startSample(<u32>paramInt(P_SEED), <u32>i, <u32>(light + 8), 0);
     for (let k = 0; k < samples; k++) {
       const t = (<f64>i + (<f64>k + 0.5) / <f64>samples) * step;
       const some = scatterersAt(t);
       if (light == EMITTED) {
-        r += glowR;
-        g += glowG;
-        b += glowB;
+        r += mediumEmissionR;
+        g += mediumEmissionG;
+        b += mediumEmissionB;
         continue;
       }
       if (!some) continue;
@@ -168,12 +169,12 @@ export function sectionGains(
       let asked = light;
       let share = 1.0;
       if (light <= ANY_LAMP) {
-        asked = chooseForPoint(ox + t * dx, oy + t * dy, oz + t * dz, false, true, ru);
-        share = chance;
+        asked = sampleLight(ox + t * dx, oy + t * dy, oz + t * dz, false, true, ru);
+        share = selectionPdf;
         if (asked < (light == ANY_LAMP ? 0 : paramInt(P_LIGHT_COUNT))) continue;
         pair(2);
       }
-      lightAir(asked, share, ox + t * dx, oy + t * dy, oz + t * dz, dx, dy, dz, 1.0, 1.0, 1.0, ru, rv, false);
+      directInMedium(asked, share, ox + t * dx, oy + t * dy, oz + t * dz, dx, dy, dz, 1.0, 1.0, 1.0, ru, rv, false);
       r += outR;
       g += outG;
       b += outB;
@@ -184,7 +185,7 @@ export function sectionGains(
     store<f64>(sum, load<f64>(sum, 8) + weight * leftG * g, 8);
     store<f64>(sum, load<f64>(sum, 16) + weight * leftB * b, 16);
   }
-  forgetParts();
+  forgetGroups();
 }
 const EMITTED: i32 = -7;
 /** One of all lamps and emissive triangles, by weight; -6 of the triangles alone. */
@@ -195,7 +196,7 @@ const ANY_LAMP: i32 = -5;
  * inside 0 ≤ along u ≤ width, 0 ≤ along v ≤ height, m. @returns how many, `most` at most
  */
 export function sectionCut(
-  px: f64, py: f64, pz: f64, ux: f64, uy: f64, uz: f64, vx: f64, vy: f64, vz: f64, width: f64, height: f64, to: usize, most: i32,
+  px: f64, py: f64, pz: f64, ux: f64, uy: f64, uz: f64, vx: f64, vy: f64, vz: f64, width: f64, height: f64, to: usize, highest: i32,
 ): i32 {
   const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
   const nodes = paramAddress(P_NODES), leaves = paramAddress(P_LEAVES);
@@ -231,7 +232,7 @@ export function sectionCut(
     const lanes = (leaf / LEAF_LANES) & 15;
     do {
       for (let i: usize = 0; i < 8; i++) {
-        if (count >= most) return count;
+        if (count >= highest) return count;
         // a lane of another leaf, or that holds no triangle
         if ((lanes >> <i32>(i & 3) & 1) == 0 || load<i32>(block + (i << 2), BLOCK_INDEX) == -1) continue;
         const b = block + ((i & 3) << 2), e = b + 48 + (i >> 2) * 48;

@@ -1,4 +1,5 @@
 /** The media along a ray, as segments of it. Lists of them lie in the worker's scratch. */
+import { ENDLESS, MAX_UNIT, MIN_EXTINCTION, PARALLEL } from "./precision";
 import { MAX_SEGMENTS, SEGMENT_BYTES } from "../../layout/scratch";
 import { ESTIMATOR_STEPPING } from "../../layout/kinds";
 import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
@@ -7,7 +8,7 @@ import {
   M_MAJORANT_LOW, M_MAJORANT_SCALE,
 } from "../../layout/layout";
 import { profileIntegral, profileInverse } from "../../optics/profile";
-import { paramInt, plain, word, wordInt } from "./state";
+import { paramInt, ablation, word, wordInt } from "./state";
 import { clip, clipA, clipB, meshIntervals, intervalStart, intervalEnd } from "./region";
 import { mediumAt, veiling, prepareDensity, heightOf } from "./density";
 
@@ -76,7 +77,7 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
 /** Adds the part [a, b] of the ray in medium p, cut where its coarse grid begins and ends. */
 function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
   if (wordInt(p, M_FACTOR) == 0 || veiling) return push(list, n, p, a, b, share, CLOSED);
-  if (wordInt(p, M_MAJORANT) == 0 || stepping || (plain & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
+  if (wordInt(p, M_MAJORANT) == 0 || stepping || (ablation & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
   const kind = wordInt(p, M_REGION);
   if (kind != REGION_EVERYWHERE && kind != REGION_LAYER) return push(list, n, p, a, b, share, GRIDDED);
   let c = a, d = b;
@@ -85,7 +86,7 @@ function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
     const high = low + <f64>wordInt(p, M_MAJORANT_CELLS + axis) / word(p, M_MAJORANT_SCALE + axis);
     const o = axis == 0 ? rx : axis == 1 ? ry : rz;
     const u = axis == 0 ? ux : axis == 1 ? uy : uz;
-    if (Math.abs(u) < 1e-12) {
+    if (Math.abs(u) < PARALLEL) {
       if (o < low || o > high) return push(list, n, p, a, b, share, UNDER_PROFILE);
       continue;
     }
@@ -118,20 +119,20 @@ export function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
 }
 
 /** Extinction of the thinnest band of medium p that has any, 1/m. */
-export function leastExtinction(p: usize): f64 {
+export function minExtinction(p: usize): f64 {
   const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);
-  let least = Math.max(r, Math.max(g, b));
-  if (r > 0.0) least = Math.min(least, r);
-  if (g > 0.0) least = Math.min(least, g);
-  if (b > 0.0) least = Math.min(least, b);
-  return least;
+  let lowest = Math.max(r, Math.max(g, b));
+  if (r > 0.0) lowest = Math.min(lowest, r);
+  if (g > 0.0) lowest = Math.min(lowest, g);
+  if (b > 0.0) lowest = Math.min(lowest, b);
+  return lowest;
 }
 
 /**
  * Collisions, real or not, that one segment may have. Broken air whose bound is so dense that more would be needed
  * counts as opaque: a coefficient of 1e9 must not hold a render up for ever.
  */
-export const MOST_EVENTS: i32 = 4000;
+export const MAX_EVENTS: i32 = 4000;
 
 /** Endless broken air is followed up to this many mean free paths of its bound. */
 const FOLLOWED: f64 = 500.0;
@@ -142,9 +143,9 @@ export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
   if (end < Infinity) return end;
   const shape = wordInt(p, M_HEIGHT);
   const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), Infinity);
-  const least = leastExtinction(p) * load<f64>(s, S_SHARE);
-  const depth = Math.min(FOLLOWED / Math.max(least, 1e-12), total * 0.9999999);
-  return Math.min(1e15, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth));
+  const lowest = minExtinction(p) * load<f64>(s, S_SHARE);
+  const depth = Math.min(FOLLOWED / Math.max(lowest, MIN_EXTINCTION), total * MAX_UNIT);
+  return Math.min(ENDLESS, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth));
 }
 
 /** ∫ of the profile over `length` metres of a segment from its start. */

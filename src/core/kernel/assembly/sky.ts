@@ -1,4 +1,5 @@
 /** The background at infinity: sky from a gradient or a table, the disks of sun and moon, stars. */
+import { MAX_UNIT, MIN_UNIT } from "./precision";
 import {
   P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_ROTATION, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
   P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
@@ -76,7 +77,7 @@ export function sampleEnvironment(u: f64, v: f64): void {
   const fu = c1 > c0 ? (u - c0) / (c1 - c0) : 0.5;
   // uniform in solid angle within the texel: by the cosine between its edges
   const top = Math.cos((PI * <f64>row) / <f64>h), bottom = Math.cos((PI * <f64>(row + 1)) / <f64>h);
-  const c = top + (bottom - top) * Math.min(0.9999999, Math.max(1e-7, fv));
+  const c = top + (bottom - top) * Math.min(MAX_UNIT, Math.max(MIN_UNIT, fv));
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
   const phi = ((<f64>column + fu) / <f64>w - 0.5) * TWO_PI + param(P_ENV_ROTATION);
   ex = s * Math.sin(phi);

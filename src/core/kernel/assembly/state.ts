@@ -14,8 +14,8 @@ export let densityLookups: f64 = 0.0;
  * Ways of working switched off, for benchmarks that measure what they gain: 1 lights are chosen evenly, 2 distances
  * follow transmittance alone, 4 broken air has one bound for all of it.
  */
-export let plain: i32 = 0;
-export function setPlain(bits: i32): void { plain = bits; }
+export let ablation: i32 = 0;
+export function setAblation(bits: i32): void { ablation = bits; }
 
 export function bindWorker(index: i32): void {
   scratch = <usize>(SCRATCH + SCRATCH_LEAD + index * SCRATCH_STRIDE);

@@ -3,6 +3,7 @@
  * GGX with height-correlated Smith shadowing; half vectors from the visible normals (Heitz 2018); refraction
  * through rough faces after Walter et al. 2007.
  */
+import { EDGE_ERROR, HIT_ERROR, MIN_ALPHA, MIN_COSINE, MIN_DETERMINANT, MIN_FACING, MIN_LENGTH, MIN_LENGTH2, MIN_NORMAL, MIN_SINE2, MIN_SPAN, POSITION_ERROR } from "./precision";
 import {
   P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_EMISSIVE_COUNT, E_TRIANGLE, E_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
   MT_BASE, MT_METALLIC, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_DIFFUSE_TRANSMISSION, MT_SOLID, MT_IOR, MT_ABSORPTION,
@@ -11,10 +12,10 @@ import {
 import { paramAddress, paramInt, word, wordInt } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { random } from "./random";
-import { glowRecord } from "./lights";
+import { emissiveRecord } from "./lights";
 import {
   coordinates, fresnel, material, materialOf, paneReflectance, sample, textureUse, transmissionOf, texR, texG, texB,
-} from "./look";
+} from "./any-hit-filter";
 
 /** Shading normal and geometric normal, both on the side the ray came from. */
 export let nx: f64 = 0.0;
@@ -23,10 +24,9 @@ export let nz: f64 = 0.0;
 export let gx: f64 = 0.0;
 export let gy: f64 = 0.0;
 export let gz: f64 = 0.0;
-/** How far (m) the point last met may lie off its surface by rounding, besides what its coordinates' size does (ROUNDING). */
-export let slack: f64 = 0.0;
+/** How far (m) the point last met may lie off its surface by rounding, besides what its coordinates' size does (POSITION_ERROR). */
+export let positionError: f64 = 0.0;
 /** Share of a coordinate that rounding may take, with room to spare. */
-export const ROUNDING: f64 = 1e-6;
 /** Emission (cd/m²) of the surface. */
 export let emR: f64 = 0.0;
 export let emG: f64 = 0.0;
@@ -52,7 +52,7 @@ export let bsdfPdf: f64 = 0.0;
 /** Kind of ray that sampleBsdf() began (RAY_*). */
 export let sampledRay: i32 = RAY_INDIRECT;
 /** Stands for the density of a single direction. */
-export const PASSED: f64 = 1e20;
+export const DELTA_PDF: f64 = 1e20;
 
 // direction back along the ray
 let vx: f64 = 0.0, vy: f64 = 0.0, vz: f64 = 0.0;
@@ -76,18 +76,18 @@ let panePick: f64 = 0.0;
 const INV_PI: f64 = 0.3183098861837907;
 
 /** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
-export function glowIndex(triangle: i32): i32 {
+export function emissiveIndex(triangle: i32): i32 {
   let low = 0, high = paramInt(P_EMISSIVE_COUNT) - 1;
   while (low <= high) {
     const middle = (low + high) >> 1;
-    const t = wordInt(glowRecord(middle), E_TRIANGLE);
+    const t = wordInt(emissiveRecord(middle), E_TRIANGLE);
     if (t == triangle) return middle;
     if (t < triangle) low = middle + 1;
     else high = middle - 1;
   }
   return -1;
 }
-export function glowArea(i: i32): f64 { return word(glowRecord(i), E_AREA); }
+export function emissiveArea(i: i32): f64 { return word(emissiveRecord(i), E_AREA); }
 
 /** Adds w times the normal of a code (scene/normals.ts) as it is in the scene; nothing for that of the face. */
 // @ts-ignore: decorator
@@ -118,7 +118,7 @@ function addNormal(code: i32, w: f64): void {
 let e1x: f64 = 0.0, e1y: f64 = 0.0, e1z: f64 = 0.0, e2x: f64 = 0.0, e2y: f64 = 0.0, e2z: f64 = 0.0;
 
 /** Brings the edges of a shared triangle from the frame of its place into the scene. */
-function placeEdges(place: usize): void {
+function instanceEdges(place: usize): void {
   const f = place + INSTANCE_FORWARD;
   let x = e1x, y = e1y, z = e1z;
   e1x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
@@ -148,9 +148,9 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri), w);
   addNormal(load<i32>(tri, 4), u);
   addNormal(load<i32>(tri, 8), v);
-  if (hitInstance != 0) placeEdges(hitInstance);
+  if (hitInstance != 0) instanceEdges(hitInstance);
   // measured: two to four times the worst that rounding does (docs/physics.md)
-  slack = 5e-7 * <f64>hitT + 1.5e-7 * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
+  positionError = HIT_ERROR * <f64>hitT + EDGE_ERROR * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   gx = e1y * e2z - e1z * e2y;
   gy = e1z * e2x - e1x * e2z;
   gz = e1x * e2y - e1y * e2x;
@@ -163,7 +163,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   gy *= side;
   gz *= side;
   let nl = Math.sqrt(nx * nx + ny * ny + nz * nz);
-  if (!(nl > 1e-9)) {
+  if (!(nl > MIN_NORMAL)) {
     nx = gx;
     ny = gy;
     nz = gz;
@@ -178,7 +178,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const bumps = textureUse(m, SLOT_NORMAL);
   if (bumps != 0) bump(bumps, material(m, MT_NORMAL_SCALE), turned);
   // a shading normal turned away from the viewer would lose energy: fall back to the face
-  if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
+  if (!(nx * dx + ny * dy + nz * dz < -MIN_FACING)) {
     nx = gx;
     ny = gy;
     nz = gz;
@@ -189,7 +189,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   baseR = material(m, MT_BASE);
   baseG = material(m, MT_BASE + 1);
   baseB = material(m, MT_BASE + 2);
-  held = material(m, MT_HOLDOUT) != 0.0;
+  holdout = material(m, MT_HOLDOUT) != 0.0;
   let metal = material(m, MT_METALLIC);
   let rough = material(m, MT_ROUGHNESS);
   emR = material(m, MT_EMISSION);
@@ -226,7 +226,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   f0B = dielectric + (baseB - dielectric) * metal;
   f90 = weight + (1.0 - weight) * metal;
   specular = metal > 0.0 || weight > 0.0;
-  alpha = Math.max(1e-3, rough * rough);
+  alpha = Math.max(MIN_ALPHA, rough * rough);
   specularChance = 0.0;
   const cos = Math.max(0.0, nx * vx + ny * vy + nz * vz);
   if (specular) {
@@ -262,14 +262,14 @@ function bump(use: usize, scale: f64, turned: bool): void {
   const u1 = <f64>load<f32>(second) - u0, v1 = <f64>load<f32>(second, 4) - v0;
   const u2 = <f64>load<f32>(third) - u0, v2 = <f64>load<f32>(third, 4) - v0;
   const det = u1 * v2 - u2 * v1;
-  if (!(Math.abs(det) > 1e-20)) return;
+  if (!(Math.abs(det) > MIN_DETERMINANT)) return;
   let tx = (e1x * v2 - e2x * v1) / det, ty = (e1y * v2 - e2y * v1) / det, tz = (e1z * v2 - e2z * v1) / det;
   const d = tx * nx + ty * ny + tz * nz;
   tx -= d * nx;
   ty -= d * ny;
   tz -= d * nz;
   const l = Math.sqrt(tx * tx + ty * ty + tz * tz);
-  if (!(l > 1e-20)) return;
+  if (!(l > MIN_DETERMINANT)) return;
   tx /= l;
   ty /= l;
   tz /= l;
@@ -277,7 +277,7 @@ function bump(use: usize, scale: f64, turned: bool): void {
   const hand = (det < 0.0 ? -1.0 : 1.0) * (turned ? -1.0 : 1.0);
   const bx = hand * (ny * tz - nz * ty), by = hand * (nz * tx - nx * tz), bz = hand * (nx * ty - ny * tx);
   sample(use);
-  const a = (2.0 * texR - 1.0) * scale, b = (2.0 * texG - 1.0) * scale, c = Math.max(1e-3, 2.0 * texB - 1.0);
+  const a = (2.0 * texR - 1.0) * scale, b = (2.0 * texG - 1.0) * scale, c = Math.max(MIN_FACING, 2.0 * texB - 1.0);
   const mx = a * tx + b * bx + c * nx, my = a * ty + b * by + c * ny, mz = a * tz + b * bz + c * nz;
   const k = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
   if (!(k < 1e9)) return;
@@ -292,7 +292,7 @@ export function albedoG(): f64 { return baseG; }
 export function albedoB(): f64 { return baseB; }
 
 /** True where the lens sees black: a holdout. */
-export let held: bool = false;
+export let holdout: bool = false;
 
 /** True where nothing can be reflected or passed on. */
 export function isBlack(): bool {
@@ -315,13 +315,13 @@ export function isPane(): bool {
 }
 
 /** From here on only what the pane throws back is drawn from it: what passes straight was taken care of. */
-export function withoutPassing(): void { panePick = 1.0; }
+export function withoutDelta(): void { panePick = 1.0; }
 
 // @ts-ignore: decorator
 @inline
 function smithLambda(c: f64): f64 {
   const c2 = c * c;
-  return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, 1e-12)) - 1.0);
+  return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, MIN_SINE2)) - 1.0);
 }
 
 // @ts-ignore: decorator
@@ -343,7 +343,7 @@ function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
   const k = reflects ? 1.0 : eta;
   let hx = vx + k * lx, hy = vy + k * ly, hz = vz + k * lz;
   const hl = Math.sqrt(hx * hx + hy * hy + hz * hz);
-  if (!(hl > 1e-12)) return;
+  if (!(hl > MIN_SINE2)) return;
   hx /= hl;
   hy /= hl;
   hz /= hl;
@@ -408,7 +408,7 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
   bsdfPdf += body * (1.0 - specularChance) * reflected * cl * INV_PI;
   if (specular) {
     let hx = lx + vx, hy = ly + vy, hz = lz + vz;
-    const il = 1.0 / Math.sqrt(Math.max(1e-18, hx * hx + hy * hy + hz * hz));
+    const il = 1.0 / Math.sqrt(Math.max(MIN_LENGTH2, hx * hx + hy * hy + hz * hz));
     hx *= il;
     hy *= il;
     hz *= il;
@@ -419,11 +419,11 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     const D = ggx(ch);
     const lv = smithLambda(cv), ll = smithLambda(cl);
     const G2 = 1.0 / (1.0 + lv + ll);
-    const s = (body * D * G2) / Math.max(4.0 * cv, 1e-9);
+    const s = (body * D * G2) / Math.max(4.0 * cv, MIN_SPAN);
     fR += FR * s;
     fG += FG * s;
     fB += FB * s;
-    bsdfPdf += (body * specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, 1e-9));
+    bsdfPdf += (body * specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, MIN_SPAN));
     dR *= 1.0 - FR;
     dG *= 1.0 - FG;
     dB *= 1.0 - FB;
@@ -440,7 +440,7 @@ function paneReflection(lx: f64, ly: f64, lz: f64): void {
   const cv = nx * vx + ny * vy + nz * vz;
   if (cl <= 0.0 || cv <= 0.0 || gx * lx + gy * ly + gz * lz <= 0.0) return;
   let hx = lx + vx, hy = ly + vy, hz = lz + vz;
-  const il = 1.0 / Math.sqrt(Math.max(1e-18, hx * hx + hy * hy + hz * hz));
+  const il = 1.0 / Math.sqrt(Math.max(MIN_LENGTH2, hx * hx + hy * hy + hz * hz));
   const ch = (nx * hx + ny * hy + nz * hz) * il;
   const lv = smithLambda(cv), ll = smithLambda(cl);
   const s = (glass * ggx(ch)) / (4.0 * cv);
@@ -470,7 +470,7 @@ let mhx: f64 = 0.0, mhy: f64 = 0.0, mhz: f64 = 0.0;
 function visibleNormal(u: f64, v: f64): void {
   const ax = vx * t1x + vy * t1y + vz * t1z;
   const ay = vx * t2x + vy * t2y + vz * t2z;
-  const az = Math.max(1e-6, vx * nx + vy * ny + vz * nz);
+  const az = Math.max(MIN_COSINE, vx * nx + vy * ny + vz * nz);
   // Heitz 2018, stretched view, sample a disk, project back
   let hx = alpha * ax, hy = alpha * ay, hz = az;
   const hl = 1.0 / Math.sqrt(hx * hx + hy * hy + hz * hz);
@@ -479,7 +479,7 @@ function visibleNormal(u: f64, v: f64): void {
   hz *= hl;
   const len = hx * hx + hy * hy;
   let ux = 1.0, uy = 0.0;
-  if (len > 1e-12) {
+  if (len > MIN_SINE2) {
     const il = 1.0 / Math.sqrt(len);
     ux = -hy * il;
     uy = hx * il;
@@ -494,7 +494,7 @@ function visibleNormal(u: f64, v: f64): void {
   let mx = p1 * ux + p2 * wx + p3 * hx, my = p1 * uy + p2 * wy + p3 * hy, mz = p2 * wz + p3 * hz;
   mx *= alpha;
   my *= alpha;
-  mz = Math.max(1e-9, mz);
+  mz = Math.max(MIN_LENGTH, mz);
   const ml = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
   mx *= ml;
   my *= ml;
@@ -541,7 +541,7 @@ export function sampleBsdf(u: f64, v: f64): bool {
       sx = -vx;
       sy = -vy;
       sz = -vz;
-      bsdfPdf = PASSED;
+      bsdfPdf = DELTA_PDF;
       wR = baseR;
       wG = baseG;
       wB = baseB;
@@ -556,7 +556,7 @@ export function sampleBsdf(u: f64, v: f64): bool {
     } else {
       const r = Math.sqrt(u), phi = 6.283185307179586 * v;
       const a = r * Math.cos(phi), b = r * Math.sin(phi);
-      let c = Math.sqrt(Math.max(1e-12, 1.0 - u));
+      let c = Math.sqrt(Math.max(MIN_SINE2, 1.0 - u));
       const rest = (choose - specularChance) / (1.0 - specularChance);
       if (rest < through) c = -c;
       sx = a * t1x + b * t2x + c * nx;

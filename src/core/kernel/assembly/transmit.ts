@@ -1,11 +1,12 @@
 /** Transmittance of rays: closed forms in one exponential, ratio tracking or stepping for the rest. */
+import { MAX_COLUMN } from "./precision";
 import { SCRATCH_LIST_A, SCRATCH_LIST_B, SEGMENT_BYTES } from "../../layout/scratch";
 import { M_SIGMA_T, M_STEP_SIZE, RAY_SHADOW } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random } from "./random";
 import { factorAt, densityAt } from "./density";
-import { cellA, cellB, cellBound, startCells, nextCell } from "./coarse";
-import { mediumCount, stepping, maxSteps, S_TYPE, S_A, S_B, S_SHARE, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, leastExtinction, MOST_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
+import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
+import { mediumCount, stepping, maxSteps, S_TYPE, S_A, S_B, S_SHARE, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, minExtinction, MAX_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
 
 /** Transmittance per band, set by transmit(). */
 export let tr: f64 = 1.0;
@@ -21,7 +22,7 @@ function steppedDepth(s: usize, p: usize): f64 {
   let t = a + step * random();
   let sum = 0.0;
   // past e^-20 in the thinnest band that is attenuated at all, further steps cannot be told from none
-  const enough = 20.0 / (leastExtinction(p) * load<f64>(s, S_SHARE) * step);
+  const enough = 20.0 / (minExtinction(p) * load<f64>(s, S_SHARE) * step);
   for (let i = 0.0; i < n; i += 1.0) {
     sum += densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz);
     if (sum > enough) break;
@@ -37,10 +38,10 @@ function dim(k: f64, qr: f64, qg: f64, qb: f64): bool {
   tr *= 1.0 - k * qr;
   tg *= 1.0 - k * qg;
   tb *= 1.0 - k * qb;
-  const most = Math.max(tr, Math.max(tg, tb));
-  if (most >= 0.01) return true;
+  const highest = Math.max(tr, Math.max(tg, tb));
+  if (highest >= 0.01) return true;
   // roulette keeps the estimate unbiased
-  if (most <= 0.0 || random() >= 0.25) {
+  if (highest <= 0.0 || random() >= 0.25) {
     tr = 0.0;
     tg = 0.0;
     tb = 0.0;
@@ -63,17 +64,17 @@ function opaque(): bool {
 function ratioTrack(s: usize, p: usize): bool {
   const share = load<f64>(s, S_SHARE);
   const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
-  const most = Math.max(er, Math.max(eg, eb));
-  const rate = most * share;
+  const highest = Math.max(er, Math.max(eg, eb));
+  const rate = highest * share;
   if (!(rate > 0.0)) return true;
-  const qr = er / most, qg = eg / most, qb = eb / most;
+  const qr = er / highest, qg = eg / highest, qb = eb / highest;
   const a = load<f64>(s, S_A);
   let events = 0;
   if (load<i32>(s, S_TYPE) == GRIDDED) {
     startCells(p, rx, ry, rz, ux, uy, uz, a, load<f64>(s, S_B));
     let left = -Math.log(1.0 - random());
     while (nextCell()) {
-      const m = cellBound;
+      const m = cellMajorant;
       if (m <= 0.0) continue;
       let t = cellA;
       while (true) {
@@ -84,7 +85,7 @@ function ratioTrack(s: usize, p: usize): bool {
         }
         t += d;
         left = -Math.log(1.0 - random());
-        if (++events > MOST_EVENTS) return opaque();
+        if (++events > MAX_EVENTS) return opaque();
         if (!dim(densityAt(p, rx + t * ux, ry + t * uy, rz + t * uz) / m, qr, qg, qb)) return false;
       }
     }
@@ -96,7 +97,7 @@ function ratioTrack(s: usize, p: usize): bool {
     depth -= Math.log(1.0 - random()) / rate;
     if (depth >= total) return true;
     const t = a + profileDistance(s, p, depth);
-    if (++events > MOST_EVENTS) return opaque();
+    if (++events > MAX_EVENTS) return opaque();
     if (!dim(factorAt(p, rx + t * ux, ry + t * uy, rz + t * uz), qr, qg, qb)) return false;
   }
 }
@@ -156,7 +157,7 @@ export function opticalDepth(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f6
   for (let i = 0; i < n; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
-    const k = Math.min(1e12, profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
+    const k = Math.min(MAX_COLUMN, profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
     depthR += k * word(p, M_SIGMA_T);
     depthG += k * word(p, M_SIGMA_T + 1);
     depthB += k * word(p, M_SIGMA_T + 2);

@@ -11,19 +11,19 @@ import {
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
 import { lightParam, param, paramInt, word, wordInt } from "./state";
 import {
-  beginForced, forcedAt, forcedSegments, forcedSlope, scatterersAt, scattererOfSegment, glowR, glowG, glowB, segA, segB,
+  beginForced, forcedAt, forcedSegments, forcedSlope, scatterersAt, scattererOfSegment, mediumEmissionR, mediumEmissionG, mediumEmissionB, segA, segB,
 } from "./forced";
 import { opticalDepth, depthR, depthG, depthB, transmit, tr, tg, tb } from "./transmit";
-import { scatterer, scattererWeight, pointCount } from "./points";
-import { phaseAt, phR, phG, phB } from "./scatter";
-import { lightFromMiddle, mediaMask, SUN, SKY, GLOW, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
-import { give, groupOf, keepsParts } from "./parts";
-import { approach, nearT, nearGap } from "./approach";
+import { scatterer, scattererWeight, scattererCount } from "./scatterers";
+import { phaseAt, phR, phG, phB } from "./phase";
+import { lightFromMiddle, mediaMask, SUN, SKY, MEDIUM_EMISSION, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
+import { accumulate, groupOf, keepsGroups } from "./accumulate";
+import { closestApproach, approachT, approachGap } from "./closest-approach";
 
 /** Part of what veil() gathered that the media emit themselves. */
-export let veilGlowR: f64 = 0.0;
-export let veilGlowG: f64 = 0.0;
-export let veilGlowB: f64 = 0.0;
+export let veilEmissionR: f64 = 0.0;
+export let veilEmissionG: f64 = 0.0;
+export let veilEmissionB: f64 = 0.0;
 
 /** Gauss–Legendre nodes and weights of twelve points on [-1, 1], half of them (Abramowitz and Stegun, table 25.4). */
 const NODES: StaticArray<f64> = [0.1252334085114689, 0.3678314989981802, 0.5873179542866175, 0.7699026741943047, 0.9041172563704749, 0.9815606342467192];
@@ -56,7 +56,7 @@ let wR: f64 = 0.0, wG: f64 = 0.0, wB: f64 = 0.0;
 function mixture(): void {
   wR = 0.0; wG = 0.0; wB = 0.0;
   let tR = 0.0, tG = 0.0, tB = 0.0, g = 0.0, all = 0.0;
-  for (let i = 0; i < pointCount; i++) {
+  for (let i = 0; i < scattererCount; i++) {
     const p = scatterer(i);
     const a = scattererWeight(i, 0), b = scattererWeight(i, 1), c = scattererWeight(i, 2);
     wR += a; wG += b; wB += c;
@@ -92,13 +92,13 @@ function many(above: f64, below: f64, along: f64, omega: f64, band: i32, mu0: f6
 /** Light of sun, moon and sky, and glow, by way of the air of segment s at distance t. */
 function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
   const scatters = scattererOfSegment(s, t);
-  const gR = glowR, gG = glowG, gB = glowB;
+  const gR = mediumEmissionR, gG = mediumEmissionG, gB = mediumEmissionB;
   transmit(ox, oy, oz, dx, dy, dz, t, ray);
   const cR = k * tr, cG = k * tg, cB = k * tb;
-  veilGlowR += cR * gR;
-  veilGlowG += cG * gG;
-  veilGlowB += cB * gB;
-  if (gR + gG + gB > 0.0) give(groupOf(GLOW), cR * gR, cG * gG, cB * gB);
+  veilEmissionR += cR * gR;
+  veilEmissionG += cG * gG;
+  veilEmissionB += cB * gB;
+  if (gR + gG + gB > 0.0) accumulate(groupOf(MEDIUM_EMISSION), cR * gR, cG * gG, cB * gB);
   if (!scatters) return;
   mixture();
   const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
@@ -111,7 +111,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   const bR = multiple ? beamLeft(aR, alR, mean) : Math.exp(-aR);
   const bG = multiple ? beamLeft(aG, alG, mean) : Math.exp(-aG);
   const bB = multiple ? beamLeft(aB, alB, mean) : Math.exp(-aB);
-  give(
+  accumulate(
     groupOf(SUN), cR * phR * param(P_SUN_E) * share * bR, cG * phG * param(P_SUN_E + 1) * share * bG, cB * phB * param(P_SUN_E + 2) * share * bB,
   );
   const distant = paramInt(P_DISTANT_COUNT);
@@ -120,7 +120,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
     opticalDepth(x, y, z, mx, my, mz, Infinity);
     phaseAt(dx * mx + dy * my + dz * mz, mediaMask(i));
     const q = lightParam(i, L_AIR);
-    give(
+    accumulate(
       groupOf(i), cR * phR * q * lightParam(i, L_INTENSITY) * Math.exp(-depthR), cG * phG * q * lightParam(i, L_INTENSITY + 1) * Math.exp(-depthG),
       cB * phB * q * lightParam(i, L_INTENSITY + 2) * Math.exp(-depthB),
     );
@@ -130,7 +130,7 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   if (!multiple) {
     // the sky once scattered: even, seen through the air above
     const m = 1.66, q = param(P_SKY_AIR);
-    give(
+    accumulate(
       groupOf(SKY), cR * wR * param(P_SKY_MEAN) * q * Math.exp(-m * uR), cG * wG * param(P_SKY_MEAN + 1) * q * Math.exp(-m * uG),
       cB * wB * param(P_SKY_MEAN + 2) * q * Math.exp(-m * uB),
     );
@@ -138,18 +138,18 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   }
   opticalDepth(x, y, z, 0.0, -1.0, 0.0, Math.max(1e-3, y - param(P_GROUND)));
   const dR = depthR, dG = depthG, dB = depthB;
-  if (!keepsParts()) {
-    give(
+  if (!keepsGroups()) {
+    accumulate(
       0, cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 1.0),
       cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 1.0),
     );
     return;
   }
-  give(
+  accumulate(
     groupOf(SUN), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 0.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 0.0),
     cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 0.0),
   );
-  give(
+  accumulate(
     groupOf(SKY), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 0.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 0.0, 1.0),
     cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 0.0, 1.0),
   );
@@ -167,12 +167,12 @@ function addLocal(i: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
   phaseAt(dx * ux + dy * uy + dz * uz, mediaMask(i));
   transmit(x, y, z, ux, uy, uz, far, RAY_SHADOW);
   const q = lightParam(i, L_AIR);
-  give(groupOf(i), cR * phR * q * eR * tr, cG * phG * q * eG * tg, cB * phB * q * eB * tb);
+  accumulate(groupOf(i), cR * phR * q * eR * tr, cG * phG * q * eG * tg, cB * phB * q * eB * tb);
 }
 
 /** Gathers the veil of [0, tHit] of a camera ray. */
 export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  veilGlowR = 0.0; veilGlowG = 0.0; veilGlowB = 0.0;
+  veilEmissionR = 0.0; veilEmissionG = 0.0; veilEmissionB = 0.0;
   const ray = tHit < Infinity ? RAY_CAMERA : RAY_SKY;
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, ray)) return;
   // over each medium's own part, by what it lets through, where its light comes from
@@ -186,15 +186,15 @@ export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit:
     }
   const end = segB < Infinity ? segB : segA + 1e6;
   for (let i = paramInt(P_DISTANT_COUNT); i < paramInt(P_LIGHT_COUNT); i++) {
-    if (lightParam(i, L_AIR) <= 0.0 || !approach(i, ox, oy, oz, dx, dy, dz)) continue;
-    const from = Math.atan((segA - nearT) / nearGap), to = Math.atan((end - nearT) / nearGap);
+    if (lightParam(i, L_AIR) <= 0.0 || !closestApproach(i, ox, oy, oz, dx, dy, dz)) continue;
+    const from = Math.atan((segA - approachT) / approachGap), to = Math.atan((end - approachT) / approachGap);
     // halves, since cones and near lights bend the integrand
     for (let h = 0; h < 2; h++)
       for (let j = 0; j < 12; j++) {
         const a = from + (to - from) * (0.5 * <f64>h + 0.5 * node(j));
         const c = Math.cos(a);
-        const t = Math.max(segA, Math.min(end, nearT + nearGap * Math.tan(a)));
-        addLocal(i, t, (0.5 * weight(j) * (to - from) * nearGap) / (c * c), ox, oy, oz, dx, dy, dz, ray);
+        const t = Math.max(segA, Math.min(end, approachT + approachGap * Math.tan(a)));
+        addLocal(i, t, (0.5 * weight(j) * (to - from) * approachGap) / (c * c), ox, oy, oz, dx, dy, dz, ray);
       }
   }
 }

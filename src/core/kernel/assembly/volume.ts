@@ -42,8 +42,8 @@ export function volumeAt(v: usize, x: f64, y: f64, z: f64): f64 {
 }
 
 /** Set by rangeWithin(). */
-export let rangeLeast: f64 = 0.0;
-export let rangeMost: f64 = 0.0;
+export let rangeMin: f64 = 0.0;
+export let rangeMax: f64 = 0.0;
 
 /** Bounds of the values at index coordinates within a box: of its voxels where they are few, else of its bricks. */
 export function rangeWithin(v: usize, x0: f64, y0: f64, z0: f64, x1: f64, y1: f64, z1: f64): void {
@@ -53,22 +53,22 @@ export function rangeWithin(v: usize, x0: f64, y0: f64, z0: f64, x1: f64, y1: f6
   const i0 = <i32>Math.max(-1.0, Math.floor(x0) - <f64>lx), i1 = <i32>Math.min(<f64>nx, Math.floor(x1) + 1.0 - <f64>lx);
   const j0 = <i32>Math.max(-1.0, Math.floor(y0) - <f64>ly), j1 = <i32>Math.min(<f64>ny, Math.floor(y1) + 1.0 - <f64>ly);
   const k0 = <i32>Math.max(-1.0, Math.floor(z0) - <f64>lz), k1 = <i32>Math.min(<f64>nz, Math.floor(z1) + 1.0 - <f64>lz);
-  rangeLeast = background;
-  rangeMost = background;
+  rangeMin = background;
+  rangeMax = background;
   if (i1 < i0 || j1 < j0 || k1 < k0) return;
   // what lies outside the table is background
   const inside = i0 >= 0 && j0 >= 0 && k0 >= 0 && i1 < nx && j1 < ny && k1 < nz;
   if (inside) {
-    rangeLeast = Infinity;
-    rangeMost = -Infinity;
+    rangeMin = Infinity;
+    rangeMax = -Infinity;
   }
   if (<f64>(i1 - i0 + 1) * <f64>(j1 - j0 + 1) * <f64>(k1 - k0 + 1) <= 2000.0) {
     for (let k = k0; k <= k1; k++)
       for (let j = j0; j <= j1; j++)
         for (let i = i0; i <= i1; i++) {
           const x = voxel(v, i, j, k);
-          if (x < rangeLeast) rangeLeast = x;
-          if (x > rangeMost) rangeMost = x;
+          if (x < rangeMin) rangeMin = x;
+          if (x > rangeMax) rangeMax = x;
         }
     return;
   }
@@ -77,9 +77,9 @@ export function rangeWithin(v: usize, x0: f64, y0: f64, z0: f64, x1: f64, y1: f6
     for (let j = j0 >> 3; j <= j1 >> 3; j++)
       for (let i = i0 >> 3; i <= i1 >> 3; i++) {
         const brick = brickAt(v, i, j, k);
-        const least = brick < 0 ? background : <f64>load<f32>(ranges + (<usize>brick << 3));
-        const most = brick < 0 ? background : <f64>load<f32>(ranges + (<usize>brick << 3), 4);
-        if (least < rangeLeast) rangeLeast = least;
-        if (most > rangeMost) rangeMost = most;
+        const lowest = brick < 0 ? background : <f64>load<f32>(ranges + (<usize>brick << 3));
+        const highest = brick < 0 ? background : <f64>load<f32>(ranges + (<usize>brick << 3), 4);
+        if (lowest < rangeMin) rangeMin = lowest;
+        if (highest > rangeMax) rangeMax = highest;
       }
 }

@@ -1,4 +1,5 @@
 /** Random walks with one light asked at every vertex (null-collision path integral, Miller et al. 2019). */
+import { FAR, MIN_AREA } from "./precision";
 import { LEVEL_FULL } from "../../layout/kinds";
 import { P_LEVEL, P_AIR_BOUNCES, P_SURFACE_BOUNCES, RAY_INDIRECT, P_SURFACE_EMISSION_GROUP } from "../../layout/layout";
 import { paramInt } from "./state";
@@ -6,17 +7,14 @@ import { random } from "./random";
 import { closestHit, hitT, hitTriangle } from "./bvh";
 import { scattererOfCollision, sampleCollision, colT, colR, colG, colB } from "./collision";
 import { transmit, tr, tg, tb } from "./transmit";
-import { samplePhase, chooseScatterer, px, py, pz, phaseOf } from "./scatter";
+import { samplePhase, chooseScatterer, px, py, pz, phaseOf } from "./phase";
 import { SKY, NONE, airShare, surfaceShare } from "./lights";
 import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
-import { chooseForPoint, chance, allWeight, skyWeight, chanceOfTriangle } from "./choose";
-import { give, groupOf } from "./parts";
-import {
-  readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, glowIndex, glowArea, isPane, paneTintR, paneTintG, paneTintB, insideR, insideG,
-  insideB, PASSED, emR, emG, emB, sx, sy, sz, wR, wG, wB, gx, gy, gz,
-} from "./surface";
+import { sampleLight, selectionPdf, totalWeight, skyWeight, selectionPdfOfTriangle } from "./light-sampling";
+import { accumulate, groupOf } from "./accumulate";
+import { readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, emissiveIndex, emissiveArea, isPane, paneTintR, paneTintG, paneTintB, insideR, insideG, insideB, DELTA_PDF, emR, emG, emB, sx, sy, sz, wR, wG, wB, gx, gy, gz } from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
-import { qx, qy, qz, environment, leave, lightAir, lightSurface } from "./direct";
+import { qx, qy, qz, environment, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
 /** Level full: light is scattered more than once. */
 export let full: bool = false;
@@ -36,7 +34,7 @@ let fromAir: bool = false;
 /** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
 // @ts-ignore: decorator
 @inline
-export function remember(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
+export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
   fromX = x; fromY = y; fromZ = z;
   fromPdf = pdf;
   fromTotal = total;
@@ -54,7 +52,7 @@ export function walk(
   // way since the vertex remembered
   let gone = 0.0;
   while (true) {
-    const found = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>1e30);
+    const found = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
     const t: f64 = found ? <f64>hitT : Infinity;
     let scattered = false;
     if (airCount < airLimit) {
@@ -75,12 +73,12 @@ export function walk(
       y += colT * dy;
       z += colT * dz;
       scattererOfCollision();
-      const light = chooseForPoint(x, y, z, environment, true, random());
-      const total = allWeight, skyOf = skyWeight;
-      if (light != NONE) lightAir(light, chance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      const light = sampleLight(x, y, z, environment, true, random());
+      const total = totalWeight, skyOf = skyWeight;
+      if (light != NONE) directInMedium(light, selectionPdf, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());
-      remember(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), total, skyOf, true);
+      storePreviousVertex(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), total, skyOf, true);
       dx = px;
       dy = py;
       dz = pz;
@@ -94,7 +92,7 @@ export function walk(
           const pe = fromSky * environmentPdf(dx, dy, dz);
           k *= fromPdf / (fromPdf + pe);
         }
-        give(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
+        accumulate(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
         return;
       }
       readSurface(dx, dy, dz);
@@ -105,24 +103,24 @@ export function walk(
       }
       if (emR + emG + emB > 0.0) {
         let k = 1.0;
-        const glow = glowIndex(hitTriangle);
+        const glow = emissiveIndex(hitTriangle);
         if (glow >= 0) {
           const cos = Math.abs(dx * gx + dy * gy + dz * gz);
-          const area = glowArea(glow);
-          const pl = (chanceOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(1e-30, cos * area);
+          const area = emissiveArea(glow);
+          const pl = (selectionPdfOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
-        give(paramInt(P_SURFACE_EMISSION_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
+        accumulate(paramInt(P_SURFACE_EMISSION_GROUP), k * br * emR, k * bg * emG, k * bb * emB);
       }
       if (isBlack()) return;
       x += t * dx;
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      const light = chooseForPoint(x, y, z, last || environment, false, random());
-      const total = allWeight, skyOf = skyWeight;
-      if (light != NONE) lightSurface(light, chance, x, y, z, br, bg, bb, random(), random(), !last);
+      const light = sampleLight(x, y, z, last || environment, false, random());
+      const total = totalWeight, skyOf = skyWeight;
+      if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, random(), random(), !last);
       let passes = false;
       if (last) {
         // light goes on straight through panes even where no bounce is left
@@ -136,14 +134,14 @@ export function walk(
         br *= wR;
         bg *= wG;
         bb *= wB;
-        passes = bsdfPdf >= PASSED;
+        passes = bsdfPdf >= DELTA_PDF;
       }
       if (passes) {
         // no vertex: the one before asked for its lights through the pane
         gone += t;
         panes++;
         if (panes > MAX_PANES) return;
-        leave(x, y, z, dx, dy, dz);
+        offsetRayOrigin(x, y, z, dx, dy, dz);
         x = qx;
         y = qy;
         z = qz;
@@ -151,12 +149,12 @@ export function walk(
       }
       surfaceCount++;
       gone = 0.0;
-      remember(x, y, z, bsdfPdf, total, skyOf, false);
+      storePreviousVertex(x, y, z, bsdfPdf, total, skyOf, false);
       dx = sx;
       dy = sy;
       dz = sz;
       ray = sampledRay;
-      leave(x, y, z, dx, dy, dz);
+      offsetRayOrigin(x, y, z, dx, dy, dz);
       x = qx;
       y = qy;
       z = qz;

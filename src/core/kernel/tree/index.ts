@@ -9,7 +9,7 @@
  */
 const BINS: i32 = 24;
 /** Blocks a leaf may hold: a child code has three bits for it. */
-const MOST_BLOCKS: i32 = 7;
+const MAX_BLOCKS: i32 = 7;
 const TRAVERSAL_COST: f64 = 1.0;
 const BLOCK_COST: f64 = 1.6;
 const REF: usize = 32;
@@ -188,7 +188,7 @@ function part(id: i32): bool {
   const here = area(v128.load(p), v128.load(p, 16));
   const blocks = (size + 3) >> 2;
   if (
-    blocks <= MOST_BLOCKS &&
+    blocks <= MAX_BLOCKS &&
     (bestAxis < 0 || (here > 0.0 && BLOCK_COST * <f64>blocks <= TRAVERSAL_COST + (BLOCK_COST * bestCost) / here))
   ) return false;
   const left = make(first, 0), right = make(first, 0);

@@ -9,7 +9,7 @@ export const FIGURE =
   "M0 1.75a.115 .13 0 1 0 .001 0Z M-.09 1.47C-.2 1.45-.25 1.38-.26 1.28L-.3 .86-.23 .84-.17 1.16-.17 .78-.19 .02-.06 .02-.02 .74 .02 .74 .06 .02 .19 .02 .17 .78 .17 1.16 .23 .84 .3 .86 .26 1.28C.25 1.38 .2 1.45 .09 1.47Z";
 
 const W = 268,
-  MOST = 78,
+  MAX = 78,
   UNDER = 16;
 
 /** The largest of 1, 2, 5 × 10ⁿ that puts at least four ticks on a length. */
@@ -26,7 +26,7 @@ export function SizeDrawing({ size }: { size: readonly [number, number, number] 
   // both must fit: the set, a gap, and the person
   const across = Math.max(w + 1.6, 2.4),
     up = Math.max(h, PERSON) * 1.06;
-  const k = Math.min((W - 20) / across, MOST / up);
+  const k = Math.min((W - 20) / across, MAX / up);
   const ground = Math.max(14, up * k) + 4,
     height = ground + UNDER;
   const tick = tickOf((W - 16) / k);

@@ -59,7 +59,7 @@ function turnTowards(axes: readonly (readonly number[])[], d: readonly number[])
   return Math.hypot(x, y) < 1e-6 ? null : Number(((Math.atan2(y, x) * 180) / Math.PI).toFixed(1)) + 0;
 }
 
-const LEAST = 1e-3;
+const MIN = 1e-3;
 
 /** A light whose gobo stands at another distance, or is turned so that its right points towards a point. */
 export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonly number[]): Light {
@@ -69,7 +69,7 @@ export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonl
   const d = p.map((v, k) => v - light.position[k]!);
   const along = (v: readonly number[]): number => d.reduce((sum, x, k) => sum + x * v[k]!, 0);
   if (what === "distance") {
-    const distance = Math.max(LEAST, Number(along(axis).toPrecision(4)));
+    const distance = Math.max(MIN, Number(along(axis).toPrecision(4)));
     return { ...light, gobo: { ...light.gobo, distance } };
   }
   const rotation = turnTowards(across(axis, light.roll), d);

@@ -31,7 +31,7 @@ interface Click {
   limit(pin: Pin): void;
 }
 
-const MOST_PINS = 12;
+const MAX_PINS = 12;
 
 /** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
 export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: Click): void {
@@ -51,7 +51,7 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: C
   if (!point) return;
   if (tool === "pin") {
     const { pins } = view.getState();
-    if (pins.length >= MOST_PINS) return;
+    if (pins.length >= MAX_PINS) return;
     const share = survivingIn(film, x, y) ?? 0.5;
     view.setState({ pins: [...pins, { x, y, distance: picked.distance, share: Number(share.toFixed(2)) }], open: "air" });
     return;

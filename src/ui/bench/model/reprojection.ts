@@ -20,9 +20,9 @@ const SLOW = 45,
   QUICK = 14,
   TOO_SLOW = 160;
 /** Veils a side for each pixel of the picture: at least, at first, and at most (they are smooth but at edges). */
-const LEAST = 0.06,
+const MIN = 0.06,
   FIRST = 0.125,
-  MOST = 0.5;
+  MAX = 0.5;
 const KEPT = "fumarium.carry";
 
 export interface PreviewState {
@@ -182,8 +182,8 @@ export class ReprojectedPreview {
     if (!this.state.getState().shown) this.state.setState({ shown: true });
     if (!settled) return;
     const scale = took > SLOW ? this.scale * Math.max(0.4, Math.sqrt(SLOW / 1.5 / took)) : took < QUICK ? this.scale * 1.4 : this.scale;
-    const next = Math.max(LEAST, Math.min(MOST, scale));
-    this.slow = this.scale === LEAST && took > TOO_SLOW ? this.slow + 1 : 0;
+    const next = Math.max(MIN, Math.min(MAX, scale));
+    this.slow = this.scale === MIN && took > TOO_SLOW ? this.slow + 1 : 0;
     if (this.slow > 2) {
       this.state.setState({ problem: `a picture takes ${Math.round(took)} ms on this machine` });
       this.letGo();

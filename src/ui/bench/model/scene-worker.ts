@@ -15,9 +15,9 @@ import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { boxCorners, type Volume } from "#core/data/volume";
 import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
-import { standing, type Mesh } from "#core/data/geometry";
-import { compileLoose, compileScene } from "#core/scene/compile";
-import type { CompiledGeometry, LooseGeometry, Resources } from "#core/scene/compiled";
+import { ownTriangles, type Mesh } from "#core/data/geometry";
+import { compileTimeVarying, compileScene } from "#core/scene/compile";
+import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
 import { assemble } from "#core/scene/assemble";
 import { goboPicture } from "#core/scene/gobo";
 import { goboAsset } from "#core/document/assets";
@@ -31,13 +31,13 @@ const volumes = new Map<string, Readonly<Record<string, Volume>>>();
 const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes);
 
 /** Bytes of files kept at most. */
-const MOST_BYTES = 600_000_000;
+const MAX_BYTES = 600_000_000;
 function keep(sha256: string, bytes: Uint8Array): void {
   known.set(sha256, bytes);
   let sum = 0;
   for (const b of known.values()) sum += b.length;
   for (const [old, b] of known) {
-    if (sum <= MOST_BYTES || old === sha256) break;
+    if (sum <= MAX_BYTES || old === sha256) break;
     known.delete(old);
     sum -= b.length;
   }
@@ -93,13 +93,13 @@ const api = {
       geometry.bvh.leaves,
       geometry.triangles,
       geometry.places,
-      geometry.glow.buffer as ArrayBuffer,
+      geometry.emissive.buffer as ArrayBuffer,
     ]);
   },
 
   /** Grids, pictures and profiles alone, for a scene whose triangles are built already. */
-  async loose(doc: SceneDocument): Promise<LooseGeometry> {
-    return compileLoose(doc, await resourcesOf(doc));
+  async loose(doc: SceneDocument): Promise<TimeVaryingGeometry> {
+    return compileTimeVarying(doc, await resourcesOf(doc));
   },
 
   /**
@@ -118,9 +118,9 @@ const api = {
     const colours = new Uint8Array(9 * material.length);
     for (let i = 0; i < material.length; i++) for (let c = 0; c < 3; c++) colours.set(shown[material[i]!]!, 9 * i + 3 * c);
     const objects: SetShell["objects"] = [];
-    for (let from = 0; from < standing(assembled);) {
+    for (let from = 0; from < ownTriangles(assembled);) {
       let to = from;
-      while (to < standing(assembled) && object[to] === object[from]) to++;
+      while (to < ownTriangles(assembled) && object[to] === object[from]) to++;
       objects.push({ index: object[from]!, first: from, count: to - from });
       from = to;
     }

@@ -195,9 +195,9 @@ function lamps({ doc, frame, plane, lights }: Seen, max: number): Mark[] {
 }
 
 /** Lamps shown at most. */
-const MOST_LAMPS = 60;
+const MAX_LAMPS = 60;
 
 /** Everything that can be dragged. */
 export function marksOf(seen: Seen): Mark[] {
-  return [...levels(seen), ...starts(seen), ...borders(seen), ...lamps(seen, MOST_LAMPS)];
+  return [...levels(seen), ...starts(seen), ...borders(seen), ...lamps(seen, MAX_LAMPS)];
 }

@@ -6,8 +6,8 @@ import type { Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
-import { usualStep } from "#core/scene/media";
-import { geometryKey, solidKey } from "#core/scene/keys";
+import { finestStep } from "#core/scene/media";
+import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
 import type { Progress } from "#engine/engine";
@@ -241,8 +241,8 @@ export class Session {
   }
 
   /** The finest step size by itself of a document's air, m; null where nothing is stepped through. */
-  usualStep(doc: SceneDocument): number | null {
-    return usualStep(doc, this.compiled);
+  finestStep(doc: SceneDocument): number | null {
+    return finestStep(doc, this.compiled);
   }
 
   /** The live film; its numbers go on changing. */
@@ -289,7 +289,7 @@ export class Session {
       this.state.setState({ phase: "building", message: "Reading models and building the scene" });
       await engine.cancel();
       // triangles and trees stay where only time or a file of the air is another
-      const solid = solidKey(doc);
+      const solid = meshKey(doc);
       const compiled =
         this.compiled && solid === this.solid ? { ...this.compiled, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
       if (build !== this.building) return;

@@ -14,7 +14,7 @@ import { RegionFields } from "./air/RegionFields";
 import { ShapeFields } from "./air/ShapeFields";
 import { ShareFields } from "./air/SeenByFields";
 import { Stack } from "./air/MediaList";
-import { TruthFields } from "./air/TransportFields";
+import { TransportFields } from "./air/TransportFields";
 import { useBench, useDocument, useView } from "../model/context";
 import { withMedium } from "../model/store";
 
@@ -28,7 +28,7 @@ export function AirPart() {
       <Diagnosis />
       <Stack index={index} />
       {medium && <AirFields key={index} medium={medium} index={index} />}
-      {medium && <TruthFields />}
+      {medium && <TransportFields />}
     </>
   );
 }

@@ -6,11 +6,11 @@ import { Select } from "../../shared/controls";
 export type Followed = NonNullable<Medium["follows"]>;
 
 /** Most names offered; a list of hundreds helps nobody. */
-const MOST = 200;
+const MAX = 200;
 
 export function FollowField(p: { value: Followed | null; lights: boolean; onChange(follows: Followed | null): void }) {
   const doc = useDocument();
-  const once = (names: (string | undefined)[]): string[] => [...new Set(names.filter((n) => n !== undefined))].slice(0, MOST);
+  const once = (names: (string | undefined)[]): string[] => [...new Set(names.filter((n) => n !== undefined))].slice(0, MAX);
   const objects = once(doc.objects.map((o) => o.name));
   const lights = p.lights ? once(doc.lights.map((l) => l.name)) : [];
   if (objects.length + lights.length === 0) return null;

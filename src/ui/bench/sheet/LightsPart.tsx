@@ -11,7 +11,7 @@ import { LightFields } from "./lights/LightFields";
 import type { LightId } from "../model/session";
 
 /** Lines shown here; the table holds all. */
-const MOST_LINES = 60;
+const MAX_LINES = 60;
 
 function SoloButton({ id, name }: { id: LightId; name: string }) {
   const { view } = useBench();
@@ -25,7 +25,7 @@ function SoloButton({ id, name }: { id: LightId; name: string }) {
       title="Looks at this light alone; the document stays as it is."
       onClick={() => view.setState({ solo: on ? solo.filter((s) => s !== id) : [...solo, id] })}
     >
-      alone
+      solo
     </button>
   );
 }
@@ -96,7 +96,7 @@ export function LightsPart() {
   const { sun, sky, moon } = doc;
   // the one that is open stays in sight, wherever in the list it is
   const open = chosen.at(-1);
-  const shown = doc.lights.flatMap((light, i) => (i < MOST_LINES || i === open ? [{ light, i }] : []));
+  const shown = doc.lights.flatMap((light, i) => (i < MAX_LINES || i === open ? [{ light, i }] : []));
   return (
     <>
       {solo.length > 0 && (
@@ -174,7 +174,7 @@ export function LightsPart() {
           </li>
         ))}
       </ul>
-      {doc.lights.length > MOST_LINES && <p className="text-xs quiet">… and {doc.lights.length - MOST_LINES} more in the table</p>}
+      {doc.lights.length > MAX_LINES && <p className="text-xs quiet">… and {doc.lights.length - MAX_LINES} more in the table</p>}
       <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 pt-1 text-sm" title="A new light, beside the line of sight.">
         <span className="quiet">Add a light</span>
         <select

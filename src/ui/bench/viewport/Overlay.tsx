@@ -74,7 +74,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
             </text>
           </g>
         ))}
-      {shownLights.slice(0, MOST_MARKS).map((l, i) => (
+      {shownLights.slice(0, MAX_MARKS).map((l, i) => (
         <LightMark
           key={i}
           name={shownLights.length === 1 ? l.name : ""}
@@ -95,7 +95,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
 }
 
 /** Marks drawn at most. */
-const MOST_MARKS = 300;
+const MAX_MARKS = 300;
 
 /** A light in the frame: a ring, and a line towards where it is aimed. Out of the frame it is marked at the border. */
 function LightMark({

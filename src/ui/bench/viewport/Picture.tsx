@@ -34,7 +34,7 @@ const SAID = {
 } as const;
 
 /** Most pixels a side of the live picture gets, whatever the window. */
-const MOST = 1600;
+const MAX = 1600;
 
 /** One drawing of one film. */
 function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: string; label: string; onError(message: string): void }) {
@@ -112,7 +112,7 @@ export function Picture() {
       const scale = Math.min(w / width, h / height);
       const size: [number, number] = [Math.max(16, Math.round(width * scale)), Math.max(16, Math.round(height * scale))];
       setBox(size);
-      const dense = Math.min(1, MOST / Math.max(...size));
+      const dense = Math.min(1, MAX / Math.max(...size));
       session.resize(Math.round(size[0] * dense), Math.round(size[1] * dense));
     };
     const observer = new ResizeObserver(fit);

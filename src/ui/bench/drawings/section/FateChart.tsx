@@ -11,7 +11,7 @@ const GREAT: Record<string, string> = {
 };
 const LAMPS = ["oklch(0.78 0.09 60)", "oklch(0.74 0.08 330)", "oklch(0.77 0.08 130)", "oklch(0.74 0.08 290)", "oklch(0.8 0.05 20)"];
 /** Lights drawn apart; the rest are one. */
-const MOST_BANDS = 6;
+const MAX_BANDS = 6;
 
 export function lightColour(name: string, i: number): string {
   return GREAT[name] ?? LAMPS[i % LAMPS.length]!;
@@ -38,7 +38,7 @@ export function fateAt(f: Fate, t: number): { survives: number; gained: number; 
 }
 
 /** Steps drawn at most; finer ones would be a bar. */
-const MOST_STEPS = 400;
+const MAX_STEPS = 400;
 
 export function FateChart(p: {
   fate: Fate;
@@ -57,7 +57,7 @@ export function FateChart(p: {
   const chromatic = Math.max(Math.abs(f.depths[last]! - f.depths[last + 1]!), Math.abs(f.depths[last + 1]! - f.depths[last + 2]!)) > 0.02;
 
   // light gained per metre, one light on the other
-  const shown = f.gains.slice(0, MOST_BANDS);
+  const shown = f.gains.slice(0, MAX_BANDS);
   const tops: number[][] = [];
   let below = new Array<number>(f.pieces).fill(0);
   for (const g of shown) {
@@ -105,7 +105,7 @@ export function FateChart(p: {
             </g>
           ),
       )}
-      {p.step !== null && f.far / p.step <= MOST_STEPS && (
+      {p.step !== null && f.far / p.step <= MAX_STEPS && (
         <path
           d={Array.from({ length: Math.floor(f.far / p.step) + 1 }, (_, i) => `M${p.x((i + 0.5) * p.step!).toFixed(1)} ${height}v-6`).join(
             "",

@@ -96,7 +96,7 @@ export default function SectionView() {
 /** Step through air that has no closed form, m; null where all has one, or is tracked. */
 function stepOf(doc: SceneDocument, session: Session): number | null {
   if (doc.render.estimator !== "stepping") return null;
-  const usual = session.usualStep(doc);
+  const usual = session.finestStep(doc);
   return usual === null || doc.render.stepSize === "auto" ? usual : doc.render.stepSize;
 }
 

@@ -1,7 +1,7 @@
 /** The set in the drawings of space: a group for each object, lit plainly so that shapes read. */
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
-import { solidKey } from "#core/scene/keys";
+import { meshKey } from "#core/scene/keys";
 import type { SetShell } from "../../model/scene-worker";
 import { useBench, useDocument } from "../../model/context";
 import { CORNER, meshOfPiece, piecesOf, trianglesOf, type SetPiece } from "./pieces";
@@ -33,7 +33,7 @@ const material = new THREE.ShaderMaterial({
 export function usePieces(): { pieces: SetPiece[]; triangles: number } {
   const { session } = useBench();
   const doc = useDocument();
-  const key = solidKey(doc);
+  const key = meshKey(doc);
   const [shell, setShell] = useState<SetShell | null>(null);
   useEffect(() => {
     let current = true;

@@ -1,16 +1,16 @@
 /** Triangles thinned for drawing: a part of them, each larger, so that what they cover stays. */
 
 /** Triangles that stand in many places are drawn as they are up to so many, counted at each place; past that, a part of each. */
-export const MOST_DRAWN = 2_000_000;
+export const MAX_DRAWN = 2_000_000;
 /** Triangles of a shape that are kept at least, as far as it has them. */
-const LEAST_KEPT = 24;
+const MIN_KEPT = 24;
 /** How far a triangle grows at most, in length. */
-const MOST_GROWN = 3;
+const MAX_GROWN = 3;
 
 /** How many of `count` triangles in `places` places are drawn, where `all` such triangles are to share the budget. */
-export function drawnOf(count: number, all: number, budget = MOST_DRAWN): number {
+export function drawnOf(count: number, all: number, budget = MAX_DRAWN): number {
   if (all <= budget) return count;
-  return Math.min(count, Math.max(LEAST_KEPT, Math.round((count * budget) / all)));
+  return Math.min(count, Math.max(MIN_KEPT, Math.round((count * budget) / all)));
 }
 
 /**
@@ -22,7 +22,7 @@ export function drawnOf(count: number, all: number, budget = MOST_DRAWN): number
 export function thinned(positions: Float32Array, colours: Uint8Array, keep: number): { positions: Float32Array; colours: Uint8Array } {
   const count = positions.length / 9;
   if (keep >= count) return { positions, colours };
-  const grown = Math.min(MOST_GROWN, Math.sqrt(count / keep));
+  const grown = Math.min(MAX_GROWN, Math.sqrt(count / keep));
   const out = { positions: new Float32Array(9 * keep), colours: new Uint8Array(9 * keep) };
   for (let i = 0; i < keep; i++) {
     const from = Math.floor(((i + 0.5) * count) / keep);

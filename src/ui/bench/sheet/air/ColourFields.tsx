@@ -1,6 +1,6 @@
 /** What the air glows with and what it leaves of light that passes. */
 import { formatNumber } from "#core/document/quantities";
-import { absorptionForColour, colourLeft, glowOf } from "#core/document/medium";
+import { absorptionForColour, colourLeft, scatteringAlbedo } from "#core/document/medium";
 import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
 import { Heading, Readout } from "../../../shared/controls";
@@ -9,7 +9,7 @@ import type { MediumFields } from "../../model/medium-fields";
 export function ColourFields({ medium, set, distance }: MediumFields & { distance: number }) {
   const { store } = useBench();
   const gesture = (a: boolean): void => store.gesture(a);
-  const glow = glowOf(medium),
+  const albedo = scatteringAlbedo(medium),
     left = colourLeft(medium, distance);
   return (
     <>
@@ -23,7 +23,7 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         onChange={(scattering) => set({ scattering })}
       />
       <Readout label="Glows">
-        <Swatch colour={glow} words="against dark, in white light" />
+        <Swatch colour={albedo} words="against dark, in white light" />
       </Readout>
       <ColourField
         label="Absorption"

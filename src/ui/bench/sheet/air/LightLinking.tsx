@@ -5,7 +5,7 @@ import { useBench, useDocument } from "../../model/context";
 import { lightsMedium, reach } from "../../model/edits/air";
 
 /** Lines drawn at most; the sheet of a light has its own boxes. */
-const MOST = 80;
+const MAX = 80;
 
 export function Matrix() {
   const { store } = useBench();
@@ -38,7 +38,7 @@ export function Matrix() {
           </tr>
         </thead>
         <tbody>
-          {lines.slice(0, MOST).map(({ id, name, light }) => (
+          {lines.slice(0, MAX).map(({ id, name, light }) => (
             <tr key={String(id)}>
               <th scope="row" className="max-w-24 truncate pr-2 text-left font-normal">
                 {name}
@@ -74,7 +74,7 @@ export function Matrix() {
           ))}
         </tbody>
       </table>
-      {lines.length > MOST && <p className="quiet">and {lines.length - MOST} more, each in its own sheet</p>}
+      {lines.length > MAX && <p className="quiet">and {lines.length - MAX} more, each in its own sheet</p>}
     </div>
   );
 }

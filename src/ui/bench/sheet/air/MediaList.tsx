@@ -3,7 +3,7 @@ import { middleOf } from "#core/section/sides";
 import { useState } from "react";
 import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
-import { glowOf, meanExtinction, visibility } from "#core/document/medium";
+import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../../shared/ColourField";
 import { useBench, useDocument, useView } from "../../model/context";
 import { withMedium, withoutMedium } from "../../model/store";
@@ -31,7 +31,7 @@ export function Stack({ index }: { index: number }) {
       {doc.air.length === 0 && <p className="text-sm quiet">The air is clear: light travels unchanged.</p>}
       <div role="radiogroup" aria-label="Media">
         {doc.air.map((m, i) => {
-          const alone = soloMedia.includes(i);
+          const soloed = soloMedia.includes(i);
           const sigma = meanExtinction(m);
           return (
             <div key={i} className="group flex items-center gap-2 hover:bg-base-300/30">
@@ -42,20 +42,20 @@ export function Stack({ index }: { index: number }) {
                 className={`flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm ${i === index ? "text-primary" : ""} ${m.on ? "" : "opacity-50"}`}
                 onClick={() => view.setState({ medium: i, grip: middleOf(m) ? { kind: "medium", index: i } : null })}
               >
-                <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
+                <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(scatteringAlbedo(m)) }} />
                 <span className="min-w-0 grow truncate">{m.name}</span>
                 <span className="figures shrink-0 text-xs quiet" title="Visibility in it.">
                   {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
                 </span>
               </button>
               <button
-                className={`text-xs ${alone ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
-                aria-pressed={alone}
-                aria-label={`${m.name} alone`}
+                className={`text-xs ${soloed ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
+                aria-pressed={soloed}
+                aria-label={`Solo ${m.name}`}
                 title="Looks at this medium alone; the document stays as it is."
-                onClick={() => view.setState({ soloMedia: alone ? soloMedia.filter((s) => s !== i) : [...soloMedia, i] })}
+                onClick={() => view.setState({ soloMedia: soloed ? soloMedia.filter((s) => s !== i) : [...soloMedia, i] })}
               >
-                alone
+                solo
               </button>
               <input
                 type="checkbox"

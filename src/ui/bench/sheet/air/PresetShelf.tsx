@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
 import { lengthText } from "#core/document/quantities";
 import type { Medium } from "#core/document/schema";
-import { glowOf, meanExtinction, visibility } from "#core/document/medium";
+import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../../shared/ColourField";
 import { saveFile } from "../../../shared/save-file";
 import { useBench, useDocument, useSession } from "../../model/context";
@@ -48,7 +48,7 @@ export function StartShelf({ close }: { close(): void }) {
         title={words}
         onClick={() => take(m)}
       >
-        <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(glowOf(m)) }} />
+        <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(scatteringAlbedo(m)) }} />
         <span className="min-w-0 grow truncate">{key}</span>
         <span className="figures shrink-0 text-xs quiet">{lengthText(visibility(meanExtinction(m)))}</span>
       </button>

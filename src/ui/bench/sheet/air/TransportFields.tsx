@@ -7,13 +7,13 @@ import { SamplingFields } from "../SamplingFields";
 import { Comparison } from "./LevelComparison";
 import { StepFields } from "./StepFields";
 
-export function TruthFields() {
+export function TransportFields() {
   const { store, session } = useBench();
   const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
   // the voxels of grids are known once the scene is built
   useSession((s) => s.triangles);
-  const usual = session.usualStep(doc);
+  const usual = session.finestStep(doc);
   return (
     <>
       <Heading>How true</Heading>

@@ -5,7 +5,7 @@ import { useBench, useDocument } from "../../model/context";
 import { bringAsset, withAsset, type StoredAsset } from "../../model/assets";
 
 /** Most files taken at once. */
-const MOST_FILES = 1000;
+const MAX_FILES = 1000;
 
 export function AssetField(p: {
   label: string;
@@ -28,7 +28,7 @@ export function AssetField(p: {
   const read = async (files: File[]): Promise<void> => {
     setProblem(null);
     try {
-      if (files.length > MOST_FILES) throw new Error(`${files.length} files, more than the limit of ${MOST_FILES}`);
+      if (files.length > MAX_FILES) throw new Error(`${files.length} files, more than the limit of ${MAX_FILES}`);
       let had = store.getState().document;
       const stored: StoredAsset[] = [];
       for (const [i, file] of files.entries()) {

@@ -28,8 +28,8 @@ export function MaterialFields({ name }: { name: string }) {
       onChange={(v) => set({ [key]: v })}
     />
   );
-  const glow = luminance(...m.emission);
-  const colour = m.emission.map((c) => (glow > 0 ? c / Math.max(...m.emission) : 1)) as Colour;
+  const emitted = luminance(...m.emission);
+  const colour = m.emission.map((c) => (emitted > 0 ? c / Math.max(...m.emission) : 1)) as Colour;
   return (
     <div role="group" aria-label={`Material ${name}`} className="space-y-1">
       <ColourField
@@ -56,7 +56,7 @@ export function MaterialFields({ name }: { name: string }) {
         logarithmic
         label="Shines"
         unit="cd/m²"
-        value={Number(glow.toPrecision(5))}
+        value={Number(emitted.toPrecision(5))}
         min={0}
         max={1e8}
         useful={[1, 1e5]}
@@ -68,7 +68,7 @@ export function MaterialFields({ name }: { name: string }) {
           set({ emission: colour.map((c) => Number(((c * v) / k).toPrecision(6))) as Colour });
         }}
       />
-      {glow > 0 && (
+      {emitted > 0 && (
         <ColourField
           label="Light"
           value={colour}
@@ -77,7 +77,7 @@ export function MaterialFields({ name }: { name: string }) {
           tooltip="Colour it shines in; the luminance is kept."
           onChange={(c) => {
             const k = luminance(...c);
-            if (k > 0) set({ emission: c.map((x) => Number(((x * glow) / k).toPrecision(6))) as Colour });
+            if (k > 0) set({ emission: c.map((x) => Number(((x * emitted) / k).toPrecision(6))) as Colour });
           }}
         />
       )}

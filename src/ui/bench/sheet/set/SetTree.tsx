@@ -13,7 +13,7 @@ interface Branch {
 }
 
 /** Lines of one branch shown at most; the filter finds the rest. */
-const MOST_LINES = 200;
+const MAX_LINES = 200;
 
 function branches(parts: readonly { path: string; count: number }[]): Branch[] {
   const root: Branch = { path: "", name: "", triangles: 0, children: [] };
@@ -56,11 +56,11 @@ export function SetTree() {
         />
       )}
       <ul aria-label="Set" className="text-sm">
-        {doc.objects.slice(0, MOST_LINES).map((o, i) => (
+        {doc.objects.slice(0, MAX_LINES).map((o, i) => (
           <ObjectLine key={i} object={o} index={i} wanted={wanted} />
         ))}
       </ul>
-      {doc.objects.length > MOST_LINES && <p className="text-xs quiet">… and {doc.objects.length - MOST_LINES} more objects</p>}
+      {doc.objects.length > MAX_LINES && <p className="text-xs quiet">… and {doc.objects.length - MAX_LINES} more objects</p>}
     </div>
   );
 }
@@ -152,7 +152,7 @@ function ObjectLine({ object, index, wanted }: { object: SceneObject; index: num
       {own && <ObjectFields object={object} index={index} />}
       {shown && (
         <ul aria-label={`Parts of ${name}`}>
-          {tree.slice(0, MOST_LINES).map((b) => (
+          {tree.slice(0, MAX_LINES).map((b) => (
             <BranchLine key={b.path} branch={b} depth={1} index={index} object={object} wanted={wanted} />
           ))}
         </ul>
@@ -191,12 +191,12 @@ function BranchLine(p: { branch: Branch; depth: number; index: number; object: S
       {own && <PartFields object={object} index={index} path={branch.path} name={branch.name} />}
       {shown && (
         <ul>
-          {branch.children.slice(0, MOST_LINES).map((b) => (
+          {branch.children.slice(0, MAX_LINES).map((b) => (
             <BranchLine key={b.path} {...p} branch={b} depth={p.depth + 1} />
           ))}
-          {branch.children.length > MOST_LINES && (
+          {branch.children.length > MAX_LINES && (
             <li className="text-xs quiet" style={{ paddingLeft: (p.depth + 1) * 12 + 16 }}>
-              … and {branch.children.length - MOST_LINES} more; find them by name
+              … and {branch.children.length - MAX_LINES} more; find them by name
             </li>
           )}
         </ul>

@@ -4,6 +4,7 @@
  * it is opened (after Conty Estevez and Kulla 2018); one of the nodes of that cut is drawn by weight, and walked
  * down by the weight and nearness of its halves.
  */
+import { ENDLESS, MIN_GAP2, MIN_LENGTH, MIN_SINE2 } from "./precision";
 import { CHOICE_IDS, MAX_CHOICES, SCRATCH_AIR_CHOICES, SCRATCH_OPEN_NODES, SCRATCH_POINT_CHOICES } from "../../layout/scratch";
 import { LIGHT_SPOT, REGION_EVERYWHERE, REGION_LAYER } from "../../layout/kinds";
 import {
@@ -12,9 +13,9 @@ import {
   LT_CENTRE, LT_RADIUS, LT_POWER, LT_FIRST, LT_SECOND, LT_PARENT, LIGHT_TREE_WORDS, P_EMISSIVE_COUNT, E_LEAF, M_EMISSION,
   P_EMITTING_MEDIA, M_REGION, M_CENTRE, M_HALF,
 } from "../../layout/layout";
-import { lightParam, lightParamInt, param, paramAddress, paramInt, plain, scratch, word, wordInt } from "./state";
-import { conePart, coneA, coneB } from "./approach";
-import { SUN, SKY, NONE, GLOW, glowRecord } from "./lights";
+import { lightParam, lightParamInt, param, paramAddress, paramInt, ablation, scratch, word, wordInt } from "./state";
+import { coneInterval, coneA, coneB } from "./closest-approach";
+import { SUN, SKY, NONE, MEDIUM_EMISSION, emissiveRecord } from "./lights";
 import { mediumCount } from "./segments";
 import { mediumAt } from "./density";
 
@@ -22,13 +23,13 @@ const INV_4PI: f64 = 0.07957747154594767;
 
 let sunPower: f64 = 0.0;
 let skyPower: f64 = 0.0;
-let glowPower: f64 = 0.0;
+let emissionPower: f64 = 0.0;
 let localCount: i32 = 0;
 let distantCount: i32 = 0;
 let listedCount: i32 = 0;
 let tree: usize = 0;
 
-export function prepareChoice(): void {
+export function prepareLightSampling(): void {
   sunPower = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2);
   skyPower = 0.0;
   if (paramInt(P_ENV) != 0) skyPower = param(P_ENV_POWER);
@@ -37,18 +38,18 @@ export function prepareChoice(): void {
   distantCount = paramInt(P_DISTANT_COUNT);
   listedCount = paramInt(P_LISTED_COUNT);
   tree = paramAddress(P_LIGHT_TREE);
-  glowPower = 0.0;
+  emissionPower = 0.0;
   if (paramInt(P_EMITTING_MEDIA) > 0)
     for (let m = 0; m < mediumCount; m++) {
       const p = mediumAt(m);
-      glowPower += word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
+      emissionPower += word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
     }
 }
 
 /** Chance of the light last chosen. */
-export let chance: f64 = 0.0;
+export let selectionPdf: f64 = 0.0;
 /** Sum of all weights at the last choice, and that of the sky. */
-export let allWeight: f64 = 0.0;
+export let totalWeight: f64 = 0.0;
 export let skyWeight: f64 = 0.0;
 
 // choices being prepared: lights as they are numbered, nodes of the tree behind them
@@ -81,21 +82,21 @@ let away2: f64 = 0.0;
 /** Irradiance (times a constant) from something of weight w (cd) within r of c: along a ray, about its integral. */
 // @ts-ignore: decorator
 @inline
-function nearness(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
+function proximity(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
   const px = cx - wx, py = cy - wy, pz = cz - wz;
   const d2 = px * px + py * py + pz * pz;
   if (!alongRay) {
     away2 = d2;
-    return w / Math.max(d2, r * r + 1e-12);
+    return w / Math.max(d2, r * r + MIN_SINE2);
   }
   const t = px * wdx + py * wdy + pz * wdz;
   const at = Math.max(wa, Math.min(wb, t));
   away2 = Math.max(0.0, d2 - t * t) + (t - at) * (t - at);
-  const gap2 = Math.max(Math.max(d2 - t * t, r * r), 1e-10);
+  const gap2 = Math.max(Math.max(d2 - t * t, r * r), MIN_GAP2);
   const gap = Math.sqrt(gap2);
   // sines in place of the angles: as good for weighing, and far cheaper
   const b = wb - t, a = wa - t;
-  const sb = b < 1e15 ? b / Math.sqrt(gap2 + b * b) : 1.0;
+  const sb = b < ENDLESS ? b / Math.sqrt(gap2 + b * b) : 1.0;
   const thin = 1.0 + thinning * Math.max(0.0, at - wstart);
   return (w * INV_4PI * (sb - a / Math.sqrt(gap2 + a * a))) / (gap * thin * thin);
 }
@@ -104,7 +105,7 @@ function nearness(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
 @inline
 function nodeWeight(i: i32): f64 {
   const p = nodeAt(i);
-  return nearness(word(p, LT_CENTRE), word(p, LT_CENTRE + 1), word(p, LT_CENTRE + 2), word(p, LT_RADIUS), word(p, LT_POWER));
+  return proximity(word(p, LT_CENTRE), word(p, LT_CENTRE + 1), word(p, LT_CENTRE + 2), word(p, LT_RADIUS), word(p, LT_POWER));
 }
 
 /** Weight of one light; spots count for little where they do not shine, never for nothing. */
@@ -114,13 +115,13 @@ function lightWeight(i: i32, share: i32): f64 {
   if (k <= 0.0 || (alongRay && lightParamInt(i, L_AIR_SAMPLES) != 0)) return 0.0;
   if (i < distantCount) return k * lightParam(i, L_POWER) * (alongRay ? reachNow * INV_4PI : 1.0);
   // of a spot counts the part of the ray inside its cone
-  const cone = alongRay && conePart(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
+  const cone = alongRay && coneInterval(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
   const from = wa, to = wb;
   if (cone && coneB > coneA) {
     wa = coneA;
     wb = coneB;
   }
-  const w = k * nearness(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_RADIUS), lightParam(i, L_POWER));
+  const w = k * proximity(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_RADIUS), lightParam(i, L_POWER));
   wa = from;
   wb = to;
   if (cone && coneB <= coneA) return 1e-3 * w;
@@ -133,7 +134,7 @@ function lightWeight(i: i32, share: i32): f64 {
 let reachNow: f64 = 0.0;
 
 /** Estimated light of media that glow. */
-function glowWeight(): f64 {
+function emissionWeight(): f64 {
   let sum = 0.0;
   for (let m = 0; m < mediumCount; m++) {
     const p = mediumAt(m);
@@ -145,12 +146,12 @@ function glowWeight(): f64 {
       continue;
     }
     const hx = word(p, M_HALF), hy = word(p, M_HALF + 1), hz = word(p, M_HALF + 2);
-    sum += nearness(word(p, M_CENTRE), word(p, M_CENTRE + 1), word(p, M_CENTRE + 2), Math.max(hx, Math.max(hy, hz)), 8.0 * e * hx * hy * hz);
+    sum += proximity(word(p, M_CENTRE), word(p, M_CENTRE + 1), word(p, M_CENTRE + 2), Math.max(hx, Math.max(hy, hz)), 8.0 * e * hx * hy * hz);
   }
   return sum;
 }
 
-let sunNow: f64 = 0.0, glowNow: f64 = 0.0, skyNow: f64 = 0.0;
+let sunNow: f64 = 0.0, emissionNow: f64 = 0.0, skyNow: f64 = 0.0;
 
 /** Lists what can be chosen at the place the weights are for. */
 function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): void {
@@ -159,18 +160,18 @@ function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): voi
   choiceSum = 0.0;
   sunNow = sun;
   skyNow = skyShare;
-  glowNow = glow;
+  emissionNow = glow;
   const few = tree != 0 ? listedCount : localCount;
   for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
   if (tree != 0) open(0);
-  leaveRoom();
+  reserveForLamps();
 }
 
 /**
  * Sun and sky are weighed as if nothing hid them. Indoors most points see neither, and lamps asked once in thousands of times
  * would be salt: lamps that give anything to speak of get a fair share of the questions.
  */
-function leaveRoom(): void {
+function reserveForLamps(): void {
   const distant = sunNow + skyNow;
   if (!(choiceSum > 0.0) || !(distant > choiceSum)) return;
   const r = choiceSum / distant;
@@ -211,26 +212,26 @@ const OPENED: f64 = 4.0;
 /** Draws from what was prepared; sets the chance. @param u in [0, 1) */
 function draw(u: f64): i32 {
   skyWeight = skyNow;
-  const total = sunNow + skyNow + glowNow + choiceSum;
-  allWeight = total;
+  const total = sunNow + skyNow + emissionNow + choiceSum;
+  totalWeight = total;
   if (!(total > 0.0)) return NONE;
-  if ((plain & 1) != 0) return drawEvenly(u);
+  if ((ablation & 1) != 0) return drawEvenly(u);
   u *= total;
   if (u < sunNow) {
-    chance = sunNow / total;
+    selectionPdf = sunNow / total;
     return SUN;
   }
   u -= sunNow;
   if (u < skyNow) {
-    chance = skyNow / total;
+    selectionPdf = skyNow / total;
     return SKY;
   }
   u -= skyNow;
-  if (u < glowNow) {
-    chance = glowNow / total;
-    return GLOW;
+  if (u < emissionNow) {
+    selectionPdf = emissionNow / total;
+    return MEDIUM_EMISSION;
   }
-  u -= glowNow;
+  u -= emissionNow;
   let last = -1;
   let w = 0.0;
   for (let i = 0; i < choices; i++) {
@@ -243,10 +244,10 @@ function draw(u: f64): i32 {
   }
   if (last < 0) {
     // rounding at the upper end
-    chance = Math.max(sunNow, skyNow) / total;
+    selectionPdf = Math.max(sunNow, skyNow) / total;
     return sunNow >= skyNow ? SUN : SKY;
   }
-  chance = w / total;
+  selectionPdf = w / total;
   const id = load<i32>(base + CHOICE_IDS + (<usize>last << 2));
   if ((id & NODE) == 0) return id;
   u = Math.max(0.0, Math.min(0.9999999999, u / w));
@@ -259,11 +260,11 @@ function draw(u: f64): i32 {
     const c = half(first, second);
     if (u < c) {
       node = first;
-      chance *= c;
+      selectionPdf *= c;
       u /= c;
     } else {
       node = second;
-      chance *= 1.0 - c;
+      selectionPdf *= 1.0 - c;
       u = (u - c) / (1.0 - c);
     }
   }
@@ -271,10 +272,10 @@ function draw(u: f64): i32 {
 
 /** Any of the lights there are, with the same chance: what benchmarks compare with. */
 function drawEvenly(u: f64): i32 {
-  const n = <f64>localCount + (sunNow > 0.0 ? 1.0 : 0.0) + (skyNow > 0.0 ? 1.0 : 0.0) + (glowNow > 0.0 ? 1.0 : 0.0);
-  allWeight = n;
+  const n = <f64>localCount + (sunNow > 0.0 ? 1.0 : 0.0) + (skyNow > 0.0 ? 1.0 : 0.0) + (emissionNow > 0.0 ? 1.0 : 0.0);
+  totalWeight = n;
   if (n <= 0.0) return NONE;
-  chance = 1.0 / n;
+  selectionPdf = 1.0 / n;
   let i = <i32>Math.floor(u * n);
   if (i < localCount) return i;
   i -= localCount;
@@ -283,7 +284,7 @@ function drawEvenly(u: f64): i32 {
     i--;
   }
   if (skyNow > 0.0 && i == 0) return SKY;
-  return glowNow > 0.0 ? GLOW : sunNow > 0.0 ? SUN : NONE;
+  return emissionNow > 0.0 ? MEDIUM_EMISSION : sunNow > 0.0 ? SUN : NONE;
 }
 
 /** Chance of the first of two siblings; neither is ever left out. */
@@ -295,7 +296,7 @@ function half(first: i32, second: i32): f64 {
 }
 
 /** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres. */
-export function prepareAir(
+export function prepareAirLights(
   ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, sunShare: f64, withSky: bool,
 ): void {
   wx = ox; wy = oy; wz = oz;
@@ -304,27 +305,27 @@ export function prepareAir(
   wstart = a;
   alongRay = true;
   reachNow = reach;
-  thinning = 0.5 / Math.max(reach, 1e-9);
+  thinning = 0.5 / Math.max(reach, MIN_LENGTH);
   const sun = paramInt(P_SUN_AIR_SAMPLES) != 0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
-  prepare(scratch + SCRATCH_AIR_CHOICES, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, glowPower > 0.0 ? glowWeight() : 0.0, L_AIR);
+  prepare(scratch + SCRATCH_AIR_CHOICES, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, emissionPower > 0.0 ? emissionWeight() : 0.0, L_AIR);
   airChoices = choices;
   airSum = choiceSum;
   airSun = sunNow;
   airSky = skyNow;
-  airGlow = glowNow;
+  airEmission = emissionNow;
   airX = ox; airY = oy; airZ = oz;
 }
 let airChoices: i32 = 0;
-let airSum: f64 = 0.0, airSun: f64 = 0.0, airSky: f64 = 0.0, airGlow: f64 = 0.0;
+let airSum: f64 = 0.0, airSun: f64 = 0.0, airSky: f64 = 0.0, airEmission: f64 = 0.0;
 
 /** One light for the air last prepared. */
-export function chooseForAir(u: f64): i32 {
+export function sampleLightForAir(u: f64): i32 {
   base = scratch + SCRATCH_AIR_CHOICES;
   choices = airChoices;
   choiceSum = airSum;
   sunNow = airSun;
   skyNow = airSky;
-  glowNow = airGlow;
+  emissionNow = airEmission;
   // the halves of nodes are weighed for the ray again
   alongRay = true;
   wx = airX; wy = airY; wz = airZ;
@@ -333,7 +334,7 @@ export function chooseForAir(u: f64): i32 {
 let airX: f64 = 0.0, airY: f64 = 0.0, airZ: f64 = 0.0;
 
 /** One light for a point, by irradiance. @param air whether the point lies in the air or on a surface */
-export function chooseForPoint(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
+export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
   preparePoint(x, y, z, withSky, air);
   return draw(u);
 }
@@ -343,17 +344,17 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   alongRay = false;
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES);
   const skyShare = withSky ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 : 0.0;
-  prepare(scratch + SCRATCH_POINT_CHOICES, sun, skyShare, glowPower > 0.0 ? glowWeight() : 0.0, air ? L_AIR : L_SURFACES);
+  prepare(scratch + SCRATCH_POINT_CHOICES, sun, skyShare, emissionPower > 0.0 ? emissionWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
 /**
  * Chance that chooseForPoint() at surface point x, whose weights summed to `total`, takes emissive triangle `i`:
  * for weighing a triangle that a ray met by itself.
  */
-export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
+export function selectionPdfOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
   if (!(total > 0.0) || tree == 0) return 0.0;
   preparePoint(x, y, z, false, false);
-  let node = wordInt(glowRecord(i), E_LEAF);
+  let node = wordInt(emissiveRecord(i), E_LEAF);
   let c = 1.0;
   while (true) {
     for (let k = 0; k < choices; k++)

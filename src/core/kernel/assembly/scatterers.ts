@@ -3,20 +3,20 @@ import { SCATTERER_BYTES, SCRATCH_SCATTERERS } from "../../layout/scratch";
 import { scratch } from "./state";
 
 /** Media that scatter at the point last looked at. */
-export let pointCount: i32 = 0;
+export let scattererCount: i32 = 0;
 
-export function clearPoints(): void { pointCount = 0; }
+export function clearScatterers(): void { scattererCount = 0; }
 
 // @ts-ignore: decorator
 @inline
 export function addScatterer(p: usize, r: f64, g: f64, b: f64): void {
   if (!(r + g + b > 0.0)) return;
-  const at = scratch + SCRATCH_SCATTERERS + <usize>pointCount * SCATTERER_BYTES;
+  const at = scratch + SCRATCH_SCATTERERS + <usize>scattererCount * SCATTERER_BYTES;
   store<u32>(at, <u32>p);
   store<f64>(at, r, 8);
   store<f64>(at, g, 16);
   store<f64>(at, b, 24);
-  pointCount++;
+  scattererCount++;
 }
 
 // @ts-ignore: decorator

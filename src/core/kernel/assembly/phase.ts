@@ -4,7 +4,7 @@ import { M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, M_BIT } from "../.
 import { draine, henyeyGreenstein, rayleigh, sampleHenyeyGreenstein, sampleRayleigh } from "../../optics/phase";
 import { word, wordInt } from "./state";
 import { random } from "./random";
-import { pointCount, scatterer, scattererWeight } from "./points";
+import { scattererCount, scatterer, scattererWeight } from "./scatterers";
 
 /** Phase function of one medium (1/sr). */
 export function phaseOf(p: usize, cos: f64): f64 {
@@ -69,7 +69,7 @@ export function phaseAt(cos: f64, mask: u32): void {
   phR = 0.0;
   phG = 0.0;
   phB = 0.0;
-  for (let i = 0; i < pointCount; i++) {
+  for (let i = 0; i < scattererCount; i++) {
     const p = scatterer(i);
     if ((mask & (1 << <u32>wordInt(p, M_BIT))) == 0) continue;
     const f = phaseOf(p, cos);
@@ -86,18 +86,18 @@ export let chB: f64 = 0.0;
 
 /** One of the scatterers at a point by its weight. @returns its record; its weight over its chance in chR, chG, chB */
 export function chooseScatterer(): usize {
-  if (pointCount == 1) {
+  if (scattererCount == 1) {
     chR = scattererWeight(0, 0);
     chG = scattererWeight(0, 1);
     chB = scattererWeight(0, 2);
     return scatterer(0);
   }
   let sum = 0.0;
-  for (let i = 0; i < pointCount; i++) sum += scattererWeight(i, 0) + scattererWeight(i, 1) + scattererWeight(i, 2);
+  for (let i = 0; i < scattererCount; i++) sum += scattererWeight(i, 0) + scattererWeight(i, 1) + scattererWeight(i, 2);
   let u = random() * sum;
   let chosen = 0;
   let w = 0.0;
-  for (let i = 0; i < pointCount; i++) {
+  for (let i = 0; i < scattererCount; i++) {
     chosen = i;
     w = scattererWeight(i, 0) + scattererWeight(i, 1) + scattererWeight(i, 2);
     if (u < w) break;
@@ -112,9 +112,9 @@ export function chooseScatterer(): usize {
 
 /** Density (1/sr) of a direction drawn from one of the scatterers at a point, chosen by weight. */
 export function mixture(cos: f64): f64 {
-  if (pointCount == 1) return phaseOf(scatterer(0), cos);
+  if (scattererCount == 1) return phaseOf(scatterer(0), cos);
   let sum = 0.0, f = 0.0;
-  for (let i = 0; i < pointCount; i++) {
+  for (let i = 0; i < scattererCount; i++) {
     const w = scattererWeight(i, 0) + scattererWeight(i, 1) + scattererWeight(i, 2);
     sum += w;
     f += w * phaseOf(scatterer(i), cos);

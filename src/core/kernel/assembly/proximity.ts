@@ -24,25 +24,25 @@ export function curve(n: usize, d: f64): f64 {
 }
 
 /** Share of a medium's density that its nearness to an object leaves at a point. */
-export function nearness(p: usize, x: f64, y: f64, z: f64): f64 {
+export function proximity(p: usize, x: f64, y: f64, z: f64): f64 {
   const n = wordAddress(p, M_PROXIMITY);
   return curve(n, distanceAt(n, x, y, z));
 }
 
 /** Upper bound of nearness() within `half` metres of a point. */
-export function nearnessBound(p: usize, x: f64, y: f64, z: f64, half: f64): f64 {
+export function proximityMajorant(p: usize, x: f64, y: f64, z: f64, half: f64): f64 {
   const n = wordAddress(p, M_PROXIMITY);
   const d = distanceAt(n, x, y, z);
   // between cells the grid may be steeper than distance, by the root of three at most
-  return mostOfCurve(n, d - 1.7321 * half, d + 1.7321 * half);
+  return maxOfCurve(n, d - 1.7321 * half, d + 1.7321 * half);
 }
 
 /** Largest value of a record's curve from low to high. */
-export function mostOfCurve(n: usize, low: f64, high: f64): f64 {
-  let most = Math.max(curve(n, low), curve(n, high));
+export function maxOfCurve(n: usize, low: f64, high: f64): f64 {
+  let highest = Math.max(curve(n, low), curve(n, high));
   for (let i = 0; i < wordInt(n, D_POINTS); i++) {
     const at = word(n, D_CURVE + 2 * i);
-    if (at > low && at < high) most = Math.max(most, word(n, D_CURVE + 2 * i + 1));
+    if (at > low && at < high) highest = Math.max(highest, word(n, D_CURVE + 2 * i + 1));
   }
-  return most;
+  return highest;
 }

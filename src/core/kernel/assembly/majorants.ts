@@ -1,4 +1,5 @@
 /** Coarse grids of upper bounds of density, filled when first asked for and walked cell by cell. */
+import { MIN_LENGTH } from "./precision";
 import { NOISE_NONE, REGION_MESH } from "../../layout/kinds";
 import {
   M_REGION, M_EDGE, M_HEIGHT, M_HEIGHT_SCALE, M_NOISE, M_START, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_PROXIMITY, M_MAJORANT,
@@ -7,8 +8,8 @@ import {
 import { profileDensity } from "../../optics/profile";
 import { row, word, wordAddress, wordInt } from "./state";
 import { rawNoise, threshold, noiseMargin } from "./noise";
-import { rangeWithin, rangeLeast, rangeMost } from "./volume";
-import { mostOfCurve, nearnessBound } from "./nearness";
+import { rangeWithin, rangeMin, rangeMax } from "./volume";
+import { maxOfCurve, proximityMajorant } from "./proximity";
 import { depthInside } from "./region";
 import { heightOf, smooth, distanceFromLens, startFactor } from "./density";
 
@@ -29,11 +30,11 @@ function gridBound(p: usize, local: bool, x: f64, y: f64, z: f64, hx: f64, hy: f
   }
   rangeWithin(wordAddress(p, M_VOLUME), low0, low1, low2, high0, high1, high2);
   const scale = word(p, M_VOLUME_SCALE), zero = word(p, M_VOLUME_LOW);
-  const most = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMost : rangeLeast) - zero) * scale));
+  const highest = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMax : rangeMin) - zero) * scale));
   const n = wordAddress(p, M_VOLUME_CURVE);
-  if (n == 0) return most;
-  const least = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeLeast : rangeMost) - zero) * scale));
-  return mostOfCurve(n, least, most);
+  if (n == 0) return highest;
+  const lowest = Math.max(0.0, Math.min(1.0, ((scale >= 0.0 ? rangeMin : rangeMax) - zero) * scale));
+  return maxOfCurve(n, lowest, highest);
 }
 
 let gp: usize = 0, gAddress: usize = 0;
@@ -44,10 +45,10 @@ let gAt: f64 = 0.0, gEnd: f64 = 0.0;
 /** Set by nextCell(): the cell's part of the ray and its bound. */
 export let cellA: f64 = 0.0;
 export let cellB: f64 = 0.0;
-export let cellBound: f64 = 0.0;
+export let cellMajorant: f64 = 0.0;
 
 /** Upper bound of relative density in a cell, computed when first asked for; the same from any worker. */
-export function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
+export function majorantOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const at = gAddress + (<usize>((iz * gny + iy) * gnx + ix) << 2);
   const known = load<f32>(at);
   if (known >= 0.0) return <f64>known;
@@ -58,28 +59,28 @@ export function boundOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const local = wordInt(p, M_MAJORANT_LOCAL) != 0;
   const half = 0.5 * Math.sqrt(wx * wx + wy * wy + wz * wz);
   const cx = worldOf(p, local, 0, lx, ly, lz), cy = worldOf(p, local, 1, lx, ly, lz), cz = worldOf(p, local, 2, lx, ly, lz);
-  let bound = profileDensity(wordInt(p, M_HEIGHT), heightOf(p, cx, cy, cz) - half, word(p, M_HEIGHT_SCALE));
+  let majorant = profileDensity(wordInt(p, M_HEIGHT), heightOf(p, cx, cy, cz) - half, word(p, M_HEIGHT_SCALE));
   const edge = word(p, M_EDGE);
   // the distance grid of a mesh is steeper than distance itself where it is interpolated
-  if (edge > 0.0) bound *= smooth((depthInside(p, cx, cy, cz) + (wordInt(p, M_REGION) == REGION_MESH ? 1.7321 * half : half)) / edge);
-  if (wordInt(p, M_START) != 0) bound *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
-  if (bound > 0.0 && wordInt(p, M_PROXIMITY) != 0) bound *= nearnessBound(p, cx, cy, cz, half);
-  if (bound > 0.0 && wordInt(p, M_VOLUME) != 0) bound *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
-  if (bound > 0.0 && wordInt(p, M_NOISE) != NOISE_NONE) {
-    let least = 1e9, most = -1e9;
+  if (edge > 0.0) majorant *= smooth((depthInside(p, cx, cy, cz) + (wordInt(p, M_REGION) == REGION_MESH ? 1.7321 * half : half)) / edge);
+  if (wordInt(p, M_START) != 0) majorant *= startFactor(p, distanceFromLens(p, cx, cy, cz) + half);
+  if (majorant > 0.0 && wordInt(p, M_PROXIMITY) != 0) majorant *= proximityMajorant(p, cx, cy, cz, half);
+  if (majorant > 0.0 && wordInt(p, M_VOLUME) != 0) majorant *= gridBound(p, local, cx, cy, cz, 0.5 * wx, 0.5 * wy, 0.5 * wz);
+  if (majorant > 0.0 && wordInt(p, M_NOISE) != NOISE_NONE) {
+    let lowest = 1e9, highest = -1e9;
     for (let i = 0; i < 4; i++)
       for (let j = 0; j < 4; j++)
         for (let k = 0; k < 4; k++) {
           const a = lx + (<f64>i * 0.25 - 0.375) * wx, b = ly + (<f64>j * 0.25 - 0.375) * wy, c = lz + (<f64>k * 0.25 - 0.375) * wz;
           const v = rawNoise(p, worldOf(p, local, 0, a, b, c), worldOf(p, local, 1, a, b, c), worldOf(p, local, 2, a, b, c));
-          least = Math.min(least, v);
-          most = Math.max(most, v);
+          lowest = Math.min(lowest, v);
+          highest = Math.max(highest, v);
         }
     const margin = noiseMargin(p, half / 4.0);
-    bound *= Math.max(threshold(p, most + margin), threshold(p, least - margin));
+    majorant *= Math.max(threshold(p, highest + margin), threshold(p, lowest - margin));
   }
   // rounded up, so that the single-precision bound still bounds
-  store<f32>(at, <f32>(bound * 1.000001));
+  store<f32>(at, <f32>(majorant * 1.000001));
   return <f64>load<f32>(at);
 }
 
@@ -131,7 +132,7 @@ export function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
 /** Steps to the next cell; sets cellA, cellB, cellBound. @returns false past the end */
 export function nextCell(): bool {
   while (gAt < gEnd) {
-    const bound = boundOf(gp, gx, gy, gz);
+    const majorant = majorantOf(gp, gx, gy, gz);
     const t = Math.min(gtx, Math.min(gty, gtz));
     cellA = gAt;
     cellB = Math.min(gEnd, Math.max(t, gAt));
@@ -153,7 +154,7 @@ export function nextCell(): bool {
     }
     gAt = cellB;
     if (cellB > cellA) {
-      cellBound = bound;
+      cellMajorant = majorant;
       return true;
     }
   }
@@ -161,8 +162,8 @@ export function nextCell(): bool {
 }
 
 /** Bound that a test may hold against the density: that of the cell of a point; 1 without a grid. */
-export function boundAt(p: usize, x: f64, y: f64, z: f64): f64 {
+export function majorantAt(p: usize, x: f64, y: f64, z: f64): f64 {
   if (wordInt(p, M_MAJORANT) == 0) return 1.0;
-  startCells(p, x, y, z, 1.0, 0.0, 0.0, 0.0, 1e-9);
-  return boundOf(p, gx, gy, gz);
+  startCells(p, x, y, z, 1.0, 0.0, 0.0, 0.0, MIN_LENGTH);
+  return majorantOf(p, gx, gy, gz);
 }

@@ -4,19 +4,20 @@
  * only the difference, most of it near the borders of shadows. The map holds, over the plane facing the sun, how far down its
  * light comes and what panes leave of it; texels are traced when first asked for, the same from any worker.
  */
+import { ENDLESS, FAR, POSITION_ERROR, SERIES } from "./precision";
 import { MAX_PANES, MAX_SUN_ROWS, SCRATCH_SUN_ROWS, SUN_ROW_BYTES } from "../../layout/scratch";
 import {
   P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
   P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
 } from "../../layout/layout";
-import { countRays, param, paramAddress, paramInt, plain, raysTraced, scratch, wordInt } from "./state";
+import { countRays, param, paramAddress, paramInt, ablation, raysTraced, scratch, wordInt } from "./state";
 import { closestHit, hitT } from "./bvh";
 import { forcedAt, forcedPick, forcedSegments, scattererOfSegment } from "./forced";
 import { mediumAt } from "./density";
 import { transmit, transmitAlone, tr, tg, tb } from "./transmit";
 import { mediaMask, SUN } from "./lights";
-import { phaseAt, phR, phG, phB } from "./scatter";
-import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz, slack, ROUNDING } from "./surface";
+import { phaseAt, phR, phG, phB } from "./phase";
+import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz, positionError } from "./surface";
 
 /** Stretches between whose ends the ray's light is taken as exponential, in all, and cells of even visibility in each. */
 const STRETCHES: i32 = 3;
@@ -27,10 +28,10 @@ const OPEN: f32 = -1e30;
 
 /** Texels that a look can speak for, and looks at a cell at most. */
 const TEXELS: f64 = 12.0;
-const MOST_LOOKS: i32 = 16;
+const MAX_LOOKS: i32 = 16;
 
 /** Most of a ray that may lie near borders: past that the estimate is not worth its time. */
-const MOST_BORDERS: f64 = 0.6;
+const MAX_BORDERS: f64 = 0.6;
 /** Share of the light below which shadow, or sun, makes no difference. */
 const EVEN: f64 = 0.04;
 /** Times that the air leaves more of sunlight at one end of a ray than at the other, from which it is not even. */
@@ -54,17 +55,17 @@ let mapU0: f64 = 0.0, mapU1: f64 = 0.0, mapU2: f64 = 0.0, mapV0: f64 = 0.0, mapV
 let sun0: f64 = 0.0, sun1: f64 = 0.0, sun2: f64 = 0.0, mapA: f64 = 0.0, mapB: f64 = 0.0;
 
 /** Whether the ray prepared last has an estimate, and its sum per band. */
-export let estimated: bool = false;
+export let hasSunVariate: bool = false;
 export let sunR: f64 = 0.0;
 export let sunG: f64 = 0.0;
 export let sunB: f64 = 0.0;
 /** About what share of the sun's light by way of the ray, were it all lit, is left to draw; never none. */
-export let drawnShare: f64 = 1.0;
+export let residualShare: f64 = 1.0;
 let litShare: f64 = 1.0;
 let rows: i32 = 0;
 let borders: f64 = 0.0;
 
-export function prepareLit(): void {
+export function prepareSunVariate(): void {
   map = 0;
   if (paramInt(P_SUN_GOBO) != 0 || !(param(P_SUN_AIR) > 0.0)) return;
   if (!(param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0)) return;
@@ -97,7 +98,7 @@ function trace(at: usize, column: i32, row: i32): f32 {
   let r = 1.0, g = 1.0, c = 1.0;
   let h = OPEN;
   for (let panes = 0; panes <= MAX_PANES; panes++) {
-    if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>-sun0, <f32>-sun1, <f32>-sun2, <f32>1e30)) break;
+    if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>-sun0, <f32>-sun1, <f32>-sun2, <f32>FAR)) break;
     const t = <f64>hitT;
     x -= t * sun0;
     y -= t * sun1;
@@ -110,7 +111,7 @@ function trace(at: usize, column: i32, row: i32): f32 {
     r *= paneTintR;
     g *= paneTintG;
     c *= paneTintB;
-    const e = slack + ROUNDING * Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
+    const e = positionError + POSITION_ERROR * Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
     const k = sun0 * gx + sun1 * gy + sun2 * gz > 0.0 ? -e : e;
     x += k * gx;
     y += k * gy;
@@ -126,7 +127,7 @@ function trace(at: usize, column: i32, row: i32): f32 {
 
 /** Finds the least and largest height among a texel and its neighbours: between them nothing is sure. */
 function surround(at: usize, column: i32, row: i32): void {
-  let least = UNKNOWN, most: f32 = -1e30;
+  let lowest = UNKNOWN, highest: f32 = -1e30;
   for (let j = row - 1; j <= row + 1; j++) {
     if (j < 0 || j >= SUN_MAP_SIDE) continue;
     for (let i = column - 1; i <= column + 1; i++) {
@@ -134,12 +135,12 @@ function surround(at: usize, column: i32, row: i32): void {
       const there = map + (<usize>(j * SUN_MAP_SIDE + i) << 4);
       let h = load<f32>(there);
       if (h == UNKNOWN) h = trace(there, i, j);
-      if (h < least) least = h;
-      if (h > most) most = h;
+      if (h < lowest) lowest = h;
+      if (h > highest) highest = h;
     }
   }
-  store<f32>(at, least, 8);
-  store<f32>(at, most, 4);
+  store<f32>(at, lowest, 8);
+  store<f32>(at, highest, 4);
 }
 
 // the ray in the map: place and change a metre, and the same of the height towards the sun
@@ -227,10 +228,10 @@ function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64,
 }
 
 /** Estimates the sun's light by way of the ray last prepared for drawing; sets sun…, estimated and drawnShare. */
-export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
-  estimated = false;
-  drawnShare = 1.0;
-  if (map == 0 || (plain & 2) != 0) return;
+export function estimateSunVariate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
+  hasSunVariate = false;
+  residualShare = 1.0;
+  if (map == 0 || (ablation & 2) != 0) return;
   rows = 0;
   ra = ox * mapU0 + oy * mapU1 + oz * mapU2 - mapA;
   rb = ox * mapV0 + oy * mapV1 + oz * mapV2 - mapB;
@@ -240,10 +241,10 @@ export function estimateSun(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   dh = dx * sun0 + dy * sun1 + dz * sun2;
   const unsure = lookAlong();
   if (rows == 0) return;
-  drawnShare = 0.1 + 0.9 * litShare;
+  residualShare = 0.1 + 0.9 * litShare;
   // an unlit ray has no noise to take away, one in even light little
-  if (unsure > MOST_BORDERS || litShare < EVEN || (litShare > 1.0 - EVEN && !sunVaries(ox, oy, oz, dx, dy, dz))) return;
-  estimated = true;
+  if (unsure > MAX_BORDERS || litShare < EVEN || (litShare > 1.0 - EVEN && !sunVaries(ox, oy, oz, dx, dy, dz))) return;
+  hasSunVariate = true;
   sumUp(ox, oy, oz, dx, dy, dz, ray);
 }
 
@@ -270,7 +271,7 @@ function lookAlong(): f64 {
     for (let c = 1; c <= cuts; c++) {
       const to = forcedAt(i, (0.998 * <f64>c) / <f64>cuts);
       const length = to - from;
-      if (!(length > 0.0 && length < 1e15)) break;
+      if (!(length > 0.0 && length < ENDLESS)) break;
       const row = scratch + SCRATCH_SUN_ROWS + <usize>rows * SUN_ROW_BYTES;
       store<f64>(row, from);
       store<f64>(row, length, 8);
@@ -280,7 +281,7 @@ function lookAlong(): f64 {
       if (c == 1) look(from);
       // a look knows its texel and those about it: a cell across more of them is looked at as often as that takes
       const cell = length / <f64>EACH;
-      const looks = max(1, min(MOST_LOOKS, <i32>Math.ceil((cell * Math.max(Math.abs(da), Math.abs(db))) / TEXELS)));
+      const looks = max(1, min(MAX_LOOKS, <i32>Math.ceil((cell * Math.max(Math.abs(da), Math.abs(db))) / TEXELS)));
       for (let k = 0; k < EACH; k++) {
         const begin = from + <f64>k * cell;
         const wasSure = sure, wR = vR, wG = vG, wB = vB;
@@ -337,7 +338,7 @@ function lookAlong(): f64 {
 /** Mean of exp(l x) over [0, 1], where e = exp(l) is known. */
 // @ts-ignore: decorator
 @inline
-function meanOf(e: f64, l: f64): f64 { return Math.abs(l) < 1e-3 ? 1.0 + l * (0.5 + l * (1.0 / 6.0 + l / 24.0)) : (e - 1.0) / l; }
+function meanOf(e: f64, l: f64): f64 { return Math.abs(l) < SERIES ? 1.0 + l * (0.5 + l * (1.0 / 6.0 + l / 24.0)) : (e - 1.0) / l; }
 
 /** Sets how a band's light changes along a stretch: as an exponential does, exact where air and sun are even. */
 function straight(row: usize, band: usize, first: f64, last: f64): void {
@@ -445,7 +446,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       store<f64>(sum, borders);
     }
   }
-  drawnShare = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
+  residualShare = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
 }
 
 /** Whether there are borders to draw from. */
@@ -475,7 +476,7 @@ export let atG: f64 = 0.0;
 export let atB: f64 = 0.0;
 export let borderPdf: f64 = 0.0;
 
-export function estimateAt(t: f64): void {
+export function sunVariateAt(t: f64): void {
   atR = 0.0;
   atG = 0.0;
   atB = 0.0;

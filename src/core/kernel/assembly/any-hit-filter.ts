@@ -18,7 +18,7 @@ const linear: usize = memory.data(1024);
 let ready: bool = false;
 
 /** Table of sRGB bytes as linear light. */
-export function prepareLook(): void {
+export function prepareFilter(): void {
   if (ready) return;
   for (let i = 0; i < 256; i++) {
     const x = <f64>i / 255.0;
@@ -135,7 +135,7 @@ function covered(m: usize): f64 {
 }
 
 /** Whether a ray passes a cut-out at this place; blended surfaces let pass by chance. */
-export function isHole(triangle: i32, u: f32, v: f32): bool {
+export function isCutout(triangle: i32, u: f32, v: f32): bool {
   const m = materialOf(triangle);
   const mode = <i32>material(m, MT_ALPHA_MODE);
   if (mode == ALPHA_OPAQUE) return false;
@@ -145,23 +145,23 @@ export function isHole(triangle: i32, u: f32, v: f32): bool {
 }
 
 /** Set by shineOf(): cd/m² that a surface gives, less where it is a hole. */
-export let shineR: f64 = 0.0;
-export let shineG: f64 = 0.0;
-export let shineB: f64 = 0.0;
+export let surfaceEmissionR: f64 = 0.0;
+export let surfaceEmissionG: f64 = 0.0;
+export let surfaceEmissionB: f64 = 0.0;
 /** What a triangle shines with at a place, as rays that meet it there find it on average. */
-export function shineOf(triangle: i32, u: f64, v: f64): void {
+export function surfaceEmissionOf(triangle: i32, u: f64, v: f64): void {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
   const k = covered(m);
-  shineR = k * material(m, MT_EMISSION);
-  shineG = k * material(m, MT_EMISSION + 1);
-  shineB = k * material(m, MT_EMISSION + 2);
+  surfaceEmissionR = k * material(m, MT_EMISSION);
+  surfaceEmissionG = k * material(m, MT_EMISSION + 1);
+  surfaceEmissionB = k * material(m, MT_EMISSION + 2);
   const use = textureUse(m, SLOT_EMISSION);
   if (use == 0 || k <= 0.0) return;
   sample(use);
-  shineR *= texR;
-  shineG *= texG;
-  shineB *= texB;
+  surfaceEmissionR *= texR;
+  surfaceEmissionG *= texG;
+  surfaceEmissionB *= texB;
 }
 
 /** Fresnel reflectance of a dielectric of relative index `eta` (inside over outside) at |cos| on the outside. */
@@ -190,12 +190,12 @@ export function transmissionOf(m: usize): f64 {
 }
 
 /** Colour that light keeps as it last passed straight through a triangle. */
-export let passedR: f64 = 0.0;
-export let passedG: f64 = 0.0;
-export let passedB: f64 = 0.0;
+export let filteredR: f64 = 0.0;
+export let filteredG: f64 = 0.0;
+export let filteredB: f64 = 0.0;
 
 /** Sets passed…. @returns whether any light passes straight through a triangle */
-export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
+export function filterShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
   const through = 1.0 - covered(m);
@@ -217,8 +217,8 @@ export function passShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
       b += k * cb;
     }
   }
-  passedR = r;
-  passedG = g;
-  passedB = b;
+  filteredR = r;
+  filteredG = g;
+  filteredB = b;
   return r + g + b > 0.0;
 }

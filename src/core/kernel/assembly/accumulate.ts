@@ -8,7 +8,7 @@ import {
   P_SURFACE_EMISSION_GROUP, P_SKY_GROUP, P_SUN_GROUP,
 } from "../../layout/layout";
 import { lightParamInt, paramInt, scratch } from "./state";
-import { GLOW, SKY, SUN } from "./lights";
+import { MEDIUM_EMISSION, SKY, SUN } from "./lights";
 
 /** Luminance gathered by the branch begun last. */
 export let outR: f64 = 0.0;
@@ -23,7 +23,7 @@ let scale: f64 = 1.0;
 let groupsAt: usize = 0;
 let mattesAt: usize = 0;
 
-export function prepareParts(): void {
+export function prepareGroups(): void {
   groups = paramInt(P_GROUP_COUNT);
   mattesAt = paramInt(P_MATTES) != 0 ? <usize>PIXEL_FLOATS << 2 : 0;
   groupsAt = <usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0)) << 2;
@@ -31,7 +31,7 @@ export function prepareParts(): void {
 }
 
 /** Whether groups are kept apart. */
-export function keepsParts(): bool { return groups > 0; }
+export function keepsGroups(): bool { return groups > 0; }
 
 /** Begins to gather light of surfaces, or of the air. */
 export function beginBranch(air: bool): void {
@@ -49,21 +49,21 @@ export function groupOf(light: i32): i32 {
   if (groups == 0) return 0;
   if (light == SUN) return paramInt(P_SUN_GROUP);
   if (light == SKY) return paramInt(P_SKY_GROUP);
-  if (light == GLOW) return paramInt(P_MEDIUM_EMISSION_GROUP);
+  if (light == MEDIUM_EMISSION) return paramInt(P_MEDIUM_EMISSION_GROUP);
   return light >= paramInt(P_LIGHT_COUNT) ? paramInt(P_SURFACE_EMISSION_GROUP) : lightParamInt(light, L_GROUP);
 }
 
 /** Adds light of a group to what the branch gathers. */
 // @ts-ignore: decorator
 @inline
-export function give(group: i32, r: f64, g: f64, b: f64): void {
+export function accumulate(group: i32, r: f64, g: f64, b: f64): void {
   r *= scale;
   g *= scale;
   b *= scale;
   outR += r;
   outG += g;
   outB += b;
-  if (groups > 0) giveApart(group, r, g, b);
+  if (groups > 0) accumulateGroup(group, r, g, b);
 }
 
 /** Sums of a group, zero at its first use in a sample. */
@@ -82,13 +82,13 @@ function sumsOf(group: i32): usize {
 /** Counts a ray sent towards a light of a group. */
 // @ts-ignore: decorator
 @inline
-export function countAsked(group: i32): void {
+export function countLightRay(group: i32): void {
   if (groups == 0) return;
   const at = sumsOf(group);
   store<f64>(at, load<f64>(at, 48) + 1.0, 48);
 }
 
-function giveApart(group: i32, r: f64, g: f64, b: f64): void {
+function accumulateGroup(group: i32, r: f64, g: f64, b: f64): void {
   const at = sumsOf(group);
   store<f64>(at + side, load<f64>(at + side) + r);
   store<f64>(at + side, load<f64>(at + side, 8) + g, 8);
@@ -96,7 +96,7 @@ function giveApart(group: i32, r: f64, g: f64, b: f64): void {
 }
 
 /** Adds the groups of the sample, times k, to a film pixel, and is ready for the next sample. */
-export function storeParts(pixel: usize, k: f64): void {
+export function storeGroups(pixel: usize, k: f64): void {
   if (touched == 0) return;
   for (let i = 0; i < groups; i++) {
     if (((touched >> <u64>i) & 1) == 0) continue;
@@ -110,10 +110,10 @@ export function storeParts(pixel: usize, k: f64): void {
   }
   touched = 0;
 }
-export function forgetParts(): void { touched = 0; }
+export function forgetGroups(): void { touched = 0; }
 
 /** Adds the mean of the air so far once more to every group of a pixel. */
-export function repeatParts(pixel: usize): void {
+export function repeatGroups(pixel: usize): void {
   const n = load<f32>(pixel, F_COUNT * 4);
   for (let i = 0; i < groups; i++) {
     const at = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);

@@ -1,15 +1,16 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
+import { MIN_CONE, MIN_GAP, MIN_SINE2 } from "./precision";
 import { LIGHT_SPOT } from "../../layout/kinds";
 import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_RADIUS, P_LIGHT_COUNT, P_DISTANT_COUNT, E_CORNER, E_EDGE1, E_EDGE2 } from "../../layout/layout";
 import { lightParam, lightParamInt, paramInt, word } from "./state";
-import { glowRecord } from "./lights";
+import { emissiveRecord } from "./lights";
 
 /** Ray parameter of the nearest approach, and the gap there (m). */
-export let nearT: f64 = 0.0;
-export let nearGap: f64 = 0.0;
+export let approachT: f64 = 0.0;
+export let approachGap: f64 = 0.0;
 
 /** Sets nearT and nearGap for light i. @returns false for lights at infinity */
-export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
+export function closestApproach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
   if (i < paramInt(P_DISTANT_COUNT)) return false;
   const local = paramInt(P_LIGHT_COUNT);
   let cx: f64, cy: f64, cz: f64, r: f64;
@@ -19,17 +20,17 @@ export function approach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz
     cz = lightParam(i, L_POSITION + 2);
     r = lightParam(i, L_RADIUS);
   } else {
-    const p = glowRecord(i - local);
+    const p = emissiveRecord(i - local);
     cx = word(p, E_CORNER) + (word(p, E_EDGE1) + word(p, E_EDGE2)) / 3.0;
     cy = word(p, E_CORNER + 1) + (word(p, E_EDGE1 + 1) + word(p, E_EDGE2 + 1)) / 3.0;
     cz = word(p, E_CORNER + 2) + (word(p, E_EDGE1 + 2) + word(p, E_EDGE2 + 2)) / 3.0;
     r = 0.0;
   }
   const px = cx - ox, py = cy - oy, pz = cz - oz;
-  nearT = px * dx + py * dy + pz * dz;
-  const qx = px - nearT * dx, qy = py - nearT * dy, qz = pz - nearT * dz;
+  approachT = px * dx + py * dy + pz * dz;
+  const qx = px - approachT * dx, qy = py - approachT * dy, qz = pz - approachT * dz;
   // within an emitter with an area the inverse square ends at its size
-  nearGap = Math.max(Math.max(1e-5, 0.5 * r), Math.sqrt(qx * qx + qy * qy + qz * qz));
+  approachGap = Math.max(Math.max(MIN_GAP, 0.5 * r), Math.sqrt(qx * qx + qy * qy + qz * qz));
   return true;
 }
 
@@ -41,12 +42,12 @@ export let coneB: f64 = 0.0;
  * Sets coneA and coneB to the part of [a, b] of a ray that a spot can light; an emitter with an area lights the cone about all
  * its points. @returns whether that is known: true for spots narrower than half the sphere. An empty part has coneB <= coneA
  */
-export function conePart(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
+export function coneInterval(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
   if (i >= paramInt(P_LIGHT_COUNT) || lightParamInt(i, L_KIND) != LIGHT_SPOT) return false;
   const c = lightParam(i, L_COS_OUTER);
   if (c < 0.05) return false;
   const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
-  const back = (lightParam(i, L_SIZE) * c) / Math.sqrt(Math.max(1e-12, 1.0 - c * c));
+  const back = (lightParam(i, L_SIZE) * c) / Math.sqrt(Math.max(MIN_SINE2, 1.0 - c * c));
   const wx = ox - lightParam(i, L_POSITION) + back * ax;
   const wy = oy - lightParam(i, L_POSITION + 1) + back * ay;
   const wz = oz - lightParam(i, L_POSITION + 2) + back * az;
@@ -54,7 +55,7 @@ export function conePart(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz
   const c2 = c * c;
   const qa = ad * ad - c2;
   // nearly along the cone's side: the roots say nothing
-  if (Math.abs(qa) < 1e-6) return false;
+  if (Math.abs(qa) < MIN_CONE) return false;
   const qb = ad * aw - c2 * (dx * wx + dy * wy + dz * wz);
   const qc = aw * aw - c2 * (wx * wx + wy * wy + wz * wz);
   const under = qb * qb - qa * qc;

@@ -3,6 +3,7 @@
  * follows the inverse square alone; its variable is that very angle, so the phase function and what the air leaves on both ways
  * are brought in by weighing bins of it. What is drawn is exact for any weights: they only say where to look.
  */
+import { MIN_COSINE } from "./precision";
 import { EQUIANGULAR_BINS, SCRATCH_EQUIANGULAR } from "../../layout/scratch";
 import { forcedRay, scatterOfPart } from "./forced";
 import { scratch } from "./state";
@@ -17,7 +18,7 @@ let from: f64 = 0.0, width: f64 = 0.0;
  * Prepares draws on [a, b] of the ray that beginForced() prepared (b may be Infinity) that passes a lamp at `near` with `distance` between them.
  * @param reach mean free path of the air there, m
  */
-export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f64): void {
+export function beginPhaseEquiangular(near: f64, distance: f64, a: f64, b: f64, reach: f64): void {
   // the same ray and lamp as last: several points of a ray ask
   if (forcedRay == ray && near == closest && distance == gap && a == low && b == high && reach == free) return;
   closest = near;
@@ -34,7 +35,7 @@ export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f6
   let begin = a;
   for (let i = 0; i < EQUIANGULAR_BINS; i++) {
     const angle = from + (<f64>i + 0.5) * width;
-    const s = Math.sin(angle), c = Math.max(1e-6, Math.cos(angle));
+    const s = Math.sin(angle), c = Math.max(MIN_COSINE, Math.cos(angle));
     // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
     const t = near + (distance * s) / c;
     const end = i < EQUIANGULAR_BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
@@ -55,7 +56,7 @@ export function beginTurning(near: f64, distance: f64, a: f64, b: f64, reach: f6
 }
 
 /** Distance at which a share u of the draws lies behind. */
-export function turningSample(u: f64): f64 {
+export function samplePhaseEquiangular(u: f64): f64 {
   const table = scratch + SCRATCH_EQUIANGULAR;
   let i = 0;
   let before = 0.0;
@@ -69,7 +70,7 @@ export function turningSample(u: f64): f64 {
 }
 
 /** Density (1/m) of turningSample() at distance t. */
-export function turningPdf(t: f64): f64 {
+export function phaseEquiangularPdf(t: f64): f64 {
   const x = t - closest;
   const i = max(0, min(EQUIANGULAR_BINS - 1, <i32>((Math.atan(x / gap) - from) / width)));
   const table = scratch + SCRATCH_EQUIANGULAR + (<usize>i << 3);
