@@ -1,4 +1,5 @@
 /** Trials on a frame: the same picture, small, under several settings, for what each costs and gives. */
+import { LEVEL_CODES } from "#core/layout/codes";
 import type { SceneDocument } from "#core/document/schema";
 import { beautyNoise, measureFilm, passValues } from "#core/film/film";
 import type { RenderEngine } from "./engine";
@@ -50,7 +51,7 @@ export async function trial(engine: Pick<RenderEngine, "start">, doc: SceneDocum
   };
 }
 
-export const LEVELS = ["veil", "shafts", "full"] as const;
+export const LEVELS = Object.keys(LEVEL_CODES) as (keyof typeof LEVEL_CODES)[];
 /** Air bounces that are told apart. */
 export const BOUNCES = [1, 2, 4, 8, 16, 32] as const;
 

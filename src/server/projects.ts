@@ -182,7 +182,9 @@ export class Projects {
     for (const hash of [proof.picture, proof.film])
       if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
     const record = { ...proof, id: randomUUID(), createdAt: this.now() };
-    await this.serializeWrites(() => this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }));
+    await this.serializeWrites(() =>
+      this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }),
+    );
     return record;
   }
 
@@ -204,7 +206,9 @@ export class Projects {
   // --- assets
 
   async recordAsset(sha256: string, kind: AssetKind, bytes: number): Promise<void> {
-    await this.serializeWrites(() => this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing());
+    await this.serializeWrites(() =>
+      this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing(),
+    );
   }
 
   async assetKind(sha256: string): Promise<AssetKind | null> {

@@ -83,12 +83,12 @@ describe("the Section", () => {
     await head.getByText(/m away, .* m up: .* % survives, .* gained/).waitFor();
     await page.getByRole("button", { name: "from above" }).click();
     await cut();
-    await page.getByRole("button", { name: "stretched" }).click();
+    await page.getByRole("button", { name: "logarithmic" }).click();
     await cut();
     expect(await page.getByRole("img", { name: "Section of the air" }).isVisible()).toBe(true);
     // broken air that is stepped through shows its steps; tracked and even air takes none
     expect(await page.getByTestId("steps").count()).toBe(0);
-    await page.getByLabel("Broken by solid noise").check();
+    await page.getByLabel("Noise").check();
     await page.getByRole("radiogroup", { name: "Estimator" }).getByText("stepping").click();
     await page.getByTestId("steps").waitFor({ state: "attached" });
     // the choice still has the focus: single keys are the bench's all the same
@@ -243,16 +243,16 @@ describe("the air", () => {
     await page.getByText(/broken\.vdb: .*Nothing was changed/).waitFor();
     expect(first(await kept(id)).grid).toBeNull();
     await page.setInputFiles("[aria-label='File of volume']", "tests/fixtures/library.vdb");
-    const channels = page.getByLabel("Density from");
+    const channels = page.getByLabel("Density channel");
     await channels.waitFor();
     await channels.selectOption("half");
     await page.getByRole("img", { name: /^Values of half, from/ }).waitFor();
     await finished(page);
     expect(first(await kept(id)).grid).toMatchObject({ asset: "library", channel: "half" });
-    await page.getByRole("button", { name: "Even air again" }).click();
+    await page.getByRole("button", { name: "Remove grid" }).click();
     await page.getByLabel("Region", { exact: true }).selectOption("sphere");
     const download = page.waitForEvent("download");
-    await page.getByRole("button", { name: "Bake to a file" }).click();
+    await page.getByRole("button", { name: "Bake OpenVDB" }).click();
     const bytes = readFileSync(await (await download).path());
     const { grids } = await readVdb(new Uint8Array(bytes), "haze.vdb");
     expect(grids.map((g) => g.name)).toEqual(["density"]);
@@ -349,7 +349,7 @@ describe("the air", () => {
     const late = await brightness(page, [0.3, 0.1, 0.7, 0.9]);
     expect(Math.abs(late[0] - early[0])).toBeGreaterThan(1);
     // a curve: its middle point lifted by the keyboard
-    await page.getByLabel("Bent by a curve").check();
+    await page.getByLabel("Density curve").check();
     await page.getByRole("slider", { name: "Density by value: point 2" }).focus();
     await page.keyboard.press("Shift+ArrowUp");
     await page.keyboard.press("Shift+ArrowUp");
@@ -393,7 +393,7 @@ describe("the air", () => {
     const doc = await kept(id);
     expect(doc.render.estimator).toBe("stepping");
     expect(doc.render.stepSize).toBeGreaterThan(0);
-    await page.getByLabel("Ends where quiet").check();
+    await page.getByLabel("Adaptive sampling").check();
     expect((await kept(id)).render.noiseThreshold).toBe(0.02);
     await finished(page);
   });

@@ -113,12 +113,12 @@ describe("the bench", () => {
     await expect.poll(() => page.getByRole("radio", { name: "stage haze" }).getAttribute("aria-checked")).toBe("true");
     await page.getByLabel("Region", { exact: true }).selectOption("sphere");
     await type("Radius", "3");
-    await page.getByLabel("Particles", { exact: true }).selectOption("droplets");
-    await type("Droplets across", "20");
+    await page.getByLabel("Phase function", { exact: true }).selectOption("droplets");
+    await type("Droplet diameter", "20");
     await finished(page);
     const thick = await brightness(page);
     await page.getByRole("radio", { name: "haze", exact: true }).click();
-    await page.getByLabel("Falls off", { exact: true }).selectOption("linear");
+    await page.getByLabel("Shape", { exact: true }).selectOption("linear");
     await type("Extinction", "0.05");
     await saved(page);
     const air = (await stored(app, id)).document.air as unknown as Record<string, { kind?: string; shape?: string; model?: string }>[];
@@ -222,10 +222,10 @@ describe("the bench", () => {
   it("break-up brings the step size, which is automatic until it is set", async () => {
     const id = await putProject(app, { ...SMALL, air: [{ density: 0.05, region: { kind: "box", centre: [0, 2, 0], size: [8, 4, 8] } }] });
     await openBench(page, app, id);
-    await page.getByLabel("Broken by solid noise").check();
+    await page.getByLabel("Noise").check();
     await page.getByRole("radio", { name: "stepping" }).click();
     expect(await field("Step size").isDisabled()).toBe(true);
-    await page.getByLabel("Step size by itself").uncheck();
+    await page.getByLabel("Automatic step size").uncheck();
     await type("Step size", "50 cm");
     await page.getByRole("radio", { name: "full" }).click();
     await type("Air bounces", "3");
@@ -303,7 +303,7 @@ describe("proofs", () => {
 
     await proofs.first().getByLabel("Note on proof 1").fill("thin and quiet");
     await page.keyboard.press("Enter");
-    await proofs.first().getByRole("button", { name: "Go back to it" }).click();
+    await proofs.first().getByRole("button", { name: "Restore settings" }).click();
     await expect.poll(() => value("Extinction")).toBeCloseTo(0.02, 6);
     await saved(page);
 

@@ -87,7 +87,7 @@ describe("a drag of the air", () => {
   it("is left to the renderer where the artist wants it so, and where a veil would stand still", async () => {
     await open({ ...SMALL, air: [{ ...SMALL.air[0]!, noise: {} }] });
     await rendersWhileDragging(page.getByLabel("Size", { exact: true }).first());
-    await page.getByLabel("Veil while dragging").uncheck();
+    await page.getByLabel("Preview while dragging").uncheck();
     await rendersWhileDragging(page.getByLabel("Extinction", { exact: true }));
     expect(await page.evaluate(() => localStorage.getItem("fumarium.carry"))).toBe("no");
   });

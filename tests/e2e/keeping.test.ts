@@ -127,12 +127,12 @@ describe("nothing is lost", () => {
     await setExtinction(page, "0.4");
     await page.waitForSelector("[data-testid=saved][data-state=conflict]");
     expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.2, 6);
-    await page.getByRole("button", { name: "Save mine over it" }).click();
+    await page.getByRole("button", { name: "Overwrite" }).click();
     await saved(page);
     expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.4, 6);
     await setExtinction(other, "0.3");
     await other.waitForSelector("[data-testid=saved][data-state=conflict]");
-    await other.getByRole("button", { name: "Take the other" }).click();
+    await other.getByRole("button", { name: "Load the other version" }).click();
     await firstPicture(other);
     expect(Number(await other.getByRole("spinbutton", { name: "Extinction", exact: true }).getAttribute("aria-valuenow"))).toBeCloseTo(
       0.4,

@@ -212,7 +212,7 @@ describe("the table of lights", () => {
     const rows = table.getByRole("row");
     await expect.poll(async () => (await rows.nth(3).textContent())?.includes("%")).toBe(true);
     await finished(page);
-    await table.getByRole("button", { name: "Gives" }).click();
+    await table.getByRole("button", { name: "Light" }).click();
     await expect.poll(async () => await rows.nth(1).textContent()).toMatch(/^◉near/);
     await table.getByRole("searchbox").fill("point");
     expect(await rows.count()).toBe(4);

@@ -98,15 +98,15 @@ describe("bringing a set in", () => {
     const id = await putProject(app, empty);
     await choose(id);
     await bring(wall);
-    const panel = page.getByRole("region", { name: "Set on its way in" });
-    await panel.getByText("Put it in the scene").waitFor();
+    const panel = page.getByRole("region", { name: "Import" });
+    await panel.getByText("Place in the scene").waitFor();
     expect(await panel.textContent()).toContain("4");
     expect(await panel.textContent()).toContain("2000 × 300 × 2000 m");
-    await panel.getByLabel("One unit is a").selectOption("0.01");
+    await panel.getByLabel("Units").selectOption("0.01");
     expect(await panel.textContent()).toContain("20 × 3 × 20 m");
     await panel.getByText("1 thing left out").click();
     await panel.getByText("lines (1)").waitFor();
-    await panel.getByText("Put it in the scene").click();
+    await panel.getByText("Place in the scene").click();
     await panel.waitFor({ state: "detached" });
     await finished(page);
     let doc = await document(id);
@@ -126,11 +126,11 @@ describe("bringing a set in", () => {
     const id = await putProject(app, empty);
     await choose(id);
     await bring(file("bad.obj", "v 0 0 0\nf 1 2 3\n"));
-    const alert = page.getByRole("region", { name: "Set on its way in" }).getByRole("alert");
+    const alert = page.getByRole("region", { name: "Import" }).getByRole("alert");
     await alert.waitFor();
     expect(await alert.textContent()).toContain("bad.obj: line 2: there is no corner 2 (of 1)");
     expect(await alert.textContent()).toContain("The project is as it was.");
-    await alert.getByText("Put away").click();
+    await alert.getByText("Dismiss").click();
     expect((await document(id)).objects).toEqual([]);
     // a drop as the browser sends one
     const model = readFileSync(fileURLToPath(new URL("../../build/demo/palm-house.glb", import.meta.url)));
@@ -143,10 +143,10 @@ describe("bringing a set in", () => {
     await page.dispatchEvent("body", "dragenter", { dataTransfer: transfer });
     await page.getByText("Let go to bring the set in").waitFor();
     await page.dispatchEvent("body", "drop", { dataTransfer: transfer });
-    await page.getByText("Put it in the scene").waitFor();
-    expect(await page.getByRole("region", { name: "Set on its way in" }).textContent()).toContain("house.glb");
-    await page.getByText("Leave it").click();
-    await page.getByRole("region", { name: "Set on its way in" }).waitFor({ state: "detached" });
+    await page.getByText("Place in the scene").waitFor();
+    expect(await page.getByRole("region", { name: "Import" }).textContent()).toContain("house.glb");
+    await page.getByText("Cancel").click();
+    await page.getByRole("region", { name: "Import" }).waitFor({ state: "detached" });
     expect((await document(id)).objects).toEqual([]);
   });
 });
@@ -155,9 +155,9 @@ it("unpacks compressed geometry in the browser", async () => {
   const id = await putProject(app, empty);
   await choose(id);
   await bring({ name: "packed.glb", mimeType: "model/gltf-binary", buffer: await packed() });
-  await page.getByText("Put it in the scene").waitFor();
-  expect(await page.getByRole("region", { name: "Set on its way in" }).textContent()).toContain("Triangles2");
-  await page.getByText("Put it in the scene").click();
+  await page.getByText("Place in the scene").waitFor();
+  expect(await page.getByRole("region", { name: "Import" }).textContent()).toContain("Triangles2");
+  await page.getByText("Place in the scene").click();
   await finished(page);
   expect((await document(id)).objects).toMatchObject([{ kind: "model", name: "packed" }]);
 });
@@ -170,11 +170,11 @@ it("says its limits before, and gives up on a set that takes longer than they al
   );
   await page.clock.install();
   await choose(id);
-  expect(await page.getByRole("button", { name: "Bring in files …" }).getAttribute("title")).toContain(
+  expect(await page.getByRole("button", { name: "Import files …" }).getAttribute("title")).toContain(
     "Up to 1024 MB in 10,000 files, 8 million triangles (what stands in several places counts once), 100,000 parts and places, 10 minutes to read.",
   );
   await bring(wall);
-  const panel = page.getByRole("region", { name: "Set on its way in" });
+  const panel = page.getByRole("region", { name: "Import" });
   await panel.waitFor();
   await page.clock.fastForward("09:50");
   expect(await panel.getByRole("alert").count()).toBe(0);
@@ -214,10 +214,10 @@ it("keeps what stands in many places once: in the report, the picture, the tree 
   const id = await putProject(app, empty);
   await choose(id);
   await bring({ name: "avenue.glb", mimeType: "model/gltf-binary", buffer: await avenue() });
-  await page.getByText("Put it in the scene").waitFor();
-  const panel = page.getByRole("region", { name: "Set on its way in" });
+  await page.getByText("Place in the scene").waitFor();
+  const panel = page.getByRole("region", { name: "Import" });
   expect(await panel.textContent()).toContain("Triangles25,600, 512 to keepRepeated parts49");
-  await page.getByText("Put it in the scene").click();
+  await page.getByText("Place in the scene").click();
   await finished(page);
   await page.getByText("25,600 triangles, 512 kept").waitFor();
   // balls before a background that is brighter or darker than they are
@@ -259,8 +259,8 @@ describe("the set", () => {
     const id = await putProject(app, empty);
     await choose(id);
     await bring(wall);
-    await page.getByLabel("One unit is a").selectOption("0.01");
-    await page.getByText("Put it in the scene").click();
+    await page.getByLabel("Units").selectOption("0.01");
+    await page.getByText("Place in the scene").click();
     await finished(page);
     await page.getByRole("button", { name: "Open wall" }).click();
     const parts = page.getByRole("list", { name: "Parts of wall" });
@@ -275,7 +275,7 @@ describe("the set", () => {
     await parts.getByRole("button", { name: "Hide wall" }).click();
     await finished(page);
     expect((await brightness(page))[0]).toBeLessThan(shining[0]);
-    await page.getByText("As the model has it").click();
+    await page.getByText("Reset to the model").click();
     await finished(page);
     expect((await document(id)).objects[0]!.parts).toEqual({});
     await page.getByLabel("Add a shape").selectOption("sphere");
@@ -297,11 +297,11 @@ describe("the set", () => {
     const box = (await page.getByTestId("picture").boundingBox())!;
     // the box's face is 19.5 m away
     for (const x of [0.42, 0.58]) await page.mouse.click(box.x + box.width * x, box.y + box.height / 2);
-    const field = page.getByRole("spinbutton", { name: "Really long" });
+    const field = page.getByRole("spinbutton", { name: "Actual length" });
     await field.waitFor();
     const seen = Number(await field.getAttribute("aria-valuenow"));
     expect(seen).toBeCloseTo(0.16 * 2 * 19.5 * Math.tan((10 * Math.PI) / 180) * 4, 1);
-    await type("Really long", String(seen * 2));
+    await type("Actual length", String(seen * 2));
     await finished(page);
     const doc = await document(id);
     expect(doc.objects[0]!.size[0]).toBeCloseTo(20, 2);
@@ -342,7 +342,7 @@ describe("the set", () => {
     expect(green).toBeGreaterThan(85);
     expect(green).toBeLessThan(150);
     await page.keyboard.press("4");
-    await page.getByText("Neutral at a point").click();
+    await page.getByText("White balance from a point").click();
     await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
     const [r, , b] = await brightness(page, [0.48, 0.45, 0.04, 0.1]);
     expect(Math.abs(r - b)).toBeLessThan(3);

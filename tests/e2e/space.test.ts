@@ -113,8 +113,8 @@ describe("space", () => {
     await page.getByRole("button", { name: "Measure" }).last().click();
     await page.mouse.click(box.x + box.width / 2 - 60, box.y + box.height / 2 + 40);
     await page.mouse.click(box.x + box.width / 2 + 60, box.y + box.height / 2 + 40);
-    await page.getByRole("spinbutton", { name: "Really long" }).waitFor();
-    const length = Number(await page.getByRole("spinbutton", { name: "Really long" }).getAttribute("aria-valuenow"));
+    await page.getByRole("spinbutton", { name: "Actual length" }).waitFor();
+    const length = Number(await page.getByRole("spinbutton", { name: "Actual length" }).getAttribute("aria-valuenow"));
     expect(length).toBeGreaterThan(0.5);
     expect(length).toBeLessThan(30);
   });

@@ -13,7 +13,8 @@ export function randomDocument(seed: number): SceneDocumentInput {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)]!;
   const between = (a: number, b: number): number => a + (b - a) * next();
   /** Over many magnitudes, now and then at an end. */
-  const wide = (low: number, high: number): number => (probability(0.06) ? pick([low, high]) : Math.exp(between(Math.log(low), Math.log(high))));
+  const wide = (low: number, high: number): number =>
+    probability(0.06) ? pick([low, high]) : Math.exp(between(Math.log(low), Math.log(high)));
   const scale = pick([1, 1, 1, 1e-3, 1e5]);
   const place = (r = 6): [number, number, number] =>
     probability(0.05) ? [0, 0, 0] : [between(-r, r) * scale, between(-r, r) * scale, between(-r, r) * scale];
@@ -26,7 +27,8 @@ export function randomDocument(seed: number): SceneDocumentInput {
           [1, 0, 0],
         ])
       : [share(), share(), share()];
-  const turned = (): [number, number, number] => (probability(0.4) ? [0, 0, 0] : [between(-180, 180), between(-180, 180), between(-180, 180)]);
+  const turned = (): [number, number, number] =>
+    probability(0.4) ? [0, 0, 0] : [between(-180, 180), between(-180, 180), between(-180, 180)];
   const size = (): number => Math.min(900, wide(0.01, 20) * scale);
   const direction = (): [number, number, number] =>
     probability(0.3)
@@ -154,7 +156,9 @@ export function randomDocument(seed: number): SceneDocumentInput {
       airSamples: probability(0.15) ? Math.floor(between(1, 4)) : null,
       media: probability(0.2) && air.length ? [air[0]!.name] : null,
     };
-    const gobo = probability(0.4) ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() } : null;
+    const gobo = probability(0.4)
+      ? { pattern: pick(["leaves", "blinds", "bars", "ripples"] as const), distance: size(), size: size() }
+      : null;
     return pick([
       { kind: "point" as const, ...common },
       { kind: "spot" as const, ...common, target, cone: between(0.1, 178), softness: share(), radius: pick([0, size()]), gobo },

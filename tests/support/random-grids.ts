@@ -54,7 +54,9 @@ export function withRandomGrids(
     temperature: probability(0.4) ? { scale: 10 * (next() - 0.3), offset: 500 * next(), strength: probability(0.1) ? 1e6 : next() } : null,
   }); // prettier-ignore
   const air = (doc.air ?? []).map((m, i) =>
-    i === 0 || probability(0.5) ? { ...m, grid: grid(), ...(probability(0.5) ? { region: { kind: "everywhere" as const }, edge: 0 } : {}) } : m,
+    i === 0 || probability(0.5)
+      ? { ...m, grid: grid(), ...(probability(0.5) ? { region: { kind: "everywhere" as const }, edge: 0 } : {}) }
+      : m,
   );
   const assets = Object.fromEntries([...volumes.keys()].map((name) => [name, { uri: `${name}.vdb` }]));
   return { doc: { ...doc, assets: { ...doc.assets, ...assets }, time: 3 * next() - 1, air }, volumes };

@@ -59,7 +59,14 @@ export function withRandomModel(doc: SceneDocumentInput, seed: number): { doc: S
     material: Int32Array.from({ length: COUNT }, () => Math.floor(3 * random())),
     materials,
     textures: [
-      { width: 4, height: 4, rgba: Uint8Array.from({ length: 64 }, () => 255 * random()), srgb: true, wrap: [0, 1], nearest: probability(0.5) },
+      {
+        width: 4,
+        height: 4,
+        rgba: Uint8Array.from({ length: 64 }, () => 255 * random()),
+        srgb: true,
+        wrap: [0, 1],
+        nearest: probability(0.5),
+      },
     ],
     parts: places.map((matrix) => ({ path: "many", first: 0, count: COUNT, pivot: [0, 0, 0] as const, matrix })),
   };

@@ -24,7 +24,7 @@ it(`sections and diagnoses of ${COUNT} random documents hold only finite numbers
     probe.setGeometry(geometry);
     const requests: Partial<SectionRequest>[] = [
       { plane: { kind: "upright" }, scale: "even" },
-      { plane: { kind: "level", height: 1 }, scale: "stretched" },
+      { plane: { kind: "level", height: 1 }, scale: "logarithmic" },
       { plane: { kind: "upright" }, scale: "even", window: [-1e5, -1e5, 1e5, 1e5] },
     ];
     for (const [i, r] of requests.entries()) {

@@ -24,7 +24,15 @@ import { linearPart, type Affine } from "../math/affine";
 import { assemble, MAX_TRIANGLES } from "../scene/assemble";
 import { cameraFrame } from "../document/camera";
 import { sunDirection, across, unit, type V3 } from "../math/vectors";
-import { emptyGeometry, placeMesh, ownTriangles, type Mesh, type SceneGeometry, type SurfaceMaterial, type Texture } from "../data/geometry";
+import {
+  emptyGeometry,
+  placeMesh,
+  ownTriangles,
+  type Mesh,
+  type SceneGeometry,
+  type SurfaceMaterial,
+  type Texture,
+} from "../data/geometry";
 import { strengthOf } from "../scene/lights";
 import { modelIO } from "../formats/gltf";
 
@@ -107,8 +115,7 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
       parent.addChild(node);
     });
   }
-  if (omitted)
-    left.push(`${omitted} sheared copies, which glTF has no place for: they would come to more than ${MAX_TRIANGLES} triangles`);
+  if (omitted) left.push(`${omitted} sheared copies, which glTF has no place for: they would come to more than ${MAX_TRIANGLES} triangles`);
   scene.addChild(lensNode(out, "lens", doc.camera, doc));
   for (const l of doc.lenses) scene.addChild(lensNode(out, l.name, l.camera, doc));
   addLights(out, doc, (node) => scene.addChild(node), left);

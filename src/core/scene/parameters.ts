@@ -76,7 +76,12 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
 const treesOf = memoizeByObject((_: Float64Array) => memoize<{ tree: Float64Array; emissive: Float64Array }>(2));
 
 /** Tree over lights and emissive triangles, whose records then know their leaves: thousands of them stay while air is shaped. */
-function treeOver(records: Float64Array, count: number, listed: number, emissive: Float64Array): { tree: Float64Array; emissive: Float64Array } {
+function treeOver(
+  records: Float64Array,
+  count: number,
+  listed: number,
+  emissive: Float64Array,
+): { tree: Float64Array; emissive: Float64Array } {
   const key = [count, listed];
   for (let i = listed; i < count; i++) {
     const at = i * L.LIGHT_WORDS;

@@ -1,5 +1,5 @@
 /** How distances run along a section: evenly, or ever closer together so that near and far are both seen. */
-export type DistanceScale = "even" | "stretched";
+export type DistanceScale = "even" | "logarithmic";
 
 /** Share of a section's width (0 … 1) at which a distance s of [s0, s1] lies, and the other way. */
 export interface Along {

@@ -124,10 +124,10 @@ function Tile({ proof, number, place }: { proof: Proof; number: number; place: "
         <p className="flex justify-between">
           <button
             className="link link-hover text-primary"
-            title="Takes over the settings of this proof. Undo brings the present ones back."
+            title="Restores the settings of this proof. Undo brings the present ones back."
             onClick={() => (store.getState().set(() => proof.document), view.show("live"))}
           >
-            Go back to it
+            Restore settings
           </button>
           <button
             className="link link-hover quiet"

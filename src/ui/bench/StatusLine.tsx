@@ -26,10 +26,10 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
             ]
           }
         </span>
-        <span className="figures quiet" title="Samples a pixel so far, and how many make the picture done.">
+        <span className="figures quiet" title="Samples per pixel so far, and how many the picture will get.">
           {Math.floor(s.statistics?.samples ?? 0)} of {doc.render.samples} samples
         </span>
-        <span className="figures quiet" title="Standard error of a pixel as a share of the picture's mean brightness.">
+        <span className="figures quiet" title="Standard error of a pixel as a share of its brightness.">
           noise {percent(s.statistics?.noise ?? null)}
         </span>
         <span className="figures quiet">
@@ -50,10 +50,10 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={s.phase !== "rendering" && s.phase !== "paused"}
-          title="Holds or goes on rendering. P"
+          title="Pauses or resumes rendering. P"
           onClick={() => (s.phase === "paused" ? session.resume() : session.pause())}
         >
-          {s.phase === "paused" ? "Go on" : "Pause"}
+          {s.phase === "paused" ? "Resume" : "Pause"}
         </button>
         <span className="ml-auto flex items-center gap-4 text-xs quiet">
           {s.workers > 0 && !s.shared && (
@@ -75,10 +75,10 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
               <>
                 {" "}
                 <button className="link" onClick={() => void autosave.takeOver()}>
-                  Save mine over it
+                  Overwrite
                 </button>{" "}
                 <button className="link" onClick={() => autosave.discard()}>
-                  Take the other
+                  Load the other version
                 </button>
               </>
             )}

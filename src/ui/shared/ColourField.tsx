@@ -34,7 +34,7 @@ export function ColourField(p: {
   const max = p.max ?? 1;
   return (
     <fieldset className="space-y-0.5" title={p.tooltip}>
-      <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2">
+      <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2">
         <legend className="contents">
           <span className="truncate text-sm quiet">{p.label}</span>
         </legend>

@@ -60,7 +60,7 @@ export function NumberField(p: NumberFieldProps) {
   };
   const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
   return (
-    <div className={p.bare ? "" : "grid grid-cols-[7.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
+    <div className={p.bare ? "" : "grid grid-cols-[8.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
       {!p.bare && (
         <label htmlFor={id} className="truncate text-sm quiet">
           {p.label}

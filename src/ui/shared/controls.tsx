@@ -9,7 +9,7 @@ export function Heading({ children }: { children: ReactNode }) {
 /** A fact beside its label, which is read and not set. */
 export function Readout({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm">
+    <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm">
       <span className="truncate quiet">{label}</span>
       <span>{children}</span>
     </div>
@@ -25,7 +25,7 @@ export function Choice<T extends string>(p: {
   onChange(v: T): void;
 }) {
   return (
-    <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2" title={p.tooltip} role="radiogroup" aria-label={p.label}>
+    <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2" title={p.tooltip} role="radiogroup" aria-label={p.label}>
       <span className="truncate text-sm quiet">{p.label}</span>
       <span className="flex gap-3">
         {p.options.map(([value, words]) => (
@@ -53,7 +53,7 @@ export function Select<T extends string>(p: {
   onChange(v: T): void;
 }) {
   return (
-    <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title={p.tooltip}>
+    <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm" title={p.tooltip}>
       <span className="quiet">{p.label}</span>
       <select aria-label={p.label} className="select select-xs w-full" value={p.value} onChange={(e) => p.onChange(e.target.value as T)}>
         {p.options.map(([value, words]) => (

@@ -76,10 +76,10 @@ const HEADS: [Column, string, string, string][] = [
   ["strength", "Strength", "w-28 text-right", "In the light's own unit."],
   ["stops", "Stops", "w-16 text-right", "Above or below that strength."],
   ["temperature", "Colour", "w-20 text-right", "Temperature of its white."],
-  ["air", "Air", "w-14 text-right", "Share of it that lights the air."],
-  ["surfaces", "Surfaces", "w-16 text-right", "Share of it that lights surfaces."],
-  ["gives", "Gives", "w-14 text-right", "Share of the light in this frame that is its own, as measured in the live picture."],
-  ["costs", "Costs", "w-14 text-right", "Share of the rays sent towards lights that go to it."],
+  ["air", "Air", "w-14 text-right", "Air contribution."],
+  ["surfaces", "Surfaces", "w-16 text-right", "Surface contribution."],
+  ["gives", "Light", "w-14 text-right", "Share of the light in this frame, measured in the live picture."],
+  ["costs", "Rays", "w-14 text-right", "Share of the shadow rays that go to it."],
 ];
 
 export function LightTable() {

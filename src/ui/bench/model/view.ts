@@ -51,7 +51,7 @@ export interface ViewState {
   cut: "upright" | "level";
   /** Height of the level cut, m; null for the lens's. */
   cutHeight: number | null;
-  scale: "even" | "stretched";
+  scale: "even" | "logarithmic";
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;

@@ -1,19 +1,19 @@
 /** The air: its media as a stack, the fields of the one that is open, and how truly all of it is computed. */
 import { useState } from "react";
 import type { Medium } from "#core/document/schema";
-import { AmountFields } from "./air/DensityFields";
+import { DensityFields } from "./air/DensityFields";
 import { NoiseFields } from "./air/NoiseFields";
 import { ColourFields } from "./air/ColourFields";
 import { Diagnosis } from "./air/Diagnosis";
-import { DirectionFields } from "./air/PhaseFields";
+import { PhaseFields } from "./air/PhaseFields";
 import { GridFields } from "./air/GridFields";
 import { HeightFields } from "./air/HeightFields";
 import { PinFields } from "./air/PinFields";
 import { useReach } from "../model/medium-fields";
 import { RegionFields } from "./air/RegionFields";
 import { ShapeFields } from "./air/ShapeFields";
-import { ShareFields } from "./air/SeenByFields";
-import { Stack } from "./air/MediaList";
+import { SeenByFields } from "./air/SeenByFields";
+import { MediaList } from "./air/MediaList";
 import { TransportFields } from "./air/TransportFields";
 import { useBench, useDocument, useView } from "../model/context";
 import { withMedium } from "../model/store";
@@ -26,7 +26,7 @@ export function AirPart() {
   return (
     <>
       <Diagnosis />
-      <Stack index={index} />
+      <MediaList index={index} />
       {medium && <AirFields key={index} medium={medium} index={index} />}
       {medium && <TransportFields />}
     </>
@@ -40,16 +40,16 @@ function AirFields({ medium, index }: { medium: Medium; index: number }) {
   const p = { medium, index, reach, set: (change: Partial<Medium>) => store.getState().set((d) => withMedium(d, index, change)) };
   return (
     <div role="group" aria-label={medium.name} className="space-y-1">
-      <AmountFields {...p} distance={distance} setDistance={setDistance} />
+      <DensityFields {...p} distance={distance} setDistance={setDistance} />
       <PinFields medium={medium} index={index} />
       <ColourFields {...p} distance={distance} />
-      <DirectionFields {...p} />
+      <PhaseFields {...p} />
       <HeightFields {...p} />
       <NoiseFields {...p} />
       <RegionFields {...p} />
       <GridFields {...p} />
       <ShapeFields {...p} />
-      <ShareFields {...p} />
+      <SeenByFields {...p} />
     </div>
   );
 }

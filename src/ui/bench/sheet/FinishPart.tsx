@@ -115,14 +115,14 @@ export function FinishPart() {
         step={25}
         reset={6500}
         onGesture={gesture}
-        tooltip="Temperature of the light that shall look neutral."
+        tooltip="Colour temperature of the light that should look neutral."
         onChange={(whiteBalance) => film({ whiteBalance })}
       />
       <div className="flex gap-2">
         {(
           [
-            ["expose", "Middle at a point", "Click what shall be of middle brightness. E"],
-            ["white", "Neutral at a point", "Click something that shall look neutral."],
+            ["expose", "Meter a point", "Click what should be middle grey. E"],
+            ["white", "White balance from a point", "Click something that should look neutral."],
           ] as const
         ).map(([name, words, tooltip]) => (
           <button
@@ -192,9 +192,9 @@ export function FinishPart() {
         />
       ))}
       <SamplingFields />
-      <Heading>Out</Heading>
+      <Heading>Export</Heading>
       <Choice<"half" | "float">
-        label="OpenEXR as"
+        label="OpenEXR bit depth"
         value={depth}
         options={[
           ["half", "half"],

@@ -22,7 +22,7 @@ function SoloButton({ id, name }: { id: LightId; name: string }) {
       className={`text-xs ${on ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
       aria-pressed={on}
       aria-label={`${name} alone`}
-      title="Looks at this light alone; the document stays as it is."
+      title="Shows this light alone. The document does not change."
       onClick={() => view.setState({ solo: on ? solo.filter((s) => s !== id) : [...solo, id] })}
     >
       solo
@@ -114,9 +114,7 @@ export function LightsPart() {
         id="sky"
         title="Sky"
         on={sky.on}
-        summary={
-          { gradient: "two colours", clear: "clear", overcast: "overcast", image: "image" }[sky.model] + (sky.stars ? ", stars" : "")
-        }
+        summary={{ gradient: "gradient", clear: "clear", overcast: "overcast", image: "image" }[sky.model] + (sky.stars ? ", stars" : "")}
       >
         <SkyFields />
       </Great>
@@ -130,7 +128,7 @@ export function LightsPart() {
         <button
           className={`link link-hover text-xs ${below === "lights" ? "text-primary" : ""}`}
           aria-pressed={below === "lights"}
-          title="All lights in a table, with what each gives and costs. T"
+          title="All lights in a table, with their share of light and of rays. T"
           onClick={() => view.toggleBelow("lights")}
         >
           Table
@@ -164,7 +162,7 @@ export function LightsPart() {
                 className={`text-xs ${light.on ? "quiet opacity-0 group-hover:opacity-100 focus:opacity-100" : "text-primary"}`}
                 aria-pressed={!light.on}
                 aria-label={`Mute ${light.name}`}
-                title="Dark, without losing its settings."
+                title="Turns it off and keeps its settings."
                 onClick={() => store.getState().set((d) => changeLights(d, [i], (l) => ({ on: !l.on })))}
               >
                 {light.on ? "mute" : "muted"}
@@ -175,7 +173,7 @@ export function LightsPart() {
         ))}
       </ul>
       {doc.lights.length > MAX_LINES && <p className="text-xs quiet">… and {doc.lights.length - MAX_LINES} more in the table</p>}
-      <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 pt-1 text-sm" title="A new light, beside the line of sight.">
+      <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 pt-1 text-sm" title="A new light, beside the line of sight.">
         <span className="quiet">Add a light</span>
         <select
           aria-label="Add a light"

@@ -20,19 +20,19 @@ export function SamplingFields() {
         logarithmic
         whole
         reset={256}
-        tooltip="Samples a pixel at which the picture counts as done. Four times as many halve the noise."
+        tooltip="Samples per pixel at which the picture is done. Four times as many halve the noise."
         onChange={(samples) => set({ samples })}
       />
       <Switch
-        label="Ends where quiet"
+        label="Adaptive sampling"
         on={render.noiseThreshold !== null}
-        tooltip="Pixels that are quiet enough get no more samples, so that time goes where noise is."
+        tooltip="Pixels below the noise threshold get no more samples, so that time goes where noise is."
         onChange={(on) => set({ noiseThreshold: on ? 0.02 : null })}
       />
       {render.noiseThreshold !== null && (
         <>
           <Num
-            label="Quiet is below"
+            label="Noise threshold"
             quantity="share"
             value={render.noiseThreshold}
             min={0.0005}
@@ -40,11 +40,11 @@ export function SamplingFields() {
             useful={[0.002, 0.1]}
             logarithmic
             reset={0.02}
-            tooltip="Standard error of a pixel as a share of its brightness at which it is quiet enough."
+            tooltip="Standard error of a pixel, as a share of its brightness, below which sampling stops."
             onChange={(noiseThreshold) => set({ noiseThreshold })}
           />
           <Num
-            label="At least"
+            label="Min samples"
             quantity="count"
             value={render.minSamples}
             min={2}
@@ -53,20 +53,20 @@ export function SamplingFields() {
             logarithmic
             whole
             reset={16}
-            tooltip="Samples before a pixel may be told quiet: with too few, one that has not yet met what is rare looks quiet."
+            tooltip="Samples before the threshold is applied. With too few, a pixel that has not yet met rare light stops too early."
             onChange={(minSamples) => set({ minSamples })}
           />
         </>
       )}
       <Switch
-        label="Bright samples held"
+        label="Clamp fireflies"
         on={render.fireflyClamp !== null}
-        tooltip="Holds single samples that are far past white: fewer specks, and a little light is lost. Off is the truth."
+        tooltip="Limits single samples far above white: fewer fireflies, a little light is lost. Off is unbiased."
         onChange={(on) => set({ fireflyClamp: on ? 20 : null })}
       />
       {render.fireflyClamp !== null && (
         <Num
-          label="Held at"
+          label="Clamp level"
           unit="× white"
           value={render.fireflyClamp}
           min={0.01}
@@ -74,7 +74,7 @@ export function SamplingFields() {
           useful={[1, 1000]}
           logarithmic
           reset={20}
-          tooltip="Most that one sample may give, in multiples of the exposure's white."
+          tooltip="Max value of one sample, in multiples of the exposure's white."
           onChange={(fireflyClamp) => set({ fireflyClamp })}
         />
       )}

@@ -1,17 +1,18 @@
 /** The set and the lens. */
+import { OBJECT_OPTIONS, optionsOf } from "../model/kind-options";
 import { useRef } from "react";
 import { LIMITS } from "#core/document/schema";
 import { limitsInWords } from "#core/exchange/import/files";
 import { useReach } from "../model/medium-fields";
 import { useBench, useDocument, useSession } from "../model/context";
-import { IncomingPanel } from "./set/ImportPanel";
+import { ImportPanel } from "./set/ImportPanel";
 import { pickedFiles } from "../model/incoming";
 import { addShape } from "../model/edits/set";
 import { LensFields } from "./set/LensFields";
 import { SetTree } from "./set/SetTree";
 import { SizeFields } from "./set/SizeFields";
 
-const SHAPES = ["box", "sphere", "cylinder", "rectangle", "disk"] as const;
+const SHAPES = optionsOf(OBJECT_OPTIONS, ["model"]);
 
 export function SetPart() {
   const { store, view, incoming } = useBench();
@@ -46,7 +47,7 @@ export function SetPart() {
           title={`glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere. ${limitsInWords()}`}
           onClick={() => files.current?.click()}
         >
-          Bring in files …
+          Import files …
         </button>
         <button
           className="btn btn-xs btn-outline hair flex-1"
@@ -58,10 +59,10 @@ export function SetPart() {
       </div>
       {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.bin,.zip,.png,.jpg,.jpeg" })}
       {picker(folder, "Folder of a set", { webkitdirectory: "" })}
-      <IncomingPanel />
+      <ImportPanel />
       <SetTree />
       <label
-        className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm"
+        className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
         title="A plain shape to block with, put where the lens looks."
       >
         <span className="quiet">Add a shape</span>
@@ -71,14 +72,16 @@ export function SetPart() {
           value=""
           disabled={doc.objects.length >= LIMITS.objects}
           onChange={(e) => {
-            const kind = e.target.value as (typeof SHAPES)[number];
+            const kind = e.target.value as (typeof SHAPES)[number][0];
             store.getState().set((d) => addShape(d, kind, d.camera.target, Math.max(0.5, reach / 20)));
             view.setState({ chosen: { object: doc.objects.length, part: null } });
           }}
         >
           <option value="">…</option>
-          {SHAPES.map((s) => (
-            <option key={s}>{s}</option>
+          {SHAPES.map(([kind, label]) => (
+            <option key={kind} value={kind}>
+              {label}
+            </option>
           ))}
         </select>
       </label>

@@ -22,15 +22,15 @@ import type { Shown } from "../model/view";
 const SAID = {
   sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
   region: "Drag a rectangle: only it will be rendered.",
-  measure: "Click two points: their distance is told, and can be corrected in the sheet.",
-  person: "Click where a person of 1.75 m shall stand.",
-  expose: "Click what shall be of middle brightness.",
-  white: "Click something that shall look neutral.",
-  focus: "Click what shall be sharp.",
-  pin: "Click points: each gets a pin, with the share of light that survives to it.",
-  aim: "Click what the light shall be aimed at.",
-  look: "Click what the lens shall be aimed at.",
-  limit: "Click where things shall be gone: 5 % of contrast is left there.",
+  measure: "Click two points to measure their distance. The sheet can correct it.",
+  person: "Click where a person of 1.75 m should stand.",
+  expose: "Click what should be middle grey.",
+  white: "Click something that should look neutral.",
+  focus: "Click what should be in focus.",
+  pin: "Click points: each gets a pin with its transmittance.",
+  aim: "Click what the light should point at.",
+  look: "Click what the camera should look at.",
+  limit: "Click where visibility should end: 5 % of contrast is left there.",
 } as const;
 
 /** Most pixels a side of the live picture gets, whatever the window. */

@@ -46,11 +46,11 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
         </span>
       )}
       <span className="mx-1 h-4 border-l hair" />
-      {toggle("stretched", scale === "stretched", "Distances ever closer together, so that near and far are both seen.", () =>
-        view.setState({ scale: scale === "even" ? "stretched" : "even" }),
+      {toggle("logarithmic", scale === "logarithmic", "Distances ever closer together, so that near and far are both seen.", () =>
+        view.setState({ scale: scale === "even" ? "logarithmic" : "even" }),
       )}
       <button className="btn btn-xs btn-ghost quiet" disabled={p.fits} title="All that the ray passes. Double click." onClick={p.fit}>
-        Whole way
+        Fit
       </button>
       {p.section && (
         <span

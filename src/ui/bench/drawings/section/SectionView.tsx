@@ -141,7 +141,7 @@ function Drawing(p: DrawingProps) {
     e.preventDefault();
     const f = Math.exp(Math.max(-1, Math.min(1, e.deltaY * 0.0015)));
     const [d, t] = placeOf(e);
-    if (s.scale === "stretched") {
+    if (s.scale === "logarithmic") {
       p.move([s0 * f, t - (t - t0) * f, s1 * f, t + (t1 - t) * f]);
       return;
     }
@@ -163,7 +163,7 @@ function Drawing(p: DrawingProps) {
   const moved = (e: PointerEvent): void => {
     setPointer(placeOf(e));
     const d = pan.current;
-    if (!d || Math.hypot(e.clientX - d.x, e.clientY - d.y) < 3 || s.scale === "stretched") return;
+    if (!d || Math.hypot(e.clientX - d.x, e.clientY - d.y) < 3 || s.scale === "logarithmic") return;
     const [a, b, c, q] = d.from;
     const [ds, dt] = [(-(e.clientX - d.x) * (c - a)) / width, ((e.clientY - d.y) * (q - b)) / height];
     p.move([a + ds, b + dt, c + ds, q + dt]);

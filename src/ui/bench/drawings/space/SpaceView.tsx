@@ -36,8 +36,8 @@ export default function SpaceView() {
         <span role="radiogroup" aria-label="Drawing" className="mr-2 flex gap-3">
           {(
             [
-              ["around", "All around"],
-              ["plan", "From above"],
+              ["around", "Perspective"],
+              ["plan", "Plan"],
             ] as const
           ).map(([name, words]) => (
             <button
@@ -55,7 +55,7 @@ export default function SpaceView() {
           <select
             aria-label="Look through"
             className="select select-xs w-40"
-            title="Looks through the lens or a light; moving about then moves it."
+            title="View through the camera or a light; navigating then moves it."
             value={typeof through === "number" ? `l${through}` : through}
             onChange={(e) => {
               const v = e.target.value;
@@ -66,19 +66,19 @@ export default function SpaceView() {
               );
             }}
           >
-            <option value="free">from anywhere</option>
+            <option value="free">free view</option>
             <option value="lens">through the lens</option>
             {doc.lights.flatMap((l, i) => ("target" in l ? [<option key={i} value={`l${i}`}>{`through ${l.name}`}</option>] : []))}
           </select>
         )}
         {toggle(
-          "Turn",
+          "Rotate",
           turn,
-          "Handles turn objects and regions instead of moving them. G",
+          "Handles rotate objects and regions instead of moving them. G",
           () => view.setState({ turn: !turn }),
           grip !== null && turnOf(doc, grip) !== null,
         )}
-        {toggle("Snap", snap, "Moves by whole steps, turns by 15°.", () => view.setState({ snap: !snap }))}
+        {toggle("Snap", snap, "Moves in whole steps, rotates by 15°.", () => view.setState({ snap: !snap }))}
         {toggle("Measure", tool === "measure", "Click two points. M", () =>
           view.setState({ tool: tool === "measure" ? "none" : "measure" }),
         )}

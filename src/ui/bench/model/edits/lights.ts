@@ -1,17 +1,13 @@
 /** Edits of lights as changes of the document. */
+import type { LightKind } from "#core/document/kinds";
+import { LIGHT_OPTIONS, optionsOf } from "../kind-options";
 import { freeName } from "#core/document/place";
 import { LIMITS, lightSchema, type Light, type SceneDocument } from "#core/document/schema";
 import { cameraFrame } from "#core/document/camera";
 
-export const LIGHT_KINDS = [
-  ["point", "point"],
-  ["spot", "spot"],
-  ["rectangle", "rectangle"],
-  ["disk", "disk"],
-  ["sphere", "sphere"],
-  ["tube", "tube"],
-] as const satisfies readonly (readonly [Light["kind"], string])[];
-export type PlainKind = (typeof LIGHT_KINDS)[number][0];
+/** Kinds that need no file. */
+export type PlainKind = Exclude<LightKind, "profile">;
+export const LIGHT_KINDS = optionsOf(LIGHT_OPTIONS, ["profile"]);
 
 type V3 = [number, number, number];
 

@@ -24,7 +24,7 @@ export function Bake({ name, index }: { name: string; index: number }) {
     <>
       <div className="grid grid-cols-[1fr_6.4rem] items-center gap-x-2">
         <Num
-          label="Voxels across"
+          label="Resolution"
           quantity="count"
           whole
           value={across}
@@ -38,10 +38,10 @@ export function Bake({ name, index }: { name: string; index: number }) {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={state.busy}
-          title="Writes this medium's density as OpenVDB: its region, height, break-up and grid in one."
+          title="Writes this medium's density as OpenVDB: region, height falloff, noise and grid in one."
           onClick={() => void bake()}
         >
-          {state.busy ? "Baking …" : "Bake to a file"}
+          {state.busy ? "Baking …" : "Bake OpenVDB"}
         </button>
       </div>
       {state.said && (

@@ -19,10 +19,10 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         value={medium.scattering}
         reset={[1, 1, 1]}
         onGesture={gesture}
-        tooltip="What the air throws back of each colour: it glows with this colour, and that colour is missing from light that passes."
+        tooltip="Share of each colour that the air scatters. The air is seen in this colour, and light that passes loses it."
         onChange={(scattering) => set({ scattering })}
       />
-      <Readout label="Glows">
+      <Readout label="Scattered colour">
         <Swatch colour={albedo} words="against dark, in white light" />
       </Readout>
       <ColourField
@@ -31,15 +31,15 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         value={medium.absorption}
         reset={[0, 0, 0]}
         onGesture={gesture}
-        tooltip="What the air swallows of each colour: it turns light into warmth and darkens both what passes and what glows."
+        tooltip="Share of each colour that the air absorbs. It darkens both the light that passes and the light that is scattered."
         onChange={(absorption) => set({ absorption })}
       />
       <ColourField
-        label={`Turns in ${formatNumber(distance, 3)} m`}
+        label={`Transmitted colour over ${formatNumber(distance, 3)} m`}
         value={left}
         reset={[1, 1, 1]}
         onGesture={gesture}
-        tooltip="The colour that white light shall have after this distance: absorption is set to match, scattering and density stay. Where scattering already takes more, the hue is met and the light is dimmer."
+        tooltip="Colour of white light after this distance: absorption is set to match, scattering and density stay. Where scattering already removes more, the hue is met and the light is dimmer."
         onChange={(colour) =>
           set({
             absorption: absorptionForColour(medium, colour, distance).map((v) => Number(v.toPrecision(5))) as [number, number, number],

@@ -14,7 +14,7 @@ import { useBench } from "../../model/context";
 import { Heading } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
-export function AmountFields({
+export function DensityFields({
   medium,
   reach,
   set,
@@ -31,7 +31,7 @@ export function AmountFields({
   const flat = sigma <= 0;
   return (
     <>
-      <Heading>How much</Heading>
+      <Heading>Density</Heading>
       <NumberField
         {...common}
         label="Extinction"
@@ -71,9 +71,9 @@ export function AmountFields({
         tooltip="Where contrast has fallen to 5 percent, the meteorologists' visual range."
         onChange={(v) => toSigma(extinctionForVisibility(v))}
       />
-      <div className="grid grid-cols-[1fr_3.6rem] gap-x-2">
+      <div className="[&>div]:grid-cols-[10.4rem_1fr]">
         <NumberField
-          label={`Survives ${formatNumber(distance, 3)} m`}
+          label={`Transmittance over ${formatNumber(distance, 3)} m`}
           quantity="share"
           value={surviving(sigma, distance)}
           min={1e-6}
@@ -82,26 +82,24 @@ export function AmountFields({
           step={0.005}
           reset={0.5}
           onGesture={gesture}
-          tooltip="Share of light that is left after this distance."
+          tooltip="Share of light that is left after the reference distance."
           onChange={(v) => toSigma(extinctionForSurviving(Math.max(v, 1e-6), distance))}
         />
-        <div className="[&_.unit]:w-4 [&_input]:pr-5 [&_label]:sr-only [&>div]:block">
-          <NumberField
-            {...common}
-            label="Distance asked about"
-            unit="m"
-            quantity="length"
-            value={distance}
-            min={0.01}
-            max={1e5}
-            useful={[reach / 100, reach]}
-            reset={10}
-            tooltip="The distance that the share and the colour left speak of. It is a question, not a setting of the air."
-            onChange={setDistance}
-            onGesture={() => undefined}
-          />
-        </div>
       </div>
+      <NumberField
+        {...common}
+        label="Reference distance"
+        unit="m"
+        quantity="length"
+        value={distance}
+        min={0.01}
+        max={1e5}
+        useful={[reach / 100, reach]}
+        reset={10}
+        tooltip="Distance over which transmittance and transmitted colour are told. It changes nothing in the air."
+        onChange={setDistance}
+        onGesture={() => undefined}
+      />
     </>
   );
 }

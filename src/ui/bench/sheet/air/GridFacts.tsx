@@ -8,7 +8,7 @@ export function GridFacts({ grid: g, scale }: { grid: VolumeContent["grids"][num
   const top = Math.max(...g.histogram, 1);
   return (
     <>
-      <Readout label="It spans">
+      <Readout label="Extent">
         <span className="figures text-xs quiet">{size}</span>
       </Readout>
       <Readout label="Voxels">

@@ -67,7 +67,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
       {grid && (
         <>
           <Select
-            label="Density from"
+            label="Density channel"
             value={grid.channel}
             options={[...new Set([...names, grid.channel])].map((n) => [n, n] as const)}
             tooltip="Channel of the file that holds densities."
@@ -83,29 +83,29 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
           {shown && <GridFacts grid={shown} scale={grid.scale} />}
           {grid.sequence && <SequenceFields sequence={grid.sequence} onChange={(sequence) => change({ sequence })} />}
           <Num
-            label="Empty at"
+            label="Empty value"
             value={grid.low}
             min={-1e9}
             max={1e9}
             useful={[shown?.min ?? 0, shown?.max ?? 1]}
             step={((shown?.max ?? 1) - (shown?.min ?? 0)) / 200 || 0.01}
             reset={0}
-            tooltip="Value of the channel that is clear air."
+            tooltip="Channel value that means no density."
             onChange={(low) => low !== (grid.high ?? shown?.max) && change({ low })}
           />
           <Num
-            label="Full at"
+            label="Full value"
             value={grid.high ?? shown?.max ?? 1}
             min={-1e9}
             max={1e9}
             useful={[shown?.min ?? 0, shown?.max ?? 1]}
             step={((shown?.max ?? 1) - (shown?.min ?? 0)) / 200 || 0.01}
             reset={shown?.max ?? 1}
-            tooltip="Value that is air of the whole density."
+            tooltip="Channel value that means full density."
             onChange={(high) => high !== grid.low && change({ high })}
           />
           <Switch
-            label="Bent by a curve"
+            label="Density curve"
             on={grid.curve !== null}
             tooltip="A curve says how dense the air is at each value between empty and full."
             onChange={(on) => change({ curve: on ? [[0, 0], [0.5, 0.5], [1, 1]] : null })} // prettier-ignore
@@ -166,9 +166,9 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
             onChange={(scale) => change({ scale })}
           />
           <Switch
-            label="Glows by heat"
+            label="Black-body emission"
             on={grid.temperature !== null}
-            tooltip="A channel of temperatures makes the air glow as soot does: a black body's light times what it absorbs."
+            tooltip="A temperature channel makes the medium emit as soot does: black-body radiation times absorption."
             onChange={(on) =>
               change({
                 temperature: on
@@ -180,7 +180,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
           {grid.temperature && (
             <>
               <Select
-                label="Heat from"
+                label="Temperature channel"
                 value={grid.temperature.channel}
                 options={[...new Set([...names, grid.temperature.channel])].map((n) => [n, n] as const)}
                 tooltip="Channel of the file that holds temperatures."
@@ -188,7 +188,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               />
               <Num
                 logarithmic
-                label="Kelvin a unit"
+                label="Kelvin per unit"
                 value={grid.temperature.scale}
                 min={1e-3}
                 max={1e6}
@@ -211,20 +211,20 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               />
               <Num
                 logarithmic
-                label="Glow"
+                label="Emission scale"
                 unit="×"
                 value={grid.temperature.strength}
                 min={1e-6}
                 max={1e6}
                 useful={[0.01, 100]}
                 reset={1}
-                tooltip="1 is soot's own light."
+                tooltip="1 is the physical emission of soot."
                 onChange={(strength) => change({ temperature: { ...grid.temperature!, strength } })}
               />
             </>
           )}
           <button className="link link-hover text-xs" onClick={() => set({ grid: null })}>
-            Even air again
+            Remove grid
           </button>
         </>
       )}

@@ -1,4 +1,5 @@
 /** How the air thins out upwards. */
+import { HEIGHT_OPTIONS, optionsOf } from "../../model/kind-options";
 import { heightSchema } from "#core/document/air";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
@@ -13,23 +14,18 @@ export function HeightFields({ medium, reach, set }: MediumFields) {
     <>
       <Heading>Height</Heading>
       <Switch
-        label="Thins out upwards"
+        label="Height falloff"
         on={medium.height !== null}
-        tooltip="Density falls exponentially above a level and is held below it."
+        tooltip="Density falls above a level and is constant below it."
         onChange={(on) => set({ height: on ? heightSchema.parse({ scale: Number((reach / 8).toPrecision(2)) }) : null })}
       />
       {medium.height && (
         <>
           <Select
-            label="Falls off"
+            label="Shape"
             value={medium.height.shape}
-            options={[
-              ["exponential", "exponentially"],
-              ["linear", "linearly, to a top"],
-              ["quadratic", "quadratically, to a top"],
-              ["inverse-quadratic", "with a long tail"],
-            ]}
-            tooltip="Shape of the density above the level: as air under gravity, in a straight line to a top, softly to a top, or with a long tail."
+            options={optionsOf(HEIGHT_OPTIONS)}
+            tooltip="Shape of the density above the level."
             onChange={(shape) => set({ height: { ...medium.height!, shape } })}
           />
           <NumberField

@@ -39,7 +39,7 @@ interface Found {
 }
 
 /** @param step usual step size where something is stepped through, m; null where nothing is */
-export function Comparison({ step }: { step: number | null }) {
+export function LevelComparison({ step }: { step: number | null }) {
   const { session, store } = useBench();
   const doc = useDocument();
   const [busy, setBusy] = useState<{ kind: Kind; done: number; all: number } | null>(null);
@@ -129,8 +129,8 @@ export function Comparison({ step }: { step: number | null }) {
               <th className="font-normal" title={`Of a pixel, at ${SAMPLES[found.kind]} samples.`}>
                 noise
               </th>
-              <th className="font-normal" title="Light that the last line has and this has not, and its standard error.">
-                misses
+              <th className="font-normal" title="Mean luminance that the last line has and this one lacks, and its standard error.">
+                energy difference
               </th>
               <th />
             </tr>

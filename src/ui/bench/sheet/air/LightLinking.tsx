@@ -7,7 +7,7 @@ import { lightsMedium, reach } from "../../model/edits/air";
 /** Lines drawn at most; the sheet of a light has its own boxes. */
 const MAX = 80;
 
-export function Matrix() {
+export function LightLinking() {
   const { store } = useBench();
   const doc = useDocument();
   const names = [...new Set(doc.air.map((m) => m.name))];

@@ -8,11 +8,11 @@ import { cssColour } from "../../../shared/ColourField";
 import { useBench, useDocument, useView } from "../../model/context";
 import { withMedium, withoutMedium } from "../../model/store";
 import { duplicateMedium, moveMedium, renameMedium } from "../../model/edits/air";
-import { Matrix } from "./LightLinking";
+import { LightLinking } from "./LightLinking";
 import { keepAir } from "../../model/own-presets";
-import { StartShelf } from "./PresetShelf";
+import { PresetShelf } from "./PresetShelf";
 
-export function Stack({ index }: { index: number }) {
+export function MediaList({ index }: { index: number }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const soloMedia = useView((s) => s.soloMedia);
@@ -52,7 +52,7 @@ export function Stack({ index }: { index: number }) {
                 className={`text-xs ${soloed ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
                 aria-pressed={soloed}
                 aria-label={`Solo ${m.name}`}
-                title="Looks at this medium alone; the document stays as it is."
+                title="Shows this medium alone. The document does not change."
                 onClick={() => view.setState({ soloMedia: soloed ? soloMedia.filter((s) => s !== i) : [...soloMedia, i] })}
               >
                 solo
@@ -61,7 +61,7 @@ export function Stack({ index }: { index: number }) {
                 type="checkbox"
                 className="toggle toggle-xs toggle-primary"
                 aria-label={`Fill with ${m.name}`}
-                title="Mutes the medium without losing its settings."
+                title="Turns the medium off and keeps its settings."
                 checked={m.on}
                 onChange={(e) => store.getState().set((d) => withMedium(d, i, { on: e.target.checked }))}
               />
@@ -89,8 +89,8 @@ export function Stack({ index }: { index: number }) {
           </button>
         )}
       </div>
-      {shelf && <StartShelf close={() => setShelf(false)} />}
-      {matrix && <Matrix />}
+      {shelf && <PresetShelf close={() => setShelf(false)} />}
+      {matrix && <LightLinking />}
       {medium && (
         <div className="flex items-center gap-1 border-b hair pb-1 text-xs">
           <input

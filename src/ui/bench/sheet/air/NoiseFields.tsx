@@ -1,4 +1,5 @@
 /** Solid noise that breaks the air into drifts and gaps. */
+import { NOISE_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useState } from "react";
 import { noiseSchema } from "#core/document/air";
 import type { Medium } from "#core/document/schema";
@@ -13,11 +14,11 @@ import type { MediumFields } from "../../model/medium-fields";
 export function NoiseFields({ medium, index, reach, set }: MediumFields) {
   return (
     <>
-      <Heading>Break-up</Heading>
+      <Heading>Noise</Heading>
       <Switch
-        label="Broken by solid noise"
+        label="3D noise"
         on={medium.noise !== null}
-        tooltip="A solid noise multiplies the density, so that the air comes in drifts and gaps."
+        tooltip="A solid 3D noise multiplies the density, so that the air has drifts and gaps."
         onChange={(on) =>
           set({
             noise: on ? noiseSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
@@ -41,13 +42,7 @@ function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
       <Select
         label="Character"
         value={b.character}
-        options={[
-          ["soft", "soft swells"],
-          ["billow", "rounded lumps"],
-          ["ridge", "sharp crests"],
-          ["cells", "round cells"],
-          ["wisps", "drawn-out wisps"],
-        ]}
+        options={optionsOf(NOISE_OPTIONS)}
         tooltip="What the drifts look like."
         onChange={(character) => change({ character })}
       />
@@ -180,14 +175,14 @@ function FinerFields({ b, reach, change }: { b: BreakUp; reach: number; change(c
         onChange={(evenness) => change({ evenness })}
       />
       <Num
-        label="Finer by"
+        label="Lacunarity"
         unit="×"
         value={b.lacunarity}
         min={1.2}
         max={4}
         step={0.01}
         reset={2.03}
-        tooltip="How much finer each layer is than the one before."
+        tooltip="Ratio of the frequencies of one octave and the one before."
         onChange={(lacunarity) => change({ lacunarity })}
       />
       <Switch label="Inverted" on={b.invert} tooltip="Gaps become drifts and drifts gaps." onChange={(invert) => change({ invert })} />

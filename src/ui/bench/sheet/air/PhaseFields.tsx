@@ -1,4 +1,5 @@
 /** Where light goes on to when it meets a particle. */
+import { optionsOf, PHASE_OPTIONS } from "../../model/kind-options";
 import { phaseSchema } from "#core/document/air";
 import type { Medium, SceneDocument } from "#core/document/schema";
 import { formatNumber } from "#core/document/quantities";
@@ -8,27 +9,22 @@ import { rayOf } from "#core/scene/pick";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
 import { Heading, Readout, Select } from "../../../shared/controls";
-import { PhaseLobe } from "./PhasePlot";
+import { PhasePlot } from "./PhasePlot";
 import type { MediumFields } from "../../model/medium-fields";
 
-export function DirectionFields({ medium, set }: MediumFields) {
+export function PhaseFields({ medium, set }: MediumFields) {
   const { store } = useBench();
   const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
   const times = sunTimes(doc, phaseFunction(medium));
   return (
     <>
-      <Heading>Direction</Heading>
+      <Heading>Scattering direction</Heading>
       <Select
-        label="Particles"
+        label="Phase function"
         value={medium.phase.model}
-        options={[
-          ["henyey-greenstein", "one lobe"],
-          ["two-lobe", "two lobes"],
-          ["rayleigh", "molecules"],
-          ["droplets", "water droplets"],
-        ]}
-        tooltip="How light that meets a particle goes on: by one or two adjustable lobes, as air's molecules turn it, or as droplets of fog and cloud do."
+        options={optionsOf(PHASE_OPTIONS)}
+        tooltip="In which directions particles scatter light: one or two adjustable lobes, molecules of air (Rayleigh), or droplets of fog and cloud (Mie)."
         onChange={(model) => set({ phase: phaseSchema.parse({ model }) })}
       />
       {medium.phase.model === "henyey-greenstein" && (
@@ -42,12 +38,12 @@ export function DirectionFields({ medium, set }: MediumFields) {
           step={0.01}
           reset={0.6}
           onGesture={gesture}
-          tooltip="Mean cosine of the turn light makes: above 0 it goes on forward (haze, fog), 0 is even, below 0 it is thrown back."
+          tooltip="Mean cosine of the scattering angle: above 0 scatters forward (haze, fog), 0 in all directions alike, below 0 backward."
           onChange={(anisotropy) => set({ anisotropy })}
         />
       )}
-      <PhaseFields phase={medium.phase} set={(phase) => set({ phase })} />
-      <PhaseLobe phase={phaseFunction(medium)} />
+      <LobeFields phase={medium.phase} set={(phase) => set({ phase })} />
+      <PhasePlot phase={phaseFunction(medium)} />
       {doc.sun.on && (
         <Readout label="In this frame">
           <span
@@ -63,14 +59,14 @@ export function DirectionFields({ medium, set }: MediumFields) {
 }
 
 type Phase = Medium["phase"];
-const PHASE_FIELDS = {
+const LOBE_FIELDS = {
   forward: {
     word: "First lobe",
     unit: "g",
     min: -0.99,
     max: 0.99,
     reset: 0.8,
-    tooltip: "g of the first lobe; above 0 throws light onward.",
+    tooltip: "g of the first lobe; above 0 scatters forward.",
   },
   backward: {
     word: "Second lobe",
@@ -78,25 +74,25 @@ const PHASE_FIELDS = {
     min: -0.99,
     max: 0.99,
     reset: -0.3,
-    tooltip: "g of the second lobe; below 0 throws light back.",
+    tooltip: "g of the second lobe; below 0 scatters backward.",
   },
-  mix: { word: "Share of second", unit: "", min: 0, max: 1, reset: 0.2, tooltip: "How much of the scattered light the second lobe takes." },
+  mix: { word: "Lobe mix", unit: "", min: 0, max: 1, reset: 0.2, tooltip: "Share of the scattered light that the second lobe takes." },
   diameter: {
-    word: "Droplets across",
+    word: "Droplet diameter",
     unit: "µm",
     min: 5,
     max: 50,
     reset: 12,
-    tooltip: "Diameter of the droplets: fog has 5 to 20 µm. Larger ones throw light more sharply onward.",
+    tooltip: "Fog has droplets of 5 to 20 µm. Larger ones scatter more sharply forward.",
   },
 } as const;
 
-function PhaseFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) {
+function LobeFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) {
   const { store } = useBench();
   const values = phase as Record<string, unknown>;
   return (
     <>
-      {Object.entries(PHASE_FIELDS).map(([what, f]) =>
+      {Object.entries(LOBE_FIELDS).map(([what, f]) =>
         what in values ? (
           <NumberField
             key={what}

@@ -4,7 +4,7 @@ import { formatNumber } from "#core/document/quantities";
 import { Choice } from "../../../shared/controls";
 import { DECADES, lobeRadius, type LobeScale } from "./phase-plot";
 
-export function PhaseLobe({ phase }: { phase(cos: number): number }) {
+export function PhasePlot({ phase }: { phase(cos: number): number }) {
   const [scale, setScale] = useState<LobeScale>("roots");
   const values = Array.from({ length: 61 }, (_, i) => phase(Math.cos((Math.PI * i) / 60)));
   const peak = Math.max(...values);
@@ -22,13 +22,13 @@ export function PhaseLobe({ phase }: { phase(cos: number): number }) {
       title={`How light that meets a particle goes on: the distance from the middle is the share of light in that direction (${scale === "roots" ? "cube root" : "a ring for each factor of ten below the strongest"}). The broken circle is even scattering.`}
     >
       <Choice<LobeScale>
-        label="Lobe drawn"
+        label="Plot scale"
         value={scale}
         options={[
-          ["roots", "by roots"],
-          ["decades", "by tens"],
+          ["roots", "cube root"],
+          ["decades", "logarithmic"],
         ]}
-        tooltip="By roots shows the lobe's shape; by tens (logarithmic) shows how faint its weakest directions are: each ring is a tenth of the one outside it."
+        tooltip="The cube root shows the shape of the lobe; the logarithmic scale shows its weakest directions: each ring is a tenth of the one outside it."
         onChange={setScale}
       />
       <div className="pl-[7.7rem]">
@@ -57,9 +57,9 @@ export function PhaseLobe({ phase }: { phase(cos: number): number }) {
         <figcaption className="figures grid grid-cols-3 text-center text-xs leading-tight quiet">
           {(
             [
-              ["back", -1],
+              ["backward", -1],
               ["sideways", 0],
-              ["onward", 1],
+              ["forward", 1],
             ] as const
           ).map(([words, cos]) => (
             <span key={words}>

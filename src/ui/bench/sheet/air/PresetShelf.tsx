@@ -12,7 +12,7 @@ import { addMedium } from "../../model/edits/air";
 import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "../../model/own-presets";
 import { useReach } from "../../model/medium-fields";
 
-export function StartShelf({ close }: { close(): void }) {
+export function PresetShelf({ close }: { close(): void }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const whole = useReach();

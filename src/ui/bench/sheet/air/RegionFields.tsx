@@ -1,21 +1,14 @@
 /** Where a medium lies. */
+import { optionsOf, REGION_OPTIONS } from "../../model/kind-options";
 import type { Medium } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useSession } from "../../model/context";
 import { FollowField } from "../FollowField";
 import { Heading, Select } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
+import { unreachable } from "../../../../core/layout/codes";
 
 type Region = Medium["region"];
-const REGION_NAMES: [Region["kind"], string][] = [
-  ["everywhere", "everywhere"],
-  ["box", "box"],
-  ["sphere", "sphere"],
-  ["cylinder", "cylinder"],
-  ["cone", "cone"],
-  ["layer", "layer"],
-];
-
 /** A region of another kind in the place and about the size of the scene. */
 function regionOf(kind: Region["kind"], bounds: readonly number[]): Region {
   const tidy = (v: number): number => Number(v.toFixed(3));
@@ -33,20 +26,24 @@ function regionOf(kind: Region["kind"], bounds: readonly number[]): Region {
       return { kind, centre, radius, height: size[1], rotation };
     case "layer":
       return { kind, level: centre[1], up: [0, 1, 0] };
-    default:
+    case "everywhere":
+    case "mesh":
+      // a mesh is chosen by its object
       return { kind: "everywhere" };
+    default:
+      return unreachable(kind, "region");
   }
 }
 
 const VECTORS = {
   centre: { word: "Centre", tooltip: "Middle of the region." },
   size: { word: "Size", tooltip: "Length of the box along its own axis." },
-  rotation: { word: "Turn", tooltip: "Turn of the region about this axis." },
+  rotation: { word: "Rotation", tooltip: "Rotation of the region about this axis." },
 } as const;
 const NUMBERS = {
   radius: { word: "Radius", tooltip: "From the axis or the middle to the border; of a cone, at its base." },
-  height: { word: "Tall", tooltip: "Length along the region's own upright axis." },
-  level: { word: "Up to", tooltip: "The air lies below this height." },
+  height: { word: "Height", tooltip: "Length along the region's own upright axis." },
+  level: { word: "Top", tooltip: "The medium fills everything below this height." },
 } as const;
 
 export function RegionFields({ medium, reach, set }: MediumFields) {
@@ -58,12 +55,15 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
   const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } as Region });
   return (
     <>
-      <Heading>Where</Heading>
+      <Heading>Placement</Heading>
       <Select
         label="Region"
         value={region.kind}
-        options={region.kind === "mesh" ? [...REGION_NAMES, ["mesh", `inside ${region.object}`]] : REGION_NAMES}
-        tooltip="Where this medium lies. The lens may be inside, outside or on its border."
+        options={[
+          ...optionsOf(REGION_OPTIONS, ["mesh"]),
+          ...(region.kind === "mesh" ? ([["mesh", `inside ${region.object}`]] as const) : []),
+        ]}
+        tooltip="Where this medium is. The camera may be inside, outside or on its border."
         onChange={(kind) =>
           kind !== region.kind &&
           set({ region: regionOf(kind, bounds ?? [-5, 0, -5, 5, 5, 5]), ...(kind === "everywhere" ? { edge: 0 } : {}) })
@@ -127,7 +127,7 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
           step={reach / 800}
           reset={0}
           onGesture={gesture}
-          tooltip="Density rises from nothing at the border to its whole over this distance inwards."
+          tooltip="Width of the border over which density rises from 0 to its full value, inwards."
           onChange={(edge) => set({ edge })}
         />
       )}

@@ -4,21 +4,21 @@ import { Num } from "../../../shared/Num";
 import type { MediumFields } from "../../model/medium-fields";
 
 const RAYS = {
-  camera: ["The lens", "What the lens sees of this air; 0 leaves it to light and shadow alone."],
-  sky: ["Before the sky", "How far it veils the background: 0 leaves the sky untouched behind it."],
-  reflection: ["In mirrors", "What reflections see of it."],
-  refraction: ["Through glass", "What refracted light sees of it."],
-  indirect: ["Indirect light", "What light between surfaces sees of it."],
-  shadow: ["In shadow rays", "How far it dims light on its way from lamps, sun and sky: 0 throws no shadow on itself."],
+  camera: ["Camera", "Share with which the camera sees this medium; at 0 it only lights and shadows."],
+  sky: ["Sky", "Share with which it veils the background; at 0 the sky stays clear behind it."],
+  reflection: ["Reflections", "Share with which reflections see it."],
+  refraction: ["Refractions", "Share with which refracted rays see it."],
+  indirect: ["Indirect light", "Share with which light between surfaces sees it."],
+  shadow: ["Shadows", "Share with which it dims light from lamps, sun and sky; at 0 it casts no shadow, not even on itself."],
 } as const;
 
-export function ShareFields({ medium, set }: MediumFields) {
+export function SeenByFields({ medium, set }: MediumFields) {
   const changed = Object.values(medium.seen).some((v) => v !== 1);
   const [open, setOpen] = useState(changed);
   return (
     <>
       <button className="link link-hover pt-2 text-xs" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? "Less" : "What sees this air"}
+        {open ? "Less" : "Seen by"}
         {!open && changed ? ", changed" : ""}
       </button>
       {open &&

@@ -46,7 +46,7 @@ export function SequenceFields({ sequence: s, onChange }: { sequence: Sequence; 
         onChange={(rate) => onChange({ ...s, rate })}
       />
       <Switch
-        label="Begins anew"
+        label="Loop"
         on={s.loop}
         tooltip="Past its last frame the sequence begins anew; else the last one stays."
         onChange={(loop) => onChange({ ...s, loop })}

@@ -14,11 +14,11 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
   const tidy = (v: number): number => Number(v.toPrecision(2));
   return (
     <>
-      <Heading>From the lens</Heading>
+      <Heading>Distance from the camera</Heading>
       <Switch
-        label="Keeps away from it"
+        label="Distance shaping"
         on={start !== null}
-        tooltip="Artistic, not physical: the air begins at a distance from the lens and comes in over another."
+        tooltip="Artistic, not physical: the air starts at a distance from the lens and fades in over another."
         onChange={(on) =>
           set({ start: on ? mediumSchema.shape.start.parse({ distance: tidy(reach / 10), fade: tidy(reach / 10) }) : null })
         }
@@ -26,7 +26,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
       {start && (
         <>
           <Num
-            label="Starts at"
+            label="Start distance"
             unit="m"
             quantity="length"
             value={start.distance}
@@ -35,11 +35,11 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
             useful={[0, reach]}
             step={reach / 400}
             reset={0}
-            tooltip="Distance from the lens before which the air is kept thin."
+            tooltip="Distance from the lens before which the air is thinned."
             onChange={(distance) => set({ start: { ...start, distance } })}
           />
           <Num
-            label="Comes in over"
+            label="Fade-in length"
             unit="m"
             quantity="length"
             value={start.fade}
@@ -48,18 +48,18 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
             useful={[0, reach]}
             step={reach / 400}
             reset={10}
-            tooltip="Distance over which it then grows to its whole density."
+            tooltip="Length over which density then rises to its full value."
             onChange={(fade) => set({ start: { ...start, fade } })}
           />
           <Num
-            label="Before that"
+            label="Min density"
             quantity="share"
             value={start.min}
             min={0}
             max={1}
             step={0.01}
             reset={0}
-            tooltip="Share of the density kept proximity the lens."
+            tooltip="Share of the density that is kept near the lens."
             onChange={(min) => set({ start: { ...start, min } })}
           />
         </>
@@ -67,12 +67,12 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
 
       {objects.length > 0 && (
         <>
-          <Heading>Near an object</Heading>
+          <Heading>Proximity</Heading>
           <Select
-            label="Hugs"
+            label="Object"
             value={proximity?.object ?? ""}
             options={[["", "nothing"], ...objects.map((n) => [n, n] as const)]}
-            tooltip="Density by the distance to this object's surface: fog that hugs water, clear air proximity a wall."
+            tooltip="Density by the distance to this object's surface: fog that hugs water, clear air near a wall."
             onChange={(object) =>
               set({
                 proximity:
@@ -117,11 +117,11 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
 
       {!medium.grid?.temperature && (
         <>
-          <Heading>Glow</Heading>
+          <Heading>Emission</Heading>
           <Switch
-            label="Gives light"
+            label="Emission"
             on={emission !== null}
-            tooltip="The air shines by itself, as flames and embers do, and lights what is around it."
+            tooltip="The medium emits light, as flames and embers do, and lights its surroundings."
             onChange={(on) =>
               set({ emission: on ? mediumSchema.shape.emission.parse({ strength: tidy((2 ** doc.film.exposure * 0.125) / reach) }) : null })
             }
@@ -129,23 +129,23 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
           {emission && (
             <>
               <ColourField
-                label="Of this colour"
+                label="Emission colour"
                 value={emission.colour}
                 reset={[1, 0.6, 0.3]}
                 onGesture={(a) => store.gesture(a)}
-                tooltip="Colour of the light it gives."
+                tooltip="Colour of the emitted light."
                 onChange={(colour) => set({ emission: { ...emission, colour } })}
               />
               <Num
                 logarithmic
-                label="Gains"
+                label="Emitted luminance"
                 unit="cd/m²"
                 value={emission.strength}
                 min={0}
                 max={1e9}
                 useful={[0.01, 1e5]}
                 reset={10}
-                tooltip="Luminance gained by every metre of a ray through it at full density."
+                tooltip="Luminance gained per metre of a ray at full density."
                 onChange={(strength) => set({ emission: { ...emission, strength } })}
               />
             </>

@@ -1,4 +1,5 @@
 /** How air without a closed form is looked through: tracked, or stepped at a size. */
+import { ESTIMATOR_OPTIONS, optionsOf } from "../../model/kind-options";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument } from "../../model/context";
 import { Num } from "../../../shared/Num";
@@ -15,19 +16,16 @@ export function StepFields({ usual }: { usual: number }) {
       <Choice
         label="Estimator"
         value={render.estimator}
-        options={[
-          ["tracking", "tracking"],
-          ["stepping", "stepping"],
-        ]}
-        tooltip="For air with break-up, grids, soft edges and the like. Tracking is right on average whatever the air. Stepping marches at a step size: smooth, but biased where the step is coarse."
+        options={optionsOf(ESTIMATOR_OPTIONS)}
+        tooltip="For media with noise, grids or soft edges. Tracking is unbiased. Stepping (ray marching) is smooth, but biased where the step is coarse."
         onChange={(estimator) => set({ estimator })}
       />
       {render.estimator === "stepping" && (
         <>
           <Switch
-            label="Step size by itself"
+            label="Automatic step size"
             on={automatic}
-            tooltip="For each medium half its finest feature (or a voxel of its grid), at most a third of the mean free path."
+            tooltip="Half the finest feature of each medium (or a voxel of its grid), at most a third of the mean free path."
             onChange={(on) => set({ stepSize: on ? "auto" : Number(step.toPrecision(3)) })}
           />
           <Num
@@ -41,11 +39,11 @@ export function StepFields({ usual }: { usual: number }) {
             useful={[usual / 10, usual * 30]}
             reset={usual}
             disabled={automatic}
-            tooltip="Distance between two looks at the density along a ray. Halving it quarters the error and doubles the time; Compare steps measures both on this frame."
+            tooltip="Distance between density samples along a ray. Halving it quarters the error and doubles the time; Compare steps measures both on this frame."
             onChange={(stepSize) => set({ stepSize })}
           />
           <Num
-            label="Most steps"
+            label="Max steps"
             quantity="count"
             value={render.maxSteps}
             min={1}
@@ -54,7 +52,7 @@ export function StepFields({ usual }: { usual: number }) {
             logarithmic
             whole
             reset={2048}
-            tooltip="Steps that one ray may take through a medium; longer ways take longer steps."
+            tooltip="Steps that one ray may take through a medium; longer paths take longer steps."
             onChange={(maxSteps) => set({ maxSteps })}
           />
         </>

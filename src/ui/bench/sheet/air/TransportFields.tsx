@@ -1,10 +1,11 @@
 /** How truly the air is computed: for all of it, whichever medium is open. */
+import { LEVEL_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useStore } from "zustand";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession } from "../../model/context";
 import { Choice, Heading, Switch } from "../../../shared/controls";
 import { SamplingFields } from "../SamplingFields";
-import { Comparison } from "./LevelComparison";
+import { LevelComparison } from "./LevelComparison";
 import { StepFields } from "./StepFields";
 
 export function TransportFields() {
@@ -16,18 +17,17 @@ export function TransportFields() {
   const usual = session.finestStep(doc);
   return (
     <>
-      <Heading>How true</Heading>
+      <Heading>Light transport</Heading>
       <Choice
         label="Level"
         value={doc.render.level}
-        options={[
-          ["veil", "veil"],
-          ["shafts", "shafts"],
-          ["full", "full"],
-        ]}
-        tooltip="Shafts: light scatters once in the air. Full: it scatters again and again, between air and surfaces, which brightens thick air."
+        options={optionsOf(LEVEL_OPTIONS)}
+        tooltip="Veil: analytic, by distance and height, without shadows in the air. Shafts: single scattering, with shadows. Full: multiple scattering between air and surfaces, which brightens thick air."
         onChange={(level) => store.getState().set((d) => ({ ...d, render: { ...d.render, level } }))}
       />
+      <p className="pl-[8.7rem] text-xs quiet">
+        {LEVEL_OPTIONS[doc.render.level].label} · {LEVEL_OPTIONS[doc.render.level].method}
+      </p>
       {doc.render.level === "full" && (
         <NumberField
           label="Air bounces"
@@ -40,7 +40,7 @@ export function TransportFields() {
           quantity="count"
           reset={8}
           onGesture={gesture}
-          tooltip="Most scatterings in the air along one path. Thick bright air needs many."
+          tooltip="Max scattering events in the air per path. Thick bright air needs many."
           onChange={(airBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, airBounces } }))}
         />
       )}
@@ -55,7 +55,7 @@ export function TransportFields() {
         quantity="count"
         reset={1}
         onGesture={gesture}
-        tooltip="Times light goes on from surface to surface after the first."
+        tooltip="Indirect bounces off surfaces."
         onChange={(surfaceBounces) => store.getState().set((d) => ({ ...d, render: { ...d.render, surfaceBounces } }))}
       />
       <NumberField
@@ -69,27 +69,27 @@ export function TransportFields() {
         quantity="count"
         reset={4}
         onGesture={gesture}
-        tooltip="Points of each camera ray asked for scattered light in one sample. More quiets the air without refining surfaces."
+        tooltip="Points per camera ray at which scattered light is sampled. More of them reduce noise in the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
       />
       <SamplingFields />
       {usual !== null && <StepFields usual={usual} />}
-      <CarryField />
-      <Comparison step={usual} />
+      <PreviewField />
+      <LevelComparison step={usual} />
     </>
   );
 }
 
 /** Whether drags are answered by the veil at once. */
-function CarryField() {
+function PreviewField() {
   const { preview } = useBench();
   const { wanted, problem } = useStore(preview.state);
   return (
     <>
       <Switch
-        label="Veil while dragging"
+        label="Preview while dragging"
         on={wanted}
-        tooltip="While air is dragged, the picture last rendered is carried along by the veil at once; its shafts and break-up stay in proportion. When the hand rests, the chosen level is rendered."
+        tooltip="While air is dragged, the last picture is reprojected by the veil at once; shafts and noise stay in proportion. When the drag rests, the chosen level is rendered."
         onChange={(on) => preview.want(on)}
       />
       {wanted && problem && <p className="text-xs quiet">Not here: {problem}. Off and on again tries all the same.</p>}

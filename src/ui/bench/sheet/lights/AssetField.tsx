@@ -47,7 +47,7 @@ export function AssetField(p: {
   const uri = p.value ? doc.assets[p.value]?.uri : null;
   return (
     <div>
-      <div className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm" title={p.tooltip}>
+      <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm" title={p.tooltip}>
         <span className="quiet">{p.label}</span>
         <button
           className="btn btn-xs btn-outline hair min-w-0 justify-start"

@@ -35,14 +35,14 @@ export function DateHelper({ onChange }: { onChange(angles: { azimuth: number; e
           <input type="time" aria-label="Time" className="input input-xs w-full" value={hour} onChange={(e) => setHour(e.target.value)} />
         </div>
         <NumberField
-          label="Ahead of UTC"
+          label="UTC offset"
           unit="h"
           value={zone}
           min={-12}
           max={14}
           step={0.5}
           reset={0}
-          tooltip="Hours that the clock is ahead of universal time."
+          tooltip="Hours that local time is ahead of UTC."
           onChange={setZone}
         />
         {angle("Latitude", latitude, 90, "Degrees north of the equator.", setLatitude)}

@@ -1,4 +1,5 @@
 /** What stands before a light: a pattern or an image, with a look at what it throws on a wall. */
+import { GOBO_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useEffect, useRef, useState } from "react";
 import { type Gobo, goboSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
@@ -10,15 +11,7 @@ import { Select, Switch } from "../../../shared/controls";
 import { TimeField } from "../TimeField";
 import { AssetField } from "./AssetField";
 
-const PATTERNS = [
-  ["none", "nothing"],
-  ["leaves", "leaves"],
-  ["blinds", "blinds"],
-  ["bars", "window bars"],
-  ["ripples", "ripples"],
-  ["image", "an image"],
-  ["sequence", "images by time"],
-] as const;
+const PATTERNS = [["none", "none"] as const, ...optionsOf(GOBO_OPTIONS)];
 
 export function GoboFields(p: {
   value: Gobo | null;
@@ -100,7 +93,7 @@ export function GoboFields(p: {
                 onChange={(count) => set({ count })}
               />
               <Num
-                label="Open"
+                label="Open area"
                 quantity="share"
                 value={g.open}
                 min={0}
@@ -112,7 +105,7 @@ export function GoboFields(p: {
               />
               <Num
                 whole
-                label="Other one"
+                label="Seed"
                 quantity="count"
                 value={g.seed}
                 min={1}
@@ -135,20 +128,20 @@ export function GoboFields(p: {
                 useful={[1, 60]}
                 step={1}
                 reset={24}
-                tooltip="Images a second of the picture's time."
+                tooltip="Images per second."
                 onChange={(rate) => set({ rate })}
               />
               <TimeField />
               <Switch
-                label="Begins anew"
+                label="Loop"
                 on={g.loop}
-                tooltip="A sequence of images begins anew at its end; else its last image stays."
+                tooltip="The sequence starts again at its end; otherwise its last image stays."
                 onChange={(loop) => set({ loop })}
               />
             </>
           )}
           <Num
-            label="Turn"
+            label="Rotation"
             unit="°"
             quantity="angle"
             value={g.rotation}
@@ -163,7 +156,7 @@ export function GoboFields(p: {
           {!p.cone && (
             <Num
               logarithmic
-              label="Across"
+              label="Width"
               unit="m"
               quantity="length"
               value={g.size}
@@ -177,7 +170,7 @@ export function GoboFields(p: {
           )}
           <Num
             logarithmic
-            label="Away"
+            label="Distance"
             unit="m"
             quantity="length"
             value={g.distance}
@@ -185,7 +178,7 @@ export function GoboFields(p: {
             max={1e5}
             useful={[0.05, 20]}
             reset={0.3}
-            tooltip="From the light. Near a light with an area it is soft."
+            tooltip="Distance from the light. Close to an area light the pattern is soft."
             onChange={(distance) => set({ distance })}
           />
         </>
@@ -227,8 +220,8 @@ function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
     // the key holds all that the picture depends on
   }, [key, session]);
   return (
-    <div className="grid grid-cols-[7.2rem_1fr] gap-x-2">
-      <span className="text-sm quiet">On a wall</span>
+    <div className="grid grid-cols-[8.2rem_1fr] gap-x-2">
+      <span className="text-sm quiet">Preview</span>
       <canvas
         ref={canvas}
         width={SIDE}

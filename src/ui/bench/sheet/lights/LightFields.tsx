@@ -77,7 +77,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <ProfilePlot asset={light.asset} scale={light.scale * 2 ** light.stops} />
           <Num
             logarithmic
-            label="Times"
+            label="Multiplier"
             value={light.scale}
             min={0}
             max={1e6}
@@ -98,20 +98,20 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             max={1e9}
             useful={[10, 1e6]}
             reset={1000}
-            tooltip="Strength of the light in its unit; what it gives falls with the square of the distance."
+            tooltip="Strength of the light in its unit. Illuminance falls with the square of the distance."
             onChange={(intensity) => set({ intensity })}
           />
           <Select
             label="Unit"
             value={light.unit}
             options={[
-              ["cd", "candela on its axis"],
-              ["lm", "lumen in all"],
-              ["lux", "lux at one metre"],
-              ["W", "watt of light"],
-              ...(area ? ([["cd/m2", "candela a square metre"]] as const) : []),
+              ["cd", "candela (axis)"],
+              ["lm", "lumen"],
+              ["lux", "lux at 1 m"],
+              ["W", "watt (radiant)"],
+              ...(area ? ([["cd/m2", "candela per m²"]] as const) : []),
             ]}
-            tooltip="What the intensity counts. The light stays as strong as it is when the unit changes."
+            tooltip="Unit of the intensity. Changing it keeps the light's strength."
             onChange={(unit) => {
               const one = strengthOf({ ...light, unit, intensity: 1, stops: 0 } as Light);
               const now = strengthOf({ ...light, stops: 0 } as Light);
@@ -134,7 +134,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         onChange={(stops) => set({ stops })}
       />
       {candela !== null && area && (
-        <Readout label="Is as bright as">
+        <Readout label="Equals">
           <span className="figures">{formatNumber(candela, 3)} cd/m²</span>
         </Readout>
       )}
@@ -177,7 +177,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
       )}
       {light.kind === "rectangle" &&
         light.size.map((v, k) =>
-          length(k ? "High" : "Wide", v, "Side of the emitter.", (x) =>
+          length(k ? "Height" : "Width", v, "Side of the emitter.", (x) =>
             set({ size: light.size.map((o, i) => (i === k ? x : o)) } as Partial<Light>),
           ),
         )}
@@ -228,7 +228,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         <button
           className={`btn btn-xs w-full ${tool === "aim" ? "btn-primary" : "btn-outline hair"}`}
           aria-pressed={tool === "aim"}
-          title="Click what it shall be aimed at, in the picture or in space."
+          title="Click what the light should point at, in the picture or in space."
           onClick={() => view.setState({ tool: tool === "aim" ? "none" : "aim", lights: [index] })}
         >
           Aim at a point
@@ -257,7 +257,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         />
       )}
       <button className="link link-hover text-xs" aria-expanded={more} onClick={() => setMore(!more)}>
-        {more ? "Less" : "Shares, fades and samples"}
+        {more ? "Less" : "Contributions, fade, samples"}
       </button>
       {more && (
         <>
@@ -265,9 +265,9 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <Shares value={light} onChange={set} />
           <MediaReached value={light.media} onChange={(media) => set({ media })} />
           <Switch
-            label="Fades by distance"
+            label="Distance fade"
             on={light.fade !== null}
-            tooltip="Artistic: the light comes in and ends at distances of its own, besides falling with their square."
+            tooltip="Artistic: the light starts and ends at set distances, besides the inverse square."
             onChange={(on) =>
               set({
                 fade: on
@@ -279,10 +279,10 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           {light.fade &&
             (
               [
-                ["nearFrom", "Dark up to"],
-                ["nearTo", "Whole from"],
-                ["farFrom", "Whole up to"],
-                ["farTo", "Dark from"],
+                ["nearFrom", "Near start"],
+                ["nearTo", "Near end"],
+                ["farFrom", "Far start"],
+                ["farTo", "Far end"],
               ] as const
             ).map(([key, label]) => (
               <Num
@@ -310,7 +310,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             useful={[0, 16]}
             step={1}
             reset={0}
-            tooltip="Points of each camera ray at which this light is asked by itself; 0 shares the picture's with all. For the one light that is noisy."
+            tooltip="Points per camera ray at which this light is sampled by itself; 0 shares the air samples with all lights. For one noisy light."
             onChange={(v) => set({ airSamples: v === 0 ? null : v })}
           />
         </>
@@ -346,7 +346,7 @@ function LightName({ light, index }: { light: Light; index: number }) {
   const { store } = useBench();
   const [text, setText] = useState<string | null>(null);
   return (
-    <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm">
+    <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm">
       <span className="quiet">Name</span>
       <input
         aria-label={`Name of ${light.name}`}
@@ -375,10 +375,10 @@ function ShaftEdge({ light }: { light: Light }) {
   const h = Math.min(22, (soft / 2) * k);
   return (
     <div
-      className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-xs quiet"
+      className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-xs quiet"
       title="A post 5 m from the light throws a shaft's edge this soft 5 m behind it."
     >
-      <span>Edge of a shaft</span>
+      <span>Shaft edge</span>
       <svg
         viewBox="0 0 148 48"
         preserveAspectRatio="xMinYMid"

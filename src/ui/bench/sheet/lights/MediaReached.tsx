@@ -6,8 +6,8 @@ export function MediaReached({ value, onChange }: { value: string[] | null; onCh
   if (doc.air.length === 0) return null;
   const names = [...new Set(doc.air.map((m) => m.name))];
   return (
-    <fieldset className="text-sm" title="Media that this light lights. All is the physical truth.">
-      <legend className="quiet">Media it lights</legend>
+    <fieldset className="text-sm" title="Media that this light reaches. All is physically correct.">
+      <legend className="quiet">Light linking</legend>
       {names.map((name) => {
         const on = value === null || value.includes(name);
         return (

@@ -1,4 +1,5 @@
 /** Sun, moon and sky. */
+import { optionsOf, SKY_OPTIONS } from "../../model/kind-options";
 import { starsSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
 import { ColourField } from "../../../shared/ColourField";
@@ -61,7 +62,7 @@ export function SunFields() {
   const set = (change: Partial<SceneDocument["sun"]>): void => store.getState().set((d) => ({ ...d, sun: { ...d.sun, ...change } }));
   return (
     <>
-      <Switch label="Shines" on={sun.on} tooltip="A cone of parallel light." onChange={(on) => set({ on })} />
+      <Switch label="On" on={sun.on} tooltip="A cone of parallel light." onChange={(on) => set({ on })} />
       <button
         className={`btn btn-xs w-full ${tool === "sun" ? "btn-primary" : "btn-outline hair"}`}
         aria-pressed={tool === "sun"}
@@ -101,7 +102,7 @@ export function SunFields() {
       <Temperature value={sun.temperature} reset={5500} onChange={(temperature) => set({ temperature })} />
       <Num
         logarithmic
-        label="Disk across"
+        label="Angular diameter"
         unit="°"
         quantity="angle"
         value={sun.angularDiameter}
@@ -109,13 +110,13 @@ export function SunFields() {
         max={90}
         useful={[0.1, 20]}
         reset={0.53}
-        tooltip="Angular diameter. The real sun has 0.53°; a wider one softens the edges of shafts."
+        tooltip="The real sun has 0.53°; a wider one softens the edges of shafts."
         onChange={(angularDiameter) => set({ angularDiameter })}
       />
       <Switch
-        label="Disk in sight"
+        label="Visible to the lens"
         on={sun.diskVisible}
-        tooltip="Whether the lens sees the disk itself. Its light is the same."
+        tooltip="Whether the camera sees the disk itself. Its light is the same."
         onChange={(diskVisible) => set({ diskVisible })}
       />
       <GoboFields value={sun.gobo} cone={false} across={sun.gobo?.size ?? 4} onChange={(d, gobo) => ({ ...d, sun: { ...d.sun, gobo } })} />
@@ -131,7 +132,7 @@ export function MoonFields() {
   const set = (change: Partial<SceneDocument["moon"]>): void => store.getState().set((d) => ({ ...d, moon: { ...d.moon, ...change } }));
   return (
     <>
-      <Switch label="Shines" on={moon.on} tooltip="A second disk at infinity." onChange={(on) => set({ on })} />
+      <Switch label="On" on={moon.on} tooltip="A second disk at infinity." onChange={(on) => set({ on })} />
       {moon.on && (
         <>
           <Angles value={moon} onChange={set} />
@@ -150,7 +151,7 @@ export function MoonFields() {
           <Temperature value={moon.temperature} reset={4100} onChange={(temperature) => set({ temperature })} />
           <Num
             logarithmic
-            label="Disk across"
+            label="Angular diameter"
             unit="°"
             quantity="angle"
             value={moon.angularDiameter}
@@ -158,7 +159,7 @@ export function MoonFields() {
             max={30}
             useful={[0.2, 5]}
             reset={0.52}
-            tooltip="Angular diameter; the real moon has 0.52°."
+            tooltip="The real moon has 0.52°."
             onChange={(angularDiameter) => set({ angularDiameter })}
           />
           <Shares value={moon} onChange={set} />
@@ -199,18 +200,13 @@ export function SkyFields() {
   );
   return (
     <>
-      <Switch label="Shines" on={sky.on} tooltip="Light from all around, and the background." onChange={(on) => set({ on })} />
+      <Switch label="On" on={sky.on} tooltip="Light from all around, and the background." onChange={(on) => set({ on })} />
       {/* an image is asked for before the sky is of one */}
       <Select
         label="Kind"
         value={sky.model}
-        options={[
-          ["gradient", "two colours"],
-          ["clear", "clear, with the sun"],
-          ["overcast", "overcast"],
-          ...(sky.image ? ([["image", "image"]] as const) : []),
-        ]}
-        tooltip="Where the sky's light comes from. The clear sky follows the sun."
+        options={sky.image ? optionsOf(SKY_OPTIONS) : optionsOf(SKY_OPTIONS, ["image"])}
+        tooltip="Model of the sky's radiance. The clear sky follows the sun."
         onChange={(model) => set({ model })}
       />
       {(sky.model === "gradient" || sky.model === "overcast") && (
@@ -266,7 +262,7 @@ export function SkyFields() {
         <>
           {strength}
           <Num
-            label="Turn"
+            label="Rotation"
             unit="°"
             quantity="angle"
             value={sky.rotation}
@@ -328,26 +324,26 @@ export function SkyFields() {
             onChange={(brightness) => set({ stars: { ...sky.stars!, brightness } })}
           />
           <Num
-            label="Hues"
+            label="Hue variation"
             quantity="share"
             value={sky.stars.hueVariation}
             min={0}
             max={1}
             step={0.01}
             reset={0.5}
-            tooltip="How far their colours go apart."
+            tooltip="How much their colours vary."
             onChange={(hueVariation) => set({ stars: { ...sky.stars!, hueVariation } })}
           />
           <Num
             whole
-            label="Other ones"
+            label="Seed"
             quantity="count"
             value={sky.stars.seed}
             min={1}
             max={999}
             step={1}
             reset={1}
-            tooltip="Another sky of stars."
+            tooltip="Another arrangement of stars."
             onChange={(seed) => set({ stars: { ...sky.stars!, seed } })}
           />
         </>

@@ -11,25 +11,25 @@ export function Shares({ value, onChange }: { value: Given; onChange(change: Par
   return (
     <>
       <Num
-        label="To the air"
+        label="Air contribution"
         quantity="share"
         value={value.air}
         min={0}
         max={1}
         step={0.01}
         reset={1}
-        tooltip="Share of it that lights the air. 0 leaves the air dark: a fill that must not fog the room."
+        tooltip="Share of its light that reaches the air. 0 leaves the air dark: a fill that must not fog the room."
         onChange={(air) => onChange({ air })}
       />
       <Num
-        label="To surfaces"
+        label="Surface contribution"
         quantity="share"
         value={value.surfaces}
         min={0}
         max={1}
         step={0.01}
         reset={1}
-        tooltip="Share of it that lights surfaces. 0 lights the haze alone."
+        tooltip="Share of its light that reaches surfaces. 0 lights the haze alone."
         onChange={(surfaces) => onChange({ surfaces })}
       />
     </>
@@ -60,7 +60,7 @@ export function Temperature({
           useful={[1800, 10000]}
           step={25}
           reset={reset}
-          tooltip="Colour of a glowing body of this temperature: low is amber, high is blue."
+          tooltip="Colour of a black body of this temperature: low is amber, high is blue."
           onChange={onChange}
         />
       </div>

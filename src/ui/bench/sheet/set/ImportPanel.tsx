@@ -19,12 +19,12 @@ const STAGES = {
 
 const UNITS = { "1": "metre", "0.01": "centimetre", "0.001": "millimetre", "0.0254": "inch", "0.3048": "foot" } as const;
 
-export function IncomingPanel() {
+export function ImportPanel() {
   const { incoming } = useBench();
   const s = useStore(incoming);
   if (s.phase === "none") return null;
   return (
-    <section aria-label="Set on its way in" className="my-1 space-y-1.5 border-l-2 border-primary pl-3">
+    <section aria-label="Import" className="my-1 space-y-1.5 border-l-2 border-primary pl-3">
       {(s.phase === "reading" || s.phase === "sending") && (
         <>
           <p role="status" className="text-sm">
@@ -48,7 +48,7 @@ export function IncomingPanel() {
           <p className="break-words whitespace-pre-wrap">{s.message}</p>
           <p className="quiet">The project is as it was.</p>
           <button className="link text-primary" onClick={() => incoming.drop()}>
-            Put away
+            Dismiss
           </button>
         </div>
       )}
@@ -98,7 +98,7 @@ function Report({ set }: { set: ImportedSet }) {
         </span>
       </Readout>
       {report.instances > 0 && (
-        <Readout label="Repeated parts">
+        <Readout label="Instances">
           <span
             className="figures"
             title={
@@ -127,15 +127,15 @@ function Report({ set }: { set: ImportedSet }) {
         </p>
       )}
       <Select
-        label="One unit is a"
+        label="Units"
         value={unit ?? "other"}
         options={[...Object.entries(UNITS), ...(unit ? [] : [["other", "length of its own"] as const])] as [string, string][]}
-        tooltip="What the numbers in the file count. Every density depends on it."
+        tooltip="Length unit of the file. Every density depends on it."
         onChange={(u) => u !== "other" && setScale(Number(u))}
       />
       <NumberField
         logarithmic
-        label="… or of"
+        label="Custom unit"
         unit="m"
         quantity="length"
         value={scale}
@@ -147,7 +147,7 @@ function Report({ set }: { set: ImportedSet }) {
         onChange={setScale}
       />
       <Choice
-        label="Up is its"
+        label="Up axis"
         value={up}
         options={[
           ["y", "y axis"],
@@ -169,9 +169,9 @@ function Report({ set }: { set: ImportedSet }) {
       )}
       {doc.objects.length > 0 && (
         <Switch
-          label="In place of the set"
+          label="Replace the set"
           on={replace}
-          tooltip="Takes out what is there; air and sky stay. Undo brings it back."
+          tooltip="Removes the present set; air and sky stay. Undo brings it back."
           onChange={setReplace}
         />
       )}
@@ -189,10 +189,10 @@ function Report({ set }: { set: ImportedSet }) {
       )}
       <div className="flex items-center gap-3 pt-1">
         <button className="btn btn-xs btn-primary" onClick={() => void incoming.place({ replace, lights, lenses, scale, up })}>
-          Put it in the scene
+          Place in the scene
         </button>
         <button className="link text-xs quiet" onClick={() => incoming.drop()}>
-          Leave it
+          Cancel
         </button>
       </div>
     </>

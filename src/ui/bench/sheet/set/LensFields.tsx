@@ -1,4 +1,5 @@
 /** The lens: which one, where it stands, what it sees, how it draws. */
+import { CAMERA_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { freeName } from "#core/document/place";
@@ -45,7 +46,7 @@ export function LensFields() {
     <>
       <Heading>Lens</Heading>
       <KeptLenses />
-      <Readout label="Stands from">
+      <Readout label="Distances">
         <span className="figures" title="Distance to what is in the middle of the frame, and to the farthest thing in sight.">
           {subject === null ? "nothing in the middle" : `${formatNumber(subject, 3)} m`}
           {farthest === null ? "" : `, farthest ${formatNumber(farthest, 3)} m`}
@@ -54,10 +55,7 @@ export function LensFields() {
       <Choice
         label="Projection"
         value={c.kind}
-        options={[
-          ["perspective", "perspective"],
-          ["orthographic", "orthographic"],
-        ]}
+        options={optionsOf(CAMERA_OPTIONS)}
         tooltip="Distances through the air are measured along the real ray in both."
         onChange={(kind) => camera({ kind })}
       />
@@ -108,7 +106,7 @@ export function LensFields() {
         />
       )}
       <NumberField
-        label="Opening"
+        label="Aperture"
         unit="mm"
         value={Number((c.aperture * 1000).toPrecision(5))}
         min={0}
@@ -120,7 +118,7 @@ export function LensFields() {
         tooltip={
           c.aperture > 0 && c.kind === "perspective"
             ? `Diameter of the lens opening; 0 keeps everything sharp. Now about f/${formatNumber(focalOf(c.fieldOfView) / (c.aperture * 1000), 2)}.`
-            : "Diameter of the lens opening; 0 keeps everything sharp."
+            : "Diameter of the aperture; 0 keeps everything sharp."
         }
         onChange={(mm) => camera({ aperture: mm / 1000 })}
       />
@@ -128,7 +126,7 @@ export function LensFields() {
         <>
           <NumberField
             logarithmic
-            label="Sharp at"
+            label="Focus distance"
             unit="m"
             quantity="length"
             value={c.focus}
@@ -137,23 +135,23 @@ export function LensFields() {
             useful={[reach / 500, reach]}
             reset={5}
             onGesture={gesture}
-            tooltip="Distance along the lens axis that is sharp."
+            tooltip="Distance along the lens axis that is in focus."
             onChange={(focus) => camera({ focus })}
           />
           <button
             className={`btn btn-xs w-full ${tool === "focus" ? "btn-primary" : "btn-outline hair"}`}
             aria-pressed={tool === "focus"}
-            title="Click what shall be sharp."
+            title="Click what should be in focus."
             onClick={() => view.setState({ tool: tool === "focus" ? "none" : "focus" })}
           >
-            Sharp at a point of the picture
+            Focus on a point
           </button>
         </>
       )}
       <button
         className={`btn btn-xs w-full ${tool === "look" ? "btn-primary" : "btn-outline hair"}`}
         aria-pressed={tool === "look"}
-        title="Click what the lens shall be aimed at, in the picture or in space."
+        title="Click what the camera should look at, in the picture or in space."
         onClick={() => view.setState({ tool: tool === "look" ? "none" : "look" })}
       >
         Aim at a point
@@ -188,12 +186,12 @@ export function LensFields() {
         step={0.25}
         reset={0}
         onGesture={gesture}
-        tooltip="Turn of the frame about the line of sight."
+        tooltip="Rotation of the frame about the line of sight."
         onChange={(roll) => camera({ roll })}
       />
       <Heading>Frame</Heading>
       <label
-        className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm"
+        className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
         title="Shape of the picture; the longer side keeps its pixels."
       >
         <span className="quiet">Shape</span>
@@ -316,7 +314,7 @@ function KeptLenses() {
       <button
         className="btn btn-xs btn-outline hair w-full"
         disabled={doc.lenses.length >= LIMITS.lenses}
-        title="Keeps the present lens by a name, to come back to."
+        title="Saves the present lens by name."
         onClick={() =>
           store.getState().set((d) => ({
             ...d,

@@ -37,15 +37,15 @@ export function MaterialFields({ name }: { name: string }) {
         value={m.baseColor}
         reset={[0.5, 0.5, 0.5]}
         onGesture={gesture}
-        tooltip="Share of light it sends back, per band."
+        tooltip="Reflectance per band."
         onChange={(baseColor) => set({ baseColor })}
       />
-      {share("Roughness", "roughness", 1, "0 mirrors, 1 is matt.")}
+      {share("Roughness", "roughness", 1, "0 is a mirror, 1 is matt.")}
       {share("Metal", "metallic", 0, "1 reflects in its own colour alone, as metals do.")}
-      {share("Glass", "transmission", 0, "Share of light that passes as through glass, tinted by the colour.")}
+      {share("Transmission", "transmission", 0, "Share of light that passes as through glass, tinted by the colour.")}
       {m.transmission > 0 && (
         <Switch
-          label="Solid glass"
+          label="Solid"
           on={m.solid}
           tooltip="Refracts and absorbs inside; else a thin pane that light passes straight."
           onChange={(solid) => set({ solid })}
@@ -54,7 +54,7 @@ export function MaterialFields({ name }: { name: string }) {
       {share("Opacity", "opacity", 1, "Share of light that meets the surface at all.")}
       <NumberField
         logarithmic
-        label="Shines"
+        label="On"
         unit="cd/m²"
         value={Number(emitted.toPrecision(5))}
         min={0}
@@ -62,7 +62,7 @@ export function MaterialFields({ name }: { name: string }) {
         useful={[1, 1e5]}
         reset={0}
         onGesture={gesture}
-        tooltip="Luminance of its own; it lights air and surfaces around it."
+        tooltip="Emitted luminance; it lights the air and surfaces around it."
         onChange={(v) => {
           const k = luminance(...colour);
           set({ emission: colour.map((c) => Number(((c * v) / k).toPrecision(6))) as Colour });

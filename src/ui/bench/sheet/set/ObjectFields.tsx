@@ -14,7 +14,7 @@ const AXES = "xyz";
 function Name({ value, label, onChange }: { value: string; label: string; onChange(name: string): void }) {
   const [text, setText] = useState<string | null>(null);
   return (
-    <label className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm">
+    <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm">
       <span className="quiet">Name</span>
       <input
         aria-label={label}
@@ -80,7 +80,7 @@ function MaterialChoice(p: { value: string | null; own: boolean; name: string; o
   return (
     <>
       <label
-        className="grid grid-cols-[7.2rem_1fr] items-center gap-x-2 text-sm"
+        className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
         title="What it is made of. A material may be used by several things."
       >
         <span className="quiet">Material</span>
@@ -109,7 +109,7 @@ function MaterialChoice(p: { value: string | null; own: boolean; name: string; o
             </option>
           ))}
           <option value="new">a new one …</option>
-          <option value="glow">one that shines …</option>
+          <option value="glow">an emissive one …</option>
         </select>
       </label>
       {p.value !== null && <MaterialFields name={p.value} />}
@@ -148,7 +148,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
       <fieldset disabled={object.locked} className="space-y-1">
         <Vector label="At" unit="m" value={object.position} tooltip="Where it is moved to." onChange={(position) => set({ position })} />
         <Vector
-          label="Turned"
+          label="Rotation"
           unit="°"
           angle
           value={object.rotation}
@@ -186,7 +186,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
         <Switch
           label="Holdout"
           on={object.holdout}
-          tooltip="Black to the lens, in the way of all light as ever: cuts its shape out of the picture, to be filled by another."
+          tooltip="Black to the camera but still in the way of light: cuts its shape out of the picture."
           onChange={(holdout) => set({ holdout })}
         />
       </fieldset>
@@ -238,14 +238,14 @@ export function PartFields({ object, index, path, name }: { object: SceneObject;
       <Name value={part.label ?? name} label={`Name of ${name}`} onChange={(label) => set({ label: label === name ? null : label })} />
       <fieldset disabled={part.locked} className="space-y-1">
         <Vector
-          label="Moved"
+          label="Offset"
           unit="m"
           value={part.position}
           tooltip="How far from where the model has it, in the model's own frame."
           onChange={(position) => set({ position })}
         />
         <Vector
-          label="Turned"
+          label="Rotation"
           unit="°"
           angle
           value={part.rotation}
@@ -268,13 +268,13 @@ export function PartFields({ object, index, path, name }: { object: SceneObject;
         <Switch
           label="Holdout"
           on={part.holdout}
-          tooltip="Black to the lens, in the way of all light as ever."
+          tooltip="Black to the camera but still in the way of light."
           onChange={(holdout) => set({ holdout })}
         />
       </fieldset>
       <button
         className="link link-hover pt-1 text-xs"
-        title="Takes all changes of this part back."
+        title="Removes all changes of this part."
         onClick={() =>
           set({
             position: [0, 0, 0],
@@ -288,7 +288,7 @@ export function PartFields({ object, index, path, name }: { object: SceneObject;
           })
         }
       >
-        As the model has it
+        Reset to the model
       </button>
     </div>
   );

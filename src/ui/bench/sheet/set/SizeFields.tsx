@@ -57,7 +57,7 @@ export function SizeFields() {
       <SizeDrawing size={size} />
       <div className="flex gap-2">
         {toggle("measure", "Measure", "Click two points in the picture. M")}
-        {toggle("person", "Stand a person", "Click where a person of 1.75 m shall stand, to compare with.")}
+        {toggle("person", "Show a person for scale", "Click where a person of 1.75 m should stand.")}
         {(person || measured.length > 0) && (
           <button className="btn btn-xs btn-ghost quiet" onClick={() => view.setState({ person: null, measured: [] })}>
             Clear
@@ -67,7 +67,7 @@ export function SizeFields() {
       {length !== null && length > 0 && (
         <NumberField
           logarithmic
-          label="Really long"
+          label="Actual length"
           unit="m"
           quantity="length"
           value={Number(length.toPrecision(5))}
@@ -75,7 +75,7 @@ export function SizeFields() {
           max={1e7}
           useful={[0.01, 1000]}
           reset={Number(length.toPrecision(5))}
-          tooltip="How long the measured distance really is: the whole scene is scaled to it, light and air with it."
+          tooltip="True length of the measured distance. The whole scene is scaled to it, light and air with it."
           onGesture={(a) => store.gesture(a)}
           onChange={(real) => scaleBy(real / length)}
         />
