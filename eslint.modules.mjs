@@ -3,14 +3,15 @@
  * The linter reads these tables (eslint.config.mjs), and a test holds every import of the project against them.
  */
 
-/** The modules of the application: core ← engine ← (server, ui, cli) ← pages. */
+/** The modules of the application: core ← (engine, api) ← (server, ui, cli) ← pages. */
 export const MODULES = {
   core: [],
   engine: ["core"],
-  server: ["core", "engine"],
-  ui: ["core", "engine"],
+  api: ["core"],
+  server: ["core", "engine", "api"],
+  ui: ["core", "engine", "api"],
   cli: ["core", "engine"],
-  pages: ["core", "engine", "server", "ui"],
+  pages: ["core", "engine", "api", "server", "ui"],
 };
 
 const low = ["math", "optics", "layout", "data"];

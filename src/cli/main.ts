@@ -17,30 +17,30 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
 
   fumarium render DOCUMENT -o OUT.exr|OUT.png   render a scene document
       --size WxH             pixels of the picture
-      --samples N            samples a pixel
-      --first-sample N       begin with this sample (default 0)
-      --level veil|shafts|full  analytic air, single or multiple scattering
-      --seed N               another set of random numbers
+      --samples N            samples per pixel
+      --first-sample N       start with this sample (default 0)
+      --level veil|shafts|full  analytic, single or multiple scattering
+      --seed N               seed of the random numbers
       --passes LIST          of ${PASS_NAMES.join(",")};
-                             with lights and mattes: every light group, object and material apart
-      --depth half|float     numbers in the OpenEXR file (depth.Z is always float)
-      --at SECONDS           moment of the picture: what drifts and sequences run by it
-      --time SECONDS         stop after this time with what is there (exit code 3)
+                             lights and mattes add a layer per light group, object and material
+      --depth half|float     bit depth of the OpenEXR file (depth.Z is always float)
+      --at SECONDS           time of the picture, for drifting noise and sequences
+      --time SECONDS         stop after this time with the partial picture (exit code 3)
       --threads N            worker threads (default: all cores)
-      --json                 print one line of figures
-  fumarium import FILE|FOLDER|ZIP … -o FOLDER   bring a set in: glTF, GLB or OBJ with its files; writes a
-                                                scene document and its model
-      --scale N              metres that one unit of the file is (default 1)
-      --up y|z               axis of the file that points up (default y)
-  fumarium diagnose DOCUMENT                    say what is wrong with the air of its frame, by measurement
-      -o OUT.json            write the document with the remedies applied
+      --json                 print one line of JSON
+  fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, GLB or OBJ with its files);
+                                                writes a scene document and its model
+      --scale N              metres per unit of the file (default 1)
+      --up y|z               up axis of the file (default y)
+  fumarium diagnose DOCUMENT                    measure the frame and report problems of its air
+      -o OUT.json            write the document with all remedies applied
       --threads N            worker threads (default: all cores)
       --json                 print the findings as JSON
   fumarium bake DOCUMENT -o OUT.vdb             write one medium's density as OpenVDB
-      --medium NAME|NUMBER   which (default 1)
+      --medium NAME|NUMBER   which medium (default 1)
       --across N             voxels along its longest side, 8 to 256 (default 128)
-      --at SECONDS           moment of air that drifts or runs by frames
-  fumarium check DOCUMENT                       say whether a document and its assets are in order
+      --at SECONDS           time, for drifting noise and sequences
+  fumarium check DOCUMENT                       validate a document and its assets
   fumarium schema                               print the JSON Schema of scene documents
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
 
@@ -163,7 +163,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (o.json) console.log(JSON.stringify(report));
         else
           console.log(
-            `${report.output}: ${report.samples} samples a pixel in ${report.seconds} s, noise ${report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`}` +
+            `${report.output}: ${report.samples} samples per pixel in ${report.seconds} s, noise ${report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`}` +
               (report.outcome === "time" ? " (time ran out)" : ""),
           );
         return report.outcome === "time" ? 3 : 0;
@@ -205,7 +205,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           ...(v.json ? {} : { progress: (line: string) => process.stderr.write(`${line}\n`) }),
         });
         if (v.json) console.log(JSON.stringify(findings.map(({ id, says, remedy }) => ({ id, says, remedy: remedy?.words ?? null }))));
-        else if (findings.length === 0) console.log("nothing wrong was found with the air of this frame");
+        else if (findings.length === 0) console.log("no problem found with the air of this frame");
         else for (const f of findings) console.log(`${f.says}${f.remedy ? `\n  remedy: ${f.remedy.words}` : ""}`);
         return 0;
       }
@@ -238,7 +238,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const { models, pictures, profiles } = await loadResources(doc, positionals[0]!);
         const triangles = [...models.values()].reduce((n, m) => n + m.material.length, 0);
         console.log(
-          `${positionals[0]}: in order; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
+          `${positionals[0]}: valid; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
             `${pictures?.size ?? 0} pictures, ${profiles?.size ?? 0} photometric profiles`,
         );
         return 0;

@@ -2,10 +2,20 @@
 import { z } from "zod";
 import { problemsOf } from "#core/document/parse";
 import { InputError } from "#core/errors";
-import { Conflict, NotFound } from "./projects";
+import type { Endpoint } from "#api/contract";
+import { Conflict, NotFound } from "./store";
 
 export function answer(value: unknown, status = 200): Response {
   return new Response(JSON.stringify(value), { status, headers: { "content-type": "application/json", "cache-control": "no-store" } });
+}
+
+/** The agreed answer of an endpoint. */
+export const answerTo = <P, B, A>(_to: Endpoint<P, B, A>, value: A, status = 200): Response => answer(value, status);
+
+/** Reads the agreed body of an endpoint. @throws InputError */
+export function readBody<P, B, A>(to: Endpoint<P, B, A>, request: Request, limit?: number): Promise<B> {
+  if (!to.body) throw new Error("this endpoint takes no body");
+  return readJson(request, to.body, limit);
 }
 
 /** Runs an endpoint; known errors become answers that say what and where. */

@@ -6,17 +6,21 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { BlobStore } from "./blobs";
 import { openDatabase } from "./db/open";
-import { Conflict, NotFound, Projects } from "./projects";
+import { Projects } from "./projects";
+import { Proofs } from "./proofs";
+import { Conflict, NotFound, Store } from "./store";
 
 const migrations = fileURLToPath(new URL("./db/migrations", import.meta.url));
-let projects: Projects, blobs: BlobStore, folder: string, clock: number;
+let projects: Projects, proofs: Proofs, blobs: BlobStore, folder: string, clock: number;
 const doc = (title: string, density = 0.1) => parseDocument({ fumarium: 2, title, air: [{ density }] });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), "fumarium-db-"));
   blobs = new BlobStore(join(folder, "assets"));
   clock = 1000;
-  projects = new Projects(await openDatabase(folder, migrations), blobs, () => clock++);
+  const store = new Store(await openDatabase(folder, migrations), () => clock++);
+  projects = new Projects(store, blobs);
+  proofs = new Proofs(store, projects, blobs);
 });
 
 describe("projects", () => {
@@ -63,21 +67,21 @@ describe("projects", () => {
     const id = await projects.create(doc("a"));
     const { sha256 } = await blobs.put(new Uint8Array([1, 2, 3]), 10);
     const proof = { document: doc("a"), note: "n", seconds: 1.5, samples: 16, noise: null, picture: sha256, film: sha256 };
-    const first = await projects.keepProof(id, proof);
-    await projects.keepProof(id, { ...proof, note: "second" });
-    expect((await projects.listProofs(id)).map((p) => p.note)).toEqual(["n", "second"]);
-    await projects.changeProof(id, first.id, { deleted: true });
-    expect(await projects.listProofs(id)).toHaveLength(1);
-    await projects.changeProof(id, first.id, { deleted: false, note: "again" });
-    expect((await projects.listProofs(id)).map((p) => p.note)).toEqual(["again", "second"]);
+    const first = await proofs.keep(id, proof);
+    await proofs.keep(id, { ...proof, note: "second" });
+    expect((await proofs.list(id)).map((p) => p.note)).toEqual(["n", "second"]);
+    await proofs.change(id, first.id, { deleted: true });
+    expect(await proofs.list(id)).toHaveLength(1);
+    await proofs.change(id, first.id, { deleted: false, note: "again" });
+    expect((await proofs.list(id)).map((p) => p.note)).toEqual(["again", "second"]);
     const other = await projects.create(doc("b"));
-    await expect(projects.changeProof(other, first.id, { note: "x" })).rejects.toThrow(NotFound);
-    await expect(projects.keepProof(id, { ...proof, film: "0".repeat(64) })).rejects.toThrow(/not uploaded/);
+    await expect(proofs.change(other, first.id, { note: "x" })).rejects.toThrow(NotFound);
+    await expect(proofs.keep(id, { ...proof, film: "0".repeat(64) })).rejects.toThrow(/not uploaded/);
   });
 
   it("survive opening the database again, whose migrations then have nothing to do", async () => {
     const id = await projects.create(doc("a"));
-    const again = new Projects(await openDatabase(folder, migrations), blobs);
+    const again = new Projects(new Store(await openDatabase(folder, migrations)), blobs);
     expect((await again.open(id)).title).toBe("a");
   });
 });

@@ -1,80 +1,50 @@
-/** Projects: their documents, history and proofs. */
+/** Projects: their documents and history. */
 import { randomUUID } from "node:crypto";
-import { and, desc, eq, isNull, lt } from "drizzle-orm";
+import type { ProjectCard } from "#api/contract";
+import { and, count, desc, eq, isNull, lt } from "drizzle-orm";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
 import type { BlobStore } from "./blobs";
-import type { Database } from "./db/open";
-import { assets, documents, projects, proofs, type AssetKind } from "./db/schema";
-
-/** The thing asked for does not exist (any more). */
-export class NotFound extends Error {}
-/** Somebody else saved in between; `revision` is the present one. */
-export class Conflict extends Error {
-  constructor(readonly revision: number) {
-    super("This project was changed in another window since it was opened here.");
-  }
-}
-
-export interface ProjectCard {
-  id: string;
-  title: string;
-  revision: number;
-  picture: string | null;
-  updatedAt: number;
-  proofs: number;
-}
-export interface ProofRecord {
-  id: string;
-  note: string;
-  seconds: number;
-  samples: number;
-  noise: number | null;
-  picture: string;
-  film: string;
-  createdAt: number;
-  document: SceneDocument;
-}
+import { documents, projects, proofs } from "./db/schema";
+import { Conflict, NotFound, type Store } from "./store";
 
 /** Saved states kept for each project. */
 const HISTORY = 500;
 
 export class Projects {
-  private writing: Promise<unknown> = Promise.resolve();
-
   constructor(
-    private readonly database: Database,
+    private readonly store: Store,
     private readonly blobs: BlobStore,
-    private readonly now: () => number = Date.now,
   ) {}
 
-  /**
-   * One write after the other: the client opens a connection for each transaction, and SQLite's wait for
-   * a lock would stop this thread, and with it the transaction that holds the lock.
-   */
-  private serializeWrites<T>(work: () => PromiseLike<T>): Promise<T> {
-    const done = this.writing.then(work);
-    this.writing = done.catch(() => undefined);
-    return done;
+  /** All projects, the last changed first; documents stay where they are. */
+  async list(): Promise<ProjectCard[]> {
+    const kept = count(proofs.id);
+    return this.store.database
+      .select({
+        id: projects.id,
+        title: projects.title,
+        revision: projects.revision,
+        picture: projects.picture,
+        updatedAt: projects.updatedAt,
+        proofs: kept,
+      })
+      .from(projects)
+      .leftJoin(proofs, and(eq(proofs.projectId, projects.id), isNull(proofs.deletedAt)))
+      .where(isNull(projects.deletedAt))
+      .groupBy(projects.id)
+      .orderBy(desc(projects.updatedAt));
   }
 
-  /** All projects, the last changed first. */
-  async list(): Promise<ProjectCard[]> {
-    const rows = await this.database.select().from(projects).where(isNull(projects.deletedAt)).orderBy(desc(projects.updatedAt));
-    const counts = await this.database.select({ projectId: proofs.projectId, id: proofs.id }).from(proofs).where(isNull(proofs.deletedAt));
-    return rows.map((r) => ({
-      id: r.id,
-      title: r.title,
-      revision: r.revision,
-      picture: r.picture,
-      updatedAt: r.updatedAt,
-      proofs: counts.filter((c) => c.projectId === r.id).length,
-    }));
+  /** @throws NotFound */
+  async exists(id: string): Promise<void> {
+    const [row] = await this.store.database.select({ deletedAt: projects.deletedAt }).from(projects).where(eq(projects.id, id));
+    if (!row || row.deletedAt !== null) throw new NotFound("There is no such project.");
   }
 
   private async row(id: string, deleted = false): Promise<typeof projects.$inferSelect> {
-    const [row] = await this.database.select().from(projects).where(eq(projects.id, id));
+    const [row] = await this.store.database.select().from(projects).where(eq(projects.id, id));
     if (!row || (row.deletedAt !== null && !deleted)) throw new NotFound("There is no such project.");
     return row;
   }
@@ -95,10 +65,10 @@ export class Projects {
   async create(document: SceneDocument, picture: string | null = null): Promise<string> {
     this.checkAssets(document);
     const id = randomUUID();
-    const at = this.now();
+    const at = this.store.now();
     const text = JSON.stringify(document);
-    await this.serializeWrites(() =>
-      this.database.transaction(async (t) => {
+    await this.store.serializeWrites(() =>
+      this.store.database.transaction(async (t) => {
         await t.insert(projects).values({ id, title: document.title, document: text, revision: 1, picture, createdAt: at, updatedAt: at });
         await t.insert(documents).values({ projectId: id, revision: 1, document: text, createdAt: at });
       }),
@@ -116,9 +86,9 @@ export class Projects {
   async save(id: string, revision: number, document: SceneDocument): Promise<number> {
     this.checkAssets(document);
     const text = JSON.stringify(document);
-    const at = this.now();
-    return this.serializeWrites(() =>
-      this.database.transaction(async (t) => {
+    const at = this.store.now();
+    return this.store.serializeWrites(() =>
+      this.store.database.transaction(async (t) => {
         const [row] = await t
           .select()
           .from(projects)
@@ -141,78 +111,29 @@ export class Projects {
   }
 
   async setPicture(id: string, hash: string): Promise<void> {
-    await this.row(id);
-    await this.serializeWrites(() => this.database.update(projects).set({ picture: hash }).where(eq(projects.id, id)));
+    await this.exists(id);
+    await this.store.serializeWrites(() => this.store.database.update(projects).set({ picture: hash }).where(eq(projects.id, id)));
   }
 
   async remove(id: string): Promise<void> {
-    await this.row(id);
-    await this.serializeWrites(() => this.database.update(projects).set({ deletedAt: this.now() }).where(eq(projects.id, id)));
+    await this.exists(id);
+    await this.store.serializeWrites(() =>
+      this.store.database.update(projects).set({ deletedAt: this.store.now() }).where(eq(projects.id, id)),
+    );
   }
 
   async restore(id: string): Promise<void> {
     await this.row(id, true);
-    await this.serializeWrites(() => this.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id)));
+    await this.store.serializeWrites(() => this.store.database.update(projects).set({ deletedAt: null }).where(eq(projects.id, id)));
   }
 
   /** Saved states, the newest first. */
   async history(id: string): Promise<{ revision: number; createdAt: number }[]> {
-    await this.row(id);
-    return this.database
+    await this.exists(id);
+    return this.store.database
       .select({ revision: documents.revision, createdAt: documents.createdAt })
       .from(documents)
       .where(eq(documents.projectId, id))
       .orderBy(desc(documents.revision));
-  }
-
-  // --- proofs
-
-  async listProofs(projectId: string): Promise<ProofRecord[]> {
-    await this.row(projectId);
-    const rows = await this.database
-      .select()
-      .from(proofs)
-      .where(and(eq(proofs.projectId, projectId), isNull(proofs.deletedAt)))
-      .orderBy(proofs.createdAt);
-    return rows.map((r) => ({ ...r, document: parseDocument(JSON.parse(r.document), `proof ${r.id}`) }));
-  }
-
-  async keepProof(projectId: string, proof: Omit<ProofRecord, "id" | "createdAt">): Promise<ProofRecord> {
-    await this.row(projectId);
-    for (const hash of [proof.picture, proof.film])
-      if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
-    const record = { ...proof, id: randomUUID(), createdAt: this.now() };
-    await this.serializeWrites(() =>
-      this.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }),
-    );
-    return record;
-  }
-
-  async changeProof(projectId: string, id: string, change: { note?: string | undefined; deleted?: boolean | undefined }): Promise<void> {
-    const set = {
-      ...(change.note !== undefined ? { note: change.note } : {}),
-      ...(change.deleted !== undefined ? { deletedAt: change.deleted ? this.now() : null } : {}),
-    };
-    const done = await this.serializeWrites(() =>
-      this.database
-        .update(proofs)
-        .set(set)
-        .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)))
-        .returning({ id: proofs.id }),
-    );
-    if (done.length === 0) throw new NotFound("There is no such proof.");
-  }
-
-  // --- assets
-
-  async recordAsset(sha256: string, kind: AssetKind, bytes: number): Promise<void> {
-    await this.serializeWrites(() =>
-      this.database.insert(assets).values({ sha256, kind, bytes, createdAt: this.now() }).onConflictDoNothing(),
-    );
-  }
-
-  async assetKind(sha256: string): Promise<AssetKind | null> {
-    const [row] = await this.database.select().from(assets).where(eq(assets.sha256, sha256));
-    return row?.kind ?? null;
   }
 }

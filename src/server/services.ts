@@ -4,12 +4,17 @@ import { join } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { BlobStore } from "./blobs";
-import type { AssetKind } from "./db/schema";
 import { openDatabase } from "./db/open";
+import type { AssetKind } from "#api/contract";
+import { Assets } from "./assets";
 import { Projects } from "./projects";
+import { Proofs } from "./proofs";
+import { Store } from "./store";
 
 export interface Services {
   projects: Projects;
+  proofs: Proofs;
+  assets: Assets;
   blobs: BlobStore;
   /** The demo scenes that can be opened, by id. */
   demos: { id: string; title: string; description: string; document: SceneDocument; picture: string | null }[];
@@ -22,17 +27,19 @@ async function open(): Promise<Services> {
   const data = process.env.FUMARIUM_DATA ?? join(root(), "var");
   const database = await openDatabase(data, join(root(), "src/server/db/migrations"));
   const blobs = new BlobStore(join(data, "assets"));
-  const projects = new Projects(database, blobs);
-  const demos = await seedDemos(projects, blobs);
+  const store = new Store(database);
+  const projects = new Projects(store, blobs);
+  const assets = new Assets(store);
+  const demos = await seedDemos(assets, blobs);
   if (demos.length && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
     const first = demos[0]!;
     await projects.create(first.document, first.picture);
   }
-  return { projects, blobs, demos };
+  return { projects, proofs: new Proofs(store, projects, blobs), assets, blobs, demos };
 }
 
 /** Takes the files that the build made into the store. */
-async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services["demos"]> {
+async function seedDemos(assets: Assets, blobs: BlobStore): Promise<Services["demos"]> {
   const index = join(root(), "build", "demo", "index.json");
   if (!existsSync(index)) return [];
   const list = JSON.parse(readFileSync(index, "utf8")) as {
@@ -48,25 +55,25 @@ async function seedDemos(projects: Projects, blobs: BlobStore): Promise<Services
       const file = join(root(), "build", "demo", name);
       const { size } = statSync(file);
       if (!blobs.has(sha256)) await blobs.put(readFileSync(file), size);
-      await projects.recordAsset(sha256, kind, size);
+      await assets.record(sha256, kind, size);
     }
     out.push({
       id: demo.id,
       title: demo.title,
       description: demo.description,
       document: parseDocument(demo.document, demo.id),
-      picture: await pictureOf(demo.id, projects, blobs),
+      picture: await pictureOf(demo.id, assets, blobs),
     });
   }
   return out;
 }
 
 /** Stores a demo's picture. @returns its hash; null where it has none */
-async function pictureOf(id: string, projects: Projects, blobs: BlobStore): Promise<string | null> {
+async function pictureOf(id: string, assets: Assets, blobs: BlobStore): Promise<string | null> {
   const picture = join(root(), "demo", "pictures", `${id}.png`);
   if (!existsSync(picture)) return null;
   const stored = await blobs.put(readFileSync(picture), 8e6);
-  await projects.recordAsset(stored.sha256, "picture", stored.bytes);
+  await assets.record(stored.sha256, "picture", stored.bytes);
   return stored.sha256;
 }
 

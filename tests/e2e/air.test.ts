@@ -46,7 +46,7 @@ describe("the Section", () => {
     const bare = await brightness(page);
     await page.getByRole("button", { name: "Fill the scene with air" }).click();
     await page
-      .getByRole("group", { name: "Airs to start from" })
+      .getByRole("group", { name: "Presets" })
       .getByRole("button", { name: /^ground fog/ })
       .click();
     await handle("Level of ground fog").waitFor();
@@ -161,9 +161,9 @@ describe("the air", () => {
     await finding.filter({ hasText: /Nothing of the sun and sky reaches .* murk has no end/ }).waitFor();
     await finished(page);
     const black = await brightness(page);
-    await finding.getByRole("button", { name: "let it thin out upwards" }).click();
+    await finding.getByRole("button", { name: "add a height falloff" }).click();
     await expect.poll(async () => first(await kept(id)).height?.shape).toBe("exponential");
-    await finding.getByRole("button", { name: /let 30 % survive/ }).click();
+    await finding.getByRole("button", { name: /30 % transmittance to there/ }).click();
     await expect.poll(async () => first(await kept(id)).density).toBeLessThan(1);
     await finished(page);
     expect((await brightness(page))[1]).toBeGreaterThan(black[1] + 5);
@@ -186,20 +186,20 @@ describe("the air", () => {
     let doc = await kept(id);
     expect(doc.air.map((m) => m.name)).toEqual(["river breath", "river breath 2"]);
     expect(doc.sun.media).toEqual(["river breath", "river breath 2"]);
-    await page.getByRole("button", { name: "river breath 2 alone" }).click();
-    await page.getByLabel("Fill with river breath", { exact: true }).uncheck();
+    await page.getByRole("button", { name: "Solo river breath 2" }).click();
+    await page.getByLabel("Enable river breath", { exact: true }).uncheck();
     doc = await kept(id);
     expect(doc.air.map((m) => m.on)).toEqual([false, true]);
     await page.getByRole("button", { name: "Keep river breath 2" }).click();
     await page.getByRole("button", { name: "Add another medium" }).click();
-    const shelf = page.getByRole("group", { name: "Airs to start from" });
+    const shelf = page.getByRole("group", { name: "Presets" });
     await shelf.getByText("Your own", { exact: true }).waitFor();
     const folder = mkdtempSync(join(tmpdir(), "fumarium-airs-"));
     writeFileSync(join(folder, "bad.json"), '{"fumariumAirs":1,"airs":[{"density":-4}]}');
-    await page.setInputFiles("[aria-label='File of airs']", join(folder, "bad.json"));
+    await page.setInputFiles("[aria-label='Preset file']", join(folder, "bad.json"));
     await shelf.getByText(/bad\.json: airs\.0\.density: .*Nothing was changed/).waitFor();
     writeFileSync(join(folder, "good.json"), '{"fumariumAirs":1,"airs":[{"name":"kiln breath","density":0.3}]}');
-    await page.setInputFiles("[aria-label='File of airs']", join(folder, "good.json"));
+    await page.setInputFiles("[aria-label='Preset file']", join(folder, "good.json"));
     await shelf.getByRole("button", { name: /^kiln breath/ }).click();
     expect((await kept(id)).air.map((m) => m.name)).toEqual(["river breath", "river breath 2", "kiln breath"]);
   });
@@ -221,12 +221,12 @@ describe("the air", () => {
       right = await brightness(page, [0.65, 0.1, 0.25, 0.5]);
     expect(left[0]).toBeGreaterThan(1.5 * left[2]);
     expect(right[2]).toBeGreaterThan(1.5 * right[0]);
-    await page.getByRole("button", { name: "Who lights what" }).click();
+    await page.getByRole("button", { name: "Light linking" }).click();
     await page.getByLabel("lamp lights red dust").uncheck();
     await finished(page);
     expect((await brightness(page, [0.1, 0.1, 0.25, 0.5]))[0]).toBeLessThan(0.5 * left[0]);
     expect((await kept(id)).lights[0]!.media).toEqual(["blue dust"]);
-    await page.getByLabel("Share of lamp to the air").fill("0");
+    await page.getByLabel("Air contribution of lamp").fill("0");
     await page.keyboard.press("Enter");
     await page
       .getByRole("list", { name: "Diagnosis" })
@@ -356,7 +356,7 @@ describe("the air", () => {
     expect((await grid()).curve![1]).toEqual([0.5, 0.7]);
     await page.getByRole("slider", { name: "Density by value: point 2" }).dblclick();
     expect((await grid()).curve).toEqual([[0, 0], [1, 1]]); // prettier-ignore
-    await page.getByLabel("Tinted").selectOption("ramp");
+    await page.getByLabel("Tint").selectOption("ramp");
     await page.getByRole("radiogroup", { name: "Colours of the ramp" }).getByRole("radio").last().click();
     await page.getByRole("button", { name: "One more colour" }).click();
     expect((await grid()).tint).toMatchObject({ from: "ramp", channel: "temperature", low: 350, high: 1050 });

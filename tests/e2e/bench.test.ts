@@ -48,8 +48,8 @@ describe("the bench", () => {
     await type("Visibility", "10 m");
     expect(await value("Extinction")).toBeCloseTo(-Math.log(0.05) / 10, 5);
     expect(await value("Mean free path")).toBeCloseTo(10 / -Math.log(0.05), 4);
-    expect(await value("Survives 10 m")).toBeCloseTo(0.05, 5);
-    await type("Survives 10 m", "50");
+    expect(await value("Transmittance over 10 m")).toBeCloseTo(0.05, 5);
+    await type("Transmittance over 10 m", "50");
     expect(await value("Extinction")).toBeCloseTo(Math.log(2) / 10, 6);
     await type("Mean free path", "0.2*20 ft");
     expect(await value("Mean free path")).toBeCloseTo(4 * 0.3048, 4);
@@ -94,7 +94,7 @@ describe("the bench", () => {
     await type("Scattering, red", "0");
     await type("Absorption, red", "1");
     await type("Scattering, blue", "0");
-    const emissive = await page.locator("text=against dark").locator("xpath=./span").getAttribute("style");
+    const emissive = await page.locator("text=in white light").locator("xpath=./span").getAttribute("style");
     expect(emissive).toMatch(/rgb\(0 255 0\)|rgb\(0, 255, 0\)/);
     const left = await page.locator("text=is left of white light").locator("xpath=./span").getAttribute("style");
     expect(left).toMatch(/rgb\(\d+,? \d+,? 255\)/);
@@ -107,7 +107,7 @@ describe("the bench", () => {
     await openBench(page, app, id);
     await page.getByRole("button", { name: "Add another medium" }).click();
     await page
-      .getByRole("group", { name: "Airs to start from" })
+      .getByRole("group", { name: "Presets" })
       .getByRole("button", { name: /^stage haze/ })
       .click();
     await expect.poll(() => page.getByRole("radio", { name: "stage haze" }).getAttribute("aria-checked")).toBe("true");
@@ -313,7 +313,7 @@ describe("proofs", () => {
     expect(await page.getByLabel("Note on proof 1").inputValue()).toBe("thin and quiet");
     await page.getByRole("button", { name: "Remove proof 2" }).click();
     expect(await proofs.count()).toBe(1);
-    await page.getByRole("button", { name: "Bring it back" }).click();
+    await page.getByRole("button", { name: "Restore" }).click();
     await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 2);
   });
 });

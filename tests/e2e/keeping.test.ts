@@ -30,7 +30,7 @@ describe("the shelf", () => {
     await renamed.waitFor();
     await renamed.getByRole("button", { name: "Delete" }).click();
     await page.waitForFunction(() => document.querySelectorAll("[data-project]").length === 1);
-    await page.getByRole("button", { name: "Put it back" }).click();
+    await page.getByRole("button", { name: "Restore" }).click();
     await renamed.waitFor();
     await page.getByRole("button", { name: "Begin with palm house at dawn" }).click();
     await page.waitForURL(/\/bench\//);

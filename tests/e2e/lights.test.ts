@@ -189,7 +189,7 @@ describe("a light", () => {
 
   it("the sky is clear, overcast or an image, with stars", async () => {
     const id = await open({ ...room, sun: { elevation: 30 }, film: { ...room.film, exposure: 13 } });
-    await page.getByRole("button", { name: /^Sky (?!serializeWrites)/ }).click();
+    await page.getByRole("button", { name: /^Sky (?!solo)/ }).click();
     await page.getByLabel("Kind", { exact: true }).selectOption("overcast");
     await page.getByText("Stars", { exact: true }).click();
     const png = encode({ width: 4, height: 2, data: new Uint8Array(24).fill(180), channels: 3, depth: 8 });
@@ -238,7 +238,7 @@ describe("the table of lights", () => {
     await page.getByRole("button", { name: "Undo" }).click();
     await finished(page);
     const all = await brightness(page);
-    await table.getByRole("button", { name: "far alone" }).click();
+    await table.getByRole("button", { name: "Solo far" }).click();
     await finished(page);
     expect((await brightness(page))[0]).toBeLessThan(0.5 * all[0]);
     // the document is as it was

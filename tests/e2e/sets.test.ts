@@ -141,7 +141,7 @@ describe("bringing a set in", () => {
       return data;
     }, model.toString("base64"));
     await page.dispatchEvent("body", "dragenter", { dataTransfer: transfer });
-    await page.getByText("Let go to bring the set in").waitFor();
+    await page.getByText("Drop to import the set").waitFor();
     await page.dispatchEvent("body", "drop", { dataTransfer: transfer });
     await page.getByText("Place in the scene").waitFor();
     expect(await page.getByRole("region", { name: "Import" }).textContent()).toContain("house.glb");

@@ -211,7 +211,7 @@ describe("fumarium diagnose", () => {
     const r = await run("diagnose", "thick.json", "--json", "--threads", "2", "-o", "mended.json");
     expect(r).toMatchObject({ code: 0, err: "" });
     const found = JSON.parse(r.out) as { id: string; says: string; remedy: string }[];
-    expect(found.find((f) => f.id === "lost")).toMatchObject({ remedy: "let it thin out upwards" });
+    expect(found.find((f) => f.id === "lost")).toMatchObject({ remedy: "add a height falloff" });
     expect(found.find((f) => f.id === "lost")!.says).toMatch(/haze has no end/);
     const mended = JSON.parse(readFileSync(join(folder, "mended.json"), "utf8")) as { air: { height: unknown }[] };
     expect(mended.air[0]!.height).toMatchObject({ shape: "exponential" });

@@ -8,6 +8,7 @@ import { sourceFiles } from "../support/source-files";
 const root = resolve(import.meta.dirname, "../..");
 const ALIASES: readonly (readonly [prefix: string, folder: string])[] = [
   ["#core/", "src/core/"],
+  ["#api/", "src/api/"],
   ["#engine/", "src/engine/"],
   ["#server/", "src/server/"],
   ["#ui/", "src/ui/"],

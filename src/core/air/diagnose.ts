@@ -47,9 +47,9 @@ function lostLight(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: "lost",
-        says: `${share < 1e-6 ? "Nothing" : percent(share)} of the ${who} reaches the air you see: ${names} has no end, so light from outside must pass without limit.`,
+        says: `${share < 1e-6 ? "Nothing" : percent(share)} of the ${who} reaches the visible air: ${names} is unbounded, so light from outside crosses it without end.`,
         remedy: {
-          words: "let it thin out upwards",
+          words: "add a height falloff",
           apply: (d) => ({
             ...d,
             air: d.air.map((m, i) =>
@@ -65,8 +65,8 @@ function lostLight(doc: SceneDocument, f: Frame): Finding[] {
   return [
     {
       id: "lost",
-      says: `${percent(share)} of the ${who} reaches the air you see: what lies above it is too dense.`,
-      remedy: { words: "let a tenth of it through", apply: (d) => denser(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
+      says: `${percent(share)} of the ${who} reaches the visible air: the air above it is too dense.`,
+      remedy: { words: "reduce density: 10 % transmittance", apply: (d) => denser(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
     },
   ];
 }
@@ -89,9 +89,9 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: "dense",
-        says: `${percent(median.left)} survives to what lies in the middle of the view, ${lengthText(median.distance)} away: in ${densest.name} one sees ${lengthText(visibility(meanExtinction(densest)))}.`,
+        says: `${percent(median.left)} of light is left at the middle of the view, ${lengthText(median.distance)} away: visibility in ${densest.name} is ${lengthText(visibility(meanExtinction(densest)))}.`,
         remedy: {
-          words: "let 30 % survive to there",
+          words: "reduce density: 30 % transmittance to there",
           apply: (d) => denser(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
         },
       },
@@ -100,11 +100,11 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: "thin",
-        says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % of light survives the ${lengthText(median.distance)} to what is seen` : ""}.`,
+        says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % transmittance over the ${lengthText(median.distance)} to what is seen` : ""}.`,
         // where the ray meets next to no air, no density of it would show
         remedy:
           median && median.left < 1 - 1e-7
-            ? { words: "make it show: 70 % survives", apply: (d) => denser(d, Math.log(0.7) / Math.log(median.left)) }
+            ? { words: "increase density: 70 % transmittance", apply: (d) => denser(d, Math.log(0.7) / Math.log(median.left)) }
             : null,
       },
     ];
@@ -124,8 +124,8 @@ function unlit(doc: SceneDocument): Finding[] {
   if (doc.sun.on && doc.sun.air === 0)
     out.push({
       id: "sun share",
-      says: "The sun gives 0 % of its light to the air: no shafts of it can show.",
-      remedy: { words: "give it all of it", apply: (d) => ({ ...d, sun: { ...d.sun, air: 1 } }) },
+      says: "The sun's air contribution is 0 %: it can throw no shafts.",
+      remedy: { words: "set its air contribution to 100 %", apply: (d) => ({ ...d, sun: { ...d.sun, air: 1 } }) },
     });
   // a lamp for surfaces alone is a choice, while other light shows the air
   if (dark.length > 0 && !shining)
@@ -133,7 +133,7 @@ function unlit(doc: SceneDocument): Finding[] {
       id: "lamp share",
       says: `${dark.length === 1 ? `${dark[0]!.name} gives` : `${dark.length} lamps give`} 0 % of ${dark.length === 1 ? "its" : "their"} light to the air.`,
       remedy: {
-        words: dark.length === 1 ? "let it light the air" : "let them light the air",
+        words: dark.length === 1 ? "set its air contribution to 100 %" : "set their air contribution to 100 %",
         apply: (d) => ({ ...d, lights: d.lights.map((l) => (l.on && l.air === 0 ? { ...l, air: 1 } : l)) }),
       },
     });
@@ -145,7 +145,7 @@ function unlit(doc: SceneDocument): Finding[] {
         id: `reach ${i}`,
         says: `None of ${lights.length} lights reaches ${m.name}: it is black.`,
         remedy: {
-          words: "let all light it",
+          words: "let all lights reach it",
           apply: (d) => {
             const with_ = <T extends { media: string[] | null }>(l: T): T =>
               l.media && !l.media.includes(m.name) ? { ...l, media: [...l.media, m.name] } : l;
@@ -156,9 +156,9 @@ function unlit(doc: SceneDocument): Finding[] {
     if (m.seen.camera === 0)
       out.push({
         id: `camera ${i}`,
-        says: `The lens sees 0 % of ${m.name}.`,
+        says: `The camera sees 0 % of ${m.name}.`,
         remedy: {
-          words: "show it whole",
+          words: "show it to the camera at 100 %",
           apply: (d) => ({ ...d, air: d.air.map((x, k) => (k === i ? { ...x, seen: { ...x.seen, camera: 1 } } : x)) }),
         },
       });
@@ -174,9 +174,9 @@ function places(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: `outside ${i}`,
-        says: `${m.name} meets 0 of the rays looked at: its region lies outside the view.`,
+        says: `${m.name} meets none of the camera rays: its region is outside the view.`,
         remedy: {
-          words: "bring it before the lens",
+          words: "move it into view",
           apply: (d) => {
             const { camera } = d;
             const gap = Math.hypot(...camera.target.map((v, k) => v - camera.position[k]!));
@@ -205,7 +205,7 @@ function exposure(f: Frame): Finding[] {
   return [
     {
       id: "clipped",
-      says: `The air alone is past white in ${percent(f.film.airClipped)} of the frame: light added by scattering asks for another exposure.`,
+      says: `The air alone is past white in ${percent(f.film.airClipped)} of the frame: scattered light needs another exposure.`,
       remedy: {
         words: `expose ${stops} ${stops === 1 ? "stop" : "stops"} darker`,
         apply: (d) => ({ ...d, film: { ...d.film, exposure: Math.min(30, d.film.exposure + stops) } }),
@@ -223,8 +223,8 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
       if (m.on && m.noise && step > 4 * wanted && Math.max(...extinctionOf(m)) > 0)
         out.push({
           id: "steps",
-          says: `Steps of ${lengthText(step)} pass over features of ${m.name} ${lengthText(2 * wanted)} across.`,
-          remedy: { words: "choose the step by itself", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) },
+          says: `Steps of ${lengthText(step)} miss features of ${m.name} ${lengthText(2 * wanted)} across.`,
+          remedy: { words: "use the automatic step size", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) },
         });
     });
   if (
@@ -237,9 +237,9 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
   )
     out.push({
       id: "noise",
-      says: `The air makes ${percent(f.film.airNoise)} of the noise: more samples of the whole pixel would refine what is fine already.`,
+      says: `The air makes ${percent(f.film.airNoise)} of the noise: more samples per pixel would refine surfaces that are fine already.`,
       remedy: {
-        words: "twice the samples in the air",
+        words: "double the air samples",
         apply: (d) => ({ ...d, render: { ...d.render, airSamples: Math.min(64, 2 * d.render.airSamples) } }),
       },
     });
@@ -258,7 +258,7 @@ function gobos(doc: SceneDocument): Finding[] {
           id: `gobo ${i}`,
           says: `${l.name} is ${lengthText(2 * l.radius)} wide and its gobo ${lengthText(2 * half)}: ${percent((half / l.radius) ** 2)} of its light passes, without a pattern and with much noise.`,
           remedy: {
-            words: "make the lamp a quarter of the gobo",
+            words: "shrink the lamp to a quarter of the gobo",
             apply: (d) => ({ ...d, lights: d.lights.map((x, k) => (k === i && x.kind === "spot" ? { ...x, radius: tidy(half / 4) } : x)) }),
           },
         },

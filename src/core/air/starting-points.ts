@@ -1,5 +1,5 @@
 /**
- * Airs to start from, with physical data behind each: extinction as met in nature, single-scattering albedo and colour by
+ * Presets, with physical data behind each: extinction as met in nature, single-scattering albedo and colour by
  * wavelength, phase function, usual falloff. Sources for each in docs/physics.md.
  */
 import { mediumSchema, type Medium } from "../document/air";

@@ -1,4 +1,5 @@
 /** Tables. Times are milliseconds since 1970; documents are JSON text; pictures and films lie in the blob store by hash. */
+import { ASSET_KIND_NAMES } from "#api/contract";
 import { index, integer, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
 
 export const projects = sqliteTable("projects", {
@@ -30,7 +31,7 @@ export const documents = sqliteTable(
 
 export const assets = sqliteTable("assets", {
   sha256: text().primaryKey(),
-  kind: text({ enum: ["model", "picture", "film", "image", "profile", "volume"] }).notNull(),
+  kind: text({ enum: ASSET_KIND_NAMES }).notNull(),
   bytes: integer().notNull(),
   createdAt: integer().notNull(),
 });
@@ -54,5 +55,3 @@ export const proofs = sqliteTable(
   },
   (t) => [index("proofs_project").on(t.projectId)],
 );
-
-export type AssetKind = (typeof assets.$inferSelect)["kind"];

@@ -1,4 +1,5 @@
 /** The line above the bench: name of the project, the way back to the shelf, drawings, undo and redo. */
+import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { useBench, useView } from "./model/context";
@@ -39,7 +40,7 @@ export function Header() {
         <button
           className={`btn btn-xs ${below === "section" ? "btn-primary" : "btn-ghost"}`}
           aria-pressed={below === "section"}
-          title="The air cut open along the line of sight. A"
+          title="A vertical cut through the air along the line of sight. A"
           onClick={() => view.toggleBelow("section")}
         >
           Section
@@ -47,16 +48,22 @@ export function Header() {
         <button
           className={`btn btn-xs ${below === "space" ? "btn-primary" : "btn-ghost"}`}
           aria-pressed={below === "space"}
-          title="The set from outside, with handles on what stands in it. X"
+          title="The set in 3D, with handles on objects, lights and media. X"
           onClick={() => view.toggleBelow("space")}
         >
           Space
         </button>
-        <button className="btn btn-xs btn-ghost" disabled={past === 0} title="Ctrl Z" onClick={() => store.undo()}>
-          Undo
+        <button className="btn btn-xs btn-ghost" disabled={past === 0} aria-label="Undo" title="Undo. Ctrl Z" onClick={() => store.undo()}>
+          <Undo2 aria-hidden className="size-3.5" />
         </button>
-        <button className="btn btn-xs btn-ghost" disabled={future === 0} title="Ctrl Shift Z" onClick={() => store.redo()}>
-          Redo
+        <button
+          className="btn btn-xs btn-ghost"
+          disabled={future === 0}
+          aria-label="Redo"
+          title="Redo. Ctrl Shift Z"
+          onClick={() => store.redo()}
+        >
+          <Redo2 aria-hidden className="size-3.5" />
         </button>
       </span>
     </header>

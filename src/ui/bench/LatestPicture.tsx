@@ -1,5 +1,6 @@
 /** The picture by which the shelf shows the project. */
 import { useEffect } from "react";
+import { API, call } from "#api/contract";
 import { request, upload } from "../shared/api";
 import { useBench, useSession } from "./model/context";
 
@@ -18,7 +19,7 @@ export function LatestPicture() {
         const png = await session.worker.png(still.film, "beauty", still.document);
         const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));
         const { sha256 } = await upload("picture", small);
-        await request("PUT", `/api/projects/${projectId}/picture`, { picture: sha256 });
+        await call(request, API.setPicture, { id: projectId }, { picture: sha256 });
       })().catch(() => undefined); // the shelf keeps the older picture
     }, 800);
     return () => clearTimeout(timer);

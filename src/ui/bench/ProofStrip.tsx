@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import { useBench, useSession, useView } from "./model/context";
-import type { Proof } from "./model/proofs";
+import type { Proof } from "#api/contract";
 
 export function percent(noise: number | null): string {
   return noise === null ? "–" : `${formatNumber(noise * 100, 2)} %`;
@@ -26,7 +26,7 @@ export function ProofStrip() {
         <button
           className="btn btn-xs btn-primary w-full"
           disabled={!ready || busy}
-          title="Keeps the picture as it is now, with its settings. K"
+          title="Saves the picture with its settings as a proof. K"
           onClick={() => void shelf.keep()}
         >
           {busy ? "Keeping …" : "Keep a proof"}
@@ -64,9 +64,7 @@ export function ProofStrip() {
           <Tile key={p.id} proof={p} number={i + 1} place={front === p.id ? "front" : back === p.id ? "back" : null} />
         ))}
         {proofs.length === 0 && (
-          <p className="px-1 text-xs leading-relaxed quiet">
-            Kept pictures hang here, to flip and wipe against each other and to go back to.
-          </p>
+          <p className="px-1 text-xs leading-relaxed quiet">Proofs appear here: kept pictures to flip, wipe and restore.</p>
         )}
       </div>
       {(error || removed) && (
@@ -76,7 +74,7 @@ export function ProofStrip() {
             <p>
               Proof removed.{" "}
               <button className="link" onClick={() => void shelf.restore()}>
-                Bring it back
+                Restore
               </button>
             </p>
           )}

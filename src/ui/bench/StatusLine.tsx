@@ -42,7 +42,7 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
         <button
           className={`btn btn-xs ${clear ? "btn-primary" : "btn-outline hair"}`}
           aria-pressed={clear}
-          title="The same frame without the air. C"
+          title="The same frame without any medium. C"
           onClick={() => view.setState({ clear: !clear })}
         >
           Clear air

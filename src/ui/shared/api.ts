@@ -1,4 +1,6 @@
 /** Requests to the server; failures become errors with words for the user. */
+import { API, type AssetKind } from "#api/contract";
+
 export class RequestError extends Error {
   constructor(
     message: string,
@@ -30,11 +32,9 @@ export async function request<T>(method: string, url: string, body?: unknown, op
   return value;
 }
 
-export type UploadKind = "picture" | "film" | "model" | "image" | "profile" | "volume";
-
 /** Stores a file, telling how far it is. An aborted upload leaves nothing behind. */
 export function uploadWithProgress(
-  kind: UploadKind,
+  kind: AssetKind,
   data: Blob,
   onProgress: (share: number) => void,
   signal: AbortSignal,
@@ -42,7 +42,7 @@ export function uploadWithProgress(
   return new Promise((resolve, reject) => {
     // fetch does not tell how much of a body is sent
     const sent = new XMLHttpRequest();
-    sent.open("POST", `/api/assets?kind=${kind}`);
+    sent.open("POST", API.uploadAsset.path({ kind }));
     sent.setRequestHeader("content-type", "application/octet-stream");
     sent.responseType = "json";
     sent.upload.onprogress = (e) => onProgress(e.total > 0 ? e.loaded / e.total : 0);
@@ -58,4 +58,6 @@ export function uploadWithProgress(
   });
 }
 
-export const upload = (kind: UploadKind, data: Blob): Promise<{ sha256: string }> => request("POST", `/api/assets?kind=${kind}`, data);
+/** Stores a file. */
+export const upload = (kind: AssetKind, data: Blob): Promise<{ sha256: string }> =>
+  request("POST", API.uploadAsset.path({ kind }), data).then((value) => API.uploadAsset.answer.parse(value));

@@ -1,21 +1,8 @@
 /** The shelf: projects as cards with their latest picture. */
 import { useCallback, useEffect, useRef, useState } from "react";
+import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
 import { openArchive } from "./open-archive";
-
-interface Card {
-  id: string;
-  title: string;
-  picture: string | null;
-  updatedAt: number;
-  proofs: number;
-}
-interface Demo {
-  id: string;
-  title: string;
-  description: string;
-  picture: string | null;
-}
 
 function ago(t: number): string {
   const minutes = Math.round((Date.now() - t) / 60000);
@@ -27,14 +14,14 @@ function ago(t: number): string {
 }
 
 export default function ShelfPage() {
-  const [state, setState] = useState<{ projects: Card[]; demos: Demo[] } | null>(null);
+  const [state, setState] = useState<AnswerOf<typeof API.shelf> | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const [removed, setRemoved] = useState<Card | null>(null);
+  const [removed, setRemoved] = useState<ProjectCard | null>(null);
   const [busy, setBusy] = useState(false);
 
   const load = useCallback(async () => {
     try {
-      setState(await request("GET", "/api/projects"));
+      setState(await call(request, API.shelf, {}));
       setProblem(null);
     } catch (error) {
       setProblem((error as Error).message);
@@ -66,7 +53,7 @@ export default function ShelfPage() {
     });
   const begin = (from: { demo: string } | { document: unknown }): Promise<void> =>
     act(async () => {
-      const { id } = await request<{ id: string }>("POST", "/api/projects", from);
+      const { id } = await call(request, API.createProject, {}, from);
       location.assign(`/bench/${id}`);
     });
 
@@ -75,7 +62,7 @@ export default function ShelfPage() {
       <header className="flex items-end justify-between border-b hair pb-4">
         <div>
           <h1 className="text-2xl font-semibold text-primary">Fumarium</h1>
-          <p className="text-sm quiet">Fill scenes with air: fog, haze and shafts of light, as they would be.</p>
+          <p className="text-sm quiet">Fill rendered scenes with fog, haze and light shafts that are physically correct.</p>
         </div>
         <div className="flex items-center gap-3">
           {doing && (
@@ -118,9 +105,11 @@ export default function ShelfPage() {
           {removed.title} was taken off the shelf.{" "}
           <button
             className="link text-primary"
-            onClick={() => void act(() => request("PATCH", `/api/projects/${removed.id}`, { deleted: false })).then(() => setRemoved(null))}
+            onClick={() =>
+              void act(() => call(request, API.changeProject, { id: removed.id }, { deleted: false })).then(() => setRemoved(null))
+            }
           >
-            Put it back
+            Restore
           </button>
         </p>
       )}
@@ -138,9 +127,9 @@ export default function ShelfPage() {
             key={p.id}
             card={p}
             busy={busy}
-            onDuplicate={() => void act(() => request("POST", `/api/projects/${p.id}/duplicate`))}
-            onRename={(title) => void act(() => request("PATCH", `/api/projects/${p.id}`, { title }))}
-            onRemove={() => void act(() => request("PATCH", `/api/projects/${p.id}`, { deleted: true })).then(() => setRemoved(p))}
+            onDuplicate={() => void act(() => call(request, API.duplicateProject, { id: p.id }))}
+            onRename={(title) => void act(() => call(request, API.changeProject, { id: p.id }, { title }))}
+            onRemove={() => void act(() => call(request, API.changeProject, { id: p.id }, { deleted: true })).then(() => setRemoved(p))}
           />
         ))}
       </ul>
@@ -150,7 +139,7 @@ export default function ShelfPage() {
           <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
             <Beginning
               title="An empty scene"
-              description="Bring your own set in, or block with shapes."
+              description="Import your own set, or block with shapes."
               picture={null}
               busy={busy}
               onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
@@ -197,7 +186,7 @@ function Beginning(p: { title: string; description: string; picture: string | nu
   );
 }
 
-function ProjectCard(p: { card: Card; busy: boolean; onDuplicate(): void; onRename(title: string): void; onRemove(): void }) {
+function ProjectCard(p: { card: ProjectCard; busy: boolean; onDuplicate(): void; onRename(title: string): void; onRemove(): void }) {
   const { card } = p;
   const [title, setTitle] = useState<string | null>(null);
   const commit = (): void => {

@@ -1,12 +1,13 @@
 /** A project file to a project: its assets are stored first, then the document; a wrong file leaves nothing on the shelf. */
+import { API, call, type AssetKind } from "#api/contract";
 import { wrap } from "comlink";
-import { request, upload, type UploadKind } from "../shared/api";
+import { request, upload } from "../shared/api";
 import type { ArchiveWorker } from "./archive-worker";
 
-const KINDS: Record<string, UploadKind> = { model: "model", picture: "image", profile: "profile", volume: "volume" };
+const KINDS: Record<string, AssetKind> = { model: "model", picture: "image", profile: "profile", volume: "volume" };
 
 /** Kind of an asset that nothing uses at present: by its name. */
-const kindByName = (uri: string): UploadKind =>
+const kindByName = (uri: string): AssetKind =>
   /\.glb$/i.test(uri) ? "model" : /\.ies$/i.test(uri) ? "profile" : /\.vdb$/i.test(uri) ? "volume" : "image";
 
 export async function openArchive(file: File, onProgress: (words: string) => void): Promise<string> {
@@ -22,7 +23,7 @@ export async function openArchive(file: File, onProgress: (words: string) => voi
       if (!known) await upload(a.use ? KINDS[a.use]! : kindByName(uri), new Blob([a.bytes as Uint8Array<ArrayBuffer>]));
       named[a.name] = { uri, sha256: a.sha256 };
     }
-    return (await request<{ id: string }>("POST", "/api/projects", { document: { ...document, assets: named } })).id;
+    return (await call(request, API.createProject, {}, { document: { ...document, assets: named } })).id;
   } finally {
     raw.terminate();
   }

@@ -202,7 +202,7 @@ export function LightTable() {
             </button>
           </span>
         )}
-        {doc.lights.length > 58 && <span className="text-xs quiet">past 60 lights the rest are measured together</span>}
+        {doc.lights.length > 58 && <span className="text-xs quiet">beyond 60 lights the rest are measured together</span>}
         <button className="btn btn-xs btn-ghost ml-auto" onClick={() => view.toggleBelow("lights")}>
           Close
         </button>
@@ -269,8 +269,8 @@ export function LightTable() {
                   <button
                     className={`text-xs ${solo.includes(r.id) ? "text-primary" : "quiet"}`}
                     aria-pressed={solo.includes(r.id)}
-                    aria-label={`${r.name} alone`}
-                    title="Looks at it alone."
+                    aria-label={`Solo ${r.name}`}
+                    title="Shows it alone."
                     onClick={() => view.setState({ solo: solo.includes(r.id) ? solo.filter((s) => s !== r.id) : [...solo, r.id] })}
                   >
                     ◉
@@ -337,7 +337,7 @@ export function LightTable() {
                 </span>
                 <span className="w-14 shrink-0 text-right">
                   <Cell
-                    label={`Share of ${r.name} to the air`}
+                    label={`Air contribution of ${r.name}`}
                     value={r.air}
                     min={0}
                     max={1}
@@ -347,7 +347,7 @@ export function LightTable() {
                 </span>
                 <span className="w-16 shrink-0 text-right">
                   <Cell
-                    label={`Share of ${r.name} to surfaces`}
+                    label={`Surface contribution of ${r.name}`}
                     value={r.surfaces}
                     min={0}
                     max={1}

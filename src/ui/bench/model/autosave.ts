@@ -3,6 +3,7 @@
  * storage, so that a reload, a crash or a stopped server loses nothing.
  */
 import { createStore } from "zustand/vanilla";
+import { API, call } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { RequestError } from "../../shared/api";
@@ -63,9 +64,13 @@ export class Autosave {
     const document = this.store.getState().document;
     if (document === this.saved || this.state.getState().state === "conflict") return;
     // the page may be gone before an answer comes; the draft in storage covers a failure
-    void this.page
-      .request("PUT", `/api/projects/${this.projectId}/document`, { revision: this.revision, document }, { keepalive: true })
-      .catch(() => undefined);
+    void call(
+      this.page.request,
+      API.saveDocument,
+      { id: this.projectId },
+      { revision: this.revision, document },
+      { keepalive: true },
+    ).catch(() => undefined);
   };
 
   private changed(): void {
@@ -92,10 +97,7 @@ export class Autosave {
     this.busy = true;
     this.state.setState({ state: "saving", message: "Saving" });
     try {
-      const { revision } = await this.page.request<{ revision: number }>("PUT", `/api/projects/${this.projectId}/document`, {
-        revision: this.revision,
-        document,
-      });
+      const { revision } = await call(this.page.request, API.saveDocument, { id: this.projectId }, { revision: this.revision, document });
       this.revision = revision;
       this.saved = document;
       if (this.store.getState().document === document) {
@@ -121,7 +123,7 @@ export class Autosave {
 
   /** After a conflict: saves this window's state over the other's. */
   async takeOver(): Promise<void> {
-    const other = await this.page.request<{ revision: number }>("GET", `/api/projects/${this.projectId}`);
+    const other = await call(this.page.request, API.openProject, { id: this.projectId });
     this.revision = other.revision;
     this.state.setState({ state: "waiting", message: "Changed" });
     await this.save();

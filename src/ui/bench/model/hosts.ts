@@ -1,5 +1,6 @@
 /** What the bench needs of a browser, behind interfaces, so that its state machines are tested without one. */
 import { wrap, type Remote } from "comlink";
+import type { Transport } from "#api/contract";
 import { browserHost } from "#engine/browser-host";
 import { RenderEngine } from "#engine/engine";
 import { request } from "../../shared/api";
@@ -26,7 +27,7 @@ export type TextStorage = Pick<Storage, "getItem" | "setItem" | "removeItem">;
 
 /** The server and the page, as the bench sees them. */
 export interface PageHost {
-  request: typeof request;
+  request: Transport;
   storage: TextStorage;
   /** Calls back when the page is about to go. @returns what takes the callback away again */
   onLeave(leave: () => void): () => void;

@@ -1,21 +1,15 @@
 /** Opens a bench: loads the project, puts its parts together, and takes them apart again. */
-import { documentSchema, type SceneDocument } from "#core/document/schema";
+import { API, call } from "#api/contract";
+import { parseDocument } from "#core/document/parse";
 import { Autosave, unsavedDraft } from "./autosave";
 import type { Bench } from "./context";
 import { browserPageHost, browserSessionHost, type PageHost, type SessionHost } from "./hosts";
 import { createIncoming } from "./incoming";
-import { ProofShelf, type Proof } from "./proofs";
+import { ProofShelf } from "./proofs";
 import { ReprojectedPreview } from "./reprojection";
 import { Session } from "./session";
 import { createBenchStore } from "./store";
 import { createView } from "./view";
-
-interface StoredProject {
-  id: string;
-  revision: number;
-  document: SceneDocument;
-  proofs: Proof[];
-}
 
 export interface OpenBench {
   bench: Bench;
@@ -31,8 +25,8 @@ export async function openBench(
   page: PageHost = browserPageHost(),
   createHost: () => SessionHost = browserSessionHost,
 ): Promise<OpenBench> {
-  const project = await page.request<StoredProject>("GET", `/api/projects/${projectId}`);
-  const confirmed = documentSchema.parse(project.document);
+  const project = await call(page.request, API.openProject, { id: projectId });
+  const confirmed = parseDocument(project.document);
   const store = createBenchStore(confirmed);
   const draft = unsavedDraft(page.storage, projectId, project.revision);
   // what an earlier visit could not save comes back as a change, so that undo leads before it

@@ -1,22 +1,10 @@
 /** Proofs of a project: kept pictures with all that made them. */
 import { createStore } from "zustand/vanilla";
-import type { SceneDocument } from "#core/document/schema";
+import { API, call, type Proof } from "#api/contract";
 import type { Film } from "#core/film/film";
 import { PASS_NAMES } from "#core/film/passes";
 import { request, upload } from "../../shared/api";
 import type { Session } from "./session";
-
-export interface Proof {
-  id: string;
-  note: string;
-  seconds: number;
-  samples: number;
-  noise: number | null;
-  picture: string;
-  film: string;
-  createdAt: number;
-  document: SceneDocument;
-}
 
 interface ProofState {
   proofs: Proof[];
@@ -65,15 +53,20 @@ export class ProofShelf {
         await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),
         await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>])),
       ];
-      const proof = await request<Proof>("POST", `/api/projects/${this.projectId}/proofs`, {
-        document,
-        note,
-        seconds,
-        samples: statistics.samples,
-        noise: statistics.noise,
-        picture: picture.sha256,
-        film: filmFile.sha256,
-      });
+      const proof = await call(
+        request,
+        API.keepProof,
+        { id: this.projectId },
+        {
+          document,
+          note,
+          seconds,
+          samples: statistics.samples,
+          noise: statistics.noise,
+          picture: picture.sha256,
+          film: filmFile.sha256,
+        },
+      );
       this.films.set(proof.film, Promise.resolve(film));
       this.state.setState((s) => ({ proofs: [...s.proofs, proof] }));
     } catch (error) {
@@ -104,7 +97,7 @@ export class ProofShelf {
 
   private async change(id: string, change: { note?: string; deleted?: boolean }): Promise<void> {
     try {
-      await request("PATCH", `/api/projects/${this.projectId}/proofs/${id}`, change);
+      await call(request, API.changeProof, { id: this.projectId, proof: id }, change);
     } catch (error) {
       this.state.setState({ error: `The proof was not changed: ${(error as Error).message}` });
     }

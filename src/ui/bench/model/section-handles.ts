@@ -49,7 +49,7 @@ function levels({ doc, plane, medium }: Seen): Mark[] {
       shape: "line",
       along: "t",
       away: 0,
-      words: "held below",
+      words: "constant below",
       move: (d, [, t]) => change(d, medium, (x) => ({ height: { ...x.height!, level: tidy(t) } })),
     });
     const ends = height.shape === "linear" || height.shape === "quadratic";
@@ -60,7 +60,7 @@ function levels({ doc, plane, medium }: Seen): Mark[] {
       shape: "line",
       along: "t",
       away: 0,
-      words: ends ? "its top" : height.shape === "exponential" ? "37 % left" : "a quarter left",
+      words: ends ? "top" : height.shape === "exponential" ? "37 % density" : "25 % density",
       move: (d, [, t]) => change(d, medium, (x) => ({ height: { ...x.height!, scale: tidy(Math.max(0.01, t - x.height!.level)) } })),
     });
   }

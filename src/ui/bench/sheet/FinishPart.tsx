@@ -127,7 +127,7 @@ export function FinishPart() {
         ).map(([name, words, tooltip]) => (
           <button
             key={name}
-            className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
+            className={`btn btn-xs flex-auto px-1.5 whitespace-nowrap ${tool === name ? "btn-primary" : "btn-outline hair"}`}
             aria-pressed={tool === name}
             title={tooltip}
             onClick={() => view.setState({ tool: tool === name ? "none" : name })}

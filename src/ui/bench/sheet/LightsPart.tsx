@@ -21,7 +21,7 @@ function SoloButton({ id, name }: { id: LightId; name: string }) {
     <button
       className={`text-xs ${on ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
       aria-pressed={on}
-      aria-label={`${name} alone`}
+      aria-label={`Solo ${name}`}
       title="Shows this light alone. The document does not change."
       onClick={() => view.setState({ solo: on ? solo.filter((s) => s !== id) : [...solo, id] })}
     >

@@ -39,7 +39,7 @@ export function SetPart() {
   return (
     <>
       {doc.objects.length === 0 && (
-        <p className="text-sm quiet">Nothing stands here yet. Bring a set in, drop its files anywhere, or block with shapes.</p>
+        <p className="text-sm quiet">The set is empty. Import files, drop them anywhere, or block with shapes.</p>
       )}
       <div className="flex gap-2">
         <button
@@ -63,7 +63,7 @@ export function SetPart() {
       <SetTree />
       <label
         className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
-        title="A plain shape to block with, put where the lens looks."
+        title="A plain shape to block with, placed where the camera looks."
       >
         <span className="quiet">Add a shape</span>
         <select
@@ -86,7 +86,7 @@ export function SetPart() {
         </select>
       </label>
       {triangles > 0 && (
-        <p className="figures text-xs quiet" title="What stands in several places is kept once where that spares room.">
+        <p className="figures text-xs quiet" title="Instances share geometry where that saves memory.">
           {triangles.toLocaleString("en")} triangles
           {kept < triangles ? `, ${kept.toLocaleString("en")} kept` : ""}
         </p>

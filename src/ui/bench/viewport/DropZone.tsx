@@ -51,7 +51,7 @@ export function DropZone() {
       role="status"
     >
       <p className="text-center">
-        <span className="text-lg font-semibold">Let go to bring the set in</span>
+        <span className="text-lg font-semibold">Drop to import the set</span>
         <br />
         <span className="text-sm quiet">glTF, GLB or OBJ with its files, a folder of them, or a zip archive</span>
       </p>

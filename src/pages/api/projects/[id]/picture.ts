@@ -1,17 +1,14 @@
 import type { APIRoute } from "astro";
-import { z } from "zod";
+import { API } from "#api/contract";
 import { InputError } from "#core/errors";
-import { answer, readJson, respond } from "#server/http";
+import { answerTo, readBody, respond } from "#server/http";
 import { services } from "#server/services";
 
-const body = z.strictObject({ picture: z.string().regex(/^[0-9a-f]{64}$/) });
-
-/** Sets the latest picture of a project, uploaded before. */
 export const PUT: APIRoute = ({ params, request }) =>
   respond(async () => {
-    const { projects } = await services();
-    const { picture } = await readJson(request, body);
-    if ((await projects.assetKind(picture)) !== "picture") throw new InputError("picture: not uploaded");
+    const { projects, assets } = await services();
+    const { picture } = await readBody(API.setPicture, request);
+    if ((await assets.kind(picture)) !== "picture") throw new InputError("picture: not uploaded");
     await projects.setPicture(params.id!, picture);
-    return answer({ done: true });
+    return answerTo(API.setPicture, { done: true });
   });

@@ -114,7 +114,7 @@ export function FateChart(p: {
           strokeWidth="1"
           data-testid="steps"
         >
-          <title>Where stepping looks at the density.</title>
+          <title>Density samples of the stepping estimator.</title>
         </path>
       )}
       {shown.map((g, i) => (

@@ -46,22 +46,22 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
         </span>
       )}
       <span className="mx-1 h-4 border-l hair" />
-      {toggle("logarithmic", scale === "logarithmic", "Distances ever closer together, so that near and far are both seen.", () =>
+      {toggle("logarithmic", scale === "logarithmic", "Logarithmic distances, so that near and far are both visible.", () =>
         view.setState({ scale: scale === "even" ? "logarithmic" : "even" }),
       )}
-      <button className="btn btn-xs btn-ghost quiet" disabled={p.fits} title="All that the ray passes. Double click." onClick={p.fit}>
+      <button className="btn btn-xs btn-ghost quiet" disabled={p.fits} title="Shows the whole ray. Double click." onClick={p.fit}>
         Fit
       </button>
       {p.section && (
         <span
           className="figures ml-3 truncate quiet"
-          title="Where the ray ends, and the light that air adds to it on its way, scattered once."
+          title="Where the ray ends, and the light scattered into it on the way (single scattering)."
         >
           {end === null || end === undefined ? "to the background" : `to what stands ${formatNumber(end, 3)} m away`}
           {doc.air.length > 0 && `, air adds ${formatNumber(total, 3)} cd/m²`}
         </span>
       )}
-      <span className="figures ml-auto w-14 text-right quiet" title="What it took to compute this section.">
+      <span className="figures ml-auto w-14 text-right quiet" title="Time to compute this section.">
         {p.milliseconds !== null ? `${Math.round(p.milliseconds)} ms` : ""}
       </span>
       <button className="btn btn-xs btn-ghost" title="Closes the section. A" onClick={() => view.toggleBelow("section")}>

@@ -105,7 +105,7 @@ export default function SpaceView() {
           {drawn < triangles && (
             <p
               className="quiet pointer-events-none absolute bottom-1 left-3 text-xs"
-              title="What stands in very many places is drawn in part here. The picture has all of it."
+              title="Of very many instances this drawing shows a part. The picture has all of them."
             >
               drawn in part: {(drawn / 1e6).toFixed(1)} of {(triangles / 1e6).toFixed(1)} million triangles
             </p>

@@ -22,7 +22,7 @@ export function Bake({ name, index }: { name: string; index: number }) {
   };
   return (
     <>
-      <div className="grid grid-cols-[1fr_6.4rem] items-center gap-x-2">
+      <div className="grid grid-cols-[1fr_6.8rem] items-center gap-x-2 [&>div]:grid-cols-[5rem_1fr]">
         <Num
           label="Resolution"
           quantity="count"

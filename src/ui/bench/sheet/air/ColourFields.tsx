@@ -23,7 +23,7 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         onChange={(scattering) => set({ scattering })}
       />
       <Readout label="Scattered colour">
-        <Swatch colour={albedo} words="against dark, in white light" />
+        <Swatch colour={albedo} words="in white light" />
       </Readout>
       <ColourField
         label="Absorption"
@@ -35,11 +35,11 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         onChange={(absorption) => set({ absorption })}
       />
       <ColourField
-        label={`Transmitted colour over ${formatNumber(distance, 3)} m`}
+        label={"Transmitted colour"}
         value={left}
         reset={[1, 1, 1]}
         onGesture={gesture}
-        tooltip="Colour of white light after this distance: absorption is set to match, scattering and density stay. Where scattering already removes more, the hue is met and the light is dimmer."
+        tooltip="Colour of white light after the reference distance: absorption is set to match, scattering and density stay. Where scattering already removes more, the hue is met and the light is dimmer."
         onChange={(colour) =>
           set({
             absorption: absorptionForColour(medium, colour, distance).map((v) => Number(v.toPrecision(5))) as [number, number, number],

@@ -20,14 +20,14 @@ export function LightLinking() {
     store.getState().set((d) =>
       id === "sun" ? { ...d, sun: { ...d.sun, air } } : id === "moon" ? { ...d, moon: { ...d.moon, air } } : { ...d, lights: d.lights.map((l, i) => (i === id ? { ...l, air } : l)) },
     ); // prettier-ignore
-  if (lines.length === 0) return <p className="text-xs quiet">No sun, moon or lamp is on; the sky lights all air.</p>;
+  if (lines.length === 0) return <p className="text-xs quiet">No sun, moon or lamp is on. The sky lights all media.</p>;
   return (
     <div className="max-h-72 overflow-auto border-l border-primary/60 pl-2.5">
       <table className="text-xs">
         <thead>
           <tr className="align-bottom">
             <th />
-            <th className="px-1 pb-1 text-left font-normal quiet" title="Share of each light that lights the air.">
+            <th className="px-1 pb-1 text-left font-normal quiet" title="Air contribution of each light.">
               share
             </th>
             {names.map((n) => (
@@ -47,13 +47,13 @@ export function LightLinking() {
                 <div className="w-20">
                   <NumberField
                     bare
-                    label={`Share of ${name} to the air`}
+                    label={`Air contribution of ${name}`}
                     quantity="share"
                     value={light.air}
                     min={0}
                     max={1}
                     reset={1}
-                    tooltip="How much of this light the air gets. 100 % is what nature does."
+                    tooltip="Air contribution of this light; 100 % is physically correct."
                     onChange={(air) => setShare(id, air)}
                     onGesture={(active) => store.gesture(active)}
                   />

@@ -28,7 +28,7 @@ export function MediaList({ index }: { index: number }) {
   };
   return (
     <>
-      {doc.air.length === 0 && <p className="text-sm quiet">The air is clear: light travels unchanged.</p>}
+      {doc.air.length === 0 && <p className="text-sm quiet">Clear air: no medium yet.</p>}
       <div role="radiogroup" aria-label="Media">
         {doc.air.map((m, i) => {
           const soloed = soloMedia.includes(i);
@@ -44,7 +44,7 @@ export function MediaList({ index }: { index: number }) {
               >
                 <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(scatteringAlbedo(m)) }} />
                 <span className="min-w-0 grow truncate">{m.name}</span>
-                <span className="figures shrink-0 text-xs quiet" title="Visibility in it.">
+                <span className="figures shrink-0 text-xs quiet" title="Visibility in this medium.">
                   {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
                 </span>
               </button>
@@ -60,7 +60,7 @@ export function MediaList({ index }: { index: number }) {
               <input
                 type="checkbox"
                 className="toggle toggle-xs toggle-primary"
-                aria-label={`Fill with ${m.name}`}
+                aria-label={`Enable ${m.name}`}
                 title="Turns the medium off and keeps its settings."
                 checked={m.on}
                 onChange={(e) => store.getState().set((d) => withMedium(d, i, { on: e.target.checked }))}
@@ -82,10 +82,10 @@ export function MediaList({ index }: { index: number }) {
           <button
             className="btn btn-xs btn-ghost quiet"
             aria-expanded={matrix}
-            title="Which light lights which medium."
+            title="Light linking: which light reaches which medium."
             onClick={() => setMatrix(!matrix)}
           >
-            Who lights what
+            Light linking
           </button>
         )}
       </div>
@@ -109,7 +109,7 @@ export function MediaList({ index }: { index: number }) {
                 className="btn btn-xs btn-ghost px-1 quiet"
                 disabled={by < 0 ? index === 0 : index === doc.air.length - 1}
                 aria-label={`Move ${medium.name} ${by < 0 ? "up" : "down"}`}
-                title="The order is for reading: media add up, whichever is above."
+                title="Media add up in any order; the order is only for reading."
                 onClick={() => {
                   store.getState().set((d) => moveMedium(d, index, by));
                   view.setState({ medium: index + by });
@@ -132,7 +132,7 @@ export function MediaList({ index }: { index: number }) {
           <button
             className="btn btn-xs btn-ghost px-1 quiet"
             aria-label={`Keep ${medium.name}`}
-            title="Keeps this air on your shelf, for other projects."
+            title="Saves this medium as a preset, for other projects."
             onClick={() => {
               keepAir(medium);
               setKept(medium.name);

@@ -31,7 +31,7 @@ export function PhasePlot({ phase }: { phase(cos: number): number }) {
         tooltip="The cube root shows the shape of the lobe; the logarithmic scale shows its weakest directions: each ring is a tenth of the one outside it."
         onChange={setScale}
       />
-      <div className="pl-[7.7rem]">
+      <div className="pl-[8.7rem]">
         <svg
           viewBox="36 0 128 88"
           className="h-24 w-full"

@@ -1,4 +1,4 @@
-/** Set by what is seen: pins in the picture, each with the share that shall survive to it. */
+/** Solve density from pins: pins in the picture, each with the share that shall survive to it. */
 import { useEffect, useMemo, useRef, useState } from "react";
 import { contradiction, MET, solvable, type Pin, type Solved } from "#core/air/pins";
 import { lengthText } from "#core/document/quantities";
@@ -56,12 +56,12 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
   const known = met && met.length === pins.length ? met : null;
   return (
     <>
-      <Heading>Set by what is seen</Heading>
+      <Heading>Solve density from pins</Heading>
       <div className="flex gap-2">
         <button
           className={`btn btn-xs flex-1 ${tool === "pin" ? "btn-primary" : "btn-outline hair"}`}
           aria-pressed={tool === "pin"}
-          title="Click points of the picture, then say how much of their light shall survive. D"
+          title="Click points of the picture, then set the transmittance each should have. D"
           onClick={() => view.setState({ tool: tool === "pin" ? "none" : "pin" })}
         >
           Pin points
@@ -69,7 +69,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         <button
           className={`btn btn-xs flex-1 ${tool === "limit" ? "btn-primary" : "btn-outline hair"}`}
           aria-pressed={tool === "limit"}
-          title="Click a point of the picture: there 5 percent of contrast is left."
+          title="Click a point of the picture where visibility should end (5 % of contrast)."
           onClick={() => view.setState({ tool: tool === "limit" ? "none" : "limit" })}
         >
           Visibility ends at …
@@ -88,19 +88,19 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
               step={0.01}
               reset={0.5}
               onGesture={(a) => store.gesture(a)}
-              tooltip="Share of the light from this point that shall survive to the lens."
+              tooltip="Transmittance from this point to the camera that should be met."
               onChange={(share) => put(pins.map((q, k) => (k === i ? { ...q, share } : q)))}
             />
           </div>
           <span
             className={`figures w-12 text-right text-xs ${known && Math.abs(known[i]! - p.share) > MET ? "text-warning" : "quiet"}`}
-            title="What survives now."
+            title="Transmittance now."
           >
             {known ? `${Math.round(100 * known[i]!)} %` : "…"}
           </span>
           <button
             className="btn btn-xs btn-ghost px-1 quiet"
-            aria-label={`Take pin ${i + 1} out`}
+            aria-label={`Remove pin ${i + 1}`}
             onClick={() => put(pins.filter((_, k) => k !== i))}
           >
             ×
@@ -109,7 +109,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
       ))}
       {pins.length > 0 && (
         <>
-          <div className="flex flex-wrap items-center gap-x-3 text-xs" role="group" aria-label="What may change">
+          <div className="flex flex-wrap items-center gap-x-3 text-xs" role="group" aria-label="Solved for">
             <span className="quiet">may change</span>
             {can.map((s) => (
               <label key={s} className="flex cursor-pointer items-center gap-1">
@@ -132,7 +132,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
               Solve {medium.name}
             </button>
             <button className="btn btn-xs btn-ghost quiet" onClick={() => put([])}>
-              Take all out
+              Remove all
             </button>
           </div>
         </>

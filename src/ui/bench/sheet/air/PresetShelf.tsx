@@ -56,15 +56,15 @@ export function PresetShelf({ close }: { close(): void }) {
     </li>
   );
   return (
-    <div role="group" aria-label="Airs to start from" className="space-y-1 border-l border-primary/60 py-1 pl-2.5">
+    <div role="group" aria-label="Presets" className="space-y-1 border-l border-primary/60 py-1 pl-2.5">
       <Choice<"shows" | "nature">
-        label="Dense"
+        label="Density"
         value={manner}
         options={[
           ["shows", "so that it shows here"],
           ["nature", "as in nature"],
         ]}
-        tooltip="Nature's haze needs kilometres. Made to show, each air is as dense as this scene's size asks for; its colours and direction stay nature's."
+        tooltip="Real haze needs kilometres to show. Scaled to the scene, each preset is as dense as this scene's size needs; colours and phase function stay physical."
         onChange={setManner}
       />
       <ul>{STARTING_POINTS.map((p) => line(startFrom(p, place, manner, p.name), p.words, p.name))}</ul>
@@ -107,7 +107,7 @@ export function PresetShelf({ close }: { close(): void }) {
         type="file"
         accept=".json"
         className="hidden"
-        aria-label="File of airs"
+        aria-label="Preset file"
         onChange={(e) => {
           const file = e.target.files?.[0];
           if (file) void read(file);

@@ -42,19 +42,19 @@ export function SequenceFields({ sequence: s, onChange }: { sequence: Sequence; 
         useful={[1, 60]}
         step={1}
         reset={24}
-        tooltip="Frames a second."
+        tooltip="Frames per second."
         onChange={(rate) => onChange({ ...s, rate })}
       />
       <Switch
         label="Loop"
         on={s.loop}
-        tooltip="Past its last frame the sequence begins anew; else the last one stays."
+        tooltip="The sequence starts again after its last frame; otherwise the last frame stays."
         onChange={(loop) => onChange({ ...s, loop })}
       />
       <Switch
-        label="Between frames"
+        label="Interpolate frames"
         on={s.between}
-        tooltip="At times between two frames the voxels lie between theirs, so that slow motion does not stutter."
+        tooltip="Blends the voxels of two frames at times between them, so that slow motion does not stutter."
         onChange={(between) => onChange({ ...s, between })}
       />
       <TimeField />

@@ -28,7 +28,7 @@ export function TintFields(p: { grid: VolumeGrid; grids: VolumeContent["grids"];
   return (
     <>
       <Select
-        label="Tinted"
+        label="Tint"
         value={tint?.from ?? "none"}
         options={
           [
@@ -37,7 +37,7 @@ export function TintFields(p: { grid: VolumeGrid; grids: VolumeContent["grids"];
             ...(colours.length > 0 || tint?.from === "colours" ? [["colours", "as the file says"] as const] : []),
           ] as const
         }
-        tooltip="Share of what is scattered that stays so, per band; the rest is absorbed. How dense the air is stays as it is."
+        tooltip="Tints the scattering colour per voxel; the rest is absorbed. Density does not change."
         onChange={(from) =>
           p.onChange(
             from === "ramp"
@@ -50,10 +50,10 @@ export function TintFields(p: { grid: VolumeGrid; grids: VolumeContent["grids"];
       />
       {tint && (
         <Select
-          label="Tint from"
+          label="Tint channel"
           value={tint.channel}
           options={[...new Set([...(tint.from === "ramp" ? names : colours), tint.channel])].map((n) => [n, n] as const)}
-          tooltip="Channel of the file that it is read from."
+          tooltip="Channel of the file that it reads."
           onChange={(channel) =>
             p.onChange(tint.from === "ramp" ? ({ ...ramp(channel), colours: tint.colours } as GridTint) : { ...tint, channel })
           }
@@ -120,18 +120,18 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
         label="Colour"
         value={colour}
         reset={[1, 1, 1]}
-        tooltip="Share of red, green and blue light that goes on when it is scattered here; white leaves the medium as it is."
+        tooltip="Scattering colour here; white leaves the medium unchanged."
         onChange={(c) => set(ramp.colours.map((x, i) => (i === at ? [x[0], c] : x)))}
         onGesture={(active) => store.gesture(active)}
       />
       <Num
-        label="Lies at"
+        label="Value"
         value={value(place)}
         min={Math.min(value(low), value(high))}
         max={Math.max(value(low), value(high))}
         step={step}
         reset={value(at === 0 ? 0 : at === ramp.colours.length - 1 ? 1 : (low + high) / 2)}
-        tooltip="Value of the channel that has this colour; between colours it passes evenly."
+        tooltip="Channel value of this colour; colours between are interpolated."
         onChange={(v) => {
           if (low > high) return;
           const share = Number(Math.max(low, Math.min(high, (v - ramp.low) / (ramp.high - ramp.low))).toFixed(4));
@@ -139,7 +139,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
         }}
       />
       <Num
-        label="Ramp begins"
+        label="Ramp start"
         value={ramp.low}
         min={-1e9}
         max={1e9}
@@ -150,7 +150,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
         onChange={(v) => v !== ramp.high && onChange({ ...ramp, low: v })}
       />
       <Num
-        label="Ramp ends"
+        label="Ramp end"
         value={ramp.high}
         min={-1e9}
         max={1e9}

@@ -92,7 +92,7 @@ function PreviewField() {
         tooltip="While air is dragged, the last picture is reprojected by the veil at once; shafts and noise stay in proportion. When the drag rests, the chosen level is rendered."
         onChange={(on) => preview.want(on)}
       />
-      {wanted && problem && <p className="text-xs quiet">Not here: {problem}. Off and on again tries all the same.</p>}
+      {wanted && problem && <p className="text-xs quiet">Not available here: {problem}. Turn it off and on to try anyway.</p>}
     </>
   );
 }

@@ -62,7 +62,7 @@ export function DateHelper({ onChange }: { onChange(angles: { azimuth: number; e
             onChange({ azimuth: Number(azimuth.toFixed(2)), elevation: Number(place.elevation.toFixed(2)) });
           }}
         >
-          Put the sun there
+          Set the sun
         </button>
       </div>
     </details>

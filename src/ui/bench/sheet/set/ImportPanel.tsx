@@ -103,8 +103,8 @@ function Report({ set }: { set: ImportedSet }) {
             className="figures"
             title={
               report.kept < report.triangles
-                ? "What stands in several places is kept once, and shown at each."
-                : "Parts that are the same in several places. They are small enough to be kept at each."
+                ? "Instances share their geometry."
+                : "Equal parts in several places, small enough to be stored for each."
             }
           >
             {report.instances.toLocaleString("en")}

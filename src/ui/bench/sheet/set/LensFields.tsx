@@ -160,7 +160,7 @@ export function LensFields() {
         c[what].map((v, k) => (
           <NumberField
             key={what + k}
-            label={`${what === "position" ? "Lens" : "Looks at"} ${"xyz"[k]}`}
+            label={`${what === "position" ? "Position" : "Target"} ${"xyz"[k]}`}
             unit="m"
             quantity="length"
             value={v}
@@ -314,7 +314,7 @@ function KeptLenses() {
       <button
         className="btn btn-xs btn-outline hair w-full"
         disabled={doc.lenses.length >= LIMITS.lenses}
-        title="Saves the present lens by name."
+        title="Saves this lens by name."
         onClick={() =>
           store.getState().set((d) => ({
             ...d,

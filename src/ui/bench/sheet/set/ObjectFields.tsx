@@ -81,7 +81,7 @@ function MaterialChoice(p: { value: string | null; own: boolean; name: string; o
     <>
       <label
         className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
-        title="What it is made of. A material may be used by several things."
+        title="Material of this object. Several objects may share one."
       >
         <span className="quiet">Material</span>
         <select
@@ -194,7 +194,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
         {bounds && (
           <button
             className="link link-hover"
-            title="Turns the lens to it and stands back until it fills the frame."
+            title="Moves the camera so that it fills the frame."
             onClick={() =>
               store.getState().set((d) => ({ ...d, camera: frameAround(bounds, d.film.size[0] / d.film.size[1], d.camera, true) }))
             }

@@ -1,4 +1,5 @@
 /** The set as a tree: objects, and the parts of models within each other. What is chosen opens under its own line. */
+import { Eye, EyeOff, Lock, LockOpen } from "lucide-react";
 import { useMemo, useState } from "react";
 import type { SceneObject } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
@@ -103,19 +104,19 @@ function Line(p: {
         className={`text-xs ${p.locked ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
         aria-pressed={p.locked}
         aria-label={`Lock ${p.name}`}
-        title="Keeps it from being picked or moved in the views."
+        title="Locks it against picking and moving in the views."
         onClick={p.onLock}
       >
-        {p.locked ? "locked" : "lock"}
+        {p.locked ? <Lock aria-hidden className="size-3.5" /> : <LockOpen aria-hidden className="size-3.5" />}
       </button>
       <button
         className={`text-xs ${p.hidden ? "text-primary" : "quiet opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
         aria-pressed={p.hidden}
         aria-label={`Hide ${p.name}`}
-        title="Hides it from lens and light."
+        title="Hides it from the render."
         onClick={p.onHide}
       >
-        {p.hidden ? "hidden" : "hide"}
+        {p.hidden ? <EyeOff aria-hidden className="size-3.5" /> : <Eye aria-hidden className="size-3.5" />}
       </button>
     </div>
   );

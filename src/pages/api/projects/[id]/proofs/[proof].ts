@@ -1,13 +1,11 @@
 import type { APIRoute } from "astro";
-import { z } from "zod";
-import { answer, readJson, respond } from "#server/http";
+import { API } from "#api/contract";
+import { answerTo, readBody, respond } from "#server/http";
 import { services } from "#server/services";
 
-const change = z.strictObject({ note: z.string().max(2000).optional(), deleted: z.boolean().optional() });
-
-/** Changes a proof's note, removes it, or brings it back. */
 export const PATCH: APIRoute = ({ params, request }) =>
   respond(async () => {
-    await (await services()).projects.changeProof(params.id!, params.proof!, await readJson(request, change));
-    return answer({ done: true });
+    const { proofs } = await services();
+    await proofs.change(params.id!, params.proof!, await readBody(API.changeProof, request));
+    return answerTo(API.changeProof, { done: true });
   });

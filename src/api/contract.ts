@@ -1,0 +1,146 @@
+/**
+ * The contract of the HTTP API: every endpoint with its method, path, request and answer, used by the pages that serve it and the
+ * interface that calls it. A field that one side forgets does not compile; what arrives is validated on both sides.
+ */
+import { z } from "zod";
+import type { SceneDocument } from "#core/document/schema";
+import { MODEL_LIMITS } from "#core/formats/limits";
+
+/** Kinds of files that projects are made of: type they are served with, bytes at most, and the mark they begin with, where they have one. */
+export const ASSET_KINDS = {
+  model: {
+    type: "model/gltf-binary",
+    limit: MODEL_LIMITS.bytes,
+    begins: { bytes: [0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0], what: "a binary glTF 2.0 file" },
+  },
+  picture: {
+    type: "image/png",
+    limit: 16_000_000,
+    begins: { bytes: [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a], what: "a PNG picture" },
+  },
+  film: { type: "image/x-exr", limit: 512_000_000, begins: { bytes: [0x76, 0x2f, 0x31, 0x01], what: "an OpenEXR file" } },
+  image: { type: "application/octet-stream", limit: 256_000_000, begins: null },
+  profile: { type: "text/plain", limit: 2_000_000, begins: null },
+  volume: { type: "application/octet-stream", limit: 1_000_000_000, begins: { bytes: [0x20, 0x42, 0x44, 0x56], what: "an OpenVDB file" } },
+} as const satisfies Record<string, { type: string; limit: number; begins: { bytes: readonly number[]; what: string } | null }>;
+export type AssetKind = keyof typeof ASSET_KINDS;
+export const ASSET_KIND_NAMES = Object.keys(ASSET_KINDS) as [AssetKind, ...AssetKind[]];
+
+const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
+const id = z.string().min(1).max(64);
+/** A document on its way in: validated by parseDocument, which says what is wrong where. */
+const documentIn = z.unknown();
+/** A document that the server has validated. */
+const documentOut = z.custom<SceneDocument>((v) => typeof v === "object" && v !== null);
+const time = z.number().min(0);
+
+const card = z.object({
+  id,
+  title: z.string(),
+  revision: z.int(),
+  picture: hash.nullable(),
+  updatedAt: time,
+  /** How many proofs it has. */
+  proofs: z.int(),
+});
+const demo = z.object({ id: z.string(), title: z.string(), description: z.string(), picture: hash.nullable() });
+const proofFields = {
+  note: z.string().max(2000),
+  seconds: z.number().min(0).max(1e7),
+  samples: z.number().min(0).max(1e7),
+  noise: z.number().min(0).nullable(),
+  picture: hash,
+  film: hash,
+};
+const proof = z.object({ id, ...proofFields, createdAt: time, document: documentOut });
+const revision = z.object({ revision: z.int() });
+const done = z.object({ done: z.literal(true) });
+
+export type ProjectCard = z.output<typeof card>;
+export type DemoCard = z.output<typeof demo>;
+export type Proof = z.output<typeof proof>;
+
+export interface Endpoint<P, B, A> {
+  method: "GET" | "POST" | "PUT" | "PATCH";
+  path(params: P): string;
+  body: z.ZodType<B> | null;
+  answer: z.ZodType<A>;
+}
+const endpoint = <P, A, B = undefined>(
+  method: Endpoint<P, B, A>["method"],
+  path: (params: P) => string,
+  answer: z.ZodType<A>,
+  body: z.ZodType<B> | null = null,
+): Endpoint<P, B, A> => ({ method, path, body, answer });
+
+interface OfProject {
+  id: string;
+}
+const project = ({ id: which }: OfProject): string => `/api/projects/${encodeURIComponent(which)}`;
+
+export const API = {
+  /** Projects, the last changed first, and the demo sets that a project can be made from. */
+  shelf: endpoint("GET", (_: object) => "/api/projects", z.object({ projects: z.array(card), demos: z.array(demo) })),
+  /** A project from a demo set or a document. */
+  createProject: endpoint(
+    "POST",
+    (_: object) => "/api/projects",
+    z.object({ id }),
+    z.union([z.strictObject({ demo: z.string() }), z.strictObject({ document: documentIn })]),
+  ),
+  openProject: endpoint(
+    "GET",
+    project,
+    z.object({ id, title: z.string(), revision: z.int(), document: documentOut, proofs: z.array(proof) }),
+  ),
+  /** Renames a project, deletes it, or restores it. */
+  changeProject: endpoint(
+    "PATCH",
+    project,
+    done,
+    z.strictObject({ title: z.string().trim().min(1).max(200).optional(), deleted: z.boolean().optional() }),
+  ),
+  duplicateProject: endpoint("POST", (p: OfProject) => `${project(p)}/duplicate`, z.object({ id })),
+  /** Saves a document that was made from a known revision; 409 where another was saved in between. */
+  saveDocument: endpoint(
+    "PUT",
+    (p: OfProject) => `${project(p)}/document`,
+    revision,
+    z.strictObject({ revision: z.int().min(0), document: documentIn }),
+  ),
+  /** Saved states, the newest first. */
+  history: endpoint("GET", (p: OfProject) => `${project(p)}/document`, z.array(z.object({ revision: z.int(), createdAt: time }))),
+  setPicture: endpoint("PUT", (p: OfProject) => `${project(p)}/picture`, done, z.strictObject({ picture: hash })),
+  /** Keeps a proof whose picture and film were uploaded before. */
+  keepProof: endpoint("POST", (p: OfProject) => `${project(p)}/proofs`, proof, z.strictObject({ ...proofFields, document: documentIn })),
+  /** Changes a proof's note, removes it, or restores it. */
+  changeProof: endpoint(
+    "PATCH",
+    (p: OfProject & { proof: string }) => `${project(p)}/proofs/${encodeURIComponent(p.proof)}`,
+    done,
+    z.strictObject({ note: z.string().max(2000).optional(), deleted: z.boolean().optional() }),
+  ),
+  /** Stores a file; its body is the file itself. */
+  uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),
+} as const;
+
+export type BodyOf<E> = E extends Endpoint<never, infer B, unknown> ? B : never;
+export type AnswerOf<E> = E extends Endpoint<never, unknown, infer A> ? A : never;
+
+/** How a request travels: fetch in the interface, anything else in a test. */
+export type Transport = (method: string, url: string, body?: unknown, options?: { keepalive?: boolean }) => Promise<unknown>;
+
+/** Calls an endpoint and validates its answer. @throws what the transport throws, or Error where the answer is not as agreed */
+export async function call<P, B, A>(
+  transport: Transport,
+  to: Endpoint<P, B, A>,
+  params: P,
+  ...rest: [B] extends [undefined] ? [body?: undefined, options?: { keepalive?: boolean }] : [body: B, options?: { keepalive?: boolean }]
+): Promise<A> {
+  const [body, options] = rest;
+  const value = await transport(to.method, to.path(params), body, options);
+  const found = to.answer.safeParse(value);
+  if (!found.success)
+    throw new Error(`The server's answer was not understood: ${found.error.issues[0]!.path.join(".")} ${found.error.issues[0]!.message}`);
+  return found.data;
+}

@@ -1,0 +1,54 @@
+/** Proofs: kept pictures of a project with the documents that made them. */
+import { randomUUID } from "node:crypto";
+import { and, eq, isNull } from "drizzle-orm";
+import type { Proof } from "#api/contract";
+import { parseDocument } from "#core/document/parse";
+import { InputError } from "#core/errors";
+import type { BlobStore } from "./blobs";
+import { proofs } from "./db/schema";
+import type { Projects } from "./projects";
+import { NotFound, type Store } from "./store";
+
+export class Proofs {
+  constructor(
+    private readonly store: Store,
+    private readonly projects: Projects,
+    private readonly blobs: BlobStore,
+  ) {}
+
+  async list(projectId: string): Promise<Proof[]> {
+    await this.projects.exists(projectId);
+    const rows = await this.store.database
+      .select()
+      .from(proofs)
+      .where(and(eq(proofs.projectId, projectId), isNull(proofs.deletedAt)))
+      .orderBy(proofs.createdAt);
+    return rows.map((r) => ({ ...r, document: parseDocument(JSON.parse(r.document), `proof ${r.id}`) }));
+  }
+
+  async keep(projectId: string, proof: Omit<Proof, "id" | "createdAt">): Promise<Proof> {
+    await this.projects.exists(projectId);
+    for (const hash of [proof.picture, proof.film])
+      if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
+    const record = { ...proof, id: randomUUID(), createdAt: this.store.now() };
+    await this.store.serializeWrites(() =>
+      this.store.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }),
+    );
+    return record;
+  }
+
+  async change(projectId: string, id: string, change: { note?: string | undefined; deleted?: boolean | undefined }): Promise<void> {
+    const set = {
+      ...(change.note !== undefined ? { note: change.note } : {}),
+      ...(change.deleted !== undefined ? { deletedAt: change.deleted ? this.store.now() : null } : {}),
+    };
+    const done = await this.store.serializeWrites(() =>
+      this.store.database
+        .update(proofs)
+        .set(set)
+        .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)))
+        .returning({ id: proofs.id }),
+    );
+    if (done.length === 0) throw new NotFound("There is no such proof.");
+  }
+}
