@@ -158,7 +158,7 @@ describe("the air", () => {
   it("a black picture is mended by its diagnosis, and undone by one key", async () => {
     const id = await open({ ...SMALL, air: [{ name: "murk", density: 3 }] });
     const finding = page.getByRole("list", { name: "Diagnosis" }).getByRole("listitem");
-    await finding.filter({ hasText: /Nothing of the sun and sky reaches .* murk has no end/ }).waitFor();
+    await finding.filter({ hasText: /Nothing of the sun and sky reaches .* murk is unbounded/ }).waitFor();
     await finished(page);
     const black = await brightness(page);
     await finding.getByRole("button", { name: "add a height falloff" }).click();

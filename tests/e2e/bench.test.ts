@@ -313,7 +313,7 @@ describe("proofs", () => {
     expect(await page.getByLabel("Note on proof 1").inputValue()).toBe("thin and quiet");
     await page.getByRole("button", { name: "Remove proof 2" }).click();
     expect(await proofs.count()).toBe(1);
-    await page.getByRole("button", { name: "Restore" }).click();
+    await page.getByRole("button", { name: "Restore proof" }).click();
     await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 2);
   });
 });

@@ -212,7 +212,7 @@ describe("fumarium diagnose", () => {
     expect(r).toMatchObject({ code: 0, err: "" });
     const found = JSON.parse(r.out) as { id: string; says: string; remedy: string }[];
     expect(found.find((f) => f.id === "lost")).toMatchObject({ remedy: "add a height falloff" });
-    expect(found.find((f) => f.id === "lost")!.says).toMatch(/haze has no end/);
+    expect(found.find((f) => f.id === "lost")!.says).toMatch(/haze is unbounded/);
     const mended = JSON.parse(readFileSync(join(folder, "mended.json"), "utf8")) as { air: { height: unknown }[] };
     expect(mended.air[0]!.height).toMatchObject({ shape: "exponential" });
     expect((await run("check", "mended.json")).code).toBe(0);

@@ -23,7 +23,7 @@ describe("diagnosis", () => {
   it("says when boundless air swallows sun and sky, and lets it thin out", () => {
     const d = doc({ air: [{ name: "murk", density: 0.1 }] });
     const [f] = diagnose(d, frame({ sunLeft: 0, skyLeft: 0 }));
-    expect(f!.says).toMatch(/Nothing of the sun and sky .* murk has no end/);
+    expect(f!.says).toMatch(/Nothing of the sun and sky .* murk is unbounded/);
     expect(f!.remedy!.apply(d).air[0]!.height).toMatchObject({ level: 0.5, scale: 5, shape: "exponential" });
     // bounded, the share is said and a tenth let through: depth ln 10
     const bounded = doc({ air: [{ name: "lid", density: 2, region: { kind: "layer", level: 3 } }] });
@@ -35,7 +35,7 @@ describe("diagnosis", () => {
   it("says when nothing survives, or nothing changes, with a density that mends it", () => {
     const d = doc({});
     const [thick] = diagnose(d, frame({ median: { distance: 20, left: 1e-4 } }));
-    expect(thick!.says).toMatch(/0\.01 % survives .* 20 m away/);
+    expect(thick!.says).toMatch(/0\.01 % of light is left .* 20 m away/);
     const k = thick!.remedy!.apply(d).air[0]!.density / 0.03;
     expect(1e-4 ** k).toBeCloseTo(0.3, 2);
     const [thin] = diagnose(d, frame({ median: { distance: 20, left: 0.9995 } }, { changed: 0 }));
@@ -64,7 +64,7 @@ describe("diagnosis", () => {
   it("says when a region lies outside the view, and brings it in", () => {
     const d = doc({ air: [{ name: "puff", density: 1, region: { kind: "sphere", centre: [0, 0, 900], radius: 2 } }], camera: { position: [0, 2, 10], target: [0, 2, 0] } }); // prettier-ignore
     const [f] = diagnose(d, frame({ crossed: [0], median: { distance: 8, left: 1 } }));
-    expect(f!.says).toMatch(/puff meets 0 of the rays/);
+    expect(f!.says).toMatch(/puff meets none of the camera rays/);
     expect(f!.remedy!.apply(d).air[0]!.region).toMatchObject({ centre: [0, 2, 2] });
   });
 

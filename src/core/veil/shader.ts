@@ -49,7 +49,9 @@ float profileDensity(int shape, float y, float H) {
   if (shape == HEIGHT_EXPONENTIAL) return exp(-q);
   if (shape == HEIGHT_INVERSE_QUADRATIC) return 1.0 / ((1.0 + q) * (1.0 + q));
   if (q >= 1.0) return 0.0;
-  return shape == HEIGHT_LINEAR ? 1.0 - q : (1.0 - q) * (1.0 - q);
+  if (shape == HEIGHT_LINEAR) return 1.0 - q;
+  if (shape == HEIGHT_QUADRATIC) return (1.0 - q) * (1.0 - q);
+  return 0.0;
 }
 /** Of the exponential, above the level, from the lower end. */
 float aboveIntegral(float low, float slope, float H, float len) {
@@ -190,6 +192,7 @@ bool clip(int m, vec3 o, vec3 d, float far) {
     float c = far2 - half3.x * half3.x;
     return round2 < 1e-12 ? c <= 0.0 : between(round2, mixed, c);
   }
+  if (kind != REGION_CONE) return false;
   float k = half3.x / (2.0 * half3.y), w = half3.y - q.y;
   float a = round2 - k * k * v.y * v.y, b = mixed + k * k * w * v.y, c = far2 - k * k * w * w;
   if (abs(a) < 1e-7) {
@@ -237,7 +240,8 @@ float phaseOf(int m, float c) {
   if (model == PHASE_HENYEY_GREENSTEIN) return lobe(c, a);
   if (model == PHASE_TWO_LOBE) return mix(lobe(c, a), lobe(c, b), e);
   if (model == PHASE_RAYLEIGH) return 0.0596831037 * (1.0 + c * c);
-  return mix(lobe(c, a), (lobe(c, b) * (1.0 + e * c * c)) / (1.0 + (e * (1.0 + 2.0 * b * b)) / 3.0), s);
+  if (model == PHASE_DROPLETS) return mix(lobe(c, a), (lobe(c, b) * (1.0 + e * c * c)) / (1.0 + (e * (1.0 + 2.0 * b * b)) / 3.0), s);
+  return 0.0;
 }
 float meanCosine(int m) {
   int model = mint(m, M_PHASE);
@@ -245,7 +249,8 @@ float meanCosine(int m) {
   if (model == PHASE_HENYEY_GREENSTEIN) return g1;
   if (model == PHASE_TWO_LOBE) return mix(g1, g, a);
   if (model == PHASE_RAYLEIGH) return 0.0;
-  return mix(g1, (g * (1.0 + (a * (3.0 + 2.0 * g * g)) / 5.0)) / (1.0 + (a * (1.0 + 2.0 * g * g)) / 3.0), s);
+  if (model == PHASE_DROPLETS) return mix(g1, (g * (1.0 + (a * (3.0 + 2.0 * g * g)) / 5.0)) / (1.0 + (a * (1.0 + 2.0 * g * g)) / 3.0), s);
+  return 0.0;
 }
 bool lit(int mask, int m) { return (mask & (1 << mint(m, M_BIT))) != 0; }
 `;
@@ -307,7 +312,8 @@ vec3 lightFrom(int i, vec3 x) {
     k *= c > 0.0 ? lword(i, L_AREA) * pow(c, lword(i, L_BEAM) + 1.0) : 0.0;
   } else if (kind == LIGHT_SPHERE) k = d2 > size * size ? 3.1415926536 * size * size / d2 : 0.0;
   else if (kind == LIGHT_TUBE) k *= 4.0 * size * lword(i, L_SIZE + 1) * sqrt(max(0.0, 1.0 - c * c));
-  else if (kind != LIGHT_POINT) k = 0.0; // profiles are left out
+  else if (kind == LIGHT_PROFILE || kind == LIGHT_DISTANT) k = 0.0; // left out
+  else if (kind != LIGHT_POINT) k = 0.0;
   if (lword(i, L_FADE) != 0.0) k *= fade(i, away);
   return k * lvec(i, L_INTENSITY);
 }

@@ -74,7 +74,7 @@ export function ProofStrip() {
             <p>
               Proof removed.{" "}
               <button className="link" onClick={() => void shelf.restore()}>
-                Restore
+                Restore proof
               </button>
             </p>
           )}
