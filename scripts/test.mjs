@@ -7,24 +7,28 @@ import { prepare, root } from "./prepare.mjs";
 prepare();
 process.chdir(root);
 
-/** What the tests need besides npm packages, by Debian package. */
-const needed = [
-  ["chromium", process.env.CHROMIUM ?? "/usr/bin/chromium"],
-  ["openexr", "/usr/bin/exrheader"],
-].filter(([, file]) => !existsSync(file));
-/** What one test does without where it cannot be had. */
-const welcome = [["libopenvdb-tools", "/usr/bin/vdb_tool"]].filter(([, file]) => !existsSync(file));
-if (needed.length || welcome.length) {
-  const names = needed.map(([name]) => name);
+/** What the tests need besides npm packages: Debian package, a file of it, what it is for, and whether they can do without. */
+const TOOLS = [
+  { name: "chromium", file: process.env.CHROMIUM ?? "/usr/bin/chromium", use: "drives the pages in the end-to-end tests", must: true },
+  { name: "openexr", file: "/usr/bin/exrheader", use: "reads back the OpenEXR files that are written", must: true },
+  { name: "libopenvdb-tools", file: "/usr/bin/vdb_tool", use: "reads back the OpenVDB files that are written", must: false },
+];
+const refused = process.argv.includes("--no-install") || process.env.FUMARIUM_NO_INSTALL === "1";
+const absent = () => TOOLS.filter(({ file }) => !existsSync(file));
+
+if (absent().length > 0) {
+  for (const { name, use, must } of absent()) console.log(`Missing: ${name}, which ${use}${must ? "" : " (one test goes without it)"}.`);
   const apt = (...args) =>
     spawnSync("apt-get", args, { stdio: ["ignore", "ignore", "inherit"], env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } })
       .status === 0;
-  console.log(`Installing ${[...needed, ...welcome].map(([name]) => name).join(" and ")} …`);
-  const may = process.getuid?.() === 0 && existsSync("/usr/bin/apt-get") && apt("update");
-  const install = (list) => may && apt("install", "-y", "--no-install-recommends", ...list);
-  for (const [name] of welcome) if (!install([name])) console.log(`Without ${name}: files are not tried with that library's own tool.`);
-  if (names.length && !install(names)) {
-    console.error(`The tests need Debian's ${names.join(" and ")}. Install with: sudo apt-get install ${names.join(" ")}`);
+  if (refused) console.log("Nothing is installed, as asked.");
+  else if (process.getuid?.() === 0 && existsSync("/usr/bin/apt-get")) {
+    console.log("Installing from Debian, once; --no-install refuses it.");
+    if (apt("update")) for (const { name } of absent()) apt("install", "-y", "--no-install-recommends", name);
+  }
+  const needed = absent().filter(({ must }) => must).map(({ name }) => name); // prettier-ignore
+  if (needed.length > 0) {
+    console.error(`The tests need Debian's ${needed.join(" and ")}. Install with: sudo apt-get install ${needed.join(" ")}`);
     process.exit(1);
   }
 }

@@ -180,7 +180,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const [x, y, z] = [0, 1, 2].map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]!) * scale).toPrecision(4)));
         const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
         const { triangles, kept: stored, instances } = set.report;
-        const kept = stored < triangles ? ` (${count(instances, "repeated part")}: ${stored} to keep)` : "";
+        const kept = stored < triangles ? ` (${count(instances, "instance")}: ${stored} stored)` : "";
         console.log(
           `${file}: ${[count(set.report.triangles, "triangle") + kept, count(set.lenses.length, "lens"), count(set.lights.length, "light")].join(", ")}`,
         );

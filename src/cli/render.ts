@@ -32,7 +32,7 @@ export interface RenderOptions {
   threads?: number;
   depth?: "half" | "float";
   /** Keep light groups and mattes apart, whatever the document says. */
-  lightParts?: boolean;
+  lightGroups?: boolean;
   mattes?: boolean;
   json: boolean;
   buildDirectory: string;
@@ -60,7 +60,7 @@ export interface RenderReport {
 /** The document with what the command line overrides, validated again. */
 export function overridden(
   doc: SceneDocument,
-  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "at" | "lightParts" | "mattes">,
+  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "at" | "lightGroups" | "mattes">,
 ): SceneDocument {
   return parseDocument(
     {
@@ -69,7 +69,7 @@ export function overridden(
       film: {
         ...doc.film,
         ...(o.size ? { size: o.size } : {}),
-        ...(o.lightParts ? { lightGroups: true } : {}),
+        ...(o.lightGroups ? { lightGroups: true } : {}),
         ...(o.mattes ? { mattes: true } : {}),
       },
       render: {

@@ -145,7 +145,7 @@ describe("bringing a set in", () => {
     await page.dispatchEvent("body", "drop", { dataTransfer: transfer });
     await page.getByText("Place in the scene").waitFor();
     expect(await page.getByRole("region", { name: "Import" }).textContent()).toContain("house.glb");
-    await page.getByText("Cancel").click();
+    await page.getByRole("button", { name: "Cancel", exact: true }).click();
     await page.getByRole("region", { name: "Import" }).waitFor({ state: "detached" });
     expect((await document(id)).objects).toEqual([]);
   });
@@ -216,7 +216,7 @@ it("keeps what stands in many places once: in the report, the picture, the tree 
   await bring({ name: "avenue.glb", mimeType: "model/gltf-binary", buffer: await avenue() });
   await page.getByText("Place in the scene").waitFor();
   const panel = page.getByRole("region", { name: "Import" });
-  expect(await panel.textContent()).toContain("Triangles25,600, 512 to keepRepeated parts49");
+  expect(await panel.textContent()).toContain("Triangles25,600, 512 storedInstances49");
   await page.getByText("Place in the scene").click();
   await finished(page);
   await page.getByText("25,600 triangles, 512 kept").waitFor();
@@ -265,7 +265,7 @@ describe("the set", () => {
     await page.getByRole("button", { name: "Open wall" }).click();
     const parts = page.getByRole("list", { name: "Parts of wall" });
     await parts.getByRole("button", { name: "wall", exact: true }).click();
-    await type("Moved y", "50");
+    await type("Offset y", "50");
     await page.getByLabel("Material of wall").selectOption("glow");
     await finished(page);
     const doc = await document(id);

@@ -66,7 +66,7 @@ export function ProfilePlot({ asset, scale }: { asset: string; scale: number }) 
         </text>
       </svg>
       <p className="text-xs quiet">Down is along its axis. Line: 0° to 180° around it; dashes: 90° to 270°.</p>
-      <Readout label="Light">
+      <Readout label="Luminous flux">
         <span className="figures">
           {formatNumber(shown.lumens * scale, 3)} lm
           {shown.header > 0

@@ -94,7 +94,7 @@ function Report({ set }: { set: ImportedSet }) {
       <Readout label="Triangles">
         <span className="figures">
           {report.triangles.toLocaleString("en")}
-          {report.kept < report.triangles ? `, ${report.kept.toLocaleString("en")} to keep` : ""}
+          {report.kept < report.triangles ? `, ${report.kept.toLocaleString("en")} stored` : ""}
         </span>
       </Readout>
       {report.instances > 0 && (

@@ -54,7 +54,7 @@ export function MaterialFields({ name }: { name: string }) {
       {share("Opacity", "opacity", 1, "Share of light that meets the surface at all.")}
       <NumberField
         logarithmic
-        label="On"
+        label="Emitted luminance"
         unit="cd/m²"
         value={Number(emitted.toPrecision(5))}
         min={0}
@@ -70,7 +70,7 @@ export function MaterialFields({ name }: { name: string }) {
       />
       {emitted > 0 && (
         <ColourField
-          label="Light"
+          label="Emission colour"
           value={colour}
           reset={[1, 1, 1]}
           onGesture={gesture}
