@@ -275,7 +275,7 @@ export function lighthouseDocument(hashes: Record<string, string> = {}): SceneDo
     sky: { luminance: 0.012, zenith: [0.25, 0.42, 1], horizon: [0.7, 0.85, 1], stars: { count: 9000, size: 0.05, brightness: 4 } },
     lights: [
       beam("beam", swing),
-      beam("beam to sea", mul(swing, -1) as V3),
+      beam("beam to sea", mul(swing, -1)),
       { kind: "point", name: "lantern", position: lantern, intensity: 1600, temperature: 4300 },
       ...LAMPS.map((t, i) => ({
         kind: "point",

@@ -6,8 +6,10 @@ import { fileURLToPath } from "node:url";
 import asc from "assemblyscript/asc";
 
 const root = join(dirname(fileURLToPath(import.meta.url)), "..");
-const sources = ["src/core/kernel/assembly", "src/core/optics", "src/core/layout"].flatMap((d) => readdirSync(join(root, d)).map((f) => join(root, d, f)));
-sources.push( fileURLToPath(import.meta.url));
+const sources = ["src/core/kernel/assembly", "src/core/optics", "src/core/layout"].flatMap((d) =>
+  readdirSync(join(root, d)).map((f) => join(root, d, f)),
+);
+sources.push(fileURLToPath(import.meta.url));
 const newest = Math.max(...sources.map((f) => statSync(f).mtimeMs));
 const out = join(root, "build/kernel");
 mkdirSync(out, { recursive: true });

@@ -1,6 +1,6 @@
 // Installs and builds what is missing or older than its sources. Used by the demo and the tests.
 import { execFileSync } from "node:child_process";
-import { existsSync, readdirSync, statSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, statSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
@@ -12,11 +12,23 @@ function newest(path) {
   return Math.max(info.mtimeMs, ...readdirSync(path).map((name) => newest(join(path, name))));
 }
 
+/** Whether a version lies in a range as package.json says it: alternatives of comparators, as in ">=20.20 <21 || >=22.12". */
+export function inRange(version, range) {
+  const numbers = (v) => v.split(".").map(Number);
+  const compare = (a, b) => [0, 1, 2].map((k) => (a[k] ?? 0) - (b[k] ?? 0)).find((d) => d !== 0) ?? 0;
+  const holds = (comparator) => {
+    const [, sign, bound] = /^(>=|<)([\d.]+)$/.exec(comparator);
+    const d = compare(numbers(version), numbers(bound));
+    return sign === "<" ? d < 0 : d >= 0;
+  };
+  return range.split("||").some((alternative) => alternative.trim().split(/\s+/).every(holds));
+}
+
 export function prepare() {
   process.chdir(root);
-  const [major, minor] = process.versions.node.split(".").map(Number);
-  if (major < 20 || (major === 20 && minor < 20)) {
-    console.error(`Fumarium needs Node.js 20.20 or newer; this is ${process.versions.node}.`);
+  const { engines } = JSON.parse(readFileSync(join(root, "package.json"), "utf8"));
+  if (!inRange(process.versions.node, engines.node)) {
+    console.error(`Fumarium needs Node.js ${engines.node}; this is ${process.versions.node}.`);
     process.exit(1);
   }
   const lock = join(root, "package-lock.json");

@@ -94,7 +94,7 @@ export class Smoke {
       curl[0][i] = (w[i + dy]! - w[i - dy]! - v[i + dz]! + v[i - dz]!) / 2;
       curl[1][i] = (u[i + dz]! - u[i - dz]! - w[i + dx]! + w[i - dx]!) / 2;
       curl[2][i] = (v[i + dx]! - v[i - dx]! - u[i + dy]! + u[i - dy]!) / 2;
-      turn[i] = Math.sqrt(curl[0][i]! ** 2 + curl[1][i]! ** 2 + curl[2][i]! ** 2);
+      turn[i] = Math.sqrt(curl[0][i] ** 2 + curl[1][i] ** 2 + curl[2][i] ** 2);
     });
     this.inside((i) => {
       const a = turn[i + dx]! - turn[i - dx]!;

@@ -125,6 +125,10 @@ export class RenderEngine {
     this.stopping?.();
   }
 
+  private throwFailure(): void {
+    if (this.failure) throw this.failure;
+  }
+
   /** Sets the geometry that later runs render. */
   setGeometry(geometry: CompiledGeometry): void {
     this.geometry = geometry;
@@ -192,7 +196,7 @@ export class RenderEngine {
   private async execute(run: number, request: RunRequest): Promise<RunResult> {
     const { document: doc, width, height, stages } = request;
     const crop = cropOf(doc, width, height);
-    if (this.failure) throw this.failure;
+    this.throwFailure();
     if (!this.geometry) throw new Error("engine: no geometry set");
     const empty: Film = { ...emptyFilm(0, 0), width, height, crop };
     if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
@@ -225,7 +229,7 @@ export class RenderEngine {
           const done = await this.sweep(work, film);
           if (done) totals = done;
         } while (this.host.shared && this.run === run && !timeUp && Atomics.load(this.control(), CTL_NEXT) < tiles);
-        if (this.failure) throw this.failure;
+        this.throwFailure();
         if (timeUp || this.run !== run) {
           outcome = timeUp ? "time" : "cancelled";
           break;
@@ -332,7 +336,7 @@ export class RenderEngine {
       this.written = { geometry, plan };
     }
     writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
-    const bytes = this.memory.buffer.slice(PARAMS, MEDIA + MAX_MEDIA * MEDIUM_WORDS * 8) as ArrayBuffer;
+    const bytes = this.memory.buffer.slice(PARAMS, MEDIA + MAX_MEDIA * MEDIUM_WORDS * 8);
     const tables = new ArrayBuffer(plan.film - plan.tables);
     plan.content?.tables.write(tables, 0);
     for (const slot of this.slots) {

@@ -14,7 +14,7 @@ export function nodeHost(buildDirectory: string, workers = availableParallelism(
   return {
     workers,
     shared,
-    wasm: bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+    wasm: bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength),
     spawn() {
       const worker = new Worker(resolve(buildDirectory, "worker.mjs"));
       return {

@@ -94,7 +94,7 @@ describe("the blob store", () => {
     await expect(blobs.put(new Uint8Array([1, 2]), 10, { bytes: [1, 3], what: "x" })).rejects.toThrow(/begin like x/);
     await expect(blobs.put(new Uint8Array(0), 10)).rejects.toThrow(/empty/);
     async function* broken() {
-      yield new Uint8Array([1]);
+      yield await Promise.resolve(new Uint8Array([1]));
       throw new Error("cut");
     }
     await expect(blobs.put(broken(), 10)).rejects.toThrow(/cut/);

@@ -119,7 +119,7 @@ export async function benchRays(): Promise<{ closest: number; any: number; misma
   const { kernel, memory, from, to } = await kernelOver(positions, count);
   const buffer = new BufferGeometry();
   buffer.setAttribute("position", new BufferAttribute(positions, 3));
-  const tree = new MeshBVH(buffer, { strategy: SAH, targetLeafSize: 10 } as never);
+  const tree = new MeshBVH(buffer, { strategy: SAH, targetLeafSize: 10 });
   const ray = new Ray();
 
   const result = { closest: Infinity, any: Infinity, mismatch: 0 };
@@ -143,8 +143,8 @@ export async function benchRays(): Promise<{ closest: number; any: number; misma
       const library = (query: () => unknown, of: (hit: unknown) => number) => (): void => {
         for (let i = 0; i < count; i++) {
           const r = 8 * i;
-          ray.origin.set(set[r]!, set[r + 1]!, set[r + 2]!);
-          ray.direction.set(set[r + 4]!, set[r + 5]!, set[r + 6]!);
+          ray.origin.set(set[r]!, set[r + 1]!, set[r + 2]);
+          ray.direction.set(set[r + 4]!, set[r + 5]!, set[r + 6]);
           theirs[i] = of(query());
         }
       };

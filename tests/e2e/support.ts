@@ -70,10 +70,10 @@ export async function brightness(page: Page, part: [number, number, number, numb
     const d = c
       .getContext("2d")!
       .getImageData(
-        Math.floor(x! * c.width),
-        Math.floor(y! * c.height),
-        Math.max(1, Math.floor(w! * c.width)),
-        Math.max(1, Math.floor(h! * c.height)),
+        Math.floor(x * c.width),
+        Math.floor(y * c.height),
+        Math.max(1, Math.floor(w * c.width)),
+        Math.max(1, Math.floor(h * c.height)),
       ).data;
     const sum = [0, 0, 0];
     for (let i = 0; i < d.length; i += 4) for (let k = 0; k < 3; k++) sum[k]! += d[i + k]!;

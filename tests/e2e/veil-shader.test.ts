@@ -44,7 +44,7 @@ async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<ty
           if (!gl.getShaderParameter(s, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(s)!);
           return s;
         };
-        const program = gl.createProgram()!;
+        const program = gl.createProgram();
         const corners =
           "#version 300 es\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0); }";
         gl.attachShader(program, shader(gl.VERTEX_SHADER, corners));
@@ -56,7 +56,7 @@ async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<ty
       const { gl, program } = (kept.veil ??= build());
       gl.useProgram(program);
       const texture = (unit: number, name: string, w: number, h: number, data: number[] | null, channels: 1 | 4): WebGLTexture => {
-        const t = gl.createTexture()!;
+        const t = gl.createTexture();
         gl.activeTexture(gl.TEXTURE0 + unit);
         gl.bindTexture(gl.TEXTURE_2D, t);
         const [internal, format] = channels === 1 ? [gl.R32F, gl.RED] : [gl.RGBA32F, gl.RGBA];

@@ -20,10 +20,10 @@ export function fakePage(answer: (call: Call) => unknown) {
   const calls: Call[] = [];
   const leavers = new Set<() => void>();
   const page: PageHost = {
-    request: async <T>(method: string, url: string, body?: unknown) => {
+    request: async (method: string, url: string, body?: unknown) => {
       calls.push({ method, url, body });
       await Promise.resolve();
-      return answer({ method, url, body }) as T;
+      return answer({ method, url, body });
     },
     storage: {
       getItem: (key) => kept.get(key) ?? null,

@@ -38,7 +38,25 @@ describe("the kernel computes", () => {
   it.each(members(REGION_CODES))("region %s as an own inside test does", async (kind) => {
     const { region, inside } = S.REGION_SAMPLES[kind];
     const { kernel } = await load({ ...base, air: [{ density: 0.3, region: region as never }] });
-    for (const [o, d] of [[[-4, 1, 0], [1, 0, 0]], [[0.5, 6, -0.2], [0, -1, 0]], [[0.3, 1, 0.1], [0.6, 0, 0.8]], [[3, 4, 3], [-0.6, -0.48, -0.64]]] as [S.V3, S.V3][]) { // prettier-ignore
+    for (const [o, d] of [
+      [
+        [-4, 1, 0],
+        [1, 0, 0],
+      ],
+      [
+        [0.5, 6, -0.2],
+        [0, -1, 0],
+      ],
+      [
+        [0.3, 1, 0.1],
+        [0.6, 0, 0.8],
+      ],
+      [
+        [3, 4, 3],
+        [-0.6, -0.48, -0.64],
+      ],
+    ] as [S.V3, S.V3][]) {
+      // prettier-ignore
       const steps = 20_000,
         far = 9;
       let length = 0;
@@ -114,31 +132,41 @@ describe("every member", () => {
     expect(parseDocument(JSON.parse(JSON.stringify(doc)))).toEqual(doc);
   });
 
-  it.each(every.filter((e) => /^(region|height|noise|phase|light|object)/.test(e.name)))("$name: scaled, the scene looks the same from a scaled place", async ({ name, input }) => {
-    const doc = parsed(input);
-    const k = 2.5;
-    const { fumarium: _, ...scaled } = scaleDocument(doc, k);
-    const { fumarium: __, ...own } = doc;
-    const [a, b] = [await load(own as PartialDocument), await load(scaled as PartialDocument)];
-    if (name.startsWith("light")) {
-      const e = (l: typeof a, s: number): number => l.kernel.lightAt(0, 0.1 * s, 0.2 * s, -3 * s, 0.4, 0.6, 1);
-      expect(e(b, k)).toBeCloseTo(e(a, 1), 6);
-      return;
-    }
-    if (name.startsWith("object")) {
-      const size = (d: SceneDocument): number => Number(JSON.stringify(Object.entries(d.objects[1]!).filter(([f]) => /size|radius|height/.test(f))).match(/[\d.]+/)![0]); // prettier-ignore
-      expect(size(scaleDocument(doc, k))).toBeCloseTo(k * size(doc), 6);
-      return;
-    }
-    for (const p of [[0.3, 0.8, 0.2], [0.5, 1.9, -0.4], [-0.2, 2.6, 0.1], [1.2, 1.4, 1.1]]) { // prettier-ignore
-      const at = (l: typeof a, s: number): number => l.kernel.density(0, ...(p.map((v) => v * s) as S.V3));
-      expect(at(b, k)).toBeCloseTo(at(a, 1), 6);
-      // a region is told by what passes it
-      const passes = (l: typeof a, s: number): number => l.kernel.transmittance(...(p.map((v) => v * s) as S.V3), 0.6, 0.48, 0.64, 5 * s, 0, 0);
-      if (!name.startsWith("noise")) expect(passes(b, k)).toBeCloseTo(passes(a, 1), 6);
-    }
-    expect(b.kernel.phase(0, 0.3)).toBe(a.kernel.phase(0, 0.3));
-  });
+  it.each(every.filter((e) => /^(region|height|noise|phase|light|object)/.test(e.name)))(
+    "$name: scaled, the scene looks the same from a scaled place",
+    async ({ name, input }) => {
+      const doc = parsed(input);
+      const k = 2.5;
+      const { fumarium: _, ...scaled } = scaleDocument(doc, k);
+      const { fumarium: __, ...own } = doc;
+      const [a, b] = [await load(own), await load(scaled)];
+      if (name.startsWith("light")) {
+        const e = (l: typeof a, s: number): number => l.kernel.lightAt(0, 0.1 * s, 0.2 * s, -3 * s, 0.4, 0.6, 1);
+        expect(e(b, k)).toBeCloseTo(e(a, 1), 6);
+        return;
+      }
+      if (name.startsWith("object")) {
+        const size = (d: SceneDocument): number => Number(JSON.stringify(Object.entries(d.objects[1]!).filter(([f]) => /size|radius|height/.test(f))).match(/[\d.]+/)![0]); // prettier-ignore
+        expect(size(scaleDocument(doc, k))).toBeCloseTo(k * size(doc), 6);
+        return;
+      }
+      for (const p of [
+        [0.3, 0.8, 0.2],
+        [0.5, 1.9, -0.4],
+        [-0.2, 2.6, 0.1],
+        [1.2, 1.4, 1.1],
+      ]) {
+        // prettier-ignore
+        const at = (l: typeof a, s: number): number => l.kernel.density(0, ...(p.map((v) => v * s) as S.V3));
+        expect(at(b, k)).toBeCloseTo(at(a, 1), 6);
+        // a region is told by what passes it
+        const passes = (l: typeof a, s: number): number =>
+          l.kernel.transmittance(...(p.map((v) => v * s) as S.V3), 0.6, 0.48, 0.64, 5 * s, 0, 0);
+        if (!name.startsWith("noise")) expect(passes(b, k)).toBeCloseTo(passes(a, 1), 6);
+      }
+      expect(b.kernel.phase(0, 0.3)).toBe(a.kernel.phase(0, 0.3));
+    },
+  );
 
   it("is a code that the veil's shader names, so that it is drawn or left out on purpose", () => {
     const shader = veilSource(true).replace(/const int \w+ = -?\d+;/g, "");

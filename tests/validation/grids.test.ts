@@ -298,7 +298,7 @@ describe("grids", () => {
           const d = Math.hypot(x, y + 3, z);
           let depth = 0;
           for (let s = 0.025; s < 1; s += 0.05) depth += 0.05 * d * rho(s * x, -3 + s * (y + 3), s * z);
-          const light = 0.4 * density * blackBodyLuminance(Math.round(1500 + 10 * i))[0]! * (size / 2) ** 3;
+          const light = 0.4 * density * blackBodyLuminance(Math.round(1500 + 10 * i))[0] * (size / 2) ** 3;
           expected += ((0.8 / Math.PI) * light * Math.exp(-0.4 * depth) * ((y + 3) / d)) / (d * d);
         }
     const { mean, error } = bandMean(film, "surfaces", 0);

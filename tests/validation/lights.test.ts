@@ -54,7 +54,7 @@ describe("lights with an area", () => {
     const l = await load({ ...dark, lights: [light, { ...light, bothSides: true }] });
     const axis = [0.5, -2, 0.2].map((x) => x / Math.hypot(0.5, 2, 0.2)) as V3;
     // the first side is level, the second across both
-    const u = [-axis[2]!, 0, axis[0]!].map((x) => x / Math.hypot(axis[0], axis[2])) as V3;
+    const u = [-axis[2], 0, axis[0]].map((x) => x / Math.hypot(axis[0], axis[2])) as V3;
     const v = [u[1] * axis[2] - u[2] * axis[1], u[2] * axis[0] - u[0] * axis[2], u[0] * axis[1] - u[1] * axis[0]] as V3;
     const at: V3 = [1, 0, 0.5];
     let want = 0;

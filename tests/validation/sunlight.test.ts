@@ -47,7 +47,7 @@ const scenes: [string, PartialDocument, number][] = [
     "shafts between slats, height fog in a box",
     {
       ...base,
-      objects: [...slats!, { kind: "rectangle", material: "wall", size: [40, 40] }],
+      objects: [...slats, { kind: "rectangle", material: "wall", size: [40, 40] }],
       air: [{ density: 0.06, height: { level: 1, scale: 4 }, region: { kind: "box", centre: [0, 4, 0], size: [8, 8, 18] } }],
     },
     4,
@@ -67,7 +67,7 @@ const scenes: [string, PartialDocument, number][] = [
       ...base,
       sun: { azimuth: 90, elevation: 30, media: ["a"] },
       objects: [
-        ...slats!.slice(0, 4),
+        ...slats.slice(0, 4),
         { kind: "rectangle", material: "pane", position: [4, 3, 4], size: [6, 6], rotation: [0, 0, 90] },
         { kind: "rectangle", material: "wall", size: [40, 40] },
       ],
@@ -82,7 +82,7 @@ const scenes: [string, PartialDocument, number][] = [
     "full level, light scattered again from where it was found",
     {
       ...base,
-      objects: [...slats!, { kind: "rectangle", material: "wall", size: [40, 40] }],
+      objects: [...slats, { kind: "rectangle", material: "wall", size: [40, 40] }],
       air: [{ density: 0.2, region: { kind: "box", centre: [0, 3, 0], size: [7, 6, 18] } }],
       render: { airSamples: 2, surfaceBounces: 1, level: "full", airBounces: 4 },
     },

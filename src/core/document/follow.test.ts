@@ -22,7 +22,7 @@ const doc = parseDocument({
 });
 const put = (d: SceneDocument, i: number, change: object): SceneDocument => ({
   ...d,
-  objects: d.objects.map((o, k) => (k === i ? ({ ...o, ...change } as typeof o) : o)),
+  objects: d.objects.map((o, k) => (k === i ? { ...o, ...change } : o)),
 });
 const near = (a: readonly number[], b: readonly number[]): void => a.forEach((v, k) => expect(v).toBeCloseTo(b[k]!, 6));
 const centre = (d: SceneDocument, i: number): readonly number[] => (d.air[i]!.region as { centre: number[] }).centre;

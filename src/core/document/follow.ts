@@ -64,7 +64,7 @@ function carryOfLight(a: Light, b: Light): Carry | null {
 }
 
 function carriedLight(l: Light, c: Carry): Light {
-  const moved = { ...l, position: at(c, l.position) } as Light;
+  const moved = { ...l, position: at(c, l.position) };
   if ("target" in moved) moved.target = at(c, moved.target);
   if (moved.kind === "tube") moved.direction = tidy(turn(c.rotation, moved.direction));
   return moved;

@@ -60,7 +60,7 @@ describe("colour of light", () => {
         c = temperatureRgb(kelvin),
         n = temperatureRgb(6500);
       const out = [0, 1, 2].map((r) => w[3 * r]! * c[0] + w[3 * r + 1]! * c[1] + w[3 * r + 2]! * c[2]);
-      for (let k = 0; k < 3; k++) expect(out[k]! / out[1]!).toBeCloseTo(n[k]! / n[1]!, 3);
+      for (let k = 0; k < 3; k++) expect(out[k]! / out[1]!).toBeCloseTo(n[k]! / n[1], 3);
     }
   });
 

@@ -71,14 +71,13 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
   const lenses = p.lenses ? set.lenses.map(lensAt) : [];
   const kept = [...base.lenses];
   for (const lens of lenses) kept.push({ ...lens, name: freeName(lens.name, kept.map((l) => l.name)) }); // prettier-ignore
-  const light = (l: Light): Light =>
-    ({
-      ...l,
-      position: placed(l.position, p),
-      ...("target" in l ? { target: placed(l.target, p) } : {}),
-      // candela of a file in other units are taken as they are: what they give falls with the real distance
-      ...(l.fade ? { fade: { ...l.fade, farFrom: l.fade.farFrom * p.scale, farTo: l.fade.farTo * p.scale } } : {}),
-    }) as Light;
+  const light = (l: Light): Light => ({
+    ...l,
+    position: placed(l.position, p),
+    ...("target" in l ? { target: placed(l.target, p) } : {}),
+    // candela of a file in other units are taken as they are: what they give falls with the real distance
+    ...(l.fade ? { fade: { ...l.fade, farFrom: l.fade.farFrom * p.scale, farTo: l.fade.farTo * p.scale } } : {}),
+  });
   const first = base.objects.length === 0;
   const aspect = base.film.size[0] / base.film.size[1];
   const result = documentSchema.safeParse({

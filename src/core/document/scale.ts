@@ -37,7 +37,8 @@ export function scaleDocument(doc: SceneDocument, k: number): SceneDocument {
         return { ...o, position, size: v2(o.size) };
       case "cylinder":
         return { ...o, position, radius: m(o.radius), height: m(o.height) };
-      default:
+      case "sphere":
+      case "disk":
         return { ...o, position, radius: m(o.radius) };
     }
   };
@@ -99,7 +100,8 @@ function scaleMedium(a: Medium, k: number, v3: (v: readonly number[]) => V3): Me
         return { ...r, centre: v3(r.centre), radius: m(r.radius), height: m(r.height) };
       case "layer":
         return { ...r, level: m(r.level) };
-      default:
+      case "everywhere":
+      case "mesh":
         return r;
     }
   })();

@@ -157,12 +157,7 @@ class SetWriter {
         triangles.forEach((t, k) => part.set(values.subarray(t * size, (t + 1) * size), k * size));
         return part;
       };
-      const accessor = (type: "VEC3" | "VEC2", array: Float32Array) =>
-        out
-          .createAccessor()
-          .setType(type)
-          .setArray(array as Float32Array<ArrayBuffer>)
-          .setBuffer(buffer);
+      const accessor = (type: "VEC3" | "VEC2", array: Float32Array) => out.createAccessor().setType(type).setArray(array).setBuffer(buffer);
       const primitive = out
         .createPrimitive()
         .setMaterial(this.materials.material(m))

@@ -217,7 +217,7 @@ function instances(node: Node, world: readonly number[], what: string): Affine[]
 
 /** Numbers of an accessor in single precision, whatever they are stored as. */
 function floats(accessor: Accessor): Float32Array {
-  const array = accessor.getArray()!;
+  const array = accessor.getArray() as ArrayLike<number> | null;
   if (array instanceof Float32Array) return array;
   const size = accessor.getElementSize();
   const out = new Float32Array(accessor.getCount() * size);
@@ -348,7 +348,7 @@ function addPart(parts: MeshPart[], part: MeshPart): void {
 function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number, material: number, where: string): number {
   const position = primitive.getAttribute("POSITION")!;
   const normal = primitive.getAttribute("NORMAL");
-  const indices = primitive.getIndices()?.getArray() ?? null;
+  const indices = (primitive.getIndices()?.getArray() ?? null) as ArrayLike<number> | null;
   const p = floats(position);
   const coordinates = mesh.uvs ? primitive.getAttribute("TEXCOORD_0") : null;
   const uv: number[] = [0, 0];

@@ -39,7 +39,7 @@ export const VDB_LIMITS = {
   bricks: 1_500_000,
 } as const;
 
-const blosc = Blosc.fromConfig({ id: "blosc" } as Parameters<typeof Blosc.fromConfig>[0]);
+const blosc = Blosc.fromConfig({ id: "blosc" });
 
 const MAGIC = 0x56444220;
 const OLDEST = 222;
@@ -517,7 +517,7 @@ function writeGrid(w: Writer, name: string, v: Volume): void {
         };
         const upper = place(7, 5);
         let leaves = root.lower.get(upper);
-        if (!leaves) root.lower.set(upper, (leaves = new Map()));
+        if (!leaves) root.lower.set(upper, (leaves = new Map<number, number>()));
         leaves.set(place(3, 4), brick);
       }
   w.u32(0);

@@ -36,7 +36,9 @@ function areaOf(light: Light): number {
       return 4 * Math.PI * light.radius * light.radius;
     case "tube":
       return 2 * Math.PI * light.radius * light.length;
-    default:
+    case "point":
+    case "spot":
+    case "profile":
       return 0;
   }
 }
@@ -96,6 +98,8 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   r[L.L_AIR_SAMPLES] = light.airSamples ?? 0;
   let seen = 1;
   switch (light.kind) {
+    case "point":
+      break;
     case "spot": {
       const half = (light.cone * Math.PI) / 360;
       r[L.L_COS_OUTER] = Math.cos(half);

@@ -44,7 +44,7 @@ export function finestStep(doc: SceneDocument, geometry: CompiledGeometry | null
 /** Step size of a medium by itself, m. */
 function automaticStepOf(m: Medium, geometry: CompiledGeometry | null, time: number): number {
   const known = m.grid && geometry?.volumes[gridKey(m.grid, m.grid.channel, time)];
-  const feature = known ? voxelSize(geometry!, m.grid!, time) : m.proximity && !m.grid ? m.proximity.curve.at(-1)![0] / 2 : Infinity;
+  const feature = known ? voxelSize(geometry, m.grid!, time) : m.proximity && !m.grid ? m.proximity.curve.at(-1)![0] / 2 : Infinity;
   return automaticStep(m, feature);
 }
 
@@ -250,8 +250,8 @@ function distanceRecord(volume: Volume, address: number, curve: readonly (readon
 /** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */
 function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: CompiledGeometry, time: number): V3 | null {
   const { bounds } = geometry;
-  const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0]!, bounds[1]!, bounds[2]!];
-  const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3]! - low[0], bounds[4]! - low[1], bounds[5]! - low[2]];
+  const low: V3 = local ? [-local[0], -local[1], -local[2]] : [bounds[0], bounds[1], bounds[2]];
+  const span: V3 = local ? [2 * local[0], 2 * local[1], 2 * local[2]] : [bounds[3] - low[0], bounds[4] - low[1], bounds[5] - low[2]];
   const longest = Math.max(...span);
   if (!(longest > 0)) return null;
   let feature = longest / 8;

@@ -167,7 +167,7 @@ export class SectionProbe {
     const [o, d] = [frame.origin, frame.direction];
     const end = this.closest(o, d);
     const { bounds } = this.geometry!;
-    const size = Math.hypot(bounds[3]! - bounds[0]!, bounds[4]! - bounds[1]!, bounds[5]! - bounds[2]!);
+    const size = Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]);
     // without an end, as far as the air goes on changing, or the set reaches, and a little on
     const across = Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(bounds[k]! - o[k]!), Math.abs(bounds[k + 3]! - o[k]!))));
     const far = Math.max(0.01, end ?? 1.15 * this.airEnds(o, d, Math.max(across, 0.5 * size)));
@@ -282,10 +282,10 @@ export class SectionProbe {
 
   /** Bounds (m) of a medium's region. */
   private placeOf(m: Medium): Bounds {
-    const set = this.geometry!.bounds as Bounds;
+    const set = this.geometry!.bounds;
     const r = m.region;
     if (r.kind === "everywhere" || r.kind === "layer") return set;
-    if (r.kind === "mesh") return this.geometry!.regions[r.object]!.bounds as Bounds;
+    if (r.kind === "mesh") return this.geometry!.regions[r.object]!.bounds;
     if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
     const half = r.kind === "box" ? r.size.map((v) => v / 2) : [r.radius, r.height / 2, r.radius];
     const turn = rotationOf(r.rotation);

@@ -36,7 +36,7 @@ describe("regions in a section", () => {
     const box: Region = { kind: "box", centre: [0, 1, 0], size: [2, 2, 2], rotation: [0, 90, 0] };
     const taller = stretched(box, [0, 1, 0], 3) as typeof box;
     expect(taller.size[1]).toBe(5);
-    expect(taller.centre[1]! - taller.size[1]! / 2).toBeCloseTo(0, 9);
+    expect(taller.centre[1] - taller.size[1] / 2).toBeCloseTo(0, 9);
     // turned by a right angle, its own z lies along x
     const wider = stretched(box, [1, 0, 0], 1) as typeof box;
     expect(wider.size[2]).toBeCloseTo(3, 6);

@@ -45,7 +45,7 @@ export function middleOf(m: Medium): V3 | null {
 
 /** A medium moved so that its middle is at a point, m. */
 export function withMiddleAt(m: Medium, p: V3): Medium {
-  if ("centre" in m.region) return { ...m, region: { ...m.region, centre: p } } as Medium;
+  if ("centre" in m.region) return { ...m, region: { ...m.region, centre: p } };
   return m.grid && m.region.kind === "everywhere" ? { ...m, grid: { ...m.grid, position: p } } : m;
 }
 

@@ -24,7 +24,7 @@ const api = {
     );
     return transfer(
       { document, assets: out },
-      out.map((a) => a.bytes.buffer as ArrayBuffer),
+      out.map((a) => a.bytes.buffer),
     );
   },
 };

@@ -179,7 +179,8 @@ describe("bringing a set in", () => {
     const quantised = sheet();
     quantised.createExtension(KHRMeshQuantization).setRequired(true);
     for (const a of quantised.getRoot().listAccessors())
-      if (a.getType() === "VEC2") a.setArray(Uint16Array.from(a.getArray()!, (v: number) => Math.round(v * 65535))).setNormalized(true);
+      if (a.getType() === "VEC2")
+        a.setArray(Uint16Array.from(a.getArray() as ArrayLike<number>, (v) => Math.round(v * 65535))).setNormalized(true);
     const { mesh } = await readModel((await bring({ "c.glb": await io.writeBinary(quantised) })).model);
     expect(Math.max(...mesh.uvs!.map((v, i) => Math.abs(v - plain.uvs![i]!)))).toBeLessThan(1e-4);
   });

@@ -115,7 +115,7 @@ async function readGltf(files: FileSet, path: string, options: ImportOptions, le
   } else json = parseJson(options.decode(bytes), path);
   const version = json.asset?.version;
   if (typeof version !== "string" || !version.startsWith("2."))
-    throw new InputError(`${path}: glTF version ${version ?? "unknown"}; save it as glTF 2.0`);
+    throw new InputError(`${path}: glTF version ${typeof version === "string" ? version : "unknown"}; save it as glTF 2.0`);
   const foreign = (json.extensionsRequired ?? []).filter((e) => !REQUIRED_KNOWN.has(e));
   if (foreign.length)
     throw new InputError(`${path}: needs ${foreign.join(", ")}, which ${foreign.length > 1 ? "are" : "is"} not read; save it without`);

@@ -62,7 +62,8 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
       if (v.length < min || !v.every(Number.isFinite)) throw fail(`"${line.slice(0, 60)}" needs ${min} numbers`);
       return v;
     };
-    switch (words[0]) {
+    const [statement = ""] = words;
+    switch (statement) {
       case "v":
         out.positions.push(...numbers(3, 3));
         break;
@@ -125,7 +126,7 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
       case "curv":
       case "curv2":
       case "surf":
-        out.left.set(words[0], (out.left.get(words[0]) ?? 0) + 1);
+        out.left.set(statement, (out.left.get(statement) ?? 0) + 1);
         break;
       default:
         // smoothing groups and the like change nothing here
@@ -147,7 +148,7 @@ function parseLibrary(bytes: Uint8Array, decode: (b: Uint8Array) => string): Map
     if (line === "" || line.startsWith("#")) continue;
     const words = line.split(/\s+/);
     const key = words[0]!.toLowerCase();
-    if (key === "newmtl") out.set(words.slice(1).join(" "), (entry = new Map()));
+    if (key === "newmtl") out.set(words.slice(1).join(" "), (entry = new Map<string, string[]>()));
     else entry?.set(key, words.slice(1));
   }
   return out;

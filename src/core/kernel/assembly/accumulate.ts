@@ -4,8 +4,19 @@
  */
 import { GROUP_BYTES, SCRATCH_GROUPS } from "../../layout/scratch";
 import {
-  F_COUNT, GROUP_FLOATS, L_GROUP, MATTE_FLOATS, MATTE_SLOTS, PIXEL_FLOATS, P_MEDIUM_EMISSION_GROUP, P_GROUP_COUNT, P_LIGHT_COUNT, P_MATTES,
-  P_SURFACE_EMISSION_GROUP, P_SKY_GROUP, P_SUN_GROUP,
+  F_COUNT,
+  GROUP_FLOATS,
+  L_GROUP,
+  MATTE_FLOATS,
+  MATTE_SLOTS,
+  PIXEL_FLOATS,
+  P_MEDIUM_EMISSION_GROUP,
+  P_GROUP_COUNT,
+  P_LIGHT_COUNT,
+  P_MATTES,
+  P_SURFACE_EMISSION_GROUP,
+  P_SKY_GROUP,
+  P_SUN_GROUP,
 } from "../../layout/layout";
 import { lightParamInt, paramInt, scratch } from "./state";
 import { MEDIUM_EMISSION, SKY, SUN } from "./lights";
@@ -25,13 +36,15 @@ let mattesAt: usize = 0;
 
 export function prepareGroups(): void {
   groups = paramInt(P_GROUP_COUNT);
-  mattesAt = paramInt(P_MATTES) != 0 ? <usize>PIXEL_FLOATS << 2 : 0;
-  groupsAt = <usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0)) << 2;
+  mattesAt = paramInt(P_MATTES) != 0 ? (<usize>PIXEL_FLOATS) << 2 : 0;
+  groupsAt = (<usize>(PIXEL_FLOATS + (mattesAt != 0 ? MATTE_FLOATS : 0))) << 2;
   touched = 0;
 }
 
 /** Whether groups are kept apart. */
-export function keepsGroups(): bool { return groups > 0; }
+export function keepsGroups(): bool {
+  return groups > 0;
+}
 
 /** Begins to gather light of surfaces, or of the air. */
 export function beginBranch(air: bool): void {
@@ -42,7 +55,9 @@ export function beginBranch(air: bool): void {
   scale = 1.0;
 }
 /** What is gathered from here on counts k times. */
-export function scaleBranch(k: f64): void { scale = k; }
+export function scaleBranch(k: f64): void {
+  scale = k;
+}
 
 /** Group of a light, or of an emissive triangle (numbered after the lights). */
 export function groupOf(light: i32): i32 {
@@ -71,7 +86,7 @@ export function accumulate(group: i32, r: f64, g: f64, b: f64): void {
 @inline
 function sumsOf(group: i32): usize {
   const at = scratch + SCRATCH_GROUPS + <usize>(group * GROUP_BYTES);
-  const bit = <u64>1 << <u64>group;
+  const bit = (<u64>1) << (<u64>group);
   if ((touched & bit) == 0) {
     touched |= bit;
     memory.fill(at, 0, GROUP_BYTES);
@@ -99,24 +114,26 @@ function accumulateGroup(group: i32, r: f64, g: f64, b: f64): void {
 export function storeGroups(pixel: usize, k: f64): void {
   if (touched == 0) return;
   for (let i = 0; i < groups; i++) {
-    if (((touched >> <u64>i) & 1) == 0) continue;
+    if (((touched >> (<u64>i)) & 1) == 0) continue;
     const from = scratch + SCRATCH_GROUPS + <usize>(i * GROUP_BYTES);
-    const to = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
+    const to = pixel + groupsAt + <usize>((i * GROUP_FLOATS) << 2);
     for (let c = 0; c < GROUP_FLOATS; c++) {
-      const at = to + (<usize>c << 2);
-      const v = load<f64>(from + (<usize>c << 3)) * (c < 6 ? k : 1.0);
+      const at = to + ((<usize>c) << 2);
+      const v = load<f64>(from + ((<usize>c) << 3)) * (c < 6 ? k : 1.0);
       if (isFinite(v)) store<f32>(at, load<f32>(at) + <f32>v);
     }
   }
   touched = 0;
 }
-export function forgetGroups(): void { touched = 0; }
+export function forgetGroups(): void {
+  touched = 0;
+}
 
 /** Adds the mean of the air so far once more to every group of a pixel. */
 export function repeatGroups(pixel: usize): void {
   const n = load<f32>(pixel, F_COUNT * 4);
   for (let i = 0; i < groups; i++) {
-    const at = pixel + groupsAt + <usize>(i * GROUP_FLOATS << 2);
+    const at = pixel + groupsAt + <usize>((i * GROUP_FLOATS) << 2);
     for (let c: usize = 0; c < 12; c += 4) store<f32>(at + c, load<f32>(at + c) * (1.0 + 1.0 / n));
   }
 }
@@ -131,7 +148,7 @@ export function storeMattes(pixel: usize, object: i32, material: i32): void {
 function count(slots: usize, id: i32): void {
   const key = <f32>(id + 1);
   for (let i = 0; i < MATTE_SLOTS; i++) {
-    const at = slots + (<usize>i << 3);
+    const at = slots + ((<usize>i) << 3);
     const n = load<f32>(at, 4);
     if (n > 0.0 && load<f32>(at) != key) continue;
     store<f32>(at, key);

@@ -1,9 +1,29 @@
 /** Surfaces that a ray must look at: textures, cut-outs, and panes that light passes straight. */
 import { ALPHA_MASK, ALPHA_OPAQUE, WRAP_CLAMP, WRAP_REPEAT } from "../../layout/kinds";
 import {
-  P_TRIANGLES, P_MATERIALS, P_UVS, P_TEXTURES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, MATERIAL_SIZE, UV_SIZE, TEXTURE_SIZE,
-  TEXTURE_WORDS, MT_BASE, MT_EMISSION, MT_OPACITY, MT_ALPHA_MODE, MT_CUTOFF, MT_TRANSMISSION, MT_SOLID, MT_IOR, MT_TEXTURES, SLOT_BASE,
-  SLOT_EMISSION, SLOT_TRANSMISSION,
+  P_TRIANGLES,
+  P_MATERIALS,
+  P_UVS,
+  P_TEXTURES,
+  TRIANGLE_SIZE,
+  TRIANGLE_PART,
+  PART_BITS,
+  MATERIAL_SIZE,
+  UV_SIZE,
+  TEXTURE_SIZE,
+  TEXTURE_WORDS,
+  MT_BASE,
+  MT_EMISSION,
+  MT_OPACITY,
+  MT_ALPHA_MODE,
+  MT_CUTOFF,
+  MT_TRANSMISSION,
+  MT_SOLID,
+  MT_IOR,
+  MT_TEXTURES,
+  SLOT_BASE,
+  SLOT_EMISSION,
+  SLOT_TRANSMISSION,
 } from "../../layout/layout";
 import { paramAddress } from "./state";
 import { random } from "./random";
@@ -22,7 +42,7 @@ export function prepareFilter(): void {
   if (ready) return;
   for (let i = 0; i < 256; i++) {
     const x = <f64>i / 255.0;
-    store<f32>(linear + (<usize>i << 2), <f32>(x <= 0.04045 ? x / 12.92 : Math.pow((x + 0.055) / 1.055, 2.4)));
+    store<f32>(linear + ((<usize>i) << 2), <f32>(x <= 0.04045 ? x / 12.92 : Math.pow((x + 0.055) / 1.055, 2.4)));
   }
   ready = true;
 }
@@ -35,7 +55,9 @@ export function materialOf(triangle: i32): usize {
 }
 // @ts-ignore: decorator
 @inline
-export function material(m: usize, i: i32): f64 { return <f64>load<f32>(m + (<usize>i << 2)); }
+export function material(m: usize, i: i32): f64 {
+  return <f64>load<f32>(m + ((<usize>i) << 2));
+}
 
 /** Texture coordinates at a place of a triangle. */
 export let uvU: f64 = 0.0;
@@ -53,7 +75,7 @@ export function coordinates(triangle: i32, u: f64, v: f64): void {
 // @ts-ignore: decorator
 @inline
 export function textureUse(m: usize, slot: i32): usize {
-  const p = m + (<usize>(MT_TEXTURES + slot * TEXTURE_WORDS) << 2);
+  const p = m + ((<usize>(MT_TEXTURES + slot * TEXTURE_WORDS)) << 2);
   return load<f32>(p) < 0.0 ? 0 : p;
 }
 
@@ -74,9 +96,9 @@ function wrapped(i: i32, n: i32, mode: i32): i32 {
 @inline
 function add(at: usize, k: f64, srgb: bool): void {
   if (srgb) {
-    texR += k * <f64>load<f32>(linear + (<usize>load<u8>(at) << 2));
-    texG += k * <f64>load<f32>(linear + (<usize>load<u8>(at, 1) << 2));
-    texB += k * <f64>load<f32>(linear + (<usize>load<u8>(at, 2) << 2));
+    texR += k * <f64>load<f32>(linear + ((<usize>load<u8>(at)) << 2));
+    texG += k * <f64>load<f32>(linear + ((<usize>load<u8>(at, 1)) << 2));
+    texB += k * <f64>load<f32>(linear + ((<usize>load<u8>(at, 2)) << 2));
   } else {
     texR += (k / 255.0) * <f64>load<u8>(at);
     texG += (k / 255.0) * <f64>load<u8>(at, 1);
@@ -91,8 +113,10 @@ export function sample(use: usize): void {
   const u = <f64>load<f32>(use, 4) * uvU + <f64>load<f32>(use, 8) * uvV + <f64>load<f32>(use, 12);
   const v = <f64>load<f32>(use, 16) * uvU + <f64>load<f32>(use, 20) * uvV + <f64>load<f32>(use, 24);
   const at = <usize>load<i32>(record);
-  const w = load<i32>(record, 4), h = load<i32>(record, 8);
-  const mu = load<i32>(record, 12), mv = load<i32>(record, 16);
+  const w = load<i32>(record, 4),
+    h = load<i32>(record, 8);
+  const mu = load<i32>(record, 12),
+    mv = load<i32>(record, 16);
   const srgb = load<i32>(record, 20) != 0;
   texR = 0.0;
   texG = 0.0;
@@ -100,15 +124,20 @@ export function sample(use: usize): void {
   texA = 0.0;
   // broken coordinates read the first texel
   const ok = u > -1e6 && u < 1e6 && v > -1e6 && v < 1e6;
-  const x = ok ? u * <f64>w - 0.5 : 0.0, y = ok ? v * <f64>h - 0.5 : 0.0;
+  const x = ok ? u * <f64>w - 0.5 : 0.0,
+    y = ok ? v * <f64>h - 0.5 : 0.0;
   if (load<i32>(record, 24) != 0) {
     add(at + ((<usize>wrapped(<i32>Math.floor(y + 0.5), h, mv) * w + wrapped(<i32>Math.floor(x + 0.5), w, mu)) << 2), 1.0, srgb);
     return;
   }
-  const fx = Math.floor(x), fy = Math.floor(y);
-  const a = x - fx, b = y - fy;
-  const x0 = wrapped(<i32>fx, w, mu), x1 = wrapped(<i32>fx + 1, w, mu);
-  const y0 = <usize>(wrapped(<i32>fy, h, mv) * w), y1 = <usize>(wrapped(<i32>fy + 1, h, mv) * w);
+  const fx = Math.floor(x),
+    fy = Math.floor(y);
+  const a = x - fx,
+    b = y - fy;
+  const x0 = wrapped(<i32>fx, w, mu),
+    x1 = wrapped(<i32>fx + 1, w, mu);
+  const y0 = <usize>(wrapped(<i32>fy, h, mv) * w),
+    y1 = <usize>(wrapped(<i32>fy + 1, h, mv) * w);
   add(at + ((y0 + x0) << 2), (1.0 - a) * (1.0 - b), srgb);
   add(at + ((y0 + x1) << 2), a * (1.0 - b), srgb);
   add(at + ((y1 + x0) << 2), (1.0 - a) * b, srgb);
@@ -169,7 +198,8 @@ export function fresnel(cos: f64, eta: f64): f64 {
   const s2 = (1.0 - cos * cos) / (eta * eta);
   if (s2 >= 1.0) return 1.0;
   const t = Math.sqrt(1.0 - s2);
-  const a = (cos - eta * t) / (cos + eta * t), b = (t - eta * cos) / (t + eta * cos);
+  const a = (cos - eta * t) / (cos + eta * t),
+    b = (t - eta * cos) / (t + eta * cos);
   return 0.5 * (a * a + b * b);
 }
 
@@ -199,12 +229,16 @@ export function filterShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
   const m = materialOf(triangle);
   coordinates(triangle, u, v);
   const through = 1.0 - covered(m);
-  let r = through, g = through, b = through;
+  let r = through,
+    g = through,
+    b = through;
   if (material(m, MT_SOLID) == 0.0) {
     const t = transmissionOf(m);
     if (t > 0.0) {
       const k = (1.0 - through) * t * (1.0 - paneReflectance(cos, material(m, MT_IOR)));
-      let cr = material(m, MT_BASE), cg = material(m, MT_BASE + 1), cb = material(m, MT_BASE + 2);
+      let cr = material(m, MT_BASE),
+        cg = material(m, MT_BASE + 1),
+        cb = material(m, MT_BASE + 2);
       const use = textureUse(m, SLOT_BASE);
       if (use != 0) {
         sample(use);

@@ -6,8 +6,25 @@
  */
 import { MIN_AREA, MIN_COMPONENT, SLAB_MARGIN } from "./precision";
 import {
-  P_NODES, P_LEAVES, P_ROOT, NODE_CHILDREN, NODE_GROUP, NODE_UNIT, BLOCK_SIZE, BLOCK_INDEX, BLOCK_PARTNER, NEEDS_FILTER, LEAF_BLOCKS, LEAF_FIRST, LEAF_LANES,
-  TRIANGLE_BITS, TURN_BIT, P_INSTANCES, INSTANCE_SIZE, INSTANCE_FORWARD, INSTANCE_ROOT,
+  P_NODES,
+  P_LEAVES,
+  P_ROOT,
+  NODE_CHILDREN,
+  NODE_GROUP,
+  NODE_UNIT,
+  BLOCK_SIZE,
+  BLOCK_INDEX,
+  BLOCK_PARTNER,
+  NEEDS_FILTER,
+  LEAF_BLOCKS,
+  LEAF_FIRST,
+  LEAF_LANES,
+  TRIANGLE_BITS,
+  TURN_BIT,
+  P_INSTANCES,
+  INSTANCE_SIZE,
+  INSTANCE_FORWARD,
+  INSTANCE_ROOT,
 } from "../../layout/layout";
 import { countRay, paramAddress, paramInt, scratch } from "./state";
 import { isCutout, filterShadow, filteredR, filteredG, filteredB } from "./any-hit-filter";
@@ -24,16 +41,31 @@ export let hitTurn: i32 = 0;
 export let hitInstance: usize = 0;
 
 // set by enter(): a ray in the frame of an instance, its direction as long as keeps distances
-let inX: f32 = 0.0, inY: f32 = 0.0, inZ: f32 = 0.0, inDx: f32 = 0.0, inDy: f32 = 0.0, inDz: f32 = 0.0;
+let inX: f32 = 0.0,
+  inY: f32 = 0.0,
+  inZ: f32 = 0.0,
+  inDx: f32 = 0.0,
+  inDy: f32 = 0.0,
+  inDz: f32 = 0.0;
 /** Brings a ray into the frame of a place. @returns its record */
 function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): usize {
   const p = paramAddress(P_INSTANCES) + <usize>index * INSTANCE_SIZE;
   // from the instance's own origin: what lies far from the scene's loses nothing to rounding
-  const x = <f64>ox - <f64>load<f32>(p, INSTANCE_FORWARD + 12), y = <f64>oy - <f64>load<f32>(p, INSTANCE_FORWARD + 28), z = <f64>oz - <f64>load<f32>(p, INSTANCE_FORWARD + 44);
-  const u = <f64>dx, v = <f64>dy, w = <f64>dz;
-  const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), c = <f64>load<f32>(p, 8);
-  const d = <f64>load<f32>(p, 16), e = <f64>load<f32>(p, 20), f = <f64>load<f32>(p, 24);
-  const g = <f64>load<f32>(p, 32), h = <f64>load<f32>(p, 36), i = <f64>load<f32>(p, 40);
+  const x = <f64>ox - <f64>load<f32>(p, INSTANCE_FORWARD + 12),
+    y = <f64>oy - <f64>load<f32>(p, INSTANCE_FORWARD + 28),
+    z = <f64>oz - <f64>load<f32>(p, INSTANCE_FORWARD + 44);
+  const u = <f64>dx,
+    v = <f64>dy,
+    w = <f64>dz;
+  const a = <f64>load<f32>(p),
+    b = <f64>load<f32>(p, 4),
+    c = <f64>load<f32>(p, 8);
+  const d = <f64>load<f32>(p, 16),
+    e = <f64>load<f32>(p, 20),
+    f = <f64>load<f32>(p, 24);
+  const g = <f64>load<f32>(p, 32),
+    h = <f64>load<f32>(p, 36),
+    i = <f64>load<f32>(p, 40);
   inX = <f32>(a * x + b * y + c * z);
   inY = <f32>(d * x + e * y + f * z);
   inZ = <f32>(g * x + h * y + i * z);
@@ -44,7 +76,6 @@ function enter(index: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32)
 }
 /** Room between the stack of the scene's tree and an instance's: what a block test leaves, and entries that are never read. */
 const STACK_GAP: usize = 192;
-
 
 // @ts-ignore: decorator
 @inline
@@ -65,7 +96,7 @@ function fillRows(): void {
       let to = row;
       for (let k = 3; k >= 0; k--) {
         const child = k ^ order;
-        if ((mask >> child & 1) != 0) for (let b = 0; b < 4; b++) store<u8>(to++, <u8>(4 * child + b));
+        if (((mask >> child) & 1) != 0) for (let b = 0; b < 4; b++) store<u8>(to++, <u8>(4 * child + b));
       }
       // lanes past the last are never read
       while (to < row + 16) store<u8>(to++, 0);
@@ -129,19 +160,34 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);
-  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
-  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
-  const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
-  const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
-  const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
+  const ix: f32 = <f32>1.0 / dx,
+    iy: f32 = <f32>1.0 / dy,
+    iz: f32 = <f32>1.0 / dz;
+  const vix = f32x4.splat(ix),
+    viy = f32x4.splat(iy),
+    viz = f32x4.splat(iz);
+  const vox = f32x4.splat(ox),
+    voy = f32x4.splat(oy),
+    voz = f32x4.splat(oz);
+  const rox = f32x4.splat(ox * ix),
+    roy = f32x4.splat(oy * iy),
+    roz = f32x4.splat(oz * iz);
+  const vdx = f32x4.splat(dx),
+    vdy = f32x4.splat(dy),
+    vdz = f32x4.splat(dz);
   const margin = f32x4.splat(SLAB_MARGIN);
-  const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
-  const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
-  const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const nx: usize = dx >= 0 ? 0 : 48,
+    fx: usize = 48 - nx;
+  const ny: usize = dy >= 0 ? 16 : 64,
+    fy: usize = 80 - ny;
+  const nz: usize = dz >= 0 ? 32 : 80,
+    fz: usize = 112 - nz;
   const rows = ROWS + ((dx >= 0 ? 0 : 256) | (dy >= 0 ? 0 : 512));
-  const near: usize = dz >= 0 ? 0 : NODE_GROUP, far: usize = <usize>NODE_GROUP - near;
+  const near: usize = dz >= 0 ? 0 : NODE_GROUP,
+    far: usize = <usize>NODE_GROUP - near;
   const sign = i32x4.splat(0x80000000);
-  const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
+  const zero = f32x4.splat(0.0),
+    one = f32x4.splat(1.0);
   // two that are farther than all, below the first
   store<u64>(base - 16, 0x7f800000_00000000);
   store<u64>(base - 8, 0x7f800000_00000000);
@@ -159,38 +205,27 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
-      const farther = node + far, nearer = node + near;
+      const farther = node + far,
+        nearer = node + near;
       const t0 = f32x4.pmax(
-        f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy),
-        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox), f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy)),
         f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nz), viz), roz), zero),
       );
       const e0 = f32x4.mul(
         f32x4.pmin(
-          f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy),
-          ),
+          f32x4.pmin(f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox), f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy)),
           f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
         margin,
       );
       const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, vbest)));
       const t1 = f32x4.pmax(
-        f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy),
-        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox), f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy)),
         f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nz), viz), roz), zero),
       );
       const e1 = f32x4.mul(
         f32x4.pmin(
-          f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy),
-          ),
+          f32x4.pmin(f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox), f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy)),
           f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
         ),
         margin,
@@ -199,22 +234,27 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
       const hit = <i32>(m0 | (m1 << 4));
       // one child, as often as not: no way over the stack
       if (popcnt(hit) == 1) {
-        code = load<i32>((m0 != 0 ? farther : nearer) + (<usize>(ctz(hit) & 3) << 2), NODE_CHILDREN);
+        code = load<i32>((m0 != 0 ? farther : nearer) + ((<usize>(ctz(hit) & 3)) << 2), NODE_CHILDREN);
         continue;
       }
       if (hit != 0) {
         // keys (distance bits << 32 | child) compare as integers, since distances are >= 0
-        const row0 = v128.load(rows + (m0 << 4)), row1 = v128.load(rows + (m1 << 4));
-        const c0 = i8x16.swizzle(v128.load(farther, NODE_CHILDREN), row0), d0 = i8x16.swizzle(t0, row0);
+        const row0 = v128.load(rows + (m0 << 4)),
+          row1 = v128.load(rows + (m1 << 4));
+        const c0 = i8x16.swizzle(v128.load(farther, NODE_CHILDREN), row0),
+          d0 = i8x16.swizzle(t0, row0);
         v128.store(sp, v128.shuffle<i32>(c0, d0, 0, 4, 1, 5));
         v128.store(sp, v128.shuffle<i32>(c0, d0, 2, 6, 3, 7), 16);
         sp += popcnt(m0) << 3;
-        const c1 = i8x16.swizzle(v128.load(nearer, NODE_CHILDREN), row1), d1 = i8x16.swizzle(t1, row1);
+        const c1 = i8x16.swizzle(v128.load(nearer, NODE_CHILDREN), row1),
+          d1 = i8x16.swizzle(t1, row1);
         v128.store(sp, v128.shuffle<i32>(c1, d1, 0, 4, 1, 5));
         v128.store(sp, v128.shuffle<i32>(c1, d1, 2, 6, 3, 7), 16);
         sp += popcnt(m1) << 3;
         // the nearest of the last three goes first: octants order them well but for this
-        const a = load<u64>(sp - 24), b = load<u64>(sp - 16), c = load<u64>(sp - 8);
+        const a = load<u64>(sp - 24),
+          b = load<u64>(sp - 16),
+          c = load<u64>(sp - 8);
         const ab = a < b;
         const low = select<u64>(a, b, ab);
         const first = low < c;
@@ -234,10 +274,18 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
         return leaf / LEAF_FIRST;
       }
       do {
-        const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
-        const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
-        const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
-        const cx = f32x4.sub(v128.load(block), vox), cy = f32x4.sub(v128.load(block, 16), voy), cz = f32x4.sub(v128.load(block, 32), voz);
+        const e1x = v128.load(block, 48),
+          e1y = v128.load(block, 64),
+          e1z = v128.load(block, 80);
+        const e2x = v128.load(block, 96),
+          e2y = v128.load(block, 112),
+          e2z = v128.load(block, 128);
+        const e3x = v128.load(block, 144),
+          e3y = v128.load(block, 160),
+          e3z = v128.load(block, 176);
+        const cx = f32x4.sub(v128.load(block), vox),
+          cy = f32x4.sub(v128.load(block, 16), voy),
+          cz = f32x4.sub(v128.load(block, 32), voz);
         const rx = f32x4.sub(f32x4.mul(cy, vdz), f32x4.mul(cz, vdy));
         const ry = f32x4.sub(f32x4.mul(cz, vdx), f32x4.mul(cx, vdz));
         const rz = f32x4.sub(f32x4.mul(cx, vdy), f32x4.mul(cy, vdx));
@@ -253,16 +301,29 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
         const lz = f32x4.sub(f32x4.mul(e2x, e3y), f32x4.mul(e2y, e3x));
         const det2 = f32x4.add(f32x4.add(f32x4.mul(vdx, lx), f32x4.mul(vdy, ly)), f32x4.mul(vdz, lz));
         // inside or not, before any division: most blocks are missed
-        const s1 = v128.and(det1, sign), s2 = v128.and(det2, sign);
-        const u1 = v128.xor(a2, s1), v1 = v128.xor(f32x4.neg(a1), s1), size1 = f32x4.abs(det1);
-        const u2 = v128.xor(a3, s2), v2 = v128.xor(f32x4.neg(a2), s2), size2 = f32x4.abs(det2);
-        const in1 = v128.and(v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)), v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)));
-        const in2 = v128.and(v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)), v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)));
+        const s1 = v128.and(det1, sign),
+          s2 = v128.and(det2, sign);
+        const u1 = v128.xor(a2, s1),
+          v1 = v128.xor(f32x4.neg(a1), s1),
+          size1 = f32x4.abs(det1);
+        const u2 = v128.xor(a3, s2),
+          v2 = v128.xor(f32x4.neg(a2), s2),
+          size2 = f32x4.abs(det2);
+        const in1 = v128.and(
+          v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)),
+          v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)),
+        );
+        const in2 = v128.and(
+          v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)),
+          v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)),
+        );
         if (v128.any_true(v128.or(in1, in2))) {
-          const k1 = f32x4.div(one, size1), k2 = f32x4.div(one, size2);
+          const k1 = f32x4.div(one, size1),
+            k2 = f32x4.div(one, size2);
           const t1 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, mx), f32x4.mul(cy, my)), f32x4.mul(cz, mz)), s1), k1);
           const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
-          let mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, vbest)))) |
+          let mask =
+            i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, vbest)))) |
             (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, vbest)))) << 4);
           if (mask != 0) {
             v128.store(base - FOUND, t1);
@@ -274,14 +335,19 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
             do {
               const lane = ctz(mask);
               mask &= mask - 1;
-              const at = <usize>(lane & 3) << 2, partner = <usize>(lane >> 2);
+              const at = (<usize>(lane & 3)) << 2,
+                partner = <usize>(lane >> 2);
               const found = base - FOUND + at + partner * 48;
               const d = load<f32>(found);
               if (d < best) {
                 const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
                 turned(index, load<f32>(found, 16), load<f32>(found, 32));
                 // what belongs to another leaf is looked at there, once: a blended one is passed by chance
-                if ((index & NEEDS_FILTER) != 0 && (((leaf / LEAF_LANES) >> (lane & 3) & 1) == 0 || isCutout(index & TRIANGLE_BITS, turnedU, turnedV))) continue;
+                if (
+                  (index & NEEDS_FILTER) != 0 &&
+                  ((((leaf / LEAF_LANES) >> (lane & 3)) & 1) == 0 || isCutout(index & TRIANGLE_BITS, turnedU, turnedV))
+                )
+                  continue;
                 best = d;
                 hitU = turnedU;
                 hitV = turnedV;
@@ -331,9 +397,25 @@ function instanceNormalLength(instance: usize, nx: f64, ny: f64, nz: f64): f64 {
  * Looks at the triangles that were hit (bits: the pairs' first ones, then their partners).
  * @returns whether one of them stops light; what panes of this leaf let through multiplies pass…
  */
-function stops(block: usize, mask: i32, leaf: i32, instance: usize, base: usize, u1: v128, v1: v128, u2: v128, v2: v128, dx: f32, dy: f32, dz: f32): bool {
+function stops(
+  block: usize,
+  mask: i32,
+  leaf: i32,
+  instance: usize,
+  base: usize,
+  u1: v128,
+  v1: v128,
+  u2: v128,
+  v2: v128,
+  dx: f32,
+  dy: f32,
+  dz: f32,
+): bool {
   // those without the flag are solid
-  const solid = ~(i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_INDEX), 1)) | (i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_PARTNER), 1)) << 4));
+  const solid = ~(
+    i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_INDEX), 1)) |
+    (i32x4.bitmask(i32x4.shl(v128.load(block, BLOCK_PARTNER), 1)) << 4)
+  );
   if ((mask & solid) != 0) return true;
   // what belongs to another leaf is looked at there
   mask &= ((leaf / LEAF_LANES) & 15) * 17;
@@ -345,11 +427,18 @@ function stops(block: usize, mask: i32, leaf: i32, instance: usize, base: usize,
   while (mask != 0) {
     const lane = ctz(mask);
     mask &= mask - 1;
-    const at = <usize>(lane & 3) << 2, partner = <usize>(lane >> 2);
+    const at = (<usize>(lane & 3)) << 2,
+      partner = <usize>(lane >> 2);
     const b = block + at + 48 + partner * 48;
-    const e1x = <f64>load<f32>(b), e1y = <f64>load<f32>(b, 16), e1z = <f64>load<f32>(b, 32);
-    const e2x = <f64>load<f32>(b, 48), e2y = <f64>load<f32>(b, 64), e2z = <f64>load<f32>(b, 80);
-    const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
+    const e1x = <f64>load<f32>(b),
+      e1y = <f64>load<f32>(b, 16),
+      e1z = <f64>load<f32>(b, 32);
+    const e2x = <f64>load<f32>(b, 48),
+      e2y = <f64>load<f32>(b, 64),
+      e2z = <f64>load<f32>(b, 80);
+    const nx = e1y * e2z - e1z * e2y,
+      ny = e1z * e2x - e1x * e2z,
+      nz = e1x * e2y - e1y * e2x;
     const l = instance == 0 ? Math.sqrt(nx * nx + ny * ny + nz * nz) : instanceNormalLength(instance, nx, ny, nz);
     const cos = Math.abs(nx * <f64>dx + ny * <f64>dy + nz * <f64>dz) / Math.max(l, MIN_AREA);
     const index = load<i32>(block + at + (partner << 4), BLOCK_INDEX);
@@ -388,19 +477,34 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);
-  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
-  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
-  const vox = f32x4.splat(ox), voy = f32x4.splat(oy), voz = f32x4.splat(oz);
-  const rox = f32x4.splat(ox * ix), roy = f32x4.splat(oy * iy), roz = f32x4.splat(oz * iz);
-  const vdx = f32x4.splat(dx), vdy = f32x4.splat(dy), vdz = f32x4.splat(dz);
+  const ix: f32 = <f32>1.0 / dx,
+    iy: f32 = <f32>1.0 / dy,
+    iz: f32 = <f32>1.0 / dz;
+  const vix = f32x4.splat(ix),
+    viy = f32x4.splat(iy),
+    viz = f32x4.splat(iz);
+  const vox = f32x4.splat(ox),
+    voy = f32x4.splat(oy),
+    voz = f32x4.splat(oz);
+  const rox = f32x4.splat(ox * ix),
+    roy = f32x4.splat(oy * iy),
+    roz = f32x4.splat(oz * iz);
+  const vdx = f32x4.splat(dx),
+    vdy = f32x4.splat(dy),
+    vdz = f32x4.splat(dz);
   const margin = f32x4.splat(SLAB_MARGIN);
-  const nx: usize = dx >= 0 ? 0 : 48, fx: usize = 48 - nx;
-  const ny: usize = dy >= 0 ? 16 : 64, fy: usize = 80 - ny;
-  const nz: usize = dz >= 0 ? 32 : 80, fz: usize = 112 - nz;
+  const nx: usize = dx >= 0 ? 0 : 48,
+    fx: usize = 48 - nx;
+  const ny: usize = dy >= 0 ? 16 : 64,
+    fy: usize = 80 - ny;
+  const nz: usize = dz >= 0 ? 32 : 80,
+    fz: usize = 112 - nz;
   const rows = ROWS + ((dx >= 0 ? 0 : 256) | (dy >= 0 ? 0 : 512));
-  const near: usize = dz >= 0 ? 0 : NODE_GROUP, far: usize = <usize>NODE_GROUP - near;
+  const near: usize = dz >= 0 ? 0 : NODE_GROUP,
+    far: usize = <usize>NODE_GROUP - near;
   const sign = i32x4.splat(0x80000000);
-  const zero = f32x4.splat(0.0), one = f32x4.splat(1.0);
+  const zero = f32x4.splat(0.0),
+    one = f32x4.splat(1.0);
   const end = f32x4.splat(tmax);
   let sp = from;
   let code = root;
@@ -412,38 +516,27 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
   while (true) {
     if (code >= 0) {
       const node = nodes + <usize>code * NODE_UNIT;
-      const farther = node + far, nearer = node + near;
+      const farther = node + far,
+        nearer = node + near;
       const t0 = f32x4.pmax(
-        f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy),
-        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nx), vix), rox), f32x4.sub(f32x4.mul(v128.load(farther + ny), viy), roy)),
         f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(farther + nz), viz), roz), zero),
       );
       const e0 = f32x4.mul(
         f32x4.pmin(
-          f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy),
-          ),
+          f32x4.pmin(f32x4.sub(f32x4.mul(v128.load(farther + fx), vix), rox), f32x4.sub(f32x4.mul(v128.load(farther + fy), viy), roy)),
           f32x4.sub(f32x4.mul(v128.load(farther + fz), viz), roz),
         ),
         margin,
       );
       const m0 = <usize>i32x4.bitmask(v128.and(f32x4.le(t0, e0), f32x4.lt(t0, end)));
       const t1 = f32x4.pmax(
-        f32x4.pmax(
-          f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox),
-          f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy),
-        ),
+        f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nx), vix), rox), f32x4.sub(f32x4.mul(v128.load(nearer + ny), viy), roy)),
         f32x4.pmax(f32x4.sub(f32x4.mul(v128.load(nearer + nz), viz), roz), zero),
       );
       const e1 = f32x4.mul(
         f32x4.pmin(
-          f32x4.pmin(
-            f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox),
-            f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy),
-          ),
+          f32x4.pmin(f32x4.sub(f32x4.mul(v128.load(nearer + fx), vix), rox), f32x4.sub(f32x4.mul(v128.load(nearer + fy), viy), roy)),
           f32x4.sub(f32x4.mul(v128.load(nearer + fz), viz), roz),
         ),
         margin,
@@ -462,10 +555,18 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
         return leaf / LEAF_FIRST;
       }
       do {
-        const e1x = v128.load(block, 48), e1y = v128.load(block, 64), e1z = v128.load(block, 80);
-        const e2x = v128.load(block, 96), e2y = v128.load(block, 112), e2z = v128.load(block, 128);
-        const e3x = v128.load(block, 144), e3y = v128.load(block, 160), e3z = v128.load(block, 176);
-        const cx = f32x4.sub(v128.load(block), vox), cy = f32x4.sub(v128.load(block, 16), voy), cz = f32x4.sub(v128.load(block, 32), voz);
+        const e1x = v128.load(block, 48),
+          e1y = v128.load(block, 64),
+          e1z = v128.load(block, 80);
+        const e2x = v128.load(block, 96),
+          e2y = v128.load(block, 112),
+          e2z = v128.load(block, 128);
+        const e3x = v128.load(block, 144),
+          e3y = v128.load(block, 160),
+          e3z = v128.load(block, 176);
+        const cx = f32x4.sub(v128.load(block), vox),
+          cy = f32x4.sub(v128.load(block, 16), voy),
+          cz = f32x4.sub(v128.load(block, 32), voz);
         const rx = f32x4.sub(f32x4.mul(cy, vdz), f32x4.mul(cz, vdy));
         const ry = f32x4.sub(f32x4.mul(cz, vdx), f32x4.mul(cx, vdz));
         const rz = f32x4.sub(f32x4.mul(cx, vdy), f32x4.mul(cy, vdx));
@@ -481,18 +582,35 @@ function anyOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, 
         const lz = f32x4.sub(f32x4.mul(e2x, e3y), f32x4.mul(e2y, e3x));
         const det2 = f32x4.add(f32x4.add(f32x4.mul(vdx, lx), f32x4.mul(vdy, ly)), f32x4.mul(vdz, lz));
         // inside or not, before any division: most blocks are missed
-        const s1 = v128.and(det1, sign), s2 = v128.and(det2, sign);
-        const u1 = v128.xor(a2, s1), v1 = v128.xor(f32x4.neg(a1), s1), size1 = f32x4.abs(det1);
-        const u2 = v128.xor(a3, s2), v2 = v128.xor(f32x4.neg(a2), s2), size2 = f32x4.abs(det2);
-        const in1 = v128.and(v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)), v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)));
-        const in2 = v128.and(v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)), v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)));
+        const s1 = v128.and(det1, sign),
+          s2 = v128.and(det2, sign);
+        const u1 = v128.xor(a2, s1),
+          v1 = v128.xor(f32x4.neg(a1), s1),
+          size1 = f32x4.abs(det1);
+        const u2 = v128.xor(a3, s2),
+          v2 = v128.xor(f32x4.neg(a2), s2),
+          size2 = f32x4.abs(det2);
+        const in1 = v128.and(
+          v128.and(f32x4.ge(u1, zero), f32x4.ge(v1, zero)),
+          v128.and(f32x4.le(f32x4.add(u1, v1), size1), f32x4.gt(size1, zero)),
+        );
+        const in2 = v128.and(
+          v128.and(f32x4.ge(u2, zero), f32x4.ge(v2, zero)),
+          v128.and(f32x4.le(f32x4.add(u2, v2), size2), f32x4.gt(size2, zero)),
+        );
         if (v128.any_true(v128.or(in1, in2))) {
-          const k1 = f32x4.div(one, size1), k2 = f32x4.div(one, size2);
+          const k1 = f32x4.div(one, size1),
+            k2 = f32x4.div(one, size2);
           const t1 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, mx), f32x4.mul(cy, my)), f32x4.mul(cz, mz)), s1), k1);
           const t2 = f32x4.mul(v128.xor(f32x4.add(f32x4.add(f32x4.mul(cx, lx), f32x4.mul(cy, ly)), f32x4.mul(cz, lz)), s2), k2);
-          const mask = i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, end)))) |
+          const mask =
+            i32x4.bitmask(v128.and(in1, v128.and(f32x4.gt(t1, zero), f32x4.lt(t1, end)))) |
             (i32x4.bitmask(v128.and(in2, v128.and(f32x4.gt(t2, zero), f32x4.lt(t2, end)))) << 4);
-          if (mask != 0 && stops(block, mask, leaf, instance, base, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)) return STOPPED;
+          if (
+            mask != 0 &&
+            stops(block, mask, leaf, instance, base, f32x4.mul(u1, k1), f32x4.mul(v1, k1), f32x4.mul(u2, k2), f32x4.mul(v2, k2), dx, dy, dz)
+          )
+            return STOPPED;
         }
         block += BLOCK_SIZE;
       } while (block < last);
@@ -515,7 +633,9 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
   dx = awayFromZero(dx);
   dy = awayFromZero(dy);
   dz = awayFromZero(dz);
-  const ix: f32 = <f32>1.0 / dx, iy: f32 = <f32>1.0 / dy, iz: f32 = <f32>1.0 / dz;
+  const ix: f32 = <f32>1.0 / dx,
+    iy: f32 = <f32>1.0 / dy,
+    iz: f32 = <f32>1.0 / dz;
   const base = scratch;
   let sp = base;
   let n = 0;
@@ -526,9 +646,12 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
       for (let i: usize = 0; i < 8; i++) {
         const at = node + (i >> 2) * NODE_GROUP + ((i & 3) << 2);
         if (load<f32>(at) > load<f32>(at, 48)) continue;
-        const ax = (load<f32>(at) - ox) * ix, bx = (load<f32>(at, 48) - ox) * ix;
-        const ay = (load<f32>(at, 16) - oy) * iy, by = (load<f32>(at, 64) - oy) * iy;
-        const az = (load<f32>(at, 32) - oz) * iz, bz = (load<f32>(at, 80) - oz) * iz;
+        const ax = (load<f32>(at) - ox) * ix,
+          bx = (load<f32>(at, 48) - ox) * ix;
+        const ay = (load<f32>(at, 16) - oy) * iy,
+          by = (load<f32>(at, 64) - oy) * iy;
+        const az = (load<f32>(at, 32) - oz) * iz,
+          bz = (load<f32>(at, 80) - oz) * iz;
         const near = Mathf.max(Mathf.max(Mathf.min(ax, bx), Mathf.min(ay, by)), Mathf.max(Mathf.min(az, bz), 0.0));
         const far = Mathf.min(Mathf.min(Mathf.max(ax, bx), Mathf.max(ay, by)), Mathf.max(az, bz)) * SLAB_MARGIN;
         if (near <= far) {
@@ -543,25 +666,36 @@ export function crossings(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32
       const lanes = (leaf / LEAF_LANES) & 15;
       for (; block < end; block += BLOCK_SIZE)
         for (let i: usize = 0; i < 8; i++) {
-          if ((lanes >> <i32>(i & 3) & 1) == 0 || load<i32>(block + (i << 2), BLOCK_INDEX) < 0) continue;
-          const b = block + ((i & 3) << 2), e = b + 48 + (i >> 2) * 48;
-          const e1x = <f64>load<f32>(e), e1y = <f64>load<f32>(e, 16), e1z = <f64>load<f32>(e, 32);
-          const e2x = <f64>load<f32>(e, 48), e2y = <f64>load<f32>(e, 64), e2z = <f64>load<f32>(e, 80);
-          const px = <f64>dy * e2z - <f64>dz * e2y, py = <f64>dz * e2x - <f64>dx * e2z, pz = <f64>dx * e2y - <f64>dy * e2x;
+          if (((lanes >> (<i32>(i & 3))) & 1) == 0 || load<i32>(block + (i << 2), BLOCK_INDEX) < 0) continue;
+          const b = block + ((i & 3) << 2),
+            e = b + 48 + (i >> 2) * 48;
+          const e1x = <f64>load<f32>(e),
+            e1y = <f64>load<f32>(e, 16),
+            e1z = <f64>load<f32>(e, 32);
+          const e2x = <f64>load<f32>(e, 48),
+            e2y = <f64>load<f32>(e, 64),
+            e2z = <f64>load<f32>(e, 80);
+          const px = <f64>dy * e2z - <f64>dz * e2y,
+            py = <f64>dz * e2x - <f64>dx * e2z,
+            pz = <f64>dx * e2y - <f64>dy * e2x;
           const det = e1x * px + e1y * py + e1z * pz;
           if (det == 0.0) continue;
           const inv = 1.0 / det;
-          const sx = <f64>ox - <f64>load<f32>(b), sy = <f64>oy - <f64>load<f32>(b, 16), sz = <f64>oz - <f64>load<f32>(b, 32);
+          const sx = <f64>ox - <f64>load<f32>(b),
+            sy = <f64>oy - <f64>load<f32>(b, 16),
+            sz = <f64>oz - <f64>load<f32>(b, 32);
           const u = (sx * px + sy * py + sz * pz) * inv;
           if (u < 0.0 || u > 1.0) continue;
-          const qx = sy * e1z - sz * e1y, qy = sz * e1x - sx * e1z, qz = sx * e1y - sy * e1x;
+          const qx = sy * e1z - sz * e1y,
+            qy = sz * e1x - sx * e1z,
+            qz = sx * e1y - sy * e1x;
           const v = (<f64>dx * qx + <f64>dy * qy + <f64>dz * qz) * inv;
           if (v < 0.0 || u + v > 1.0) continue;
           const t = (e2x * qx + e2y * qy + e2z * qz) * inv;
           if (t <= 0.0 || n >= highest) continue;
-          store<f64>(to + (<usize>n << 4), t);
+          store<f64>(to + ((<usize>n) << 4), t);
           // det > 0: the ray comes from the side the corners turn about counter-clockwise, and enters
-          store<f64>(to + (<usize>n << 4), det > 0.0 ? -1.0 : 1.0, 8);
+          store<f64>(to + ((<usize>n) << 4), det > 0.0 ? -1.0 : 1.0, 8);
           n++;
         }
     }

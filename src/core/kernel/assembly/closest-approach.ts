@@ -1,7 +1,19 @@
 /** Nearest approach of a ray to a light, for drawing distances where its inverse square is large. */
 import { MIN_CONE, MIN_GAP, MIN_SINE2 } from "./precision";
 import { LIGHT_SPOT } from "../../layout/kinds";
-import { L_KIND, L_AXIS, L_COS_OUTER, L_SIZE, L_POSITION, L_RADIUS, P_LIGHT_COUNT, P_DISTANT_COUNT, E_CORNER, E_EDGE1, E_EDGE2 } from "../../layout/layout";
+import {
+  L_KIND,
+  L_AXIS,
+  L_COS_OUTER,
+  L_SIZE,
+  L_POSITION,
+  L_RADIUS,
+  P_LIGHT_COUNT,
+  P_DISTANT_COUNT,
+  E_CORNER,
+  E_EDGE1,
+  E_EDGE2,
+} from "../../layout/layout";
 import { lightParam, lightParamInt, paramInt, word } from "./state";
 import { emissiveRecord } from "./lights";
 
@@ -26,9 +38,13 @@ export function closestApproach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
     cz = word(p, E_CORNER + 2) + (word(p, E_EDGE1 + 2) + word(p, E_EDGE2 + 2)) / 3.0;
     r = 0.0;
   }
-  const px = cx - ox, py = cy - oy, pz = cz - oz;
+  const px = cx - ox,
+    py = cy - oy,
+    pz = cz - oz;
   approachT = px * dx + py * dy + pz * dz;
-  const qx = px - approachT * dx, qy = py - approachT * dy, qz = pz - approachT * dz;
+  const qx = px - approachT * dx,
+    qy = py - approachT * dy,
+    qz = pz - approachT * dz;
   // within an emitter with an area the inverse square ends at its size
   approachGap = Math.max(Math.max(MIN_GAP, 0.5 * r), Math.sqrt(qx * qx + qy * qy + qz * qz));
   return true;
@@ -46,12 +62,15 @@ export function coneInterval(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
   if (i >= paramInt(P_LIGHT_COUNT) || lightParamInt(i, L_KIND) != LIGHT_SPOT) return false;
   const c = lightParam(i, L_COS_OUTER);
   if (c < 0.05) return false;
-  const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
+  const ax = lightParam(i, L_AXIS),
+    ay = lightParam(i, L_AXIS + 1),
+    az = lightParam(i, L_AXIS + 2);
   const back = (lightParam(i, L_SIZE) * c) / Math.sqrt(Math.max(MIN_SINE2, 1.0 - c * c));
   const wx = ox - lightParam(i, L_POSITION) + back * ax;
   const wy = oy - lightParam(i, L_POSITION + 1) + back * ay;
   const wz = oz - lightParam(i, L_POSITION + 2) + back * az;
-  const ad = ax * dx + ay * dy + az * dz, aw = ax * wx + ay * wy + az * wz;
+  const ad = ax * dx + ay * dy + az * dz,
+    aw = ax * wx + ay * wy + az * wz;
   const c2 = c * c;
   const qa = ad * ad - c2;
   // nearly along the cone's side: the roots say nothing
@@ -67,9 +86,11 @@ export function coneInterval(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
     return true;
   }
   const root = Math.sqrt(under);
-  const t0 = (-qb - root) / qa, t1 = (-qb + root) / qa;
+  const t0 = (-qb - root) / qa,
+    t1 = (-qb + root) / qa;
   if (qa < 0.0) {
-    const first = Math.min(t0, t1), last = Math.max(t0, t1);
+    const first = Math.min(t0, t1),
+      last = Math.max(t0, t1);
     if (aw + 0.5 * (first + last) * ad <= 0.0) coneB = a;
     else {
       coneA = Math.max(a, first);

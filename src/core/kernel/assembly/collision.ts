@@ -8,7 +8,33 @@ import { scratch, word } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { factorAt, densityAt } from "./density";
 import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
-import { mediumCount, stepping, maxSteps, chromatic, S_TYPE, S_A, S_B, S_SHARE, S_TOTAL, S_BAND, S_NORM, S_CELL, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, MAX_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
+import {
+  mediumCount,
+  stepping,
+  maxSteps,
+  chromatic,
+  S_TYPE,
+  S_A,
+  S_B,
+  S_SHARE,
+  S_TOTAL,
+  S_BAND,
+  S_NORM,
+  S_CELL,
+  CLOSED,
+  GRIDDED,
+  rx,
+  ry,
+  rz,
+  ux,
+  uy,
+  uz,
+  collect,
+  MAX_EVENTS,
+  usefulEnd,
+  profileDepth,
+  profileDistance,
+} from "./segments";
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { clearScatterers, addScatterer } from "./scatterers";
 
@@ -102,11 +128,15 @@ function firstCollision(s: usize, p: usize, lead: i32, limit: f64): f64 {
 }
 
 // logarithms of each band's density of the events of a path
-let logR: f64 = 0.0, logG: f64 = 0.0, logB: f64 = 0.0;
+let logR: f64 = 0.0,
+  logG: f64 = 0.0,
+  logB: f64 = 0.0;
 
 /** Adds a segment's null collisions and bound depth to the bands' densities. */
 function account(s: usize, p: usize): void {
-  const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
+  const er = word(p, M_SIGMA_T),
+    eg = word(p, M_SIGMA_T + 1),
+    eb = word(p, M_SIGMA_T + 2);
   const highest = Math.max(er, Math.max(eg, eb));
   const k = bounded * load<f64>(s, S_SHARE);
   if (k > 0.0) {
@@ -127,7 +157,17 @@ function account(s: usize, p: usize): void {
  * @returns true for a scattering at colT, false where the ray passes
  */
 export function sampleCollision(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, br: f64, bg: f64, bb: f64, ray: i32,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tmax: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  ray: i32,
 ): bool {
   colR = 1.0;
   colG = 1.0;
@@ -138,7 +178,9 @@ export function sampleCollision(
   if (n == 0) return false;
   const sum = br + bg + bb;
   if (!(sum > 0.0)) return false;
-  const qr = br / sum, qg = bg / sum, qb = bb / sum;
+  const qr = br / sum,
+    qg = bg / sum,
+    qb = bb / sum;
   const pick = random();
   const lead = pick < qr ? 0 : pick < qr + qg ? 1 : 2;
   let best = Infinity;

@@ -1,8 +1,27 @@
 /** Relative density of a medium at a point: height profile × soft edge × start × nearness × grid × break-up. */
 import { LEVEL_VEIL, NOISE_NONE } from "../../layout/kinds";
 import {
-  MEDIA, MEDIUM_WORDS, P_LEVEL, M_FACTOR, M_EDGE, M_HEIGHT, M_HEIGHT_LEVEL, M_HEIGHT_SCALE, M_HEIGHT_UP, M_NOISE, M_START, M_START_DISTANCE, M_START_FADE,
-  M_START_MIN, M_START_LENS, M_VOLUME, M_VOLUME_ROWS, M_VOLUME_LOW, M_VOLUME_SCALE, M_VOLUME_CURVE, M_PROXIMITY,
+  MEDIA,
+  MEDIUM_WORDS,
+  P_LEVEL,
+  M_FACTOR,
+  M_EDGE,
+  M_HEIGHT,
+  M_HEIGHT_LEVEL,
+  M_HEIGHT_SCALE,
+  M_HEIGHT_UP,
+  M_NOISE,
+  M_START,
+  M_START_DISTANCE,
+  M_START_FADE,
+  M_START_MIN,
+  M_START_LENS,
+  M_VOLUME,
+  M_VOLUME_ROWS,
+  M_VOLUME_LOW,
+  M_VOLUME_SCALE,
+  M_VOLUME_CURVE,
+  M_PROXIMITY,
 } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
 import { countLookup, paramInt, row, word, wordAddress, wordInt } from "./state";
@@ -19,7 +38,9 @@ export function mediumAt(m: i32): usize {
 /** Level veil: factors without closed form are left out. */
 export let veiling: bool = false;
 
-export function prepareDensity(): void { veiling = paramInt(P_LEVEL) == LEVEL_VEIL; }
+export function prepareDensity(): void {
+  veiling = paramInt(P_LEVEL) == LEVEL_VEIL;
+}
 
 /** Height of a point above the medium's level, along its own up. */
 // @ts-ignore: decorator
@@ -50,13 +71,20 @@ export function factorAt(p: usize, x: f64, y: f64, z: f64): f64 {
 
 /** Share of full density that a medium's grid holds at a point, in [0, 1]. */
 function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
-  const v = volumeAt(wordAddress(p, M_VOLUME), row(p, M_VOLUME_ROWS, x, y, z), row(p, M_VOLUME_ROWS + 4, x, y, z), row(p, M_VOLUME_ROWS + 8, x, y, z));
+  const v = volumeAt(
+    wordAddress(p, M_VOLUME),
+    row(p, M_VOLUME_ROWS, x, y, z),
+    row(p, M_VOLUME_ROWS + 4, x, y, z),
+    row(p, M_VOLUME_ROWS + 8, x, y, z),
+  );
   const share = Math.max(0.0, Math.min(1.0, (v - word(p, M_VOLUME_LOW)) * word(p, M_VOLUME_SCALE)));
   return wordInt(p, M_VOLUME_CURVE) == 0 ? share : curve(wordAddress(p, M_VOLUME_CURVE), share);
 }
 
 export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
-  const a = x - word(p, M_START_LENS), b = y - word(p, M_START_LENS + 1), c = z - word(p, M_START_LENS + 2);
+  const a = x - word(p, M_START_LENS),
+    b = y - word(p, M_START_LENS + 1),
+    c = z - word(p, M_START_LENS + 2);
   return Math.sqrt(a * a + b * b + c * c);
 }
 

@@ -10,7 +10,25 @@ import { densityAt, mediumAt } from "./density";
 import { mediumCount } from "./segments";
 import { clip, clipA, clipB, insideMesh } from "./region";
 import { phaseAt, phR, phG, phB, samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./phase";
-import { SUN, SKY, MEDIUM_EMISSION, sampleSun, lightFrom, airShare, surfaceShare, mediaMask, lR, lG, lB, lx, ly, lz, lDistance, lPdf, lightError } from "./lights";
+import {
+  SUN,
+  SKY,
+  MEDIUM_EMISSION,
+  sampleSun,
+  lightFrom,
+  airShare,
+  surfaceShare,
+  mediaMask,
+  lR,
+  lG,
+  lB,
+  lx,
+  ly,
+  lz,
+  lDistance,
+  lPdf,
+  lightError,
+} from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { countLightRay, accumulate, groupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
@@ -23,7 +41,9 @@ export let qz: f64 = 0.0;
 /** Whether the sky is bright in places: then it is drawn from by itself, and weighed against what meets it by chance. */
 export let environment: bool = false;
 
-export function prepareDirect(): void { environment = hasEnvironment(); }
+export function prepareDirect(): void {
+  environment = hasEnvironment();
+}
 
 // @ts-ignore: decorator
 @inline
@@ -35,7 +55,9 @@ function visible(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f6
 
 // @ts-ignore: decorator
 @inline
-function farthest(x: f64, y: f64, z: f64): f64 { return Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z))); }
+function farthest(x: f64, y: f64, z: f64): f64 {
+  return Math.max(Math.abs(x), Math.max(Math.abs(y), Math.abs(z)));
+}
 
 /** Moves the surface point to the side on which direction d leaves it. */
 export function offsetRayOrigin(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64): void {
@@ -47,12 +69,17 @@ export function offsetRayOrigin(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f6
 }
 
 // what arrives from a point of glowing air or of the sky
-let iR: f64 = 0.0, iG: f64 = 0.0, iB: f64 = 0.0;
+let iR: f64 = 0.0,
+  iG: f64 = 0.0,
+  iB: f64 = 0.0;
 let iGroup: i32 = 0;
 // how far it may lie off the surface that shines
 let iSlack: f64 = 0.0;
 // direction to it and distance
-let idx: f64 = 0.0, idy: f64 = 0.0, idz: f64 = 0.0, iDistance: f64 = 0.0;
+let idx: f64 = 0.0,
+  idy: f64 = 0.0,
+  idz: f64 = 0.0,
+  iDistance: f64 = 0.0;
 
 /** Volume of the box about a medium's region; 0 where it has none. */
 function boxVolume(p: usize): f64 {
@@ -92,7 +119,9 @@ function glowAlong(p: usize, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, 
   if (!(pdf > 0.0) || !clip(p, x, y, z, dx, dy, dz, 1e9)) return false;
   const length = clipB - clipA;
   const volume = boxVolume(p);
-  idx = dx; idy = dy; idz = dz;
+  idx = dx;
+  idy = dy;
+  idz = dz;
   let t: f64, along: f64;
   if (volume > 0.0) {
     t = clipA + u * length;
@@ -128,7 +157,9 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
   const yx = word(p, M_CENTRE) + a * word(p, M_ROWS) + b * word(p, M_ROWS + 3) + c * word(p, M_ROWS + 6);
   const yy = word(p, M_CENTRE + 1) + a * word(p, M_ROWS + 1) + b * word(p, M_ROWS + 4) + c * word(p, M_ROWS + 7);
   const yz = word(p, M_CENTRE + 2) + a * word(p, M_ROWS + 2) + b * word(p, M_ROWS + 5) + c * word(p, M_ROWS + 8);
-  idx = yx - x; idy = yy - y; idz = yz - z;
+  idx = yx - x;
+  idy = yy - y;
+  idz = yz - z;
   iDistance = Math.sqrt(idx * idx + idy * idy + idz * idz);
   if (!(iDistance > MIN_LENGTH)) return false;
   idx /= iDistance;
@@ -141,7 +172,9 @@ function glowPoint(p: usize, x: f64, y: f64, z: f64): bool {
 function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
   countLightRay(iGroup);
   if (!visible(x, y, z, idx, idy, idz, iDistance)) return;
-  const r = br * iR * passR, g = bg * iG * passG, b = bb * iB * passB;
+  const r = br * iR * passR,
+    g = bg * iG * passG,
+    b = bb * iB * passB;
   transmit(x, y, z, idx, idy, idz, iDistance, RAY_SHADOW);
   accumulate(iGroup, r * tr, g * tg, b * tb);
 }
@@ -151,7 +184,20 @@ function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
  * @param goesOn whether the path goes on from here by itself and may meet the sky
  */
 export function directInMedium(
-  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+  light: i32,
+  chanceOf: f64,
+  x: f64,
+  y: f64,
+  z: f64,
+  wx: f64,
+  wy: f64,
+  wz: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  u: f64,
+  v: f64,
+  goesOn: bool,
 ): void {
   const p = airShare(light) / chanceOf;
   if (p <= 0.0) return;
@@ -170,7 +216,8 @@ export function directInMedium(
     const k = 1.0 / glowChance;
     if (volume > 0.0 && random() < 0.5) {
       if (!glowPoint(m, x, y, z)) return;
-      const t = iDistance, length = clipB - clipA;
+      const t = iDistance,
+        length = clipB - clipA;
       phaseAt(wx * idx + wy * idy + wz * idz, 0xffffffff);
       const q = mixture(wx * idx + wy * idy + wz * idz);
       if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * q) / length + (0.5 * t * t) / volume))) return;
@@ -189,50 +236,89 @@ export function directInMedium(
   if (lR + lG + lB <= 0.0) return;
   phaseAt(wx * lx + wy * ly + wz * lz, mediaMask(light));
   if (!(phR + phG + phB > 0.0)) return;
-  iR = lR; iG = lG; iB = lB;
-  idx = lx; idy = ly; idz = lz;
+  iR = lR;
+  iG = lG;
+  iB = lB;
+  idx = lx;
+  idy = ly;
+  idz = lz;
   iDistance = lDistance;
   iSlack = lightError;
   gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
 function lightAirFromSky(
-  chanceOf: f64, x: f64, y: f64, z: f64, wx: f64, wy: f64, wz: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+  chanceOf: f64,
+  x: f64,
+  y: f64,
+  z: f64,
+  wx: f64,
+  wy: f64,
+  wz: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  u: f64,
+  v: f64,
+  goesOn: bool,
 ): void {
   iDistance = Infinity;
   if (environment && (goesOn || random() < 0.5)) {
     sampleEnvironment(u, v);
-    idx = ex; idy = ey; idz = ez;
+    idx = ex;
+    idy = ey;
+    idz = ez;
     const c = wx * ex + wy * ey + wz * ez;
-    const pe = environmentPdf(ex, ey, ez), pd = mixture(c);
+    const pe = environmentPdf(ex, ey, ez),
+      pd = mixture(c);
     // against the path that goes on and meets the sky, or against the other half of these draws
     const k = goesOn ? 1.0 / (pe + pd / chanceOf) : 1.0 / (0.5 * pe + 0.5 * pd);
     phaseAt(c, 0xffffffff);
     sky(ex, ey, ez);
-    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    iR = k * skyR;
+    iG = k * skyG;
+    iB = k * skyB;
     gather(x, y, z, br * phR, bg * phG, bb * phB);
     return;
   }
   const m = chooseScatterer();
-  const cR = chR, cG = chG, cB = chB;
+  const cR = chR,
+    cG = chG,
+    cB = chB;
   samplePhase(m, wx, wy, wz, u, v);
-  idx = px; idy = py; idz = pz;
+  idx = px;
+  idy = py;
+  idz = pz;
   sky(px, py, pz);
   if (!environment) {
-    iR = skyR; iG = skyG; iB = skyB;
+    iR = skyR;
+    iG = skyG;
+    iB = skyB;
     gather(x, y, z, br * cR, bg * cG, bb * cB);
     return;
   }
   const c = wx * px + wy * py + wz * pz;
   const k = 1.0 / (0.5 * environmentPdf(px, py, pz) + 0.5 * mixture(c));
   phaseAt(c, 0xffffffff);
-  iR = k * skyR; iG = k * skyG; iB = k * skyB;
+  iR = k * skyR;
+  iG = k * skyG;
+  iB = k * skyB;
   gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
 /** Light that one chosen light sends by way of the surface last read, at point x. */
 export function directOnSurface(
-  light: i32, chanceOf: f64, x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64, u: f64, v: f64, goesOn: bool,
+  light: i32,
+  chanceOf: f64,
+  x: f64,
+  y: f64,
+  z: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  u: f64,
+  v: f64,
+  goesOn: bool,
 ): void {
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
@@ -249,20 +335,30 @@ export function directOnSurface(
       if (fR + fG + fB <= 0.0) return;
       const pe = environmentPdf(ex, ey, ez);
       const k = goesOn ? 1.0 / (pe + bsdfPdf / chanceOf) : 1.0 / (0.5 * pe + 0.5 * bsdfPdf);
-      idx = ex; idy = ey; idz = ez;
+      idx = ex;
+      idy = ey;
+      idz = ez;
       sky(ex, ey, ez);
-      iR = k * skyR; iG = k * skyG; iB = k * skyB;
+      iR = k * skyR;
+      iG = k * skyG;
+      iB = k * skyB;
       offsetRayOrigin(x, y, z, ex, ey, ez);
       gather(qx, qy, qz, br * fR, bg * fG, bb * fB);
       return;
     }
     if (!sampleBsdf(u, v) || bsdfPdf >= DELTA_PDF) return;
-    const a = wR, b = wG, c = wB;
-    idx = sx; idy = sy; idz = sz;
+    const a = wR,
+      b = wG,
+      c = wB;
+    idx = sx;
+    idy = sy;
+    idz = sz;
     sky(sx, sy, sz);
     let k = 1.0;
     if (environment) k = bsdfPdf / (0.5 * environmentPdf(sx, sy, sz) + 0.5 * bsdfPdf);
-    iR = k * skyR; iG = k * skyG; iB = k * skyB;
+    iR = k * skyR;
+    iG = k * skyG;
+    iB = k * skyB;
     offsetRayOrigin(x, y, z, sx, sy, sz);
     gather(qx, qy, qz, br * a, bg * b, bb * c);
     return;
@@ -273,7 +369,8 @@ export function directOnSurface(
     const k = 1.0 / glowChance;
     if (volume > 0.0 && random() < 0.5) {
       if (!glowPoint(m, x, y, z)) return;
-      const t = iDistance, length = clipB - clipA;
+      const t = iDistance,
+        length = clipB - clipA;
       bsdf(idx, idy, idz);
       if (fR + fG + fB <= 0.0) return;
       if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
@@ -282,7 +379,9 @@ export function directOnSurface(
       return;
     }
     if (!sampleBsdf(u, v) || bsdfPdf >= DELTA_PDF) return;
-    const a = wR * bsdfPdf, b = wG * bsdfPdf, c = wB * bsdfPdf;
+    const a = wR * bsdfPdf,
+      b = wG * bsdfPdf,
+      c = wB * bsdfPdf;
     if (!glowAlong(m, x, y, z, sx, sy, sz, bsdfPdf, random())) return;
     offsetRayOrigin(x, y, z, idx, idy, idz);
     gather(qx, qy, qz, k * br * a, k * bg * b, k * bb * c);
@@ -295,8 +394,12 @@ export function directOnSurface(
   if (fR + fG + fB <= 0.0) return;
   // an emissive surface may also be met by the path as it goes on
   const k = lPdf > 0.0 && goesOn ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;
-  iR = k * lR; iG = k * lG; iB = k * lB;
-  idx = lx; idy = ly; idz = lz;
+  iR = k * lR;
+  iG = k * lG;
+  iB = k * lB;
+  idx = lx;
+  idy = ly;
+  idz = lz;
   iDistance = lDistance;
   iSlack = lightError;
   offsetRayOrigin(x, y, z, lx, ly, lz);

@@ -9,10 +9,30 @@ import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./tempe
 import { tintAt, tintR, tintG, tintB } from "./tint";
 import { densityAt } from "./density";
 import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
-import { mediumCount, S_TYPE, S_A, S_B, S_Y, S_SLOPE, S_SHARE, S_TOTAL, S_PICK, S_BAND, S_NORM, S_CELL, S_GENTLE, S_CELLS, CLOSED, UNDER_PROFILE, GRIDDED, collect, profileDepth, profileDistance } from "./segments";
+import {
+  mediumCount,
+  S_TYPE,
+  S_A,
+  S_B,
+  S_Y,
+  S_SLOPE,
+  S_SHARE,
+  S_TOTAL,
+  S_PICK,
+  S_BAND,
+  S_NORM,
+  S_CELL,
+  S_GENTLE,
+  S_CELLS,
+  CLOSED,
+  UNDER_PROFILE,
+  GRIDDED,
+  collect,
+  profileDepth,
+  profileDistance,
+} from "./segments";
 import { scattererCount, clearScatterers, addScatterer } from "./scatterers";
 import { phaseOf } from "./phase";
-
 
 /** Part of the ray that holds media, set by beginForced(). */
 export let segA: f64 = 0.0;
@@ -22,7 +42,12 @@ export let reach: f64 = 0.0;
 /** Counts the rays prepared: what was made for one of them holds while this stays. */
 export let forcedRay: u32 = 0;
 let forcedCount: i32 = 0;
-let fox: f64 = 0.0, foy: f64 = 0.0, foz: f64 = 0.0, fdx: f64 = 0.0, fdy: f64 = 0.0, fdz: f64 = 0.0;
+let fox: f64 = 0.0,
+  foy: f64 = 0.0,
+  foz: f64 = 0.0,
+  fdx: f64 = 0.0,
+  fdy: f64 = 0.0,
+  fdz: f64 = 0.0;
 
 /** Prepares drawing distances on [0, tmax] of a camera ray. @returns false where nothing scatters or glows */
 export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): bool {
@@ -30,10 +55,15 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   const list = scratch + SCRATCH_LIST_A;
   forcedRay++;
   forcedCount = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
-  fox = ox; foy = oy; foz = oz;
-  fdx = dx; fdy = dy; fdz = dz;
+  fox = ox;
+  foy = oy;
+  foz = oz;
+  fdx = dx;
+  fdy = dy;
+  fdz = dz;
   let cells = 0;
-  let scatterSum = 0.0, glowSum = 0.0;
+  let scatterSum = 0.0,
+    glowSum = 0.0;
   segA = Infinity;
   segB = 0.0;
   reach = 0.0;
@@ -67,18 +97,21 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     }
     if (load<i32>(s, S_TYPE) != GRIDDED) total = profileDepth(s, p, load<f64>(s, S_B) - a);
     store<f64>(s, total, S_TOTAL);
-    const sr = word(p, M_SIGMA_S), sg = word(p, M_SIGMA_S + 1), sb = word(p, M_SIGMA_S + 2);
+    const sr = word(p, M_SIGMA_S),
+      sg = word(p, M_SIGMA_S + 1),
+      sb = word(p, M_SIGMA_S + 2);
     const sum = sr + sg + sb;
     const glow = word(p, M_EMISSION) + word(p, M_EMISSION + 1) + word(p, M_EMISSION + 2);
-    let scatters = 0.0, emits = 0.0;
+    let scatters = 0.0,
+      emits = 0.0;
     if (total > 0.0 && (sum > 0.0 || glow > 0.0)) {
       let mean = 0.0;
       for (let k = 0; k < 3; k++) {
         const e = word(p, M_SIGMA_T + k) * share;
         const w = sum > 0.0 ? word(p, M_SIGMA_S + k) / sum : 1.0 / 3.0;
-        store<f64>(s + (<usize>k << 3), w, S_BAND);
+        store<f64>(s + ((<usize>k) << 3), w, S_BAND);
         const norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
-        store<f64>(s + (<usize>k << 3), norm, S_NORM);
+        store<f64>(s + ((<usize>k) << 3), norm, S_NORM);
         // light gained per unit of source strength: (1 - e^-τ) / σt
         const gain = e > 0.0 ? norm / e : Math.min(total, MAX_DEPTH);
         mean += w * gain;
@@ -105,7 +138,13 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     const total = load<f64>(s, S_TOTAL);
     const p = <usize>load<u32>(s);
     const highest = Math.max(word(p, M_SIGMA_T), Math.max(word(p, M_SIGMA_T + 1), word(p, M_SIGMA_T + 2))) * load<f64>(s, S_SHARE);
-    store<f64>(s, load<i32>(s, S_TYPE) == CLOSED || (ablation & 4) != 0 || !(total > 0.0) ? 0.0 : Math.max(MIN_EXTINCTION, Math.min(highest, GENTLE_DEPTH / total)), S_GENTLE);
+    store<f64>(
+      s,
+      load<i32>(s, S_TYPE) == CLOSED || (ablation & 4) != 0 || !(total > 0.0)
+        ? 0.0
+        : Math.max(MIN_EXTINCTION, Math.min(highest, GENTLE_DEPTH / total)),
+      S_GENTLE,
+    );
   }
   return true;
 }
@@ -139,7 +178,7 @@ export function forcedDistance(u: f64, pick: f64): f64 {
   else if (pick < load<f64>(s, S_BAND) + load<f64>(s + 8, S_BAND)) band = 1;
   let e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
-  let norm = load<f64>(s + (<usize>band << 3), S_NORM);
+  let norm = load<f64>(s + ((<usize>band) << 3), S_NORM);
   if (gently) {
     e = gentle;
     norm = -Math.expm1(-e * total);
@@ -172,10 +211,12 @@ export function forcedPdf(t: f64): f64 {
     const a = load<f64>(s, S_A);
     if (pick <= 0.0 || t < a || t > load<f64>(s, S_B)) continue;
     const p = <usize>load<u32>(s);
-    let depth = 0.0, density = 0.0;
+    let depth = 0.0,
+      density = 0.0;
     if (load<i32>(s, S_TYPE) == GRIDDED) {
       const first = scratch + SCRATCH_CELLS + <usize>load<i32>(s, S_CELL) * CELL_BYTES;
-      let low = 0, high = load<i32>(s, S_CELLS) - 1;
+      let low = 0,
+        high = load<i32>(s, S_CELLS) - 1;
       while (low < high) {
         const middle = (low + high) >> 1;
         if (load<f64>(first + <usize>middle * CELL_BYTES) < t) low = middle + 1;
@@ -187,22 +228,23 @@ export function forcedPdf(t: f64): f64 {
       depth = load<f64>(c, 16) + (t - from) * density;
     } else {
       depth = profileDepth(s, p, t - a);
-      density = profileDensity(
-        wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE),
-      );
+      density = profileDensity(wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE));
     }
     const total = load<f64>(s, S_TOTAL);
     let q = 0.0;
     for (let k = 0; k < 3; k++) {
-      const w = load<f64>(s + (<usize>k << 3), S_BAND);
+      const w = load<f64>(s + ((<usize>k) << 3), S_BAND);
       if (w <= 0.0) continue;
       const e = word(p, M_SIGMA_T + k) * load<f64>(s, S_SHARE);
-      if (e * total > THIN) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + (<usize>k << 3), S_NORM);
+      if (e * total > THIN) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + ((<usize>k) << 3), S_NORM);
       else q += w / Math.min(total, MAX_DEPTH);
     }
     const gentle = load<f64>(s, S_GENTLE);
     if (gentle > 0.0)
-      q = 0.5 * q + 0.5 * (gentle * total > THIN ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, MAX_DEPTH));
+      q =
+        0.5 * q +
+        0.5 *
+          (gentle * total > THIN ? (gentle * Math.exp(-gentle * depth)) / -Math.expm1(-gentle * total) : 1.0 / Math.min(total, MAX_DEPTH));
     sum += pick * density * q;
   }
   return sum;
@@ -211,10 +253,14 @@ export function forcedPdf(t: f64): f64 {
 // --- the same ray without randomness, a segment at a time
 
 /** Segments of the ray being drawn from. */
-export function forcedSegments(): i32 { return forcedCount; }
+export function forcedSegments(): i32 {
+  return forcedCount;
+}
 
 /** Chance of drawing from segment i. */
-export function forcedPick(i: i32): f64 { return load<f64>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_PICK); }
+export function forcedPick(i: i32): f64 {
+  return load<f64>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_PICK);
+}
 
 /** Share of a ray's scattered light below which a medium has no say in where to look for it. */
 const LEAST_SAY: f64 = 0.1;
@@ -236,7 +282,8 @@ export function scatterOfPart(a: f64, b: f64, cos: f64): f64 {
   for (let i = 0; i < forcedCount; i++) {
     const s = scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_PICK) < LEAST_SAY) continue;
-    const from = Math.max(a, load<f64>(s, S_A)), to = Math.min(b, load<f64>(s, S_B));
+    const from = Math.max(a, load<f64>(s, S_A)),
+      to = Math.min(b, load<f64>(s, S_B));
     if (!(to > from)) continue;
     const p = <usize>load<u32>(s);
     const part = to - from < b - a ? (b < Infinity ? (to - from) / (b - a) : 0.5) : 1.0;
@@ -247,7 +294,9 @@ export function scatterOfPart(a: f64, b: f64, cos: f64): f64 {
 
 /** Band of segment s that scatters most. */
 function leadOf(s: usize): i32 {
-  const r = load<f64>(s, S_BAND), g = load<f64>(s + 8, S_BAND), b = load<f64>(s + 16, S_BAND);
+  const r = load<f64>(s, S_BAND),
+    g = load<f64>(s + 8, S_BAND),
+    b = load<f64>(s + 16, S_BAND);
   return g >= r && g >= b ? 1 : r >= b ? 0 : 2;
 }
 
@@ -259,7 +308,7 @@ export function forcedAt(i: i32, u: f64): f64 {
   const band = leadOf(s);
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
-  const depth = e * total > THIN ? -Math.log1p(-u * load<f64>(s + (<usize>band << 3), S_NORM)) / e : u * Math.min(total, MAX_DEPTH);
+  const depth = e * total > THIN ? -Math.log1p(-u * load<f64>(s + ((<usize>band) << 3), S_NORM)) / e : u * Math.min(total, MAX_DEPTH);
   return load<f64>(s, S_A) + profileDistance(s, p, Math.min(depth, total * 0.9999999999));
 }
 
@@ -273,7 +322,7 @@ export function forcedSlope(i: i32, t: f64): f64 {
   const e = word(p, M_SIGMA_T + band) * load<f64>(s, S_SHARE);
   const total = load<f64>(s, S_TOTAL);
   if (!(e * total > THIN)) return density / Math.min(total, MAX_DEPTH);
-  return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + (<usize>band << 3), S_NORM);
+  return (density * e * Math.exp(-e * profileDepth(s, p, along))) / load<f64>(s + ((<usize>band) << 3), S_NORM);
 }
 
 /** Adds a medium of relative density k at a point to the scatterers there. */
@@ -308,7 +357,9 @@ export function scatterersAt(t: f64): bool {
   mediumEmissionR = 0.0;
   mediumEmissionG = 0.0;
   mediumEmissionB = 0.0;
-  const x = fox + t * fdx, y = foy + t * fdy, z = foz + t * fdz;
+  const x = fox + t * fdx,
+    y = foy + t * fdy,
+    z = foz + t * fdz;
   for (let i = 0; i < forcedCount; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_PICK) <= 0.0 || t < load<f64>(s, S_A) || t > load<f64>(s, S_B)) continue;

@@ -1,10 +1,52 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
 import { CAMERA_ORTHOGRAPHIC, FILTER_TENT, LEVEL_VEIL } from "../../layout/kinds";
 import {
-  P_WIDTH, P_HEIGHT, P_FILM, P_SEED, P_CAM_ORIGIN, P_CAM_RIGHT, P_CAM_UP, P_CAM_FORWARD, P_CAM_KIND,
-  P_CAM_HALF_X, P_CAM_HALF_Y, PASS_AIR, PASS_SURFACES, PASS_CLEAR, P_STRIDE, P_TRIANGLES, TRIANGLE_SIZE, TRIANGLE_PART, PART_BITS, INSTANCE_OBJECT,
-  F_AIR, F_SURFACES, F_TRANSMITTANCE, F_DEPTH, F_HITS, F_LUMINANCE2, F_COUNT, F_CLEAR, F_CLEAR_COUNT, F_DISTANCE, F_HEIGHT, F_NORMAL, F_ALBEDO,
-  F_EMISSION, F_AIR_LUMINANCE2, F_RAYS, P_CAM_RADIUS, P_CAM_FOCUS, P_FILTER, P_NOISE_THRESHOLD, P_MIN_SAMPLES, P_DARK, P_FIREFLY_CLAMP, P_LEVEL, RAY_SHADOW, RAY_INDIRECT,
+  P_WIDTH,
+  P_HEIGHT,
+  P_FILM,
+  P_SEED,
+  P_CAM_ORIGIN,
+  P_CAM_RIGHT,
+  P_CAM_UP,
+  P_CAM_FORWARD,
+  P_CAM_KIND,
+  P_CAM_HALF_X,
+  P_CAM_HALF_Y,
+  PASS_AIR,
+  PASS_SURFACES,
+  PASS_CLEAR,
+  P_STRIDE,
+  P_TRIANGLES,
+  TRIANGLE_SIZE,
+  TRIANGLE_PART,
+  PART_BITS,
+  INSTANCE_OBJECT,
+  F_AIR,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  F_DEPTH,
+  F_HITS,
+  F_LUMINANCE2,
+  F_COUNT,
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_DISTANCE,
+  F_HEIGHT,
+  F_NORMAL,
+  F_ALBEDO,
+  F_EMISSION,
+  F_AIR_LUMINANCE2,
+  F_RAYS,
+  P_CAM_RADIUS,
+  P_CAM_FOCUS,
+  P_FILTER,
+  P_NOISE_THRESHOLD,
+  P_MIN_SAMPLES,
+  P_DARK,
+  P_FIREFLY_CLAMP,
+  P_LEVEL,
+  RAY_SHADOW,
+  RAY_INDIRECT,
 } from "../../layout/layout";
 import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setAblation } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
@@ -19,8 +61,18 @@ import { prepareLightSampling } from "./light-sampling";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
 import { phaseOf, sampleCosine } from "./phase";
 import {
-  preparePaths, cameraHit, airBranch, surfaceBranch, camR, camG, camB, camFound, camT,
-  emissionSumR, emissionSumG, emissionSumB,
+  preparePaths,
+  cameraHit,
+  airBranch,
+  surfaceBranch,
+  camR,
+  camG,
+  camB,
+  camFound,
+  camT,
+  emissionSumR,
+  emissionSumG,
+  emissionSumB,
 } from "./path";
 import { beginBranch, prepareGroups, storeGroups, forgetGroups, repeatGroups, storeMattes, outR, outG, outB } from "./accumulate";
 import { veil } from "./veil";
@@ -53,27 +105,42 @@ function tent(u: f64): f64 {
 }
 
 /** Rays traced since begin(). */
-export function rays(): f64 { return raysTraced; }
+export function rays(): f64 {
+  return raysTraced;
+}
 /** Break-up lookups since begin(). */
-export function lookups(): f64 { return densityLookups; }
+export function lookups(): f64 {
+  return densityLookups;
+}
 /** Samples dropped since begin() because they were not finite (0 unless something is wrong). */
-export function invalidSamples(): f64 { return invalid; }
+export function invalidSamples(): f64 {
+  return invalid;
+}
 
 /** End of the static data. */
-export function staticEnd(): i32 { return <i32>__heap_base; }
+export function staticEnd(): i32 {
+  return <i32>__heap_base;
+}
 
-let rox: f64 = 0.0, roy: f64 = 0.0, roz: f64 = 0.0, rdx: f64 = 0.0, rdy: f64 = 0.0, rdz: f64 = 0.0;
+let rox: f64 = 0.0,
+  roy: f64 = 0.0,
+  roz: f64 = 0.0,
+  rdx: f64 = 0.0,
+  rdy: f64 = 0.0,
+  rdz: f64 = 0.0;
 
 function cameraRay(x: f64, y: f64): void {
-  const sx = (2.0 * x / <f64>paramInt(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
-  const sy = (1.0 - 2.0 * y / <f64>paramInt(P_HEIGHT)) * param(P_CAM_HALF_Y);
+  const sx = ((2.0 * x) / <f64>paramInt(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
+  const sy = (1.0 - (2.0 * y) / <f64>paramInt(P_HEIGHT)) * param(P_CAM_HALF_Y);
   rox = param(P_CAM_ORIGIN);
   roy = param(P_CAM_ORIGIN + 1);
   roz = param(P_CAM_ORIGIN + 2);
   const ax = sx * param(P_CAM_RIGHT) + sy * param(P_CAM_UP);
   const ay = sx * param(P_CAM_RIGHT + 1) + sy * param(P_CAM_UP + 1);
   const az = sx * param(P_CAM_RIGHT + 2) + sy * param(P_CAM_UP + 2);
-  const fx = param(P_CAM_FORWARD), fy = param(P_CAM_FORWARD + 1), fz = param(P_CAM_FORWARD + 2);
+  const fx = param(P_CAM_FORWARD),
+    fy = param(P_CAM_FORWARD + 1),
+    fz = param(P_CAM_FORWARD + 2);
   if (paramInt(P_CAM_KIND) == CAMERA_ORTHOGRAPHIC) {
     rox += ax;
     roy += ay;
@@ -95,8 +162,10 @@ function cameraRay(x: f64, y: f64): void {
 /** Moves the ray to a point of the lens opening, still through its point of the plane in focus. */
 function throughLens(): void {
   pair(8);
-  const r = param(P_CAM_RADIUS) * Math.sqrt(ru), phi = 6.283185307179586 * rv;
-  const a = r * Math.cos(phi), b = r * Math.sin(phi);
+  const r = param(P_CAM_RADIUS) * Math.sqrt(ru),
+    phi = 6.283185307179586 * rv;
+  const a = r * Math.cos(phi),
+    b = r * Math.sin(phi);
   const axis = rdx * param(P_CAM_FORWARD) + rdy * param(P_CAM_FORWARD + 1) + rdz * param(P_CAM_FORWARD + 2);
   const t = param(P_CAM_FOCUS) / axis;
   const lx = a * param(P_CAM_RIGHT) + b * param(P_CAM_UP);
@@ -117,11 +186,13 @@ function throughLens(): void {
 // @ts-ignore: decorator
 @inline
 function add(pixel: usize, channel: i32, value: f64): void {
-  const at = pixel + (<usize>channel << 2);
+  const at = pixel + ((<usize>channel) << 2);
   store<f32>(at, load<f32>(at) + <f32>value);
 }
 
-let emittedR: f64 = 0.0, emittedG: f64 = 0.0, emittedB: f64 = 0.0;
+let emittedR: f64 = 0.0,
+  emittedG: f64 = 0.0,
+  emittedB: f64 = 0.0;
 
 function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   startSample(<u32>paramInt(P_SEED), <u32>x, <u32>y, index);
@@ -130,12 +201,23 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   else cameraRay(<f64>x + ru, <f64>y + rv);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
-  const ox = rox, oy = roy, oz = roz, dx = rdx, dy = rdy, dz = rdz;
+  const ox = rox,
+    oy = roy,
+    oz = roz,
+    dx = rdx,
+    dy = rdy,
+    dz = rdz;
   cameraHit(ox, oy, oz, dx, dy, dz);
-  const found = camFound, t = camT;
-  const sx = nx, sy = ny, sz = nz;
-  const cr = albedoR(), cg = albedoG(), cb = albedoB();
-  const met = hitTriangle, metInstance = hitInstance;
+  const found = camFound,
+    t = camT;
+  const sx = nx,
+    sy = ny,
+    sz = nz;
+  const cr = albedoR(),
+    cg = albedoG(),
+    cb = albedoB();
+  const met = hitTriangle,
+    metInstance = hitInstance;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
@@ -147,8 +229,12 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     forgetGroups();
     return;
   }
-  let sr = 0.0, sg = 0.0, sb = 0.0;
-  let Tr = 1.0, Tg = 1.0, Tb = 1.0;
+  let sr = 0.0,
+    sg = 0.0,
+    sb = 0.0;
+  let Tr = 1.0,
+    Tg = 1.0,
+    Tb = 1.0;
   if ((passes & PASS_SURFACES) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     sr = outR;
@@ -158,7 +244,9 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     Tg = camG;
     Tb = camB;
   }
-  let ar = 0.0, ag = 0.0, ab = 0.0;
+  let ar = 0.0,
+    ag = 0.0,
+    ab = 0.0;
   emittedR = 0.0;
   emittedG = 0.0;
   emittedB = 0.0;
@@ -183,8 +271,15 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   }
   if (!isFinite(ar + ag + ab + sr + sg + sb)) {
     invalid += 1.0;
-    ar = 0.0; ag = 0.0; ab = 0.0; sr = 0.0; sg = 0.0; sb = 0.0;
-    emittedR = 0.0; emittedG = 0.0; emittedB = 0.0;
+    ar = 0.0;
+    ag = 0.0;
+    ab = 0.0;
+    sr = 0.0;
+    sg = 0.0;
+    sb = 0.0;
+    emittedR = 0.0;
+    emittedG = 0.0;
+    emittedB = 0.0;
     forgetGroups();
   }
   let left = 1.0;
@@ -194,8 +289,15 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     if (l > limit) {
       const k = limit / l;
       left = k;
-      ar *= k; ag *= k; ab *= k; sr *= k; sg *= k; sb *= k;
-      emittedR *= k; emittedG *= k; emittedB *= k;
+      ar *= k;
+      ag *= k;
+      ab *= k;
+      sr *= k;
+      sg *= k;
+      sb *= k;
+      emittedR *= k;
+      emittedG *= k;
+      emittedB *= k;
     }
   }
   storeGroups(pixel, left);
@@ -225,7 +327,11 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_ALBEDO + 2, cb);
     const tri = paramAddress(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
-    storeMattes(pixel, metInstance != 0 ? load<i32>(metInstance, INSTANCE_OBJECT) : <i32>(part >> PART_BITS), <i32>(part & ((1 << PART_BITS) - 1)));
+    storeMattes(
+      pixel,
+      metInstance != 0 ? load<i32>(metInstance, INSTANCE_OBJECT) : <i32>(part >> PART_BITS),
+      <i32>(part & ((1 << PART_BITS) - 1)),
+    );
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   add(pixel, F_AIR_LUMINANCE2, air * air);
@@ -246,7 +352,8 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
   const end = y + BLOCK < y1 ? y + BLOCK : y1;
   for (let x = x0; x < x1; x += BLOCK) {
     const right = x + BLOCK < x1 ? x + BLOCK : x1;
-    let variance = 0.0, mean = 0.0;
+    let variance = 0.0,
+      mean = 0.0;
     for (let j = y; j < end; j++)
       for (let i = x; i < right; i++) {
         const p = film + <usize>(j * width + i) * stride;
@@ -262,7 +369,8 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
     const count = <f64>((end - y) * (right - x));
     mean /= count;
     const error = Math.sqrt(variance / count);
-    if (error <= param(P_NOISE_THRESHOLD) * Math.max(mean, param(P_DARK))) settled |= 1 << <u32>((x - x0) >> BLOCK_SHIFT);
+    const block = <u32>((x - x0) >> BLOCK_SHIFT);
+    if (error <= param(P_NOISE_THRESHOLD) * Math.max(mean, param(P_DARK))) settled |= 1 << block;
   }
 }
 
@@ -273,7 +381,17 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
  * @returns pixels completed; fewer than asked when another run was announced meanwhile
  */
 export function renderTile(
-  x0: i32, y0: i32, x1: i32, y1: i32, originX: i32, originY: i32, stride: i32, done: i32, first: i32, end: i32, passes: i32,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  originX: i32,
+  originY: i32,
+  stride: i32,
+  done: i32,
+  first: i32,
+  end: i32,
+  passes: i32,
 ): i32 {
   const film = paramAddress(P_FILM);
   const size = paramAddress(P_STRIDE);
@@ -290,7 +408,7 @@ export function renderTile(
     for (let x = x0; x < x1; x++) {
       if ((x - originX) % stride != 0) continue;
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
-      if (adapts && ((settled >> <u32>((x - x0) >> BLOCK_SHIFT)) & 1) != 0) continue;
+      if (adapts && ((settled >> (<u32>((x - x0) >> BLOCK_SHIFT))) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * size;
       for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
       pixels++;
@@ -305,23 +423,21 @@ export function renderTile(
  */
 export function traceRays(from: usize, to: usize, count: i32, any: bool): void {
   for (let i = 0; i < count; i++) {
-    const r = from + (<usize>i << 5);
+    const r = from + ((<usize>i) << 5);
     const far = load<f32>(r, 12);
     if (any) {
       const hit = anyHit(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 16), load<f32>(r, 20), load<f32>(r, 24), far);
-      store<f32>(to + (<usize>i << 3), hit ? 1.0 : 0.0);
+      store<f32>(to + ((<usize>i) << 3), hit ? 1.0 : 0.0);
     } else {
       const hit = closestHit(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 16), load<f32>(r, 20), load<f32>(r, 24), far);
-      store<f32>(to + (<usize>i << 3), hit ? hitT : far);
-      store<i32>(to + (<usize>i << 3), hit ? hitTriangle : -1, 4);
+      store<f32>(to + ((<usize>i) << 3), hit ? hitT : far);
+      store<i32>(to + ((<usize>i) << 3), hit ? hitTriangle : -1, 4);
     }
   }
 }
 
 /** Transmittance of one band over [0, tmax] of a ray, sample `index` of its estimator. */
-export function transmittance(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, band: i32, index: i32,
-): f64 {
+export function transmittance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, band: i32, index: i32): f64 {
   startSample(<u32>paramInt(P_SEED), 0, 0, <u32>index);
   transmit(ox, oy, oz, dx, dy, dz, tmax, RAY_SHADOW);
   return band == 0 ? tr : band == 1 ? tg : tb;
@@ -332,16 +448,26 @@ export function walkDistance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f6
   startSample(<u32>paramInt(P_SEED), 1, 0, <u32>index);
   return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0, RAY_INDIRECT) ? colT : Infinity;
 }
-export function walkWeight(band: i32): f64 { return band == 0 ? colR : band == 1 ? colG : colB; }
+export function walkWeight(band: i32): f64 {
+  return band == 0 ? colR : band == 1 ? colG : colB;
+}
 
 /** Relative density of medium `m` at a point of its region, and the bound that tracking uses there. */
-export function density(m: i32, x: f64, y: f64, z: f64): f64 { return densityAt(mediumAt(m), x, y, z); }
-export function majorant(m: i32, x: f64, y: f64, z: f64): f64 { return majorantAt(mediumAt(m), x, y, z); }
+export function density(m: i32, x: f64, y: f64, z: f64): f64 {
+  return densityAt(mediumAt(m), x, y, z);
+}
+export function majorant(m: i32, x: f64, y: f64, z: f64): f64 {
+  return majorantAt(mediumAt(m), x, y, z);
+}
 /** Break-up factor of medium `m` at a point. */
-export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 { return noiseFactor(mediumAt(m), x, y, z); }
+export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 {
+  return noiseFactor(mediumAt(m), x, y, z);
+}
 
 /** Phase function (1/sr) of medium `m`, and cosine `index` of its sampling. */
-export function phase(m: i32, cos: f64): f64 { return phaseOf(mediumAt(m), cos); }
+export function phase(m: i32, cos: f64): f64 {
+  return phaseOf(mediumAt(m), cos);
+}
 export function phaseSample(m: i32, index: i32): f64 {
   startSample(<u32>paramInt(P_SEED), 2, 0, <u32>index);
   return sampleCosine(mediumAt(m), random());

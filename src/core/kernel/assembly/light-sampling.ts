@@ -8,10 +8,43 @@ import { ENDLESS, MIN_GAP2, MIN_LENGTH, MIN_SINE2 } from "./precision";
 import { CHOICE_IDS, MAX_CHOICES, SCRATCH_AIR_CHOICES, SCRATCH_OPEN_NODES, SCRATCH_POINT_CHOICES } from "../../layout/scratch";
 import { LIGHT_SPOT, REGION_EVERYWHERE, REGION_LAYER } from "../../layout/kinds";
 import {
-  L_KIND, L_POSITION, L_POWER, L_RADIUS, L_AIR, L_SURFACES, L_AXIS, L_COS_OUTER, P_SUN_E, P_SUN_AIR, P_SUN_SURFACES,
-  P_SKY_ZENITH, P_SKY_HORIZON, P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_DISTANT_COUNT, P_LISTED_COUNT, P_SUN_AIR_SAMPLES, L_AIR_SAMPLES, P_LIGHT_TREE, P_ENV, P_ENV_POWER,
-  LT_CENTRE, LT_RADIUS, LT_POWER, LT_FIRST, LT_SECOND, LT_PARENT, LIGHT_TREE_WORDS, P_EMISSIVE_COUNT, E_LEAF, M_EMISSION,
-  P_EMITTING_MEDIA, M_REGION, M_CENTRE, M_HALF,
+  L_KIND,
+  L_POSITION,
+  L_POWER,
+  L_RADIUS,
+  L_AIR,
+  L_SURFACES,
+  L_AXIS,
+  L_COS_OUTER,
+  P_SUN_E,
+  P_SUN_AIR,
+  P_SUN_SURFACES,
+  P_SKY_ZENITH,
+  P_SKY_HORIZON,
+  P_SKY_AIR,
+  P_SKY_SURFACES,
+  P_LIGHT_COUNT,
+  P_DISTANT_COUNT,
+  P_LISTED_COUNT,
+  P_SUN_AIR_SAMPLES,
+  L_AIR_SAMPLES,
+  P_LIGHT_TREE,
+  P_ENV,
+  P_ENV_POWER,
+  LT_CENTRE,
+  LT_RADIUS,
+  LT_POWER,
+  LT_FIRST,
+  LT_SECOND,
+  LT_PARENT,
+  LIGHT_TREE_WORDS,
+  P_EMISSIVE_COUNT,
+  E_LEAF,
+  M_EMISSION,
+  P_EMITTING_MEDIA,
+  M_REGION,
+  M_CENTRE,
+  M_HALF,
 } from "../../layout/layout";
 import { lightParam, lightParamInt, param, paramAddress, paramInt, ablation, scratch, word, wordInt } from "./state";
 import { coneInterval, coneA, coneB } from "./closest-approach";
@@ -61,17 +94,26 @@ const NODE: i32 = 0x20000000;
 // @ts-ignore: decorator
 @inline
 function put(id: i32, w: f64): void {
-  store<f64>(base + (<usize>choices << 3), w);
-  store<i32>(base + CHOICE_IDS + (<usize>choices << 2), id);
+  store<f64>(base + ((<usize>choices) << 3), w);
+  store<i32>(base + CHOICE_IDS + ((<usize>choices) << 2), id);
   choices++;
   choiceSum += w;
 }
 // @ts-ignore: decorator
 @inline
-function nodeAt(i: i32): usize { return tree + <usize>(i * LIGHT_TREE_WORDS * 8); }
+function nodeAt(i: i32): usize {
+  return tree + <usize>(i * LIGHT_TREE_WORDS * 8);
+}
 
 // the point or the ray part that weights are for
-let wx: f64 = 0.0, wy: f64 = 0.0, wz: f64 = 0.0, wdx: f64 = 0.0, wdy: f64 = 0.0, wdz: f64 = 0.0, wa: f64 = 0.0, wb: f64 = 0.0;
+let wx: f64 = 0.0,
+  wy: f64 = 0.0,
+  wz: f64 = 0.0,
+  wdx: f64 = 0.0,
+  wdy: f64 = 0.0,
+  wdz: f64 = 0.0,
+  wa: f64 = 0.0,
+  wb: f64 = 0.0;
 /** Where the ray's air begins. */
 let wstart: f64 = 0.0;
 let alongRay: bool = false;
@@ -83,7 +125,9 @@ let away2: f64 = 0.0;
 // @ts-ignore: decorator
 @inline
 function proximity(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
-  const px = cx - wx, py = cy - wy, pz = cz - wz;
+  const px = cx - wx,
+    py = cy - wy,
+    pz = cz - wz;
   const d2 = px * px + py * py + pz * pz;
   if (!alongRay) {
     away2 = d2;
@@ -95,7 +139,8 @@ function proximity(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
   const gap2 = Math.max(Math.max(d2 - t * t, r * r), MIN_GAP2);
   const gap = Math.sqrt(gap2);
   // sines in place of the angles: as good for weighing, and far cheaper
-  const b = wb - t, a = wa - t;
+  const b = wb - t,
+    a = wa - t;
   const sb = b < ENDLESS ? b / Math.sqrt(gap2 + b * b) : 1.0;
   const thin = 1.0 + thinning * Math.max(0.0, at - wstart);
   return (w * INV_4PI * (sb - a / Math.sqrt(gap2 + a * a))) / (gap * thin * thin);
@@ -116,17 +161,28 @@ function lightWeight(i: i32, share: i32): f64 {
   if (i < distantCount) return k * lightParam(i, L_POWER) * (alongRay ? reachNow * INV_4PI : 1.0);
   // of a spot counts the part of the ray inside its cone
   const cone = alongRay && coneInterval(i, wx, wy, wz, wdx, wdy, wdz, wa, wb);
-  const from = wa, to = wb;
+  const from = wa,
+    to = wb;
   if (cone && coneB > coneA) {
     wa = coneA;
     wb = coneB;
   }
-  const w = k * proximity(lightParam(i, L_POSITION), lightParam(i, L_POSITION + 1), lightParam(i, L_POSITION + 2), lightParam(i, L_RADIUS), lightParam(i, L_POWER));
+  const w =
+    k *
+    proximity(
+      lightParam(i, L_POSITION),
+      lightParam(i, L_POSITION + 1),
+      lightParam(i, L_POSITION + 2),
+      lightParam(i, L_RADIUS),
+      lightParam(i, L_POWER),
+    );
   wa = from;
   wb = to;
   if (cone && coneB <= coneA) return 1e-3 * w;
   if (alongRay || lightParamInt(i, L_KIND) != LIGHT_SPOT) return w;
-  const px = wx - lightParam(i, L_POSITION), py = wy - lightParam(i, L_POSITION + 1), pz = wz - lightParam(i, L_POSITION + 2);
+  const px = wx - lightParam(i, L_POSITION),
+    py = wy - lightParam(i, L_POSITION + 1),
+    pz = wz - lightParam(i, L_POSITION + 2);
   const d = Math.sqrt(px * px + py * py + pz * pz);
   const c = px * lightParam(i, L_AXIS) + py * lightParam(i, L_AXIS + 1) + pz * lightParam(i, L_AXIS + 2);
   return c < d * lightParam(i, L_COS_OUTER) - lightParam(i, L_RADIUS) ? 1e-3 * w : w;
@@ -145,13 +201,23 @@ function emissionWeight(): f64 {
       sum += e * (alongRay ? reachNow : 10.0);
       continue;
     }
-    const hx = word(p, M_HALF), hy = word(p, M_HALF + 1), hz = word(p, M_HALF + 2);
-    sum += proximity(word(p, M_CENTRE), word(p, M_CENTRE + 1), word(p, M_CENTRE + 2), Math.max(hx, Math.max(hy, hz)), 8.0 * e * hx * hy * hz);
+    const hx = word(p, M_HALF),
+      hy = word(p, M_HALF + 1),
+      hz = word(p, M_HALF + 2);
+    sum += proximity(
+      word(p, M_CENTRE),
+      word(p, M_CENTRE + 1),
+      word(p, M_CENTRE + 2),
+      Math.max(hx, Math.max(hy, hz)),
+      8.0 * e * hx * hy * hz,
+    );
   }
   return sum;
 }
 
-let sunNow: f64 = 0.0, emissionNow: f64 = 0.0, skyNow: f64 = 0.0;
+let sunNow: f64 = 0.0,
+  emissionNow: f64 = 0.0,
+  skyNow: f64 = 0.0;
 
 /** Lists what can be chosen at the place the weights are for. */
 function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): void {
@@ -192,7 +258,7 @@ function open(root: i32): void {
   let depth = 1;
   while (depth > 0) {
     depth--;
-    const node = load<i32>(stack + (<usize>depth << 2));
+    const node = load<i32>(stack + ((<usize>depth) << 2));
     const w = nodeWeight(node);
     const p = nodeAt(node);
     const first = wordInt(p, LT_FIRST);
@@ -201,8 +267,8 @@ function open(root: i32): void {
       put(node | NODE, w);
       continue;
     }
-    store<i32>(stack + (<usize>depth << 2), wordInt(p, LT_SECOND));
-    store<i32>(stack + (<usize>depth << 2), first, 4);
+    store<i32>(stack + ((<usize>depth) << 2), wordInt(p, LT_SECOND));
+    store<i32>(stack + ((<usize>depth) << 2), first, 4);
     depth += 2;
   }
 }
@@ -235,7 +301,7 @@ function draw(u: f64): i32 {
   let last = -1;
   let w = 0.0;
   for (let i = 0; i < choices; i++) {
-    const c = load<f64>(base + (<usize>i << 3));
+    const c = load<f64>(base + ((<usize>i) << 3));
     if (c <= 0.0) continue;
     last = i;
     w = c;
@@ -248,7 +314,7 @@ function draw(u: f64): i32 {
     return sunNow >= skyNow ? SUN : SKY;
   }
   selectionPdf = w / total;
-  const id = load<i32>(base + CHOICE_IDS + (<usize>last << 2));
+  const id = load<i32>(base + CHOICE_IDS + ((<usize>last) << 2));
   if ((id & NODE) == 0) return id;
   u = Math.max(0.0, Math.min(0.9999999999, u / w));
   let node = id & ~NODE;
@@ -291,32 +357,60 @@ function drawEvenly(u: f64): i32 {
 // @ts-ignore: decorator
 @inline
 function half(first: i32, second: i32): f64 {
-  const a = nodeWeight(first), b = nodeWeight(second);
+  const a = nodeWeight(first),
+    b = nodeWeight(second);
   return a + b > 0.0 ? Math.max(0.001, Math.min(0.999, a / (a + b))) : 0.5;
 }
 
 /** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres. */
 export function prepareAirLights(
-  ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64, reach: f64, sunPhase: f64, sunShare: f64, withSky: bool,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  a: f64,
+  b: f64,
+  reach: f64,
+  sunPhase: f64,
+  sunShare: f64,
+  withSky: bool,
 ): void {
-  wx = ox; wy = oy; wz = oz;
-  wdx = dx; wdy = dy; wdz = dz;
-  wa = a; wb = b;
+  wx = ox;
+  wy = oy;
+  wz = oz;
+  wdx = dx;
+  wdy = dy;
+  wdz = dz;
+  wa = a;
+  wb = b;
   wstart = a;
   alongRay = true;
   reachNow = reach;
   thinning = 0.5 / Math.max(reach, MIN_LENGTH);
   const sun = paramInt(P_SUN_AIR_SAMPLES) != 0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
-  prepare(scratch + SCRATCH_AIR_CHOICES, sun, withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0, emissionPower > 0.0 ? emissionWeight() : 0.0, L_AIR);
+  prepare(
+    scratch + SCRATCH_AIR_CHOICES,
+    sun,
+    withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0,
+    emissionPower > 0.0 ? emissionWeight() : 0.0,
+    L_AIR,
+  );
   airChoices = choices;
   airSum = choiceSum;
   airSun = sunNow;
   airSky = skyNow;
   airEmission = emissionNow;
-  airX = ox; airY = oy; airZ = oz;
+  airX = ox;
+  airY = oy;
+  airZ = oz;
 }
 let airChoices: i32 = 0;
-let airSum: f64 = 0.0, airSun: f64 = 0.0, airSky: f64 = 0.0, airEmission: f64 = 0.0;
+let airSum: f64 = 0.0,
+  airSun: f64 = 0.0,
+  airSky: f64 = 0.0,
+  airEmission: f64 = 0.0;
 
 /** One light for the air last prepared. */
 export function sampleLightForAir(u: f64): i32 {
@@ -328,10 +422,14 @@ export function sampleLightForAir(u: f64): i32 {
   emissionNow = airEmission;
   // the halves of nodes are weighed for the ray again
   alongRay = true;
-  wx = airX; wy = airY; wz = airZ;
+  wx = airX;
+  wy = airY;
+  wz = airZ;
   return draw(u);
 }
-let airX: f64 = 0.0, airY: f64 = 0.0, airZ: f64 = 0.0;
+let airX: f64 = 0.0,
+  airY: f64 = 0.0,
+  airZ: f64 = 0.0;
 
 /** One light for a point, by irradiance. @param air whether the point lies in the air or on a surface */
 export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
@@ -340,7 +438,9 @@ export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u:
 }
 
 function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
-  wx = x; wy = y; wz = z;
+  wx = x;
+  wy = y;
+  wz = z;
   alongRay = false;
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES);
   const skyShare = withSky ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 : 0.0;
@@ -358,7 +458,7 @@ export function selectionPdfOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f6
   let c = 1.0;
   while (true) {
     for (let k = 0; k < choices; k++)
-      if (load<i32>(base + CHOICE_IDS + (<usize>k << 2)) == (node | NODE)) return (c * load<f64>(base + (<usize>k << 3))) / total;
+      if (load<i32>(base + CHOICE_IDS + ((<usize>k) << 2)) == (node | NODE)) return (c * load<f64>(base + ((<usize>k) << 3))) / total;
     if (node == 0) return 0.0;
     const parent = wordInt(nodeAt(node), LT_PARENT);
     const p = nodeAt(parent);

@@ -1,12 +1,66 @@
 /** What arrives at a point from the sun, the sky and each light, drawn from where it is bright. */
 import { EDGE_ERROR, MIN_AREA, MIN_COSINE, MIN_LENGTH2, MIN_SPAN } from "./precision";
-import { LIGHT_DISK, LIGHT_DISTANT, LIGHT_POINT, LIGHT_PROFILE, LIGHT_RECTANGLE, LIGHT_SPHERE, LIGHT_SPOT, LIGHT_TUBE } from "../../layout/kinds";
 import {
-  L_KIND, L_POSITION, L_AXIS, L_U, L_V, L_INTENSITY, L_COS_INNER, L_COS_OUTER, L_SIZE, L_AREA, L_BEAM, L_AIR, L_SURFACES,
-  L_MASK, L_FADE, L_BOTH_SIDES, L_GOBO, L_GOBO_WIDTH, L_GOBO_HEIGHT, L_GOBO_SCALE, L_GOBO_DISTANCE, L_PROFILE, L_IMAGE,
-  L_IMAGE_WIDTH, L_IMAGE_HEIGHT, LP_COLUMNS, P_SUN_E, P_SUN_DIR, P_SUN_COS, P_SUN_AIR, P_SUN_SURFACES, P_SUN_MASK,
-  P_SKY_AIR, P_SKY_SURFACES, P_LIGHT_COUNT, P_EMISSIVE, P_SUN_GOBO, P_SUN_GOBO_WIDTH, P_SUN_GOBO_HEIGHT, P_SUN_GOBO_SCALE,
-  P_SUN_GOBO_U, P_SUN_GOBO_V, E_CORNER, E_EDGE1, E_EDGE2, E_LUMINANCE, E_AREA, E_TRIANGLE, E_VARIES, EMISSIVE_WORDS,
+  LIGHT_DISK,
+  LIGHT_DISTANT,
+  LIGHT_POINT,
+  LIGHT_PROFILE,
+  LIGHT_RECTANGLE,
+  LIGHT_SPHERE,
+  LIGHT_SPOT,
+  LIGHT_TUBE,
+} from "../../layout/kinds";
+import {
+  L_KIND,
+  L_POSITION,
+  L_AXIS,
+  L_U,
+  L_V,
+  L_INTENSITY,
+  L_COS_INNER,
+  L_COS_OUTER,
+  L_SIZE,
+  L_AREA,
+  L_BEAM,
+  L_AIR,
+  L_SURFACES,
+  L_MASK,
+  L_FADE,
+  L_BOTH_SIDES,
+  L_GOBO,
+  L_GOBO_WIDTH,
+  L_GOBO_HEIGHT,
+  L_GOBO_SCALE,
+  L_GOBO_DISTANCE,
+  L_PROFILE,
+  L_IMAGE,
+  L_IMAGE_WIDTH,
+  L_IMAGE_HEIGHT,
+  LP_COLUMNS,
+  P_SUN_E,
+  P_SUN_DIR,
+  P_SUN_COS,
+  P_SUN_AIR,
+  P_SUN_SURFACES,
+  P_SUN_MASK,
+  P_SKY_AIR,
+  P_SKY_SURFACES,
+  P_LIGHT_COUNT,
+  P_EMISSIVE,
+  P_SUN_GOBO,
+  P_SUN_GOBO_WIDTH,
+  P_SUN_GOBO_HEIGHT,
+  P_SUN_GOBO_SCALE,
+  P_SUN_GOBO_U,
+  P_SUN_GOBO_V,
+  E_CORNER,
+  E_EDGE1,
+  E_EDGE2,
+  E_LUMINANCE,
+  E_AREA,
+  E_TRIANGLE,
+  E_VARIES,
+  EMISSIVE_WORDS,
 } from "../../layout/layout";
 import { surfaceEmissionOf, surfaceEmissionR, surfaceEmissionG, surfaceEmissionB } from "./any-hit-filter";
 import { lightParam, lightParamAddress, lightParamInt, param, paramAddress, paramInt, word, wordInt } from "./state";
@@ -45,10 +99,22 @@ export function emissiveRecord(i: i32): usize {
 
 /** Shares of a light to the air and to surfaces, and the media it lights. */
 export function airShare(light: i32): f64 {
-  return light == SUN ? param(P_SUN_AIR) : light == SKY ? param(P_SKY_AIR) : light < 0 || light >= localCount ? 1.0 : lightParam(light, L_AIR);
+  return light == SUN
+    ? param(P_SUN_AIR)
+    : light == SKY
+      ? param(P_SKY_AIR)
+      : light < 0 || light >= localCount
+        ? 1.0
+        : lightParam(light, L_AIR);
 }
 export function surfaceShare(light: i32): f64 {
-  return light == SUN ? param(P_SUN_SURFACES) : light == SKY ? param(P_SKY_SURFACES) : light < 0 || light >= localCount ? 1.0 : lightParam(light, L_SURFACES);
+  return light == SUN
+    ? param(P_SUN_SURFACES)
+    : light == SKY
+      ? param(P_SKY_SURFACES)
+      : light < 0 || light >= localCount
+        ? 1.0
+        : lightParam(light, L_SURFACES);
 }
 export function mediaMask(light: i32): u32 {
   return light == SUN ? <u32>paramInt(P_SUN_MASK) : light < 0 || light >= localCount ? 0xffffffff : <u32>lightParamInt(light, L_MASK);
@@ -59,7 +125,8 @@ function inCone(sx: f64, sy: f64, sz: f64, edge: f64, u: f64, v: f64): void {
   const c = 1.0 - u * (1.0 - edge);
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
   const phi = 6.283185307179586 * v;
-  const a = s * Math.cos(phi), b = s * Math.sin(phi);
+  const a = s * Math.cos(phi),
+    b = s * Math.sin(phi);
   const sign = sz >= 0.0 ? 1.0 : -1.0;
   const k = -1.0 / (sign + sz);
   const m = sx * sy * k;
@@ -68,7 +135,9 @@ function inCone(sx: f64, sy: f64, sz: f64, edge: f64, u: f64, v: f64): void {
   lz = a * (-sign * sx) + b * -sy + c * sz;
 }
 
-let tr: f64 = 0.0, tg: f64 = 0.0, tb: f64 = 0.0;
+let tr: f64 = 0.0,
+  tg: f64 = 0.0,
+  tb: f64 = 0.0;
 
 /** Bilinear value of an RGB table; edges repeat where `wrap`, and are black past them otherwise. Sets tr, tg, tb. */
 function texel(at: usize, w: i32, h: i32, u: f64, v: f64, wrap: bool): void {
@@ -81,10 +150,16 @@ function texel(at: usize, w: i32, h: i32, u: f64, v: f64, wrap: bool): void {
     tb = 0.0;
     return;
   }
-  const x = u * <f64>w - 0.5, y = v * <f64>h - 0.5;
-  const fx = Math.floor(x), fy = Math.floor(y);
-  const a = x - fx, b = y - fy;
-  let x0 = <i32>fx, y0 = <i32>fy, x1 = x0 + 1, y1 = y0 + 1;
+  const x = u * <f64>w - 0.5,
+    y = v * <f64>h - 0.5;
+  const fx = Math.floor(x),
+    fy = Math.floor(y);
+  const a = x - fx,
+    b = y - fy;
+  let x0 = <i32>fx,
+    y0 = <i32>fy,
+    x1 = x0 + 1,
+    y1 = y0 + 1;
   if (wrap) {
     x0 = (x0 + w) % w;
     x1 = x1 % w;
@@ -96,9 +171,14 @@ function texel(at: usize, w: i32, h: i32, u: f64, v: f64, wrap: bool): void {
     x1 = x1 >= w ? w - 1 : x1;
     y1 = y1 >= h ? h - 1 : y1;
   }
-  const p00 = at + <usize>((y0 * w + x0) * 12), p10 = at + <usize>((y0 * w + x1) * 12);
-  const p01 = at + <usize>((y1 * w + x0) * 12), p11 = at + <usize>((y1 * w + x1) * 12);
-  const q00 = (1.0 - a) * (1.0 - b), q10 = a * (1.0 - b), q01 = (1.0 - a) * b, q11 = a * b;
+  const p00 = at + <usize>((y0 * w + x0) * 12),
+    p10 = at + <usize>((y0 * w + x1) * 12);
+  const p01 = at + <usize>((y1 * w + x0) * 12),
+    p11 = at + <usize>((y1 * w + x1) * 12);
+  const q00 = (1.0 - a) * (1.0 - b),
+    q10 = a * (1.0 - b),
+    q01 = (1.0 - a) * b,
+    q11 = a * b;
   tr = q00 * <f64>load<f32>(p00) + q10 * <f64>load<f32>(p10) + q01 * <f64>load<f32>(p01) + q11 * <f64>load<f32>(p11);
   tg = q00 * <f64>load<f32>(p00, 4) + q10 * <f64>load<f32>(p10, 4) + q01 * <f64>load<f32>(p01, 4) + q11 * <f64>load<f32>(p11, 4);
   tb = q00 * <f64>load<f32>(p00, 8) + q10 * <f64>load<f32>(p10, 8) + q01 * <f64>load<f32>(p01, 8) + q11 * <f64>load<f32>(p11, 8);
@@ -116,9 +196,12 @@ export function sampleSun(u: f64, v: f64, x: f64, y: f64, z: f64): void {
   if (gobo == 0) return;
   const k = param(P_SUN_GOBO_SCALE);
   texel(
-    gobo, paramInt(P_SUN_GOBO_WIDTH), paramInt(P_SUN_GOBO_HEIGHT),
+    gobo,
+    paramInt(P_SUN_GOBO_WIDTH),
+    paramInt(P_SUN_GOBO_HEIGHT),
     k * (x * param(P_SUN_GOBO_U) + y * param(P_SUN_GOBO_U + 1) + z * param(P_SUN_GOBO_U + 2)),
-    k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2)), true,
+    k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2)),
+    true,
   );
   lR *= tr;
   lG *= tg;
@@ -133,8 +216,10 @@ function smooth(t: f64): f64 {
 }
 
 function fade(i: i32, d: f64): f64 {
-  const nearFrom = lightParam(i, L_FADE + 1), nearTo = lightParam(i, L_FADE + 2);
-  const farFrom = lightParam(i, L_FADE + 3), farTo = lightParam(i, L_FADE + 4);
+  const nearFrom = lightParam(i, L_FADE + 1),
+    nearTo = lightParam(i, L_FADE + 2);
+  const farFrom = lightParam(i, L_FADE + 3),
+    farTo = lightParam(i, L_FADE + 4);
   let k = nearTo > nearFrom ? smooth((d - nearFrom) / (nearTo - nearFrom)) : d >= nearFrom ? 1.0 : 0.0;
   k *= farTo > farFrom ? 1.0 - smooth((d - farFrom) / (farTo - farFrom)) : d <= farTo ? 1.0 : 0.0;
   return k;
@@ -148,12 +233,16 @@ function profileCandela(i: i32, dx: f64, dy: f64, dz: f64): f64 {
   const theta = Math.acos(Math.max(-1.0, Math.min(1.0, c))) * 57.29577951308232;
   let phi = Math.atan2(b, a) * 57.29577951308232;
   if (phi < 0.0) phi += 360.0;
-  const t0 = <i32>Math.min(179.0, Math.floor(theta)), p0 = <i32>Math.min(359.0, Math.floor(phi));
-  const ft = theta - <f64>t0, fp = phi - <f64>p0;
+  const t0 = <i32>Math.min(179.0, Math.floor(theta)),
+    p0 = <i32>Math.min(359.0, Math.floor(phi));
+  const ft = theta - <f64>t0,
+    fp = phi - <f64>p0;
   const p1 = p0 == LP_COLUMNS - 1 ? 0 : p0 + 1;
   const at = lightParamAddress(i, L_PROFILE);
-  const v00 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p0) << 2)), v01 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p1) << 2));
-  const v10 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p0) << 2)), v11 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p1) << 2));
+  const v00 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p0) << 2)),
+    v01 = <f64>load<f32>(at + <usize>((t0 * LP_COLUMNS + p1) << 2));
+  const v10 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p0) << 2)),
+    v11 = <f64>load<f32>(at + <usize>(((t0 + 1) * LP_COLUMNS + p1) << 2));
   return (1.0 - ft) * ((1.0 - fp) * v00 + fp * v01) + ft * ((1.0 - fp) * v10 + fp * v11);
 }
 
@@ -162,9 +251,14 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   const p = emissiveRecord(i);
   // uniform over the triangle
   const s = Math.sqrt(u);
-  const a = 1.0 - s, b = s * v;
-  const e1x = word(p, E_EDGE1), e1y = word(p, E_EDGE1 + 1), e1z = word(p, E_EDGE1 + 2);
-  const e2x = word(p, E_EDGE2), e2y = word(p, E_EDGE2 + 1), e2z = word(p, E_EDGE2 + 2);
+  const a = 1.0 - s,
+    b = s * v;
+  const e1x = word(p, E_EDGE1),
+    e1y = word(p, E_EDGE1 + 1),
+    e1z = word(p, E_EDGE1 + 2);
+  const e2x = word(p, E_EDGE2),
+    e2y = word(p, E_EDGE2 + 1),
+    e2z = word(p, E_EDGE2 + 2);
   const px = word(p, E_CORNER) + a * e1x + b * e2x - x;
   const py = word(p, E_CORNER + 1) + a * e1y + b * e2y - y;
   const pz = word(p, E_CORNER + 2) + a * e1z + b * e2z - z;
@@ -175,7 +269,9 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   ly = py * inv;
   lz = pz * inv;
   lightError = EDGE_ERROR * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
-  const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x;
+  const nx = e1y * e2z - e1z * e2y,
+    ny = e1z * e2x - e1x * e2z,
+    nz = e1x * e2y - e1y * e2x;
   const area = word(p, E_AREA);
   const cos = Math.abs(nx * lx + ny * ly + nz * lz) / Math.max(2.0 * area, MIN_AREA);
   const k = (cos * area) / d2;
@@ -201,7 +297,9 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     return;
   }
   const kind = lightParamInt(i, L_KIND);
-  const ax = lightParam(i, L_AXIS), ay = lightParam(i, L_AXIS + 1), az = lightParam(i, L_AXIS + 2);
+  const ax = lightParam(i, L_AXIS),
+    ay = lightParam(i, L_AXIS + 1),
+    az = lightParam(i, L_AXIS + 2);
   if (kind == LIGHT_DISTANT) {
     inCone(ax, ay, az, lightParam(i, L_COS_OUTER), u, v);
     lDistance = Infinity;
@@ -210,10 +308,13 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     lB = lightParam(i, L_INTENSITY + 2);
     return;
   }
-  let px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
+  let px = lightParam(i, L_POSITION) - x,
+    py = lightParam(i, L_POSITION + 1) - y,
+    pz = lightParam(i, L_POSITION + 2) - z;
   let k = 1.0;
   // place on the emitter across its axes, metres
-  let s = 0.0, t = 0.0;
+  let s = 0.0,
+    t = 0.0;
   if (kind == LIGHT_SPHERE) {
     const r = lightParam(i, L_SIZE);
     const d2 = px * px + py * py + pz * pz;
@@ -233,21 +334,31 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     lDistance = d * c - Math.sqrt(Math.max(0.0, r * r - d2 * (1.0 - c * c)));
     k = 6.283185307179586 * cap;
   } else {
-    const ux = lightParam(i, L_U), uy = lightParam(i, L_U + 1), uz = lightParam(i, L_U + 2);
-    const vx = lightParam(i, L_V), vy = lightParam(i, L_V + 1), vz = lightParam(i, L_V + 2);
+    const ux = lightParam(i, L_U),
+      uy = lightParam(i, L_U + 1),
+      uz = lightParam(i, L_U + 2);
+    const vx = lightParam(i, L_V),
+      vy = lightParam(i, L_V + 1),
+      vz = lightParam(i, L_V + 2);
     if (kind == LIGHT_RECTANGLE) {
       s = (2.0 * u - 1.0) * lightParam(i, L_SIZE);
       t = (2.0 * v - 1.0) * lightParam(i, L_SIZE + 1);
     } else if (kind == LIGHT_DISK || (kind == LIGHT_SPOT && lightParam(i, L_SIZE) > 0.0)) {
-      const r = lightParam(i, L_SIZE) * Math.sqrt(u), phi = 6.283185307179586 * v;
+      const r = lightParam(i, L_SIZE) * Math.sqrt(u),
+        phi = 6.283185307179586 * v;
       s = r * Math.cos(phi);
       t = r * Math.sin(phi);
     }
     if (kind == LIGHT_TUBE) {
       // a point of the tube's side: along it by u, around it by v
-      const along = (2.0 * u - 1.0) * lightParam(i, L_SIZE + 1), r = lightParam(i, L_SIZE), phi = 6.283185307179586 * v;
-      const c = Math.cos(phi), q = Math.sin(phi);
-      const nx = c * ux + q * vx, ny = c * uy + q * vy, nz = c * uz + q * vz;
+      const along = (2.0 * u - 1.0) * lightParam(i, L_SIZE + 1),
+        r = lightParam(i, L_SIZE),
+        phi = 6.283185307179586 * v;
+      const c = Math.cos(phi),
+        q = Math.sin(phi);
+      const nx = c * ux + q * vx,
+        ny = c * uy + q * vy,
+        nz = c * uz + q * vz;
       px += along * ax + r * nx;
       py += along * ay + r * ny;
       pz += along * az + r * nz;
@@ -270,7 +381,8 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     if (kind != LIGHT_POINT && kind != LIGHT_TUBE) {
       let c = -(lx * ax + ly * ay + lz * az);
       if (kind == LIGHT_SPOT) {
-        const inner = lightParam(i, L_COS_INNER), outer = lightParam(i, L_COS_OUTER);
+        const inner = lightParam(i, L_COS_INNER),
+          outer = lightParam(i, L_COS_OUTER);
         k *= smooth((c - outer) / Math.max(inner - outer, MIN_SPAN));
       } else if (kind == LIGHT_PROFILE) k *= profileCandela(i, -lx, -ly, -lz);
       else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
@@ -282,10 +394,16 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       if (gobo != 0 && k > 0.0) {
         const d = lightParam(i, L_GOBO_DISTANCE) / Math.max(Math.abs(c), MIN_COSINE);
         // where the line crosses the gobo's plane; before a spot its scale grows with the distance from the apex
-        const gs = s - d * (lx * ux + ly * uy + lz * uz), gt = t - d * (lx * vx + ly * vy + lz * vz);
+        const gs = s - d * (lx * ux + ly * uy + lz * uz),
+          gt = t - d * (lx * vx + ly * vy + lz * vz);
         const scale = lightParam(i, L_GOBO_SCALE);
         texel(
-          gobo, lightParamInt(i, L_GOBO_WIDTH), lightParamInt(i, L_GOBO_HEIGHT), 0.5 + 0.5 * gs * scale, 0.5 - 0.5 * gt * scale, kind != LIGHT_SPOT,
+          gobo,
+          lightParamInt(i, L_GOBO_WIDTH),
+          lightParamInt(i, L_GOBO_HEIGHT),
+          0.5 + 0.5 * gs * scale,
+          0.5 - 0.5 * gt * scale,
+          kind != LIGHT_SPOT,
         );
         lR = k * tr * lightParam(i, L_INTENSITY);
         lG = k * tg * lightParam(i, L_INTENSITY + 1);
@@ -314,7 +432,9 @@ export function lightFromMiddle(i: i32, x: f64, y: f64, z: f64): void {
     lightFrom(i, x, y, z, kind == LIGHT_RECTANGLE ? 0.5 : 0.0, 0.5);
     return;
   }
-  const px = lightParam(i, L_POSITION) - x, py = lightParam(i, L_POSITION + 1) - y, pz = lightParam(i, L_POSITION + 2) - z;
+  const px = lightParam(i, L_POSITION) - x,
+    py = lightParam(i, L_POSITION + 1) - y,
+    pz = lightParam(i, L_POSITION + 2) - z;
   const d2 = Math.max(px * px + py * py + pz * pz, MIN_LENGTH2);
   const r = lightParam(i, L_SIZE);
   lDistance = Math.sqrt(d2);
@@ -342,8 +462,12 @@ function dimBy(k: f64): void {
 /** Colours the emitter of a rectangle by its image. */
 function throughImage(i: i32, s: f64, t: f64): void {
   texel(
-    lightParamAddress(i, L_IMAGE), lightParamInt(i, L_IMAGE_WIDTH), lightParamInt(i, L_IMAGE_HEIGHT),
-    0.5 + (0.5 * s) / lightParam(i, L_SIZE), 0.5 - (0.5 * t) / lightParam(i, L_SIZE + 1), false,
+    lightParamAddress(i, L_IMAGE),
+    lightParamInt(i, L_IMAGE_WIDTH),
+    lightParamInt(i, L_IMAGE_HEIGHT),
+    0.5 + (0.5 * s) / lightParam(i, L_SIZE),
+    0.5 - (0.5 * t) / lightParam(i, L_SIZE + 1),
+    false,
   );
   lR *= tr;
   lG *= tg;

@@ -6,8 +6,22 @@
 import { MIN_SPAN } from "./precision";
 import { NOISE_BILLOW, NOISE_CELLS, NOISE_RIDGE, NOISE_SOFT, NOISE_WISPS } from "../../layout/kinds";
 import {
-  M_NOISE, M_NOISE_FREQ, M_NOISE_OCTAVES, M_NOISE_ROUGHNESS, M_NOISE_LACUNARITY, M_NOISE_LOW, M_NOISE_HIGH, M_NOISE_KNEE,
-  M_NOISE_EVENNESS, M_NOISE_INVERT, M_NOISE_OFFSET, M_NOISE_CHANGE, M_NOISE_SEED, M_NOISE_LOCAL, M_CENTRE, M_ROWS,
+  M_NOISE,
+  M_NOISE_FREQ,
+  M_NOISE_OCTAVES,
+  M_NOISE_ROUGHNESS,
+  M_NOISE_LACUNARITY,
+  M_NOISE_LOW,
+  M_NOISE_HIGH,
+  M_NOISE_KNEE,
+  M_NOISE_EVENNESS,
+  M_NOISE_INVERT,
+  M_NOISE_OFFSET,
+  M_NOISE_CHANGE,
+  M_NOISE_SEED,
+  M_NOISE_LOCAL,
+  M_CENTRE,
+  M_ROWS,
 } from "../../layout/layout";
 import { word, wordInt } from "./state";
 
@@ -39,8 +53,12 @@ function mixd(a: f64, b: f64, t: f64): f64 {
 
 /** Gradient noise, within about [-1, 1], mean 0. */
 export function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
-  const fx = Math.floor(x), fy = Math.floor(y), fz = Math.floor(z);
-  const X = <i32>fx, Y = <i32>fy, Z = <i32>fz;
+  const fx = Math.floor(x),
+    fy = Math.floor(y),
+    fz = Math.floor(z);
+  const X = <i32>fx,
+    Y = <i32>fy,
+    Z = <i32>fz;
   x -= fx;
   y -= fy;
   z -= fz;
@@ -64,12 +82,16 @@ export function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
 
 /** Distance to the nearest of the points, one jittered in each lattice cell. */
 function cellDistance(x: f64, y: f64, z: f64, seed: u32): f64 {
-  const fx = Math.floor(x), fy = Math.floor(y), fz = Math.floor(z);
+  const fx = Math.floor(x),
+    fy = Math.floor(y),
+    fz = Math.floor(z);
   let lowest = 9.0;
   for (let i = -1; i <= 1; i++)
     for (let j = -1; j <= 1; j++)
       for (let k = -1; k <= 1; k++) {
-        const cx = fx + <f64>i, cy = fy + <f64>j, cz = fz + <f64>k;
+        const cx = fx + <f64>i,
+          cy = fy + <f64>j,
+          cz = fz + <f64>k;
         const h = lattice(<i32>cx, <i32>cy, <i32>cz, seed);
         const px = cx + <f64>(h & 1023) * (1.0 / 1023.0) - x;
         const py = cy + <f64>((h >> 10) & 1023) * (1.0 / 1023.0) - y;
@@ -99,14 +121,16 @@ function octave(character: i32, x: f64, y: f64, z: f64, seed: u32, change: f64):
   if (change == 0.0) return basis(character, x, y, z, seed);
   const k = Math.floor(change);
   const a = (change - k) * 1.5707963267948966;
-  const from = seed + <u32><i32>k * 0x9e3779b1;
+  const from = seed + <u32>(<i32>k) * 0x9e3779b1;
   return Math.cos(a) * basis(character, x, y, z, from) + Math.sin(a) * basis(character, x, y, z, from + 0x9e3779b1);
 }
 
 /** The sum of octaves about 0.5, before thresholds, at a world position; `p` is the medium's record. */
 export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
   if (wordInt(p, M_NOISE_LOCAL) != 0) {
-    const px = x - word(p, M_CENTRE), py = y - word(p, M_CENTRE + 1), pz = z - word(p, M_CENTRE + 2);
+    const px = x - word(p, M_CENTRE),
+      py = y - word(p, M_CENTRE + 1),
+      pz = z - word(p, M_CENTRE + 2);
     x = px * word(p, M_ROWS) + py * word(p, M_ROWS + 1) + pz * word(p, M_ROWS + 2);
     y = px * word(p, M_ROWS + 3) + py * word(p, M_ROWS + 4) + pz * word(p, M_ROWS + 5);
     z = px * word(p, M_ROWS + 6) + py * word(p, M_ROWS + 7) + pz * word(p, M_ROWS + 8);
@@ -129,7 +153,9 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
     y += 1.1 * wy;
     z += 1.1 * wz;
   }
-  let sum = 0.0, amplitude = 1.0, total = 0.0;
+  let sum = 0.0,
+    amplitude = 1.0,
+    total = 0.0;
   for (let i = 0; i < octaves; i++) {
     sum += amplitude * octave(character, x, y, z, seed, change);
     total += amplitude;
@@ -145,7 +171,8 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
 
 /** The raw sum brought between the thresholds, to [0, 1]. */
 export function threshold(p: usize, value: f64): f64 {
-  const low = word(p, M_NOISE_LOW), high = word(p, M_NOISE_HIGH);
+  const low = word(p, M_NOISE_LOW),
+    high = word(p, M_NOISE_HIGH);
   const t = Math.max(0.0, Math.min(1.0, (value - low) / Math.max(high - low, MIN_SPAN)));
   let v = t + word(p, M_NOISE_KNEE) * (t * t * (3.0 - 2.0 * t) - t);
   if (wordInt(p, M_NOISE_INVERT) != 0) v = 1.0 - v;
@@ -167,7 +194,9 @@ export function noiseMargin(p: usize, reach: f64): f64 {
   const range = character == NOISE_BILLOW || character == NOISE_RIDGE ? 3.0 : 1.5;
   const freq = Math.max(word(p, M_NOISE_FREQ), Math.max(word(p, M_NOISE_FREQ + 1), word(p, M_NOISE_FREQ + 2)));
   let f = freq * reach * (word(p, M_NOISE_CHANGE) == 0.0 ? 1.0 : 1.42);
-  let sum = 0.0, amplitude = 1.0, total = 0.0;
+  let sum = 0.0,
+    amplitude = 1.0,
+    total = 0.0;
   for (let i = 0; i < wordInt(p, M_NOISE_OCTAVES); i++) {
     sum += amplitude * Math.min(range, slopes * f);
     total += amplitude;

@@ -8,15 +8,40 @@ import { FAR } from "./precision";
 import { MAX_PANES, PANE_BYTES, SCRATCH_PANES } from "../../layout/scratch";
 import { LEVEL_VEIL } from "../../layout/kinds";
 import {
-  P_SUN_DIR, P_LEVEL, P_AIR_SAMPLES, RAY_CAMERA, RAY_SKY, RAY_INDIRECT, P_EMITTING_MEDIA, P_MEDIUM_EMISSION_GROUP, P_SURFACE_EMISSION_GROUP, P_STARS,
-  P_SUN_DISK, P_DISTANT_COUNT, P_SUN_AIR_SAMPLES, P_OWN_COUNT, L_AIR_SAMPLES,
+  P_SUN_DIR,
+  P_LEVEL,
+  P_AIR_SAMPLES,
+  RAY_CAMERA,
+  RAY_SKY,
+  RAY_INDIRECT,
+  P_EMITTING_MEDIA,
+  P_MEDIUM_EMISSION_GROUP,
+  P_SURFACE_EMISSION_GROUP,
+  P_STARS,
+  P_SUN_DISK,
+  P_DISTANT_COUNT,
+  P_SUN_AIR_SAMPLES,
+  P_OWN_COUNT,
+  L_AIR_SAMPLES,
 } from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
 import { lightParamInt, param, paramInt, ablation, scratch } from "./state";
 import { beginPhaseEquiangular, phaseEquiangularPdf, samplePhaseEquiangular } from "./phase-equiangular";
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitT } from "./bvh";
-import { beginForced, forcedDistance, forcedPdf, phaseOfRay, reach, segA, segB, scatterersAt, mediumEmissionR, mediumEmissionG, mediumEmissionB } from "./forced";
+import {
+  beginForced,
+  forcedDistance,
+  forcedPdf,
+  phaseOfRay,
+  reach,
+  segA,
+  segB,
+  scatterersAt,
+  mediumEmissionR,
+  mediumEmissionG,
+  mediumEmissionB,
+} from "./forced";
 import { transmit, tr, tg, tb } from "./transmit";
 import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./phase";
 import { SUN, SKY, NONE, airShare } from "./lights";
@@ -25,10 +50,48 @@ import { prepareAirLights, sampleLightForAir, sampleLight, selectionPdf, totalWe
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
 import { beginBranch, scaleBranch, accumulate, groupOf } from "./accumulate";
 import {
-  prepareSunVariate, estimateSunVariate, hasSunVariate, hasBorders, residualShare, borderDistance, borderPdf, sunVariateAt, atR, atG, atB, sunR, sunG, sunB,
+  prepareSunVariate,
+  estimateSunVariate,
+  hasSunVariate,
+  hasBorders,
+  residualShare,
+  borderDistance,
+  borderPdf,
+  sunVariateAt,
+  atR,
+  atG,
+  atB,
+  sunR,
+  sunG,
+  sunB,
 } from "./sun-variate";
 import { closestApproach, approachT, approachGap, coneInterval, coneA, coneB } from "./closest-approach";
-import { readSurface, holdout, isBlack, bsdfPdf, sampleBsdf, sampledRay, isPane, withoutDelta, paneTintR, paneTintG, paneTintB, paneChance, insideR, insideG, insideB, emR, emG, emB, sx, sy, sz, wR, wG, wB } from "./surface";
+import {
+  readSurface,
+  holdout,
+  isBlack,
+  bsdfPdf,
+  sampleBsdf,
+  sampledRay,
+  isPane,
+  withoutDelta,
+  paneTintR,
+  paneTintG,
+  paneTintB,
+  paneChance,
+  insideR,
+  insideG,
+  insideB,
+  emR,
+  emG,
+  emB,
+  sx,
+  sy,
+  sz,
+  wR,
+  wG,
+  wB,
+} from "./surface";
 import { qx, qy, qz, environment, prepareDirect, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 import { full, surfaceLimit, prepareWalks, storePreviousVertex, walk } from "./walk";
 
@@ -58,7 +121,9 @@ export function preparePaths(): void {
 /** Set by cameraHit(): whether and where the ray ends, and its weight there. */
 export let camFound: bool = false;
 export let camT: f64 = 0.0;
-let camWeightR: f64 = 1.0, camWeightG: f64 = 1.0, camWeightB: f64 = 1.0;
+let camWeightR: f64 = 1.0,
+  camWeightG: f64 = 1.0,
+  camWeightB: f64 = 1.0;
 /** Weight of what is not straight where the ray ends at a pane. */
 let camRest: f64 = 1.0;
 let camPanes: i32 = 0;
@@ -70,7 +135,9 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   camWeightB = 1.0;
   camRest = 1.0;
   camPanes = 0;
-  let x = ox, y = oy, z = oz;
+  let x = ox,
+    y = oy,
+    z = oz;
   camT = 0.0;
   while (true) {
     camFound = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
@@ -149,12 +216,15 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   const own = paramInt(P_OWN_COUNT);
   // lights share the dimensions of the sequence from the fourth on
   for (let i = 0; i < own; i++)
-    sampleOwnLight(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * (<u32>(i + 1) & 3), ox, oy, oz, dx, dy, dz, tHit);
+    sampleOwnLight(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * ((<u32>(i + 1)) & 3), ox, oy, oz, dx, dy, dz, tHit);
 }
 
 // where the last draw fell, its density (1/m), and the weight of light sent towards the lens from there
-let drawnT: f64 = 0.0, drawnPdf: f64 = 0.0;
-let atWeightR: f64 = 0.0, atWeightG: f64 = 0.0, atWeightB: f64 = 0.0;
+let drawnT: f64 = 0.0,
+  drawnPdf: f64 = 0.0;
+let atWeightR: f64 = 0.0,
+  atWeightG: f64 = 0.0,
+  atWeightB: f64 = 0.0;
 
 /** Draws a distance for a light by (u, pick); takes the sun's estimate away where it is known. Sets drawnT, drawnPdf. */
 function drawDistance(light: i32, selection: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, u: f64, pick: f64): void {
@@ -223,7 +293,20 @@ function sampleOwnLight(light: i32, count: i32, dimension: u32, ox: f64, oy: f64
     if (!(atWeightR + atWeightG + atWeightB > 0.0)) continue;
     pair(dimension + 1);
     directInMedium(
-      light, 1.0, ox + drawnT * dx, oy + drawnT * dy, oz + drawnT * dz, dx, dy, dz, atWeightR, atWeightG, atWeightB, ru, rv, false,
+      light,
+      1.0,
+      ox + drawnT * dx,
+      oy + drawnT * dy,
+      oz + drawnT * dz,
+      dx,
+      dy,
+      dz,
+      atWeightR,
+      atWeightG,
+      atWeightB,
+      ru,
+      rv,
+      false,
     );
   }
   subSample(0, 1);
@@ -236,17 +319,24 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   const u = ru;
   const light = sampleLightForAir(rv);
   const selection = selectionPdf;
-  const total = totalWeight, skyOf = skyWeight;
+  const total = totalWeight,
+    skyOf = skyWeight;
   if (light == NONE && !full && !emits) return;
   pair(2);
   drawDistance(light, selection, ox, oy, oz, dx, dy, dz, u, ru);
   if (!(drawnPdf > 0.0) || !(drawnT < Infinity)) return;
   const scatters = scatterersAt(drawnT);
   if (!scatters && !emits) return;
-  const x = ox + drawnT * dx, y = oy + drawnT * dy, z = oz + drawnT * dz;
-  const gR = mediumEmissionR, gG = mediumEmissionG, gB = mediumEmissionB;
+  const x = ox + drawnT * dx,
+    y = oy + drawnT * dy,
+    z = oz + drawnT * dz;
+  const gR = mediumEmissionR,
+    gG = mediumEmissionG,
+    gB = mediumEmissionB;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
-  const br = atWeightR, bg = atWeightG, bb = atWeightB;
+  const br = atWeightR,
+    bg = atWeightG,
+    bb = atWeightB;
   if (emits) accumulate(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
   emissionSumR += br * gR;
   emissionSumG += bg * gG;
@@ -257,7 +347,9 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   if (!full) return;
   pair(4);
   const p = chooseScatterer();
-  const cR = chR, cG = chG, cB = chB;
+  const cR = chR,
+    cG = chG,
+    cB = chB;
   samplePhase(p, dx, dy, dz, ru, rv);
   storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), total, skyOf, true);
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
@@ -287,7 +379,9 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   camR = tr;
   camG = tg;
   camB = tb;
-  let br = tr * camWeightR, bg = tg * camWeightG, bb = tb * camWeightB;
+  let br = tr * camWeightR,
+    bg = tg * camWeightG,
+    bb = tb * camWeightB;
   if (!camFound) {
     background(dx, dy, dz, br, bg, bb);
     return;
@@ -303,18 +397,23 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   }
   if (emR + emG + emB > 0.0) accumulate(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
-  const x = ox + tHit * dx, y = oy + tHit * dy, z = oz + tHit * dz;
+  const x = ox + tHit * dx,
+    y = oy + tHit * dy,
+    z = oz + tHit * dz;
   const last = surfaceLimit == 0;
   pair(5);
   const light = sampleLight(x, y, z, last || environment, false, ru);
-  const total = totalWeight, skyOf = skyWeight;
+  const total = totalWeight,
+    skyOf = skyWeight;
   pair(6);
   if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, ru, rv, !last);
   if (last) return;
   pair(7);
   if (!sampleBsdf(ru, rv)) return;
   storePreviousVertex(x, y, z, bsdfPdf, total, skyOf, false);
-  const nextX = sx, nextY = sy, nextZ = sz;
+  const nextX = sx,
+    nextY = sy,
+    nextZ = sz;
   const ray = sampledRay;
   offsetRayOrigin(x, y, z, nextX, nextY, nextZ);
   walk(qx, qy, qz, nextX, nextY, nextZ, br * wR, bg * wG, bb * wB, 0, 1, ray);

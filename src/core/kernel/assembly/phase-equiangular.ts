@@ -11,8 +11,14 @@ import { scratch } from "./state";
 /** Part of the draws that are spread evenly over angles, whatever the weights say. */
 const EVEN: f64 = 0.15;
 
-let closest: f64 = NaN, gap: f64 = 0.0, low: f64 = 0.0, high: f64 = 0.0, free: f64 = 0.0, ray: u32 = 0;
-let from: f64 = 0.0, width: f64 = 0.0;
+let closest: f64 = NaN,
+  gap: f64 = 0.0,
+  low: f64 = 0.0,
+  high: f64 = 0.0,
+  free: f64 = 0.0,
+  ray: u32 = 0;
+let from: f64 = 0.0,
+  width: f64 = 0.0;
 
 /**
  * Prepares draws on [a, b] of the ray that beginForced() prepared (b may be Infinity) that passes a lamp at `near` with `distance` between them.
@@ -35,7 +41,8 @@ export function beginPhaseEquiangular(near: f64, distance: f64, a: f64, b: f64, 
   let begin = a;
   for (let i = 0; i < EQUIANGULAR_BINS; i++) {
     const angle = from + (<f64>i + 0.5) * width;
-    const s = Math.sin(angle), c = Math.max(MIN_COSINE, Math.cos(angle));
+    const s = Math.sin(angle),
+      c = Math.max(MIN_COSINE, Math.cos(angle));
     // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
     const t = near + (distance * s) / c;
     const end = i < EQUIANGULAR_BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
@@ -43,16 +50,17 @@ export function beginPhaseEquiangular(near: f64, distance: f64, a: f64, b: f64, 
     const w = scatterOfPart(begin, end, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c));
     begin = end;
     sum += w;
-    store<f64>(table + (<usize>i << 3), w);
+    store<f64>(table + ((<usize>i) << 3), w);
   }
-  const even = EVEN / <f64>EQUIANGULAR_BINS, scale = sum > 0.0 ? (1.0 - EVEN) / sum : 0.0;
+  const even = EVEN / <f64>EQUIANGULAR_BINS,
+    scale = sum > 0.0 ? (1.0 - EVEN) / sum : 0.0;
   let total = 0.0;
   for (let i = 0; i < EQUIANGULAR_BINS; i++) {
-    total += sum > 0.0 ? even + scale * load<f64>(table + (<usize>i << 3)) : 1.0 / <f64>EQUIANGULAR_BINS;
-    store<f64>(table + (<usize>i << 3), total);
+    total += sum > 0.0 ? even + scale * load<f64>(table + ((<usize>i) << 3)) : 1.0 / <f64>EQUIANGULAR_BINS;
+    store<f64>(table + ((<usize>i) << 3), total);
   }
   // one, but for rounding
-  store<f64>(table + (<usize>(EQUIANGULAR_BINS - 1) << 3), 1.0);
+  store<f64>(table + ((<usize>(EQUIANGULAR_BINS - 1)) << 3), 1.0);
 }
 
 /** Distance at which a share u of the draws lies behind. */
@@ -60,11 +68,11 @@ export function samplePhaseEquiangular(u: f64): f64 {
   const table = scratch + SCRATCH_EQUIANGULAR;
   let i = 0;
   let before = 0.0;
-  while (i < EQUIANGULAR_BINS - 1 && u >= load<f64>(table + (<usize>i << 3))) {
-    before = load<f64>(table + (<usize>i << 3));
+  while (i < EQUIANGULAR_BINS - 1 && u >= load<f64>(table + ((<usize>i) << 3))) {
+    before = load<f64>(table + ((<usize>i) << 3));
     i++;
   }
-  const share = load<f64>(table + (<usize>i << 3)) - before;
+  const share = load<f64>(table + ((<usize>i) << 3)) - before;
   const angle = from + (<f64>i + (u - before) / share) * width;
   return Math.max(low, Math.min(high, closest + gap * Math.tan(angle)));
 }
@@ -73,7 +81,7 @@ export function samplePhaseEquiangular(u: f64): f64 {
 export function phaseEquiangularPdf(t: f64): f64 {
   const x = t - closest;
   const i = max(0, min(EQUIANGULAR_BINS - 1, <i32>((Math.atan(x / gap) - from) / width)));
-  const table = scratch + SCRATCH_EQUIANGULAR + (<usize>i << 3);
+  const table = scratch + SCRATCH_EQUIANGULAR + ((<usize>i) << 3);
   const share = load<f64>(table) - (i > 0 ? load<f64>(table - 8) : 0.0);
   return (share * gap) / (width * (gap * gap + x * x));
 }

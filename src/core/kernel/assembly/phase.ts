@@ -34,7 +34,8 @@ export function sampleCosine(p: usize, u: f64): f64 {
   const share = word(p, M_PHASE_4);
   if (u >= share) return sampleHenyeyGreenstein(word(p, M_PHASE_1), (u - share) / (1.0 - share));
   // Draine's lobe by rejection from Henyey–Greenstein: the factor 1 + α cos² is largest at the ends
-  const g = word(p, M_PHASE_2), alpha = word(p, M_PHASE_3);
+  const g = word(p, M_PHASE_2),
+    alpha = word(p, M_PHASE_3);
   let c = sampleHenyeyGreenstein(g, u / share);
   while (random() * (1.0 + alpha) > 1.0 + alpha * c * c) c = sampleHenyeyGreenstein(g, random());
   return c;
@@ -50,7 +51,8 @@ export function samplePhase(p: usize, wx: f64, wy: f64, wz: f64, u: f64, v: f64)
   const c = sampleCosine(p, u);
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
   const phi = 6.283185307179586 * v;
-  const a = s * Math.cos(phi), b = s * Math.sin(phi);
+  const a = s * Math.cos(phi),
+    b = s * Math.sin(phi);
   const sign = wz >= 0.0 ? 1.0 : -1.0;
   const k = -1.0 / (sign + wz);
   const m = wx * wy * k;
@@ -71,7 +73,7 @@ export function phaseAt(cos: f64, mask: u32): void {
   phB = 0.0;
   for (let i = 0; i < scattererCount; i++) {
     const p = scatterer(i);
-    if ((mask & (1 << <u32>wordInt(p, M_BIT))) == 0) continue;
+    if ((mask & (1 << (<u32>wordInt(p, M_BIT)))) == 0) continue;
     const f = phaseOf(p, cos);
     phR += f * scattererWeight(i, 0);
     phG += f * scattererWeight(i, 1);
@@ -113,7 +115,8 @@ export function chooseScatterer(): usize {
 /** Density (1/sr) of a direction drawn from one of the scatterers at a point, chosen by weight. */
 export function mixture(cos: f64): f64 {
   if (scattererCount == 1) return phaseOf(scatterer(0), cos);
-  let sum = 0.0, f = 0.0;
+  let sum = 0.0,
+    f = 0.0;
   for (let i = 0; i < scattererCount; i++) {
     const w = scattererWeight(i, 0) + scattererWeight(i, 1) + scattererWeight(i, 2);
     sum += w;

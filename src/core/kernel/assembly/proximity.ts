@@ -12,10 +12,12 @@ export function distanceAt(n: usize, x: f64, y: f64, z: f64): f64 {
 /** The curve of a record at distance d: straight between its points, held past its ends. */
 export function curve(n: usize, d: f64): f64 {
   const count = wordInt(n, D_POINTS);
-  let at = word(n, D_CURVE), share = word(n, D_CURVE + 1);
+  let at = word(n, D_CURVE),
+    share = word(n, D_CURVE + 1);
   if (d <= at) return share;
   for (let i = 1; i < count; i++) {
-    const next = word(n, D_CURVE + 2 * i), to = word(n, D_CURVE + 2 * i + 1);
+    const next = word(n, D_CURVE + 2 * i),
+      to = word(n, D_CURVE + 2 * i + 1);
     if (d < next) return share + ((to - share) * (d - at)) / (next - at);
     at = next;
     share = to;

@@ -91,7 +91,8 @@ function prepareFirst(): void {
     const seed = dimensionSeed(d);
     for (let i: u32 = 0; i < 4; i++) {
       const index = reverseBits(laineKarras(reverseBits(i), seed));
-      const x = laineKarras(index, mix(seed ^ 0x51633e2d)), y = laineKarras(pascal(index), mix(seed ^ 0x68bc21eb));
+      const x = laineKarras(index, mix(seed ^ 0x51633e2d)),
+        y = laineKarras(pascal(index), mix(seed ^ 0x68bc21eb));
       store<u32>(FIRST + <usize>((d << 5) | ((x & 3) << 2)), x);
       store<u32>(FIRST + <usize>((d << 5) | 16 | ((y & 3) << 2)), y);
     }
@@ -100,7 +101,9 @@ function prepareFirst(): void {
 
 // @ts-ignore: decorator
 @inline
-function dimensionSeed(dimension: u32): u32 { return mix(runSeed ^ (dimension * 0x9e3779b9 + 0x7f4a7c15)); }
+function dimensionSeed(dimension: u32): u32 {
+  return mix(runSeed ^ (dimension * 0x9e3779b9 + 0x7f4a7c15));
+}
 
 /**
  * Scrambles a bit-reversed value anew below its first two digits, for each pixel in its own way, but so that the first four
@@ -110,7 +113,7 @@ function dimensionSeed(dimension: u32): u32 { return mix(runSeed ^ (dimension * 
 @inline
 function finer(x: u32, first: usize, own: u32): u32 {
   const quarter = x & 3;
-  const kept = load<u32>(first + (<usize>quarter << 2));
+  const kept = load<u32>(first + ((<usize>quarter) << 2));
   const key = own + quarter * 0x9e3779b9;
   return quarter | ((laineKarras(x >> 2, key) ^ laineKarras(kept >> 2, key) ^ (kept >> 2)) << 2);
 }
@@ -119,8 +122,9 @@ function finer(x: u32, first: usize, own: u32): u32 {
 // @ts-ignore: decorator
 @inline
 function shift(place: u32, own: u32): u32 {
-  const x = (pixelX + (place & 63)) & 63, y = (pixelY + ((place >> 6) & 63)) & 63;
-  return (<u32>load<u16>(MASK + (<usize>((y << 6) + x) << 1)) << 20) | (own >> 12);
+  const x = (pixelX + (place & 63)) & 63,
+    y = (pixelY + ((place >> 6) & 63)) & 63;
+  return ((<u32>load<u16>(MASK + ((<usize>((y << 6) + x)) << 1))) << 20) | (own >> 12);
 }
 
 /** Sets ru, rv in [0, 1): a well-spread pair for the given dimension (0 … 15, each used once a path). */
@@ -130,10 +134,14 @@ export function pair(dimension: u32): void {
   // each pixel pairs its dimensions in an order of its own, so that no pairing is bad for all; the first stays the first
   const order = laineKarras(reverseBits(sequenceIndex), low) ^ laineKarras(0, low);
   const index = reverseBits(laineKarras(order, seed));
-  const first = FIRST + (<usize>dimension << 5);
+  const first = FIRST + ((<usize>dimension) << 5);
   // the first coordinate is the index's bit reversal, and scrambling works on bit-reversed values: on the index itself
   ru = <f64>(reverseBits(finer(laineKarras(index, mix(seed ^ 0x51633e2d)), first, low)) ^ shift(seed, low)) * UNIT;
-  rv = <f64>(reverseBits(finer(laineKarras(pascal(index), mix(seed ^ 0x68bc21eb)), first + 16, low ^ 0x68bc21eb)) ^ shift(mix(seed ^ 0x2545f491), low * 0x9e3779b9)) * UNIT;
+  rv =
+    <f64>(
+      (reverseBits(finer(laineKarras(pascal(index), mix(seed ^ 0x68bc21eb)), first + 16, low ^ 0x68bc21eb)) ^
+        shift(mix(seed ^ 0x2545f491), low * 0x9e3779b9))
+    ) * UNIT;
 }
 
 /** One independent number in [0, 1). */
@@ -145,8 +153,12 @@ export function random(): f64 {
 }
 
 /** Where the stream of independent numbers stands, to repeat a part of it. */
-export function randomState(): u32 { return counter; }
-export function setRandomState(state: u32): void { counter = state; }
+export function randomState(): u32 {
+  return counter;
+}
+export function setRandomState(state: u32): void {
+  counter = state;
+}
 
 /** Exposed for tests: coordinate of the scrambled sequence. */
 export function sequencePoint(seed: u32, x: u32, y: u32, index: u32, dimension: u32, axis: i32): f64 {

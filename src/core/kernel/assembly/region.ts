@@ -10,19 +10,24 @@ import { scratch, word, wordAddress, wordInt } from "./state";
 import { crossings } from "./bvh";
 import { distanceAt } from "./proximity";
 
-
 /** Set by clip(): the part of the ray inside. */
 export let clipA: f64 = 0.0;
 export let clipB: f64 = 0.0;
 
 // a point and a direction in the region's own frame
-let qx: f64 = 0.0, qy: f64 = 0.0, qz: f64 = 0.0;
-let vx: f64 = 0.0, vy: f64 = 0.0, vz: f64 = 0.0;
+let qx: f64 = 0.0,
+  qy: f64 = 0.0,
+  qz: f64 = 0.0;
+let vx: f64 = 0.0,
+  vy: f64 = 0.0,
+  vz: f64 = 0.0;
 
 // @ts-ignore: decorator
 @inline
 function toLocal(p: usize, x: f64, y: f64, z: f64): void {
-  const a = x - word(p, M_CENTRE), b = y - word(p, M_CENTRE + 1), c = z - word(p, M_CENTRE + 2);
+  const a = x - word(p, M_CENTRE),
+    b = y - word(p, M_CENTRE + 1),
+    c = z - word(p, M_CENTRE + 2);
   qx = a * word(p, M_ROWS) + b * word(p, M_ROWS + 1) + c * word(p, M_ROWS + 2);
   qy = a * word(p, M_ROWS + 3) + b * word(p, M_ROWS + 4) + c * word(p, M_ROWS + 5);
   qz = a * word(p, M_ROWS + 6) + b * word(p, M_ROWS + 7) + c * word(p, M_ROWS + 8);
@@ -42,7 +47,8 @@ function turn(p: usize, x: f64, y: f64, z: f64): void {
 function slab(o: f64, d: f64, h: f64): bool {
   if (Math.abs(d) < PARALLEL) return o >= -h && o <= h;
   const i = 1.0 / d;
-  const a = (-h - o) * i, b = (h - o) * i;
+  const a = (-h - o) * i,
+    b = (h - o) * i;
   clipA = Math.max(clipA, Math.min(a, b));
   clipB = Math.min(clipB, Math.max(a, b));
   return clipB > clipA;
@@ -84,7 +90,8 @@ export function clip(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
     return between(1.0, b, qx * qx + qy * qy + qz * qz - r * r);
   }
   turn(p, dx, dy, dz);
-  const hx = word(p, M_HALF), hy = word(p, M_HALF + 1);
+  const hx = word(p, M_HALF),
+    hy = word(p, M_HALF + 1);
   // of a mesh, the box about it
   if (kind == REGION_BOX || kind == REGION_MESH) return slab(qx, vx, hx) && slab(qy, vy, hy) && slab(qz, vz, word(p, M_HALF + 2));
   if (!slab(qy, vy, hy)) return false;
@@ -126,13 +133,12 @@ export function depthInside(p: usize, x: f64, y: f64, z: f64): f64 {
     return field == 0 ? FAR : distanceAt(field, x, y, z);
   }
   if (kind == REGION_EVERYWHERE) return FAR;
-  if (kind == REGION_LAYER)
-    return word(p, M_HALF) - (x * word(p, M_LAYER_UP) + y * word(p, M_LAYER_UP + 1) + z * word(p, M_LAYER_UP + 2));
+  if (kind == REGION_LAYER) return word(p, M_HALF) - (x * word(p, M_LAYER_UP) + y * word(p, M_LAYER_UP + 1) + z * word(p, M_LAYER_UP + 2));
   toLocal(p, x, y, z);
-  const hx = word(p, M_HALF), hy = word(p, M_HALF + 1);
+  const hx = word(p, M_HALF),
+    hy = word(p, M_HALF + 1);
   if (kind == REGION_SPHERE) return hx - Math.sqrt(qx * qx + qy * qy + qz * qz);
-  if (kind == REGION_BOX)
-    return Math.min(hx - Math.abs(qx), Math.min(hy - Math.abs(qy), word(p, M_HALF + 2) - Math.abs(qz)));
+  if (kind == REGION_BOX) return Math.min(hx - Math.abs(qx), Math.min(hy - Math.abs(qy), word(p, M_HALF + 2) - Math.abs(qz)));
   const rho = Math.sqrt(qx * qx + qz * qz);
   if (kind == REGION_CYLINDER) return Math.min(hx - rho, hy - Math.abs(qy));
   if (kind != REGION_CONE) unreachable();
@@ -147,27 +153,29 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
   let n = crossings(wordInt(p, M_ROOT), <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, at, MAX_CROSSINGS);
   if (n == 0) return 0;
   for (let i = 1; i < n; i++) {
-    const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);
+    const t = load<f64>(at + ((<usize>i) << 4)),
+      s = load<f64>(at + ((<usize>i) << 4), 8);
     let j = i - 1;
-    while (j >= 0 && load<f64>(at + (<usize>j << 4)) > t) {
-      store<f64>(at + (<usize>(j + 1) << 4), load<f64>(at + (<usize>j << 4)));
-      store<f64>(at + (<usize>(j + 1) << 4), load<f64>(at + (<usize>j << 4), 8), 8);
+    while (j >= 0 && load<f64>(at + ((<usize>j) << 4)) > t) {
+      store<f64>(at + ((<usize>(j + 1)) << 4), load<f64>(at + ((<usize>j) << 4)));
+      store<f64>(at + ((<usize>(j + 1)) << 4), load<f64>(at + ((<usize>j) << 4), 8), 8);
       j--;
     }
-    store<f64>(at + (<usize>(j + 1) << 4), t);
-    store<f64>(at + (<usize>(j + 1) << 4), s, 8);
+    store<f64>(at + ((<usize>(j + 1)) << 4), t);
+    store<f64>(at + ((<usize>(j + 1)) << 4), s, 8);
   }
   // a ray through a shared edge meets both triangles: one crossing
   let kept = 0;
   let depth = 0.0;
   for (let i = 0; i < n; i++) {
-    const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);
+    const t = load<f64>(at + ((<usize>i) << 4)),
+      s = load<f64>(at + ((<usize>i) << 4), 8);
     if (kept > 0) {
-      const l = at + (<usize>(kept - 1) << 4);
+      const l = at + ((<usize>(kept - 1)) << 4);
       if (load<f64>(l, 8) == s && t - load<f64>(l) < SAME_CROSSING * (1.0 + t)) continue;
     }
-    store<f64>(at + (<usize>kept << 4), t);
-    store<f64>(at + (<usize>kept << 4), s, 8);
+    store<f64>(at + ((<usize>kept) << 4), t);
+    store<f64>(at + ((<usize>kept) << 4), s, 8);
     kept++;
     depth += s;
   }
@@ -176,14 +184,15 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
   let from = inside > 0.0 ? 0.0 : -1.0;
   let out = 0;
   for (let i = 0; i < kept; i++) {
-    const t = load<f64>(at + (<usize>i << 4)), s = load<f64>(at + (<usize>i << 4), 8);
+    const t = load<f64>(at + ((<usize>i) << 4)),
+      s = load<f64>(at + ((<usize>i) << 4), 8);
     const now = inside - s;
     if (inside <= 0.0 && now > 0.0) from = t;
     else if (inside > 0.0 && now <= 0.0) {
       if (from < tmax) {
         // pairs are written behind the crossings still to be read
-        store<f64>(at + (<usize>out << 4), from);
-        store<f64>(at + (<usize>out << 4), Math.min(t, tmax), 8);
+        store<f64>(at + ((<usize>out) << 4), from);
+        store<f64>(at + ((<usize>out) << 4), Math.min(t, tmax), 8);
         out++;
       }
       from = -1.0;
@@ -195,10 +204,14 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
 
 // @ts-ignore: decorator
 @inline
-export function intervalStart(i: i32): f64 { return load<f64>(scratch + SCRATCH_CROSSINGS + (<usize>i << 4)); }
+export function intervalStart(i: i32): f64 {
+  return load<f64>(scratch + SCRATCH_CROSSINGS + ((<usize>i) << 4));
+}
 // @ts-ignore: decorator
 @inline
-export function intervalEnd(i: i32): f64 { return load<f64>(scratch + SCRATCH_CROSSINGS + (<usize>i << 4), 8); }
+export function intervalEnd(i: i32): f64 {
+  return load<f64>(scratch + SCRATCH_CROSSINGS + ((<usize>i) << 4), 8);
+}
 
 /** Whether a point lies inside a closed mesh. */
 export function insideMesh(p: usize, x: f64, y: f64, z: f64): bool {

@@ -5,7 +5,9 @@ import { scratch } from "./state";
 /** Media that scatter at the point last looked at. */
 export let scattererCount: i32 = 0;
 
-export function clearScatterers(): void { scattererCount = 0; }
+export function clearScatterers(): void {
+  scattererCount = 0;
+}
 
 // @ts-ignore: decorator
 @inline
@@ -21,7 +23,11 @@ export function addScatterer(p: usize, r: f64, g: f64, b: f64): void {
 
 // @ts-ignore: decorator
 @inline
-export function scatterer(i: i32): usize { return <usize>load<u32>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES); }
+export function scatterer(i: i32): usize {
+  return <usize>load<u32>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES);
+}
 // @ts-ignore: decorator
 @inline
-export function scattererWeight(i: i32, band: i32): f64 { return load<f64>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES + (<usize>band << 3), 8); }
+export function scattererWeight(i: i32, band: i32): f64 {
+  return load<f64>(scratch + SCRATCH_SCATTERERS + <usize>i * SCATTERER_BYTES + ((<usize>band) << 3), 8);
+}

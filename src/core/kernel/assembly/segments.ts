@@ -4,8 +4,21 @@ import { MAX_SEGMENTS, SEGMENT_BYTES } from "../../layout/scratch";
 import { ESTIMATOR_STEPPING } from "../../layout/kinds";
 import { REGION_EVERYWHERE, REGION_LAYER, REGION_MESH } from "../../layout/kinds";
 import {
-  P_MEDIA, P_ESTIMATOR, P_MAX_STEPS, M_FACTOR, M_SIGMA_T, M_REGION, M_HEIGHT, M_HEIGHT_SCALE, M_HEIGHT_UP, M_VOLUME, M_SEEN, M_MAJORANT, M_MAJORANT_CELLS,
-  M_MAJORANT_LOW, M_MAJORANT_SCALE,
+  P_MEDIA,
+  P_ESTIMATOR,
+  P_MAX_STEPS,
+  M_FACTOR,
+  M_SIGMA_T,
+  M_REGION,
+  M_HEIGHT,
+  M_HEIGHT_SCALE,
+  M_HEIGHT_UP,
+  M_VOLUME,
+  M_SEEN,
+  M_MAJORANT,
+  M_MAJORANT_CELLS,
+  M_MAJORANT_LOW,
+  M_MAJORANT_SCALE,
 } from "../../layout/layout";
 import { profileIntegral, profileInverse } from "../../optics/profile";
 import { paramInt, ablation, word, wordInt } from "./state";
@@ -38,7 +51,6 @@ export const CLOSED: i32 = 0;
 export const UNDER_PROFILE: i32 = 1;
 export const GRIDDED: i32 = 2;
 
-
 export function prepareMedia(on: bool): void {
   mediumCount = on ? paramInt(P_MEDIA) : 0;
   prepareDensity();
@@ -51,7 +63,6 @@ export function prepareMedia(on: bool): void {
     if (word(p, M_SIGMA_T + 1) != e || word(p, M_SIGMA_T + 2) != e) chromatic = true;
   }
 }
-
 
 // the ray of the list last collected, as the lists' functions need it
 export let rx: f64 = 0.0;
@@ -68,7 +79,11 @@ function push(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64, type: i
   store<i32>(s, type, S_TYPE);
   store<f64>(s, a, S_A);
   store<f64>(s, b, S_B);
-  store<f64>(s, heightOf(p, rx, ry, rz) + a * (ux * word(p, M_HEIGHT_UP) + uy * word(p, M_HEIGHT_UP + 1) + uz * word(p, M_HEIGHT_UP + 2)), S_Y);
+  store<f64>(
+    s,
+    heightOf(p, rx, ry, rz) + a * (ux * word(p, M_HEIGHT_UP) + uy * word(p, M_HEIGHT_UP + 1) + uz * word(p, M_HEIGHT_UP + 2)),
+    S_Y,
+  );
   store<f64>(s, ux * word(p, M_HEIGHT_UP) + uy * word(p, M_HEIGHT_UP + 1) + uz * word(p, M_HEIGHT_UP + 2), S_SLOPE);
   store<f64>(s, share, S_SHARE);
   return n + 1;
@@ -80,7 +95,8 @@ function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
   if (wordInt(p, M_MAJORANT) == 0 || stepping || (ablation & 4) != 0) return push(list, n, p, a, b, share, UNDER_PROFILE);
   const kind = wordInt(p, M_REGION);
   if (kind != REGION_EVERYWHERE && kind != REGION_LAYER) return push(list, n, p, a, b, share, GRIDDED);
-  let c = a, d = b;
+  let c = a,
+    d = b;
   for (let axis = 0; axis < 3; axis++) {
     const low = word(p, M_MAJORANT_LOW + axis);
     const high = low + <f64>wordInt(p, M_MAJORANT_CELLS + axis) / word(p, M_MAJORANT_SCALE + axis);
@@ -90,7 +106,8 @@ function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
       if (o < low || o > high) return push(list, n, p, a, b, share, UNDER_PROFILE);
       continue;
     }
-    const s = (low - o) / u, t = (high - o) / u;
+    const s = (low - o) / u,
+      t = (high - o) / u;
     c = Math.max(c, Math.min(s, t));
     d = Math.min(d, Math.max(s, t));
   }
@@ -102,8 +119,12 @@ function add(list: usize, n: i32, p: usize, a: f64, b: f64, share: f64): i32 {
 
 /** Fills a list with the segments of [0, tmax] of a ray of the given kind. @returns how many */
 export function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): i32 {
-  rx = ox; ry = oy; rz = oz;
-  ux = dx; uy = dy; uz = dz;
+  rx = ox;
+  ry = oy;
+  rz = oz;
+  ux = dx;
+  uy = dy;
+  uz = dz;
   let n = 0;
   for (let m = 0; m < mediumCount; m++) {
     const p = mediumAt(m);
@@ -120,7 +141,9 @@ export function collect(list: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64
 
 /** Extinction of the thinnest band of medium p that has any, 1/m. */
 export function minExtinction(p: usize): f64 {
-  const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);
+  const r = word(p, M_SIGMA_T),
+    g = word(p, M_SIGMA_T + 1),
+    b = word(p, M_SIGMA_T + 2);
   let lowest = Math.max(r, Math.max(g, b));
   if (r > 0.0) lowest = Math.min(lowest, r);
   if (g > 0.0) lowest = Math.min(lowest, g);
@@ -145,7 +168,10 @@ export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
   const total = profileIntegral(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), Infinity);
   const lowest = minExtinction(p) * load<f64>(s, S_SHARE);
   const depth = Math.min(FOLLOWED / Math.max(lowest, MIN_EXTINCTION), total * MAX_UNIT);
-  return Math.min(ENDLESS, load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth));
+  return Math.min(
+    ENDLESS,
+    load<f64>(s, S_A) + profileInverse(shape, load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), depth),
+  );
 }
 
 /** ∫ of the profile over `length` metres of a segment from its start. */

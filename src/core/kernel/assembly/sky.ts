@@ -1,8 +1,24 @@
 /** The background at infinity: sky from a gradient or a table, the disks of sun and moon, stars. */
 import { MAX_UNIT, MIN_UNIT } from "./precision";
 import {
-  P_SKY_ZENITH, P_SKY_HORIZON, P_ENV, P_ENV_WIDTH, P_ENV_HEIGHT, P_ENV_ROTATION, P_ENV_CDF, P_SUN_DIR, P_SUN_COS,
-  P_SUN_E, P_STARS, P_STARS_SIZE, P_STARS_LUMINANCE, P_STARS_HUE, P_STARS_SEED, L_AXIS, L_COS_OUTER, L_INTENSITY,
+  P_SKY_ZENITH,
+  P_SKY_HORIZON,
+  P_ENV,
+  P_ENV_WIDTH,
+  P_ENV_HEIGHT,
+  P_ENV_ROTATION,
+  P_ENV_CDF,
+  P_SUN_DIR,
+  P_SUN_COS,
+  P_SUN_E,
+  P_STARS,
+  P_STARS_SIZE,
+  P_STARS_LUMINANCE,
+  P_STARS_HUE,
+  P_STARS_SEED,
+  L_AXIS,
+  L_COS_OUTER,
+  L_INTENSITY,
 } from "../../layout/layout";
 import { lightParam, param, paramAddress, paramInt } from "./state";
 
@@ -20,7 +36,9 @@ const PI: f64 = 3.141592653589793;
 
 // @ts-ignore: decorator
 @inline
-export function hasEnvironment(): bool { return paramInt(P_ENV) != 0; }
+export function hasEnvironment(): bool {
+  return paramInt(P_ENV) != 0;
+}
 
 /** Sky along a direction, without sun and stars. */
 export function sky(dx: f64, dy: f64, dz: f64): void {
@@ -33,7 +51,8 @@ export function sky(dx: f64, dy: f64, dz: f64): void {
     return;
   }
   // a texel holds one luminance, as its distribution does: sampling is then exact
-  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
+  const w = paramInt(P_ENV_WIDTH),
+    h = paramInt(P_ENV_HEIGHT);
   const p = at + <usize>((rowOf(dy, h) * w + columnOf(dx, dz, w)) * 12);
   skyR = <f64>load<f32>(p);
   skyG = <f64>load<f32>(p, 4);
@@ -55,10 +74,11 @@ function rowOf(dy: f64, h: i32): i32 {
 }
 
 function search(at: usize, n: i32, u: f64): i32 {
-  let low = 0, high = n;
+  let low = 0,
+    high = n;
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (<f64>load<f32>(at + (<usize>middle << 2)) <= u) low = middle;
+    if (<f64>load<f32>(at + ((<usize>middle) << 2)) <= u) low = middle;
     else high = middle;
   }
   return low;
@@ -66,17 +86,21 @@ function search(at: usize, n: i32, u: f64): i32 {
 
 /** Direction drawn by the table's luminance; sets ex, ey, ez. */
 export function sampleEnvironment(u: f64, v: f64): void {
-  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
+  const w = paramInt(P_ENV_WIDTH),
+    h = paramInt(P_ENV_HEIGHT);
   const rows = paramAddress(P_ENV_CDF);
   const row = search(rows, h, v);
-  const r0 = <f64>load<f32>(rows + (<usize>row << 2)), r1 = <f64>load<f32>(rows + (<usize>(row + 1) << 2));
+  const r0 = <f64>load<f32>(rows + ((<usize>row) << 2)),
+    r1 = <f64>load<f32>(rows + ((<usize>(row + 1)) << 2));
   const fv = r1 > r0 ? (v - r0) / (r1 - r0) : 0.5;
-  const columns = rows + (<usize>(h + 1 + row * (w + 1)) << 2);
+  const columns = rows + ((<usize>(h + 1 + row * (w + 1))) << 2);
   const column = search(columns, w, u);
-  const c0 = <f64>load<f32>(columns + (<usize>column << 2)), c1 = <f64>load<f32>(columns + (<usize>(column + 1) << 2));
+  const c0 = <f64>load<f32>(columns + ((<usize>column) << 2)),
+    c1 = <f64>load<f32>(columns + ((<usize>(column + 1)) << 2));
   const fu = c1 > c0 ? (u - c0) / (c1 - c0) : 0.5;
   // uniform in solid angle within the texel: by the cosine between its edges
-  const top = Math.cos((PI * <f64>row) / <f64>h), bottom = Math.cos((PI * <f64>(row + 1)) / <f64>h);
+  const top = Math.cos((PI * <f64>row) / <f64>h),
+    bottom = Math.cos((PI * <f64>(row + 1)) / <f64>h);
   const c = top + (bottom - top) * Math.min(MAX_UNIT, Math.max(MIN_UNIT, fv));
   const s = Math.sqrt(Math.max(0.0, 1.0 - c * c));
   const phi = ((<f64>column + fu) / <f64>w - 0.5) * TWO_PI + param(P_ENV_ROTATION);
@@ -87,12 +111,14 @@ export function sampleEnvironment(u: f64, v: f64): void {
 
 /** Density (1/sr) of sampleEnvironment() along a direction. */
 export function environmentPdf(dx: f64, dy: f64, dz: f64): f64 {
-  const w = paramInt(P_ENV_WIDTH), h = paramInt(P_ENV_HEIGHT);
+  const w = paramInt(P_ENV_WIDTH),
+    h = paramInt(P_ENV_HEIGHT);
   const rows = paramAddress(P_ENV_CDF);
-  const row = rowOf(dy, h), column = columnOf(dx, dz, w);
-  const columns = rows + (<usize>(h + 1 + row * (w + 1)) << 2);
-  const pr = <f64>load<f32>(rows + (<usize>(row + 1) << 2)) - <f64>load<f32>(rows + (<usize>row << 2));
-  const pc = <f64>load<f32>(columns + (<usize>(column + 1) << 2)) - <f64>load<f32>(columns + (<usize>column << 2));
+  const row = rowOf(dy, h),
+    column = columnOf(dx, dz, w);
+  const columns = rows + ((<usize>(h + 1 + row * (w + 1))) << 2);
+  const pr = <f64>load<f32>(rows + ((<usize>(row + 1)) << 2)) - <f64>load<f32>(rows + ((<usize>row) << 2));
+  const pc = <f64>load<f32>(columns + ((<usize>(column + 1)) << 2)) - <f64>load<f32>(columns + ((<usize>column) << 2));
   const solid = (TWO_PI / <f64>w) * (Math.cos((PI * <f64>row) / <f64>h) - Math.cos((PI * <f64>(row + 1)) / <f64>h));
   return (pr * pc) / solid;
 }
@@ -116,10 +142,11 @@ export function stars(dx: f64, dy: f64, dz: f64): void {
   let u = Math.atan2(dx, -dz) / TWO_PI + 0.5;
   u -= Math.floor(u);
   const column = Math.min(around - 1.0, Math.floor(u * around));
-  const id = hash(<u32>ring * 0x9e3779b1 ^ <u32>column * 0x85ebca6b ^ hash(<u32>paramInt(P_STARS_SEED) + 77));
+  const id = hash((<u32>ring * 0x9e3779b1) ^ (<u32>column * 0x85ebca6b) ^ hash(<u32>paramInt(P_STARS_SEED) + 77));
   // as many as asked for, on average
   if (<f64>(id & 0xffff) > (65536.0 * n) / (rings * around)) return;
-  const a = hash(id + 1), b = hash(id + 2);
+  const a = hash(id + 1),
+    b = hash(id + 2);
   const sy = ((ring + 0.25 + 0.5 * (<f64>(a & 0xffff) / 65536.0)) / rings) * 2.0 - 1.0;
   const phi = ((column + 0.25 + 0.5 * (<f64>(a >> 16) / 65536.0)) / around - 0.5) * TWO_PI;
   const c = Math.sqrt(Math.max(0.0, 1.0 - sy * sy));

@@ -15,7 +15,9 @@ export let densityLookups: f64 = 0.0;
  * follow transmittance alone, 4 broken air has one bound for all of it.
  */
 export let ablation: i32 = 0;
-export function setAblation(bits: i32): void { ablation = bits; }
+export function setAblation(bits: i32): void {
+  ablation = bits;
+}
 
 export function bindWorker(index: i32): void {
   scratch = <usize>(SCRATCH + SCRATCH_LEAD + index * SCRATCH_STRIDE);
@@ -34,7 +36,9 @@ export function countRay(): void {
 }
 
 /** Adds to the count of rays, or takes back what is nobody's own. */
-export function countRays(n: f64): void { raysTraced += n; }
+export function countRays(n: f64): void {
+  raysTraced += n;
+}
 
 // @ts-ignore: decorator
 @inline
@@ -44,44 +48,44 @@ export function countLookup(): void {
 
 /** True once another run has been announced in the control block. */
 export function cancelled(): bool {
-  return load<i32>(<usize>CONTROL + (<usize>CTL_RUN << 2)) != run;
+  return load<i32>(<usize>CONTROL + ((<usize>CTL_RUN) << 2)) != run;
 }
 
 // @ts-ignore: decorator
 @inline
 export function param(index: i32): f64 {
-  return load<f64>(<usize>PARAMS + (<usize>index << 3));
+  return load<f64>(<usize>PARAMS + ((<usize>index) << 3));
 }
 
 /** An integer parameter: see layout/integers.ts. */
 // @ts-ignore: decorator
 @inline
 export function paramInt(index: i32): i32 {
-  return load<i32>(<usize>PARAMS + (<usize>index << 3));
+  return load<i32>(<usize>PARAMS + ((<usize>index) << 3));
 }
 // @ts-ignore: decorator
 @inline
 export function paramAddress(index: i32): usize {
-  return <usize>load<u32>(<usize>PARAMS + (<usize>index << 3));
+  return <usize>load<u32>(<usize>PARAMS + ((<usize>index) << 3));
 }
 
 /** One number of a record at address `p`. */
 // @ts-ignore: decorator
 @inline
 export function word(p: usize, index: i32): f64 {
-  return load<f64>(p + (<usize>index << 3));
+  return load<f64>(p + ((<usize>index) << 3));
 }
 
 /** An integer of a record. */
 // @ts-ignore: decorator
 @inline
 export function wordInt(p: usize, index: i32): i32 {
-  return load<i32>(p + (<usize>index << 3));
+  return load<i32>(p + ((<usize>index) << 3));
 }
 // @ts-ignore: decorator
 @inline
 export function wordAddress(p: usize, index: i32): usize {
-  return <usize>load<u32>(p + (<usize>index << 3));
+  return <usize>load<u32>(p + ((<usize>index) << 3));
 }
 
 /** Row of a 3×4 transform in a record, applied to a point. */
@@ -94,15 +98,15 @@ export function row(p: usize, at: i32, x: f64, y: f64, z: f64): f64 {
 // @ts-ignore: decorator
 @inline
 export function lightParam(light: i32, index: i32): f64 {
-  return load<f64>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+  return load<f64>(paramAddress(P_LIGHTS) + ((<usize>(light * LIGHT_WORDS + index)) << 3));
 }
 // @ts-ignore: decorator
 @inline
 export function lightParamInt(light: i32, index: i32): i32 {
-  return load<i32>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+  return load<i32>(paramAddress(P_LIGHTS) + ((<usize>(light * LIGHT_WORDS + index)) << 3));
 }
 // @ts-ignore: decorator
 @inline
 export function lightParamAddress(light: i32, index: i32): usize {
-  return <usize>load<u32>(paramAddress(P_LIGHTS) + (<usize>(light * LIGHT_WORDS + index) << 3));
+  return <usize>load<u32>(paramAddress(P_LIGHTS) + ((<usize>(light * LIGHT_WORDS + index)) << 3));
 }

@@ -7,8 +7,20 @@
 import { ENDLESS, FAR, POSITION_ERROR, SERIES } from "./precision";
 import { MAX_PANES, MAX_SUN_ROWS, SCRATCH_SUN_ROWS, SUN_ROW_BYTES } from "../../layout/scratch";
 import {
-  P_MEDIA, P_SUN_AIR, P_SUN_DIR, P_SUN_E, P_SUN_GOBO, P_SUN_MAP, P_SUN_MAP_LOW, P_SUN_MAP_SCALE, P_SUN_MAP_TOP, P_SUN_MAP_U,
-  P_SUN_MAP_V, SUN_MAP_SIDE, M_FACTOR, RAY_SHADOW,
+  P_MEDIA,
+  P_SUN_AIR,
+  P_SUN_DIR,
+  P_SUN_E,
+  P_SUN_GOBO,
+  P_SUN_MAP,
+  P_SUN_MAP_LOW,
+  P_SUN_MAP_SCALE,
+  P_SUN_MAP_TOP,
+  P_SUN_MAP_U,
+  P_SUN_MAP_V,
+  SUN_MAP_SIDE,
+  M_FACTOR,
+  RAY_SHADOW,
 } from "../../layout/layout";
 import { countRays, param, paramAddress, paramInt, ablation, raysTraced, scratch, wordInt } from "./state";
 import { closestHit, hitT } from "./bvh";
@@ -51,8 +63,17 @@ const OF: usize = SUMS + 8 * EACH;
 const LAST: usize = 8 * (EACH - 1);
 
 let map: usize = 0;
-let mapU0: f64 = 0.0, mapU1: f64 = 0.0, mapU2: f64 = 0.0, mapV0: f64 = 0.0, mapV1: f64 = 0.0, mapV2: f64 = 0.0;
-let sun0: f64 = 0.0, sun1: f64 = 0.0, sun2: f64 = 0.0, mapA: f64 = 0.0, mapB: f64 = 0.0;
+let mapU0: f64 = 0.0,
+  mapU1: f64 = 0.0,
+  mapU2: f64 = 0.0,
+  mapV0: f64 = 0.0,
+  mapV1: f64 = 0.0,
+  mapV2: f64 = 0.0;
+let sun0: f64 = 0.0,
+  sun1: f64 = 0.0,
+  sun2: f64 = 0.0,
+  mapA: f64 = 0.0,
+  mapB: f64 = 0.0;
 
 /** Whether the ray prepared last has an estimate, and its sum per band. */
 export let hasSunVariate: bool = false;
@@ -95,7 +116,9 @@ function trace(at: usize, column: i32, row: i32): f32 {
   let x = a * param(P_SUN_MAP_U) + b * param(P_SUN_MAP_V) + top * sun0;
   let y = a * param(P_SUN_MAP_U + 1) + b * param(P_SUN_MAP_V + 1) + top * sun1;
   let z = a * param(P_SUN_MAP_U + 2) + b * param(P_SUN_MAP_V + 2) + top * sun2;
-  let r = 1.0, g = 1.0, c = 1.0;
+  let r = 1.0,
+    g = 1.0,
+    c = 1.0;
   let h = OPEN;
   for (let panes = 0; panes <= MAX_PANES; panes++) {
     if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>-sun0, <f32>-sun1, <f32>-sun2, <f32>FAR)) break;
@@ -117,7 +140,7 @@ function trace(at: usize, column: i32, row: i32): f32 {
     y += k * gy;
     z += k * gz;
   }
-  const tint = (<u32>(255.0 * r + 0.5)) | (<u32>(255.0 * g + 0.5) << 8) | (<u32>(255.0 * c + 0.5) << 16);
+  const tint = (<u32>(255.0 * r + 0.5)) | ((<u32>(255.0 * g + 0.5)) << 8) | ((<u32>(255.0 * c + 0.5)) << 16);
   store<u32>(at, tint, 12);
   // last, so that another worker that sees it finds the tint too; who comes first pays, so it is no cost of this pixel
   store<f32>(at, h);
@@ -127,12 +150,13 @@ function trace(at: usize, column: i32, row: i32): f32 {
 
 /** Finds the least and largest height among a texel and its neighbours: between them nothing is sure. */
 function surround(at: usize, column: i32, row: i32): void {
-  let lowest = UNKNOWN, highest: f32 = -1e30;
+  let lowest = UNKNOWN,
+    highest: f32 = -1e30;
   for (let j = row - 1; j <= row + 1; j++) {
     if (j < 0 || j >= SUN_MAP_SIDE) continue;
     for (let i = column - 1; i <= column + 1; i++) {
       if (i < 0 || i >= SUN_MAP_SIDE) continue;
-      const there = map + (<usize>(j * SUN_MAP_SIDE + i) << 4);
+      const there = map + ((<usize>(j * SUN_MAP_SIDE + i)) << 4);
       let h = load<f32>(there);
       if (h == UNKNOWN) h = trace(there, i, j);
       if (h < lowest) lowest = h;
@@ -144,22 +168,30 @@ function surround(at: usize, column: i32, row: i32): void {
 }
 
 // the ray in the map: place and change a metre, and the same of the height towards the sun
-let ra: f64 = 0.0, rb: f64 = 0.0, rh: f64 = 0.0, da: f64 = 0.0, db: f64 = 0.0, dh: f64 = 0.0;
+let ra: f64 = 0.0,
+  rb: f64 = 0.0,
+  rh: f64 = 0.0,
+  da: f64 = 0.0,
+  db: f64 = 0.0,
+  dh: f64 = 0.0;
 /** Set by look(): what is left of sunlight at a point of the ray after the map, and whether its neighbourhood agrees. */
-let vR: f64 = 0.0, vG: f64 = 0.0, vB: f64 = 0.0;
+let vR: f64 = 0.0,
+  vG: f64 = 0.0,
+  vB: f64 = 0.0;
 let sure: bool = true;
 
 // @ts-ignore: decorator
 @inline
 function look(t: f64): void {
-  const a = ra + t * da, b = rb + t * db;
+  const a = ra + t * da,
+    b = rb + t * db;
   vR = 1.0;
   vG = 1.0;
   vB = 1.0;
   sure = true;
   // past the map no geometry throws a shadow
   if (!(a >= 0.0 && b >= 0.0 && a < <f64>SUN_MAP_SIDE && b < <f64>SUN_MAP_SIDE)) return;
-  const at = map + (<usize>(<i32>b * SUN_MAP_SIDE + <i32>a) << 4);
+  const at = map + ((<usize>(<i32>b * SUN_MAP_SIDE + <i32>a)) << 4);
   if (load<f32>(at, 4) == UNKNOWN) surround(at, <i32>a, <i32>b);
   const h = rh + t * dh;
   if (h <= <f64>load<f32>(at)) {
@@ -177,16 +209,24 @@ function look(t: f64): void {
   vB = <f64>(tint >> 16) / 255.0;
 }
 
-let oftenR: f64 = 0.0, oftenG: f64 = 0.0, oftenB: f64 = 0.0;
-let oftenEven: bool = true, oftenSame: bool = true;
+let oftenR: f64 = 0.0,
+  oftenG: f64 = 0.0,
+  oftenB: f64 = 0.0;
+let oftenEven: bool = true,
+  oftenSame: bool = true;
 
 /** Looks along a cell that crosses many texels, from the last look on; sets often…: what is left on the way, and how even it is. */
 function lookOften(from: f64, cell: f64, looks: i32): void {
-  let r = 0.0, g = 0.0, b = 0.0;
+  let r = 0.0,
+    g = 0.0,
+    b = 0.0;
   oftenEven = true;
   oftenSame = true;
   for (let j = 1; j <= looks; j++) {
-    const wasSure = sure, wR = vR, wG = vG, wB = vB;
+    const wasSure = sure,
+      wR = vR,
+      wG = vG,
+      wB = vB;
     look(from + (<f64>j * cell) / <f64>looks);
     r += wR + vR;
     g += wG + vG;
@@ -202,13 +242,18 @@ function lookOften(from: f64, cell: f64, looks: i32): void {
 
 /** Whether all of the ray between two distances lies to one side of the map. */
 function beside(from: f64, to: f64): bool {
-  const a0 = ra + from * da, a1 = ra + to * da, b0 = rb + from * db, b1 = rb + to * db;
+  const a0 = ra + from * da,
+    a1 = ra + to * da,
+    b0 = rb + from * db,
+    b1 = rb + to * db;
   const side = <f64>SUN_MAP_SIDE;
   return (a0 < 0.0 && a1 < 0.0) || (b0 < 0.0 && b1 < 0.0) || (a0 >= side && a1 >= side) || (b0 >= side && b1 >= side);
 }
 
 // light that segment i sends towards the lens from a point of the ray in the sun, per metre
-let fR: f64 = 0.0, fG: f64 = 0.0, fB: f64 = 0.0;
+let fR: f64 = 0.0,
+  fG: f64 = 0.0,
+  fB: f64 = 0.0;
 
 function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
   fR = 0.0;
@@ -217,10 +262,14 @@ function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64,
   if (!scattererOfSegment(i, t)) return;
   phaseAt(dx * sun0 + dy * sun1 + dz * sun2, mediaMask(SUN));
   const k = param(P_SUN_AIR);
-  const a = phR * k * param(P_SUN_E), b = phG * k * param(P_SUN_E + 1), c = phB * k * param(P_SUN_E + 2);
+  const a = phR * k * param(P_SUN_E),
+    b = phG * k * param(P_SUN_E + 1),
+    c = phB * k * param(P_SUN_E + 2);
   if (forcedSegments() == 1) transmitAlone(t);
   else transmit(ox, oy, oz, dx, dy, dz, t, ray);
-  const lR = a * tr, lG = b * tg, lB = c * tb;
+  const lR = a * tr,
+    lG = b * tg,
+    lB = c * tb;
   transmit(ox + t * dx, oy + t * dy, oz + t * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   fR = lR * tr;
   fG = lG * tg;
@@ -251,7 +300,8 @@ export function estimateSunVariate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, 
 /** Whether the air leaves more of sunlight at one end of the ray's stretches than at the other. */
 function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
   const last = scratch + SCRATCH_SUN_ROWS + <usize>(rows - 1) * SUN_ROW_BYTES;
-  const a = load<f64>(scratch + SCRATCH_SUN_ROWS), b = load<f64>(last) + load<f64>(last, 8);
+  const a = load<f64>(scratch + SCRATCH_SUN_ROWS),
+    b = load<f64>(last) + load<f64>(last, 8);
   transmit(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   const first = tg;
   transmit(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
@@ -260,7 +310,9 @@ function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
 
 /** Cuts the ray into stretches and looks their cells up. @returns share of the light, by distance alone, that lies near borders */
 function lookAlong(): f64 {
-  let all = 0.0, unsure = 0.0, bright = 0.0;
+  let all = 0.0,
+    unsure = 0.0,
+    bright = 0.0;
   const n = forcedSegments();
   for (let i = 0; i < n; i++) {
     const pick = forcedPick(i);
@@ -277,14 +329,20 @@ function lookAlong(): f64 {
       store<f64>(row, length, 8);
       store<i32>(row, i, OF);
       const mass = pick / <f64>cuts / <f64>EACH;
-      let count = 0, r = 0.0, g = 0.0, b = 0.0;
+      let count = 0,
+        r = 0.0,
+        g = 0.0,
+        b = 0.0;
       if (c == 1) look(from);
       // a look knows its texel and those about it: a cell across more of them is looked at as often as that takes
       const cell = length / <f64>EACH;
       const looks = max(1, min(MAX_LOOKS, <i32>Math.ceil((cell * Math.max(Math.abs(da), Math.abs(db))) / TEXELS)));
       for (let k = 0; k < EACH; k++) {
         const begin = from + <f64>k * cell;
-        const wasSure = sure, wR = vR, wG = vG, wB = vB;
+        const wasSure = sure,
+          wR = vR,
+          wG = vG,
+          wB = vB;
         let even: bool, same: bool, cR: f64, cG: f64, cB: f64;
         if (looks == 1 || beside(begin, begin + cell)) {
           look(begin + cell);
@@ -338,7 +396,9 @@ function lookAlong(): f64 {
 /** Mean of exp(l x) over [0, 1], where e = exp(l) is known. */
 // @ts-ignore: decorator
 @inline
-function meanOf(e: f64, l: f64): f64 { return Math.abs(l) < SERIES ? 1.0 + l * (0.5 + l * (1.0 / 6.0 + l / 24.0)) : (e - 1.0) / l; }
+function meanOf(e: f64, l: f64): f64 {
+  return Math.abs(l) < SERIES ? 1.0 + l * (0.5 + l * (1.0 / 6.0 + l / 24.0)) : (e - 1.0) / l;
+}
 
 /** Sets how a band's light changes along a stretch: as an exponential does, exact where air and sun are even. */
 function straight(row: usize, band: usize, first: f64, last: f64): void {
@@ -351,7 +411,8 @@ function straight(row: usize, band: usize, first: f64, last: f64): void {
 /** The same with a logarithm that is a parabola through the middle too (straight within a cell): air may thin out a long way up. */
 function bend(row: usize, band: usize, first: f64, middle: f64, last: f64): void {
   const known = first > 0.0 && middle > 0.0 && last > 0.0;
-  const m = known ? Math.log(middle / first) : 0.0, l = known ? Math.log(last / first) : 0.0;
+  const m = known ? Math.log(middle / first) : 0.0,
+    l = known ? Math.log(last / first) : 0.0;
   store<f64>(row + band, known ? first : 0.0, 16);
   store<f64>(row + band, 4.0 * m - l, 40);
   store<f64>(row + band, 2.0 * l - 4.0 * m, BEND);
@@ -360,7 +421,9 @@ function bend(row: usize, band: usize, first: f64, middle: f64, last: f64): void
 /** Logarithm of the light at a share u of a stretch over that at its start. */
 // @ts-ignore: decorator
 @inline
-function logAt(row: usize, band: usize, u: f64): f64 { return u * (load<f64>(row + band, 40) + u * load<f64>(row + band, BEND)); }
+function logAt(row: usize, band: usize, u: f64): f64 {
+  return u * (load<f64>(row + band, 40) + u * load<f64>(row + band, BEND));
+}
 
 /** Logarithm of what light changes by across cell k. */
 // @ts-ignore: decorator
@@ -379,13 +442,18 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
   let segment = -1;
   for (let i = 0; i < rows; i++) {
     const row = scratch + SCRATCH_SUN_ROWS + <usize>i * SUN_ROW_BYTES;
-    const from = load<f64>(row), length = load<f64>(row, 8);
+    const from = load<f64>(row),
+      length = load<f64>(row, 8);
     const now = load<i32>(row, OF);
     if (now != segment) unshadowed(now, from, ox, oy, oz, dx, dy, dz, ray);
     segment = now;
-    const bR = fR, bG = fG, bB = fB;
+    const bR = fR,
+      bG = fG,
+      bB = fB;
     unshadowed(now, from + length, ox, oy, oz, dx, dy, dz, ray);
-    const eR = fR, eG = fG, eB = fB;
+    const eR = fR,
+      eG = fG,
+      eB = fB;
     // the last stretch of a medium is the longest: its middle is asked for where much changes
     const long = (i == rows - 1 || load<i32>(row + SUN_ROW_BYTES, OF) != now) && Math.max(bG, eG) > MUCH * Math.min(bG, eG);
     if (long) {
@@ -404,10 +472,21 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
     fB = eB;
     const cell = length / <f64>EACH;
     // what a cell changes light by changes itself by the same factor from each to the next
-    let gR = load<f64>(row, 16), gG = load<f64>(row, 24), gB = load<f64>(row, 32);
-    let sR = slopeOf(row, 0, 0), sG = slopeOf(row, 8, 0), sB = slopeOf(row, 16, 0);
-    let xR = Math.exp(sR), xG = sG == sR ? xR : Math.exp(sG), xB = sB == sG ? xG : Math.exp(sB);
-    let tR = 0.0, tG = 0.0, tB = 0.0, qR = 1.0, qG = 1.0, qB = 1.0;
+    let gR = load<f64>(row, 16),
+      gG = load<f64>(row, 24),
+      gB = load<f64>(row, 32);
+    let sR = slopeOf(row, 0, 0),
+      sG = slopeOf(row, 8, 0),
+      sB = slopeOf(row, 16, 0);
+    let xR = Math.exp(sR),
+      xG = sG == sR ? xR : Math.exp(sG),
+      xB = sB == sG ? xG : Math.exp(sB);
+    let tR = 0.0,
+      tG = 0.0,
+      tB = 0.0,
+      qR = 1.0,
+      qG = 1.0,
+      qB = 1.0;
     if (long) {
       tR = slopeOf(row, 0, 1) - sR;
       tG = slopeOf(row, 8, 1) - sG;
@@ -417,11 +496,17 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       qB = tB == tG ? qG : Math.exp(tB);
     }
     // ∫ over a cell, of light 1 at its start
-    let wholeR = cell * meanOf(xR, sR), wholeG = cell * meanOf(xG, sG), wholeB = cell * meanOf(xB, sB);
+    let wholeR = cell * meanOf(xR, sR),
+      wholeG = cell * meanOf(xG, sG),
+      wholeB = cell * meanOf(xB, sB);
     for (let k = 0; k < EACH; k++) {
       const at = row + CELLS + <usize>(k * 24);
-      const cR = load<f64>(at), cG = load<f64>(at, 8), cB = load<f64>(at, 16);
-      const r = gR * wholeR, g = gG * wholeG, b = gB * wholeB;
+      const cR = load<f64>(at),
+        cG = load<f64>(at, 8),
+        cB = load<f64>(at, 16);
+      const r = gR * wholeR,
+        g = gG * wholeG,
+        b = gB * wholeB;
       gR *= xR;
       gG *= xG;
       gB *= xB;
@@ -450,7 +535,9 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
 }
 
 /** Whether there are borders to draw from. */
-export function hasBorders(): bool { return borders > 0.0; }
+export function hasBorders(): bool {
+  return borders > 0.0;
+}
 
 /** Distance drawn from the cells that hold borders of shadows, by their light. @param u in [0, 1) */
 export function borderDistance(u: f64): f64 {
@@ -493,9 +580,12 @@ export function sunVariateAt(t: f64): void {
       const cell = row + CELLS + k * 24;
       const within = f * <f64>EACH - <f64>i;
       const u = <f64>i * (1.0 / <f64>EACH);
-      const lR = logAt(row, 0, u) + within * slopeOf(row, 0, i), lG = logAt(row, 8, u) + within * slopeOf(row, 8, i);
+      const lR = logAt(row, 0, u) + within * slopeOf(row, 0, i),
+        lG = logAt(row, 8, u) + within * slopeOf(row, 8, i);
       const lB = logAt(row, 16, u) + within * slopeOf(row, 16, i);
-      const eR = Math.exp(lR), eG = lG == lR ? eR : Math.exp(lG), eB = lB == lG ? eG : Math.exp(lB);
+      const eR = Math.exp(lR),
+        eG = lG == lR ? eR : Math.exp(lG),
+        eB = lB == lG ? eG : Math.exp(lB);
       atR += load<f64>(cell) * load<f64>(row, 16) * eR;
       atG += load<f64>(cell, 8) * load<f64>(row, 24) * eG;
       atB += load<f64>(cell, 16) * load<f64>(row, 32) * eB;

@@ -3,18 +3,66 @@
  * GGX with height-correlated Smith shadowing; half vectors from the visible normals (Heitz 2018); refraction
  * through rough faces after Walter et al. 2007.
  */
-import { EDGE_ERROR, HIT_ERROR, MIN_ALPHA, MIN_COSINE, MIN_DETERMINANT, MIN_FACING, MIN_LENGTH, MIN_LENGTH2, MIN_NORMAL, MIN_SINE2, MIN_SPAN, POSITION_ERROR } from "./precision";
 import {
-  P_TRIANGLES, P_UVS, TRIANGLE_SIZE, FLAT_NORMAL, P_EMISSIVE_COUNT, E_TRIANGLE, E_AREA, RAY_INDIRECT, RAY_REFLECTION, RAY_REFRACTION, UV_SIZE,
-  MT_BASE, MT_METALLIC, MT_EMISSION, MT_ROUGHNESS, MT_SPECULAR, MT_DIFFUSE_TRANSMISSION, MT_SOLID, MT_IOR, MT_ABSORPTION,
-  MT_NORMAL_SCALE, MT_HOLDOUT, SLOT_BASE, SLOT_METALLIC_ROUGHNESS, SLOT_NORMAL, SLOT_EMISSION, INSTANCE_FORWARD, INSTANCE_MIRRORS,
+  EDGE_ERROR,
+  HIT_ERROR,
+  MIN_ALPHA,
+  MIN_COSINE,
+  MIN_DETERMINANT,
+  MIN_FACING,
+  MIN_LENGTH,
+  MIN_LENGTH2,
+  MIN_NORMAL,
+  MIN_SINE2,
+  MIN_SPAN,
+  POSITION_ERROR,
+} from "./precision";
+import {
+  P_TRIANGLES,
+  P_UVS,
+  TRIANGLE_SIZE,
+  FLAT_NORMAL,
+  P_EMISSIVE_COUNT,
+  E_TRIANGLE,
+  E_AREA,
+  RAY_INDIRECT,
+  RAY_REFLECTION,
+  RAY_REFRACTION,
+  UV_SIZE,
+  MT_BASE,
+  MT_METALLIC,
+  MT_EMISSION,
+  MT_ROUGHNESS,
+  MT_SPECULAR,
+  MT_DIFFUSE_TRANSMISSION,
+  MT_SOLID,
+  MT_IOR,
+  MT_ABSORPTION,
+  MT_NORMAL_SCALE,
+  MT_HOLDOUT,
+  SLOT_BASE,
+  SLOT_METALLIC_ROUGHNESS,
+  SLOT_NORMAL,
+  SLOT_EMISSION,
+  INSTANCE_FORWARD,
+  INSTANCE_MIRRORS,
 } from "../../layout/layout";
 import { paramAddress, paramInt, word, wordInt } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { random } from "./random";
 import { emissiveRecord } from "./lights";
 import {
-  coordinates, fresnel, material, materialOf, paneReflectance, sample, textureUse, transmissionOf, texR, texG, texB,
+  coordinates,
+  fresnel,
+  material,
+  materialOf,
+  paneReflectance,
+  sample,
+  textureUse,
+  transmissionOf,
+  texR,
+  texG,
+  texB,
 } from "./any-hit-filter";
 
 /** Shading normal and geometric normal, both on the side the ray came from. */
@@ -55,9 +103,15 @@ export let sampledRay: i32 = RAY_INDIRECT;
 export const DELTA_PDF: f64 = 1e20;
 
 // direction back along the ray
-let vx: f64 = 0.0, vy: f64 = 0.0, vz: f64 = 0.0;
-let baseR: f64 = 0.0, baseG: f64 = 0.0, baseB: f64 = 0.0;
-let f0R: f64 = 0.0, f0G: f64 = 0.0, f0B: f64 = 0.0;
+let vx: f64 = 0.0,
+  vy: f64 = 0.0,
+  vz: f64 = 0.0;
+let baseR: f64 = 0.0,
+  baseG: f64 = 0.0,
+  baseB: f64 = 0.0;
+let f0R: f64 = 0.0,
+  f0G: f64 = 0.0,
+  f0B: f64 = 0.0;
 let diffuse: f64 = 1.0; // share of the diffuse lobe: 1 - metalness
 let specular: bool = false;
 let alpha: f64 = 1.0;
@@ -77,7 +131,8 @@ const INV_PI: f64 = 0.3183098861837907;
 
 /** Index of an emissive triangle among those sampled as lights; -1 where it is not one. */
 export function emissiveIndex(triangle: i32): i32 {
-  let low = 0, high = paramInt(P_EMISSIVE_COUNT) - 1;
+  let low = 0,
+    high = paramInt(P_EMISSIVE_COUNT) - 1;
   while (low <= high) {
     const middle = (low + high) >> 1;
     const t = wordInt(emissiveRecord(middle), E_TRIANGLE);
@@ -87,14 +142,17 @@ export function emissiveIndex(triangle: i32): i32 {
   }
   return -1;
 }
-export function emissiveArea(i: i32): f64 { return word(emissiveRecord(i), E_AREA); }
+export function emissiveArea(i: i32): f64 {
+  return word(emissiveRecord(i), E_AREA);
+}
 
 /** Adds w times the normal of a code (scene/normals.ts) as it is in the scene; nothing for that of the face. */
 // @ts-ignore: decorator
 @inline
 function addNormal(code: i32, w: f64): void {
   if (code == FLAT_NORMAL) return;
-  let x = <f64>((code << 16) >> 16) * (1.0 / 32767.0), y = <f64>(code >> 16) * (1.0 / 32767.0);
+  let x = <f64>((code << 16) >> 16) * (1.0 / 32767.0),
+    y = <f64>(code >> 16) * (1.0 / 32767.0);
   let z = 1.0 - Math.abs(x) - Math.abs(y);
   if (z < 0.0) {
     const t = x;
@@ -103,7 +161,10 @@ function addNormal(code: i32, w: f64): void {
   }
   if (hitInstance != 0) {
     // normals go by the inverse transposed
-    const p = hitInstance, a = x, b = y, c = z;
+    const p = hitInstance,
+      a = x,
+      b = y,
+      c = z;
     x = <f64>load<f32>(p) * a + <f64>load<f32>(p, 16) * b + <f64>load<f32>(p, 32) * c;
     y = <f64>load<f32>(p, 4) * a + <f64>load<f32>(p, 20) * b + <f64>load<f32>(p, 36) * c;
     z = <f64>load<f32>(p, 8) * a + <f64>load<f32>(p, 24) * b + <f64>load<f32>(p, 40) * c;
@@ -115,12 +176,19 @@ function addNormal(code: i32, w: f64): void {
 }
 
 // edges of the triangle last hit, in the scene
-let e1x: f64 = 0.0, e1y: f64 = 0.0, e1z: f64 = 0.0, e2x: f64 = 0.0, e2y: f64 = 0.0, e2z: f64 = 0.0;
+let e1x: f64 = 0.0,
+  e1y: f64 = 0.0,
+  e1z: f64 = 0.0,
+  e2x: f64 = 0.0,
+  e2y: f64 = 0.0,
+  e2z: f64 = 0.0;
 
 /** Brings the edges of a shared triangle from the frame of its place into the scene. */
 function instanceEdges(place: usize): void {
   const f = place + INSTANCE_FORWARD;
-  let x = e1x, y = e1y, z = e1z;
+  let x = e1x,
+    y = e1y,
+    z = e1z;
   e1x = <f64>load<f32>(f) * x + <f64>load<f32>(f, 4) * y + <f64>load<f32>(f, 8) * z;
   e1y = <f64>load<f32>(f, 16) * x + <f64>load<f32>(f, 20) * y + <f64>load<f32>(f, 24) * z;
   e1z = <f64>load<f32>(f, 32) * x + <f64>load<f32>(f, 36) * y + <f64>load<f32>(f, 40) * z;
@@ -141,7 +209,9 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   e2y = <f64>load<f32>(hitEdges, 64);
   e2z = <f64>load<f32>(hitEdges, 80);
   const tri = paramAddress(P_TRIANGLES) + <usize>hitTriangle * TRIANGLE_SIZE;
-  const u = <f64>hitU, v = <f64>hitV, w = 1.0 - u - v;
+  const u = <f64>hitU,
+    v = <f64>hitV,
+    w = 1.0 - u - v;
   nx = 0.0;
   ny = 0.0;
   nz = 0.0;
@@ -150,7 +220,8 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   addNormal(load<i32>(tri, 8), v);
   if (hitInstance != 0) instanceEdges(hitInstance);
   // measured: two to four times the worst that rounding does (docs/physics.md)
-  positionError = HIT_ERROR * <f64>hitT + EDGE_ERROR * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
+  positionError =
+    HIT_ERROR * <f64>hitT + EDGE_ERROR * (Math.abs(e1x) + Math.abs(e1y) + Math.abs(e1z) + Math.abs(e2x) + Math.abs(e2y) + Math.abs(e2z));
   gx = e1y * e2z - e1z * e2y;
   gy = e1z * e2x - e1x * e2z;
   gz = e1x * e2y - e1y * e2x;
@@ -257,13 +328,20 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
 function bump(use: usize, scale: f64, turned: bool): void {
   const p = paramAddress(P_UVS) + <usize>hitTriangle * UV_SIZE;
   // edges go from the corner that is the pair's first
-  const first = p + (<usize>hitTurn << 3), second = p + (<usize>((hitTurn + 1) % 3) << 3), third = p + (<usize>((hitTurn + 2) % 3) << 3);
-  const u0 = <f64>load<f32>(first), v0 = <f64>load<f32>(first, 4);
-  const u1 = <f64>load<f32>(second) - u0, v1 = <f64>load<f32>(second, 4) - v0;
-  const u2 = <f64>load<f32>(third) - u0, v2 = <f64>load<f32>(third, 4) - v0;
+  const first = p + ((<usize>hitTurn) << 3),
+    second = p + ((<usize>((hitTurn + 1) % 3)) << 3),
+    third = p + ((<usize>((hitTurn + 2) % 3)) << 3);
+  const u0 = <f64>load<f32>(first),
+    v0 = <f64>load<f32>(first, 4);
+  const u1 = <f64>load<f32>(second) - u0,
+    v1 = <f64>load<f32>(second, 4) - v0;
+  const u2 = <f64>load<f32>(third) - u0,
+    v2 = <f64>load<f32>(third, 4) - v0;
   const det = u1 * v2 - u2 * v1;
   if (!(Math.abs(det) > MIN_DETERMINANT)) return;
-  let tx = (e1x * v2 - e2x * v1) / det, ty = (e1y * v2 - e2y * v1) / det, tz = (e1z * v2 - e2z * v1) / det;
+  let tx = (e1x * v2 - e2x * v1) / det,
+    ty = (e1y * v2 - e2y * v1) / det,
+    tz = (e1z * v2 - e2z * v1) / det;
   const d = tx * nx + ty * ny + tz * nz;
   tx -= d * nx;
   ty -= d * ny;
@@ -275,10 +353,16 @@ function bump(use: usize, scale: f64, turned: bool): void {
   tz /= l;
   // v grows downwards in glTF, so that the map's green lies against it; the far side of a sheet turns it over
   const hand = (det < 0.0 ? -1.0 : 1.0) * (turned ? -1.0 : 1.0);
-  const bx = hand * (ny * tz - nz * ty), by = hand * (nz * tx - nx * tz), bz = hand * (nx * ty - ny * tx);
+  const bx = hand * (ny * tz - nz * ty),
+    by = hand * (nz * tx - nx * tz),
+    bz = hand * (nx * ty - ny * tx);
   sample(use);
-  const a = (2.0 * texR - 1.0) * scale, b = (2.0 * texG - 1.0) * scale, c = Math.max(MIN_FACING, 2.0 * texB - 1.0);
-  const mx = a * tx + b * bx + c * nx, my = a * ty + b * by + c * ny, mz = a * tz + b * bz + c * nz;
+  const a = (2.0 * texR - 1.0) * scale,
+    b = (2.0 * texG - 1.0) * scale,
+    c = Math.max(MIN_FACING, 2.0 * texB - 1.0);
+  const mx = a * tx + b * bx + c * nx,
+    my = a * ty + b * by + c * ny,
+    mz = a * tz + b * bz + c * nz;
   const k = 1.0 / Math.sqrt(mx * mx + my * my + mz * mz);
   if (!(k < 1e9)) return;
   nx = mx * k;
@@ -287,9 +371,15 @@ function bump(use: usize, scale: f64, turned: bool): void {
 }
 
 /** Base colour of the surface last read. */
-export function albedoR(): f64 { return baseR; }
-export function albedoG(): f64 { return baseG; }
-export function albedoB(): f64 { return baseB; }
+export function albedoR(): f64 {
+  return baseR;
+}
+export function albedoG(): f64 {
+  return baseG;
+}
+export function albedoB(): f64 {
+  return baseB;
+}
 
 /** True where the lens sees black: a holdout. */
 export let holdout: bool = false;
@@ -315,7 +405,9 @@ export function isPane(): bool {
 }
 
 /** From here on only what the pane throws back is drawn from it: what passes straight was taken care of. */
-export function withoutDelta(): void { panePick = 1.0; }
+export function withoutDelta(): void {
+  panePick = 1.0;
+}
 
 // @ts-ignore: decorator
 @inline
@@ -341,7 +433,9 @@ function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
   const reflects = cl > 0.0;
   // the half vector lies on the viewer's side
   const k = reflects ? 1.0 : eta;
-  let hx = vx + k * lx, hy = vy + k * ly, hz = vz + k * lz;
+  let hx = vx + k * lx,
+    hy = vy + k * ly,
+    hz = vz + k * lz;
   const hl = Math.sqrt(hx * hx + hy * hy + hz * hz);
   if (!(hl > MIN_SINE2)) return;
   hx /= hl;
@@ -352,10 +446,12 @@ function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
     hy = -hy;
     hz = -hz;
   }
-  const vh = vx * hx + vy * hy + vz * hz, lh = lx * hx + ly * hy + lz * hz;
+  const vh = vx * hx + vy * hy + vz * hz,
+    lh = lx * hx + ly * hy + lz * hz;
   if (vh <= 0.0 || (!reflects && lh >= 0.0)) return;
   const D = ggx(hx * nx + hy * ny + hz * nz);
-  const lv = smithLambda(cv), ll = smithLambda(cl);
+  const lv = smithLambda(cv),
+    ll = smithLambda(cl);
   const G1 = 1.0 / (1.0 + lv);
   const F = fresnel(vh, eta);
   if (reflects) {
@@ -404,10 +500,14 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
   }
   if (face <= 0.0) return;
   const reflected = 1.0 - through;
-  let dR = baseR, dG = baseG, dB = baseB;
+  let dR = baseR,
+    dG = baseG,
+    dB = baseB;
   bsdfPdf += body * (1.0 - specularChance) * reflected * cl * INV_PI;
   if (specular) {
-    let hx = lx + vx, hy = ly + vy, hz = lz + vz;
+    let hx = lx + vx,
+      hy = ly + vy,
+      hz = lz + vz;
     const il = 1.0 / Math.sqrt(Math.max(MIN_LENGTH2, hx * hx + hy * hy + hz * hz));
     hx *= il;
     hy *= il;
@@ -415,9 +515,12 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     const ch = Math.max(0.0, nx * hx + ny * hy + nz * hz);
     const vh = Math.max(0.0, vx * hx + vy * hy + vz * hz);
     const k = Math.pow(1.0 - vh, 5.0);
-    const FR = f0R + (f90 - f0R) * k, FG = f0G + (f90 - f0G) * k, FB = f0B + (f90 - f0B) * k;
+    const FR = f0R + (f90 - f0R) * k,
+      FG = f0G + (f90 - f0G) * k,
+      FB = f0B + (f90 - f0B) * k;
     const D = ggx(ch);
-    const lv = smithLambda(cv), ll = smithLambda(cl);
+    const lv = smithLambda(cv),
+      ll = smithLambda(cl);
     const G2 = 1.0 / (1.0 + lv + ll);
     const s = (body * D * G2) / Math.max(4.0 * cv, MIN_SPAN);
     fR += FR * s;
@@ -439,10 +542,13 @@ function paneReflection(lx: f64, ly: f64, lz: f64): void {
   const cl = nx * lx + ny * ly + nz * lz;
   const cv = nx * vx + ny * vy + nz * vz;
   if (cl <= 0.0 || cv <= 0.0 || gx * lx + gy * ly + gz * lz <= 0.0) return;
-  let hx = lx + vx, hy = ly + vy, hz = lz + vz;
+  let hx = lx + vx,
+    hy = ly + vy,
+    hz = lz + vz;
   const il = 1.0 / Math.sqrt(Math.max(MIN_LENGTH2, hx * hx + hy * hy + hz * hz));
   const ch = (nx * hx + ny * hy + nz * hz) * il;
-  const lv = smithLambda(cv), ll = smithLambda(cl);
+  const lv = smithLambda(cv),
+    ll = smithLambda(cl);
   const s = (glass * ggx(ch)) / (4.0 * cv);
   const k = (s * paneR) / (1.0 + lv + ll);
   fR += k;
@@ -452,7 +558,12 @@ function paneReflection(lx: f64, ly: f64, lz: f64): void {
 }
 
 /** Orthonormal frame around n (Duff et al. 2017). */
-let t1x: f64 = 0.0, t1y: f64 = 0.0, t1z: f64 = 0.0, t2x: f64 = 0.0, t2y: f64 = 0.0, t2z: f64 = 0.0;
+let t1x: f64 = 0.0,
+  t1y: f64 = 0.0,
+  t1z: f64 = 0.0,
+  t2x: f64 = 0.0,
+  t2y: f64 = 0.0,
+  t2z: f64 = 0.0;
 function frame(): void {
   const s = nz >= 0.0 ? 1.0 : -1.0;
   const a = -1.0 / (s + nz);
@@ -466,32 +577,42 @@ function frame(): void {
 }
 
 // half vector drawn from the visible normals
-let mhx: f64 = 0.0, mhy: f64 = 0.0, mhz: f64 = 0.0;
+let mhx: f64 = 0.0,
+  mhy: f64 = 0.0,
+  mhz: f64 = 0.0;
 function visibleNormal(u: f64, v: f64): void {
   const ax = vx * t1x + vy * t1y + vz * t1z;
   const ay = vx * t2x + vy * t2y + vz * t2z;
   const az = Math.max(MIN_COSINE, vx * nx + vy * ny + vz * nz);
   // Heitz 2018, stretched view, sample a disk, project back
-  let hx = alpha * ax, hy = alpha * ay, hz = az;
+  let hx = alpha * ax,
+    hy = alpha * ay,
+    hz = az;
   const hl = 1.0 / Math.sqrt(hx * hx + hy * hy + hz * hz);
   hx *= hl;
   hy *= hl;
   hz *= hl;
   const len = hx * hx + hy * hy;
-  let ux = 1.0, uy = 0.0;
+  let ux = 1.0,
+    uy = 0.0;
   if (len > MIN_SINE2) {
     const il = 1.0 / Math.sqrt(len);
     ux = -hy * il;
     uy = hx * il;
   }
-  const wx = -hz * uy, wy = hz * ux, wz = hx * uy - hy * ux;
-  const r = Math.sqrt(u), phi = 6.283185307179586 * v;
+  const wx = -hz * uy,
+    wy = hz * ux,
+    wz = hx * uy - hy * ux;
+  const r = Math.sqrt(u),
+    phi = 6.283185307179586 * v;
   const p1 = r * Math.cos(phi);
   let p2 = r * Math.sin(phi);
   const s = 0.5 * (1.0 + hz);
   p2 = (1.0 - s) * Math.sqrt(Math.max(0.0, 1.0 - p1 * p1)) + s * p2;
   const p3 = Math.sqrt(Math.max(0.0, 1.0 - p1 * p1 - p2 * p2));
-  let mx = p1 * ux + p2 * wx + p3 * hx, my = p1 * uy + p2 * wy + p3 * hy, mz = p2 * wz + p3 * hz;
+  let mx = p1 * ux + p2 * wx + p3 * hx,
+    my = p1 * uy + p2 * wy + p3 * hy,
+    mz = p2 * wz + p3 * hz;
   mx *= alpha;
   my *= alpha;
   mz = Math.max(MIN_LENGTH, mz);
@@ -554,8 +675,10 @@ export function sampleBsdf(u: f64, v: f64): bool {
       visibleNormal(u, v);
       mirror();
     } else {
-      const r = Math.sqrt(u), phi = 6.283185307179586 * v;
-      const a = r * Math.cos(phi), b = r * Math.sin(phi);
+      const r = Math.sqrt(u),
+        phi = 6.283185307179586 * v;
+      const a = r * Math.cos(phi),
+        b = r * Math.sin(phi);
       let c = Math.sqrt(Math.max(MIN_SINE2, 1.0 - u));
       const rest = (choose - specularChance) / (1.0 - specularChance);
       if (rest < through) c = -c;

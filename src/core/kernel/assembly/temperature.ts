@@ -1,5 +1,14 @@
 /** Emission of hot media: black bodies at the temperatures of a grid, against the hottest that their record is for. */
-import { BLACKBODY_ENTRIES, BLACKBODY_STEP, M_TEMPERATURE, M_TEMPERATURE_OFFSET, M_TEMPERATURE_ROWS, M_TEMPERATURE_SCALE, M_BLACKBODY_TABLE, M_TEMPERATURE_MAX } from "../../layout/layout";
+import {
+  BLACKBODY_ENTRIES,
+  BLACKBODY_STEP,
+  M_TEMPERATURE,
+  M_TEMPERATURE_OFFSET,
+  M_TEMPERATURE_ROWS,
+  M_TEMPERATURE_SCALE,
+  M_BLACKBODY_TABLE,
+  M_TEMPERATURE_MAX,
+} from "../../layout/layout";
 import { row, word, wordAddress } from "./state";
 import { volumeAt } from "./volume";
 
@@ -15,7 +24,12 @@ export function temperatureAt(p: usize, x: f64, y: f64, z: f64): void {
   temperatureG = 1.0;
   temperatureB = 1.0;
   if (grid == 0) return;
-  const v = volumeAt(grid, row(p, M_TEMPERATURE_ROWS, x, y, z), row(p, M_TEMPERATURE_ROWS + 4, x, y, z), row(p, M_TEMPERATURE_ROWS + 8, x, y, z));
+  const v = volumeAt(
+    grid,
+    row(p, M_TEMPERATURE_ROWS, x, y, z),
+    row(p, M_TEMPERATURE_ROWS + 4, x, y, z),
+    row(p, M_TEMPERATURE_ROWS + 8, x, y, z),
+  );
   const kelvin = Math.min(word(p, M_TEMPERATURE_MAX), Math.max(0.0, v * word(p, M_TEMPERATURE_SCALE) + word(p, M_TEMPERATURE_OFFSET)));
   const at = Math.min(<f64>(BLACKBODY_ENTRIES - 2), Math.floor(kelvin / <f64>BLACKBODY_STEP));
   const f = kelvin / <f64>BLACKBODY_STEP - at;

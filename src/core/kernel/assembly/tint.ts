@@ -43,7 +43,8 @@ function lookUp(t: usize, x: f64, y: f64, z: f64): void {
   while (i < last && at >= word(t, TINT_COLOURS + 4 * i + 4)) i++;
   const from = word(t, TINT_COLOURS + 4 * i);
   const f = i == last ? 0.0 : share((at - from) / (word(t, TINT_COLOURS + 4 * i + 4) - from));
-  const k = TINT_COLOURS + 4 * i, n = i == last ? k : k + 4;
+  const k = TINT_COLOURS + 4 * i,
+    n = i == last ? k : k + 4;
   tintR = word(t, k + 1) + f * (word(t, n + 1) - word(t, k + 1));
   tintG = word(t, k + 2) + f * (word(t, n + 2) - word(t, k + 2));
   tintB = word(t, k + 3) + f * (word(t, n + 3) - word(t, k + 3));

@@ -6,7 +6,29 @@ import { scratch, word } from "./state";
 import { random } from "./random";
 import { factorAt, densityAt } from "./density";
 import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
-import { mediumCount, stepping, maxSteps, S_TYPE, S_A, S_B, S_SHARE, CLOSED, GRIDDED, rx, ry, rz, ux, uy, uz, collect, minExtinction, MAX_EVENTS, usefulEnd, profileDepth, profileDistance } from "./segments";
+import {
+  mediumCount,
+  stepping,
+  maxSteps,
+  S_TYPE,
+  S_A,
+  S_B,
+  S_SHARE,
+  CLOSED,
+  GRIDDED,
+  rx,
+  ry,
+  rz,
+  ux,
+  uy,
+  uz,
+  collect,
+  minExtinction,
+  MAX_EVENTS,
+  usefulEnd,
+  profileDepth,
+  profileDistance,
+} from "./segments";
 
 /** Transmittance per band, set by transmit(). */
 export let tr: f64 = 1.0;
@@ -63,11 +85,15 @@ function opaque(): bool {
 /** Multiplies the transmittance by that of one segment by ratio tracking. @returns false when nothing is left */
 function ratioTrack(s: usize, p: usize): bool {
   const share = load<f64>(s, S_SHARE);
-  const er = word(p, M_SIGMA_T), eg = word(p, M_SIGMA_T + 1), eb = word(p, M_SIGMA_T + 2);
+  const er = word(p, M_SIGMA_T),
+    eg = word(p, M_SIGMA_T + 1),
+    eb = word(p, M_SIGMA_T + 2);
   const highest = Math.max(er, Math.max(eg, eb));
   const rate = highest * share;
   if (!(rate > 0.0)) return true;
-  const qr = er / highest, qg = eg / highest, qb = eb / highest;
+  const qr = er / highest,
+    qg = eg / highest,
+    qb = eb / highest;
   const a = load<f64>(s, S_A);
   let events = 0;
   if (load<i32>(s, S_TYPE) == GRIDDED) {
@@ -113,7 +139,9 @@ export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, t
   if (mediumCount == 0) return;
   const list = scratch + SCRATCH_LIST_B;
   const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
-  let r = 0.0, g = 0.0, b = 0.0;
+  let r = 0.0,
+    g = 0.0,
+    b = 0.0;
   let tracked = false;
   for (let i = 0; i < n; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
@@ -169,7 +197,9 @@ export function transmitAlone(t: f64): void {
   const s = scratch + SCRATCH_LIST_A;
   const p = <usize>load<u32>(s);
   const k = profileDepth(s, p, Math.max(0.0, t - load<f64>(s, S_A))) * load<f64>(s, S_SHARE);
-  const r = word(p, M_SIGMA_T), g = word(p, M_SIGMA_T + 1), b = word(p, M_SIGMA_T + 2);
+  const r = word(p, M_SIGMA_T),
+    g = word(p, M_SIGMA_T + 1),
+    b = word(p, M_SIGMA_T + 2);
   tr = Math.exp(-r * k);
   tg = g == r ? tr : Math.exp(-g * k);
   tb = b == g ? tg : Math.exp(-b * k);

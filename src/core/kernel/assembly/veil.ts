@@ -5,13 +5,43 @@
  */
 import { PHASE_DROPLETS, PHASE_HENYEY_GREENSTEIN, PHASE_RAYLEIGH, PHASE_TWO_LOBE } from "../../layout/kinds";
 import {
-  P_LIGHT_COUNT, P_DISTANT_COUNT, P_SUN_DIR, P_SUN_E, P_SUN_AIR, P_SKY_AIR, P_AIR_BOUNCES, P_GROUND, P_SKY_MEAN, M_SIGMA_S,
-  M_SIGMA_T, M_PHASE, M_PHASE_1, M_PHASE_2, M_PHASE_3, M_PHASE_4, RAY_CAMERA, RAY_SKY, RAY_SHADOW, L_AXIS, L_INTENSITY, L_AIR,
+  P_LIGHT_COUNT,
+  P_DISTANT_COUNT,
+  P_SUN_DIR,
+  P_SUN_E,
+  P_SUN_AIR,
+  P_SKY_AIR,
+  P_AIR_BOUNCES,
+  P_GROUND,
+  P_SKY_MEAN,
+  M_SIGMA_S,
+  M_SIGMA_T,
+  M_PHASE,
+  M_PHASE_1,
+  M_PHASE_2,
+  M_PHASE_3,
+  M_PHASE_4,
+  RAY_CAMERA,
+  RAY_SKY,
+  RAY_SHADOW,
+  L_AXIS,
+  L_INTENSITY,
+  L_AIR,
 } from "../../layout/layout";
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
 import { lightParam, param, paramInt, word, wordInt } from "./state";
 import {
-  beginForced, forcedAt, forcedSegments, forcedSlope, scatterersAt, scattererOfSegment, mediumEmissionR, mediumEmissionG, mediumEmissionB, segA, segB,
+  beginForced,
+  forcedAt,
+  forcedSegments,
+  forcedSlope,
+  scatterersAt,
+  scattererOfSegment,
+  mediumEmissionR,
+  mediumEmissionG,
+  mediumEmissionB,
+  segA,
+  segB,
 } from "./forced";
 import { opticalDepth, depthR, depthG, depthB, transmit, tr, tg, tb } from "./transmit";
 import { scatterer, scattererWeight, scattererCount } from "./scatterers";
@@ -26,15 +56,23 @@ export let veilEmissionG: f64 = 0.0;
 export let veilEmissionB: f64 = 0.0;
 
 /** Gauss–Legendre nodes and weights of twelve points on [-1, 1], half of them (Abramowitz and Stegun, table 25.4). */
-const NODES: StaticArray<f64> = [0.1252334085114689, 0.3678314989981802, 0.5873179542866175, 0.7699026741943047, 0.9041172563704749, 0.9815606342467192];
-const WEIGHTS: StaticArray<f64> = [0.2491470458134028, 0.2334925365383548, 0.2031674267230659, 0.1600783285433462, 0.1069393259953184, 0.0471753363865118];
+const NODES: StaticArray<f64> = [
+  0.1252334085114689, 0.3678314989981802, 0.5873179542866175, 0.7699026741943047, 0.9041172563704749, 0.9815606342467192,
+];
+const WEIGHTS: StaticArray<f64> = [
+  0.2491470458134028, 0.2334925365383548, 0.2031674267230659, 0.1600783285433462, 0.1069393259953184, 0.0471753363865118,
+];
 
 // @ts-ignore: decorator
 @inline
-function node(i: i32): f64 { return i < 6 ? 0.5 - 0.5 * NODES[i] : 0.5 + 0.5 * NODES[i - 6]; }
+function node(i: i32): f64 {
+  return i < 6 ? 0.5 - 0.5 * NODES[i] : 0.5 + 0.5 * NODES[i - 6];
+}
 // @ts-ignore: decorator
 @inline
-function weight(i: i32): f64 { return 0.5 * WEIGHTS[i < 6 ? i : i - 6]; }
+function weight(i: i32): f64 {
+  return 0.5 * WEIGHTS[i < 6 ? i : i - 6];
+}
 
 /** Mean cosine of a medium's phase function. */
 function meanCosine(p: usize): f64 {
@@ -43,24 +81,43 @@ function meanCosine(p: usize): f64 {
   if (model == PHASE_TWO_LOBE) return word(p, M_PHASE_1) + word(p, M_PHASE_3) * (word(p, M_PHASE_2) - word(p, M_PHASE_1));
   if (model == PHASE_RAYLEIGH) return 0.0;
   if (model != PHASE_DROPLETS) unreachable();
-  const g = word(p, M_PHASE_2), a = word(p, M_PHASE_3), s = word(p, M_PHASE_4);
+  const g = word(p, M_PHASE_2),
+    a = word(p, M_PHASE_3),
+    s = word(p, M_PHASE_4);
   // mean cosine of Draine's function
   const d = (g * (1.0 + (a * (3.0 + 2.0 * g * g)) / 5.0)) / (1.0 + (a * (1.0 + 2.0 * g * g)) / 3.0);
   return (1.0 - s) * word(p, M_PHASE_1) + s * d;
 }
 
 // of the scatterers at a point: albedo per band and mean cosine
-let alR: f64 = 0.0, alG: f64 = 0.0, alB: f64 = 0.0, mean: f64 = 0.0;
-let wR: f64 = 0.0, wG: f64 = 0.0, wB: f64 = 0.0;
+let alR: f64 = 0.0,
+  alG: f64 = 0.0,
+  alB: f64 = 0.0,
+  mean: f64 = 0.0;
+let wR: f64 = 0.0,
+  wG: f64 = 0.0,
+  wB: f64 = 0.0;
 
 function mixture(): void {
-  wR = 0.0; wG = 0.0; wB = 0.0;
-  let tR = 0.0, tG = 0.0, tB = 0.0, g = 0.0, all = 0.0;
+  wR = 0.0;
+  wG = 0.0;
+  wB = 0.0;
+  let tR = 0.0,
+    tG = 0.0,
+    tB = 0.0,
+    g = 0.0,
+    all = 0.0;
   for (let i = 0; i < scattererCount; i++) {
     const p = scatterer(i);
-    const a = scattererWeight(i, 0), b = scattererWeight(i, 1), c = scattererWeight(i, 2);
-    wR += a; wG += b; wB += c;
-    tR += ratio(p, 0, a); tG += ratio(p, 1, b); tB += ratio(p, 2, c);
+    const a = scattererWeight(i, 0),
+      b = scattererWeight(i, 1),
+      c = scattererWeight(i, 2);
+    wR += a;
+    wG += b;
+    wB += c;
+    tR += ratio(p, 0, a);
+    tG += ratio(p, 1, b);
+    tB += ratio(p, 2, c);
     g += (a + b + c) * meanCosine(p);
     all += a + b + c;
   }
@@ -92,65 +149,95 @@ function many(above: f64, below: f64, along: f64, omega: f64, band: i32, mu0: f6
 /** Light of sun, moon and sky, and glow, by way of the air of segment s at distance t. */
 function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
   const scatters = scattererOfSegment(s, t);
-  const gR = mediumEmissionR, gG = mediumEmissionG, gB = mediumEmissionB;
+  const gR = mediumEmissionR,
+    gG = mediumEmissionG,
+    gB = mediumEmissionB;
   transmit(ox, oy, oz, dx, dy, dz, t, ray);
-  const cR = k * tr, cG = k * tg, cB = k * tb;
+  const cR = k * tr,
+    cG = k * tg,
+    cB = k * tb;
   veilEmissionR += cR * gR;
   veilEmissionG += cG * gG;
   veilEmissionB += cB * gB;
   if (gR + gG + gB > 0.0) accumulate(groupOf(MEDIUM_EMISSION), cR * gR, cG * gG, cB * gB);
   if (!scatters) return;
   mixture();
-  const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
-  const sx = param(P_SUN_DIR), sy = param(P_SUN_DIR + 1), sz = param(P_SUN_DIR + 2);
+  const x = ox + t * dx,
+    y = oy + t * dy,
+    z = oz + t * dz;
+  const sx = param(P_SUN_DIR),
+    sy = param(P_SUN_DIR + 1),
+    sz = param(P_SUN_DIR + 2);
   const multiple = paramInt(P_AIR_BOUNCES) > 1;
   opticalDepth(x, y, z, sx, sy, sz, Infinity);
-  const aR = depthR, aG = depthG, aB = depthB;
+  const aR = depthR,
+    aG = depthG,
+    aB = depthB;
   phaseAt(dx * sx + dy * sy + dz * sz, mediaMask(SUN));
   const share = param(P_SUN_AIR);
   const bR = multiple ? beamLeft(aR, alR, mean) : Math.exp(-aR);
   const bG = multiple ? beamLeft(aG, alG, mean) : Math.exp(-aG);
   const bB = multiple ? beamLeft(aB, alB, mean) : Math.exp(-aB);
   accumulate(
-    groupOf(SUN), cR * phR * param(P_SUN_E) * share * bR, cG * phG * param(P_SUN_E + 1) * share * bG, cB * phB * param(P_SUN_E + 2) * share * bB,
+    groupOf(SUN),
+    cR * phR * param(P_SUN_E) * share * bR,
+    cG * phG * param(P_SUN_E + 1) * share * bG,
+    cB * phB * param(P_SUN_E + 2) * share * bB,
   );
   const distant = paramInt(P_DISTANT_COUNT);
   for (let i = 0; i < distant; i++) {
-    const mx = lightParam(i, L_AXIS), my = lightParam(i, L_AXIS + 1), mz = lightParam(i, L_AXIS + 2);
+    const mx = lightParam(i, L_AXIS),
+      my = lightParam(i, L_AXIS + 1),
+      mz = lightParam(i, L_AXIS + 2);
     opticalDepth(x, y, z, mx, my, mz, Infinity);
     phaseAt(dx * mx + dy * my + dz * mz, mediaMask(i));
     const q = lightParam(i, L_AIR);
     accumulate(
-      groupOf(i), cR * phR * q * lightParam(i, L_INTENSITY) * Math.exp(-depthR), cG * phG * q * lightParam(i, L_INTENSITY + 1) * Math.exp(-depthG),
+      groupOf(i),
+      cR * phR * q * lightParam(i, L_INTENSITY) * Math.exp(-depthR),
+      cG * phG * q * lightParam(i, L_INTENSITY + 1) * Math.exp(-depthG),
       cB * phB * q * lightParam(i, L_INTENSITY + 2) * Math.exp(-depthB),
     );
   }
   opticalDepth(x, y, z, 0.0, 1.0, 0.0, Infinity);
-  const uR = depthR, uG = depthG, uB = depthB;
+  const uR = depthR,
+    uG = depthG,
+    uB = depthB;
   if (!multiple) {
     // the sky once scattered: even, seen through the air above
-    const m = 1.66, q = param(P_SKY_AIR);
+    const m = 1.66,
+      q = param(P_SKY_AIR);
     accumulate(
-      groupOf(SKY), cR * wR * param(P_SKY_MEAN) * q * Math.exp(-m * uR), cG * wG * param(P_SKY_MEAN + 1) * q * Math.exp(-m * uG),
+      groupOf(SKY),
+      cR * wR * param(P_SKY_MEAN) * q * Math.exp(-m * uR),
+      cG * wG * param(P_SKY_MEAN + 1) * q * Math.exp(-m * uG),
       cB * wB * param(P_SKY_MEAN + 2) * q * Math.exp(-m * uB),
     );
     return;
   }
   opticalDepth(x, y, z, 0.0, -1.0, 0.0, Math.max(1e-3, y - param(P_GROUND)));
-  const dR = depthR, dG = depthG, dB = depthB;
+  const dR = depthR,
+    dG = depthG,
+    dB = depthB;
   if (!keepsGroups()) {
     accumulate(
-      0, cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 1.0),
+      0,
+      cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 1.0),
+      cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 1.0),
       cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 1.0),
     );
     return;
   }
   accumulate(
-    groupOf(SUN), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 0.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 0.0),
+    groupOf(SUN),
+    cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 1.0, 0.0),
+    cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 1.0, 0.0),
     cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 1.0, 0.0),
   );
   accumulate(
-    groupOf(SKY), cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 0.0, 1.0), cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 0.0, 1.0),
+    groupOf(SKY),
+    cR * wR * many(uR, dR, aR, alR, 0, sy, dy, 0.0, 1.0),
+    cG * wG * many(uG, dG, aG, alG, 1, sy, dy, 0.0, 1.0),
     cB * wB * many(uB, dB, aB, alB, 2, sy, dy, 0.0, 1.0),
   );
 }
@@ -158,12 +245,22 @@ function addPoint(s: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
 /** Light of one local light by way of the air at distance t of the ray. */
 function addLocal(i: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): void {
   if (!scatterersAt(t)) return;
-  const x = ox + t * dx, y = oy + t * dy, z = oz + t * dz;
+  const x = ox + t * dx,
+    y = oy + t * dy,
+    z = oz + t * dz;
   transmit(ox, oy, oz, dx, dy, dz, t, ray);
-  const cR = k * tr, cG = k * tg, cB = k * tb;
+  const cR = k * tr,
+    cG = k * tg,
+    cB = k * tb;
   lightFromMiddle(i, x, y, z);
   if (lR + lG + lB <= 0.0) return;
-  const eR = lR, eG = lG, eB = lB, ux = lx, uy = ly, uz = lz, far = lDistance;
+  const eR = lR,
+    eG = lG,
+    eB = lB,
+    ux = lx,
+    uy = ly,
+    uz = lz,
+    far = lDistance;
   phaseAt(dx * ux + dy * uy + dz * uz, mediaMask(i));
   transmit(x, y, z, ux, uy, uz, far, RAY_SHADOW);
   const q = lightParam(i, L_AIR);
@@ -172,7 +269,9 @@ function addLocal(i: i32, t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy
 
 /** Gathers the veil of [0, tHit] of a camera ray. */
 export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  veilEmissionR = 0.0; veilEmissionG = 0.0; veilEmissionB = 0.0;
+  veilEmissionR = 0.0;
+  veilEmissionG = 0.0;
+  veilEmissionB = 0.0;
   const ray = tHit < Infinity ? RAY_CAMERA : RAY_SKY;
   if (!beginForced(ox, oy, oz, dx, dy, dz, tHit, ray)) return;
   // over each medium's own part, by what it lets through, where its light comes from
@@ -187,7 +286,8 @@ export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit:
   const end = segB < Infinity ? segB : segA + 1e6;
   for (let i = paramInt(P_DISTANT_COUNT); i < paramInt(P_LIGHT_COUNT); i++) {
     if (lightParam(i, L_AIR) <= 0.0 || !closestApproach(i, ox, oy, oz, dx, dy, dz)) continue;
-    const from = Math.atan((segA - approachT) / approachGap), to = Math.atan((end - approachT) / approachGap);
+    const from = Math.atan((segA - approachT) / approachGap),
+      to = Math.atan((end - approachT) / approachGap);
     // halves, since cones and near lights bend the integrand
     for (let h = 0; h < 2; h++)
       for (let j = 0; j < 12; j++) {

@@ -12,7 +12,35 @@ import { SKY, NONE, airShare, surfaceShare } from "./lights";
 import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
 import { sampleLight, selectionPdf, totalWeight, skyWeight, selectionPdfOfTriangle } from "./light-sampling";
 import { accumulate, groupOf } from "./accumulate";
-import { readSurface, isBlack, bsdfPdf, sampleBsdf, sampledRay, emissiveIndex, emissiveArea, isPane, paneTintR, paneTintG, paneTintB, insideR, insideG, insideB, DELTA_PDF, emR, emG, emB, sx, sy, sz, wR, wG, wB, gx, gy, gz } from "./surface";
+import {
+  readSurface,
+  isBlack,
+  bsdfPdf,
+  sampleBsdf,
+  sampledRay,
+  emissiveIndex,
+  emissiveArea,
+  isPane,
+  paneTintR,
+  paneTintG,
+  paneTintB,
+  insideR,
+  insideG,
+  insideB,
+  DELTA_PDF,
+  emR,
+  emG,
+  emB,
+  sx,
+  sy,
+  sz,
+  wR,
+  wG,
+  wB,
+  gx,
+  gy,
+  gz,
+} from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
 import { qx, qy, qz, environment, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
@@ -28,14 +56,21 @@ export function prepareWalks(): void {
 }
 
 // the vertex a walk comes from, as its direct light was asked for: density of the direction taken, chances of lights
-let fromPdf: f64 = 0.0, fromSky: f64 = 0.0, fromTotal: f64 = 0.0, fromX: f64 = 0.0, fromY: f64 = 0.0, fromZ: f64 = 0.0;
+let fromPdf: f64 = 0.0,
+  fromSky: f64 = 0.0,
+  fromTotal: f64 = 0.0,
+  fromX: f64 = 0.0,
+  fromY: f64 = 0.0,
+  fromZ: f64 = 0.0;
 let fromAir: bool = false;
 
 /** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
 // @ts-ignore: decorator
 @inline
 export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
-  fromX = x; fromY = y; fromZ = z;
+  fromX = x;
+  fromY = y;
+  fromZ = z;
   fromPdf = pdf;
   fromTotal = total;
   fromSky = total > 0.0 ? skyOf / total : 0.0;
@@ -44,7 +79,18 @@ export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, total: f64
 
 /** Random walk from a vertex already lit and remembered; adds to out. */
 export function walk(
-  x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64, airCount: i32, surfaceCount: i32, ray: i32,
+  x: f64,
+  y: f64,
+  z: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  airCount: i32,
+  surfaceCount: i32,
+  ray: i32,
 ): void {
   const start = Math.max(br, Math.max(bg, bb));
   let vertices = 1;
@@ -74,7 +120,8 @@ export function walk(
       z += colT * dz;
       scattererOfCollision();
       const light = sampleLight(x, y, z, environment, true, random());
-      const total = totalWeight, skyOf = skyWeight;
+      const total = totalWeight,
+        skyOf = skyWeight;
       if (light != NONE) directInMedium(light, selectionPdf, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());
@@ -107,7 +154,8 @@ export function walk(
         if (glow >= 0) {
           const cos = Math.abs(dx * gx + dy * gy + dz * gz);
           const area = emissiveArea(glow);
-          const pl = (selectionPdfOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
+          const pl =
+            (selectionPdfOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
@@ -119,7 +167,8 @@ export function walk(
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
       const light = sampleLight(x, y, z, last || environment, false, random());
-      const total = totalWeight, skyOf = skyWeight;
+      const total = totalWeight,
+        skyOf = skyWeight;
       if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, random(), random(), !last);
       let passes = false;
       if (last) {

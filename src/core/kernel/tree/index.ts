@@ -30,7 +30,9 @@ let bestBin: i32 = 0;
 
 // @ts-ignore: decorator
 @inline
-function node(id: i32): usize { return nodes + <usize>id * NODE; }
+function node(id: i32): usize {
+  return nodes + <usize>id * NODE;
+}
 
 function make(first: i32, size: i32): i32 {
   const p = node(used);
@@ -61,7 +63,9 @@ function grow(p: usize, a: v128, b: v128): void {
 @inline
 function area(a: v128, b: v128): f64 {
   const e = f32x4.neg(f32x4.add(a, b));
-  const x = <f64>f32x4.extract_lane(e, 0), y = <f64>f32x4.extract_lane(e, 1), z = <f64>f32x4.extract_lane(e, 2);
+  const x = <f64>f32x4.extract_lane(e, 0),
+    y = <f64>f32x4.extract_lane(e, 1),
+    z = <f64>f32x4.extract_lane(e, 2);
   return x * y + y * z + z * x;
 }
 
@@ -95,7 +99,8 @@ function fill(first: i32, size: i32, binned: i32, from: v128, scale: v128): void
   let r = refs + <usize>first * REF;
   const end = r + <usize>size * REF;
   while (r < end) {
-    const a = v128.load(r), b = v128.load(r, 16);
+    const a = v128.load(r),
+      b = v128.load(r, 16);
     const at = binOf(a, b, from, scale, last);
     put(bins + <usize>i32x4.extract_lane(at, 0) * BIN, a, b);
     put(bins + <usize>(BINS + i32x4.extract_lane(at, 1)) * BIN, a, b);
@@ -107,15 +112,16 @@ function fill(first: i32, size: i32, binned: i32, from: v128, scale: v128): void
 function sweep(axis: i32, binned: i32, large: bool): void {
   const first = bins + <usize>(axis * BINS) * BIN;
   const far = f32x4.splat(f32.MAX_VALUE);
-  let a = far, b = far;
+  let a = far,
+    b = far;
   let total = 0;
   for (let i = binned - 1; i > 0; i--) {
     const o = first + <usize>i * BIN;
     a = f32x4.pmin(a, v128.load(o));
     b = f32x4.pmin(b, v128.load(o, 16));
     total += load<i32>(o, 32);
-    store<f64>(suffixArea + (<usize>i << 3), total > 0 ? area(a, b) : 0.0);
-    store<i32>(suffixCount + (<usize>i << 2), total);
+    store<f64>(suffixArea + ((<usize>i) << 3), total > 0 ? area(a, b) : 0.0);
+    store<i32>(suffixCount + ((<usize>i) << 2), total);
   }
   a = far;
   b = far;
@@ -128,11 +134,12 @@ function sweep(axis: i32, binned: i32, large: bool): void {
     a = f32x4.pmin(a, v128.load(o));
     b = f32x4.pmin(b, v128.load(o, 16));
     total += here;
-    const rest = load<i32>(suffixCount + (<usize>(i + 1) << 2));
+    const rest = load<i32>(suffixCount + ((<usize>(i + 1)) << 2));
     if (rest == 0) break;
     // for many the fraction of a block matters little: keep it, it rewards balance
-    const l = large ? <f64>total / 4.0 : <f64>((total + 3) >> 2), r = large ? <f64>rest / 4.0 : <f64>((rest + 3) >> 2);
-    const cost = area(a, b) * l + load<f64>(suffixArea + (<usize>(i + 1) << 3)) * r;
+    const l = large ? <f64>total / 4.0 : <f64>((total + 3) >> 2),
+      r = large ? <f64>rest / 4.0 : <f64>((rest + 3) >> 2);
+    const cost = area(a, b) * l + load<f64>(suffixArea + ((<usize>(i + 1)) << 3)) * r;
     if (cost < bestCost) {
       bestCost = cost;
       bestAxis = axis;
@@ -144,10 +151,12 @@ function sweep(axis: i32, binned: i32, large: bool): void {
 /** Moves the references of the lower side before those of the upper one. @returns where that begins */
 function partition(first: i32, size: i32, binned: i32, from: v128, scale: v128, low: usize, high: usize): i32 {
   const last = i32x4.splat(binned - 1);
-  let i = first, j = first + size - 1;
+  let i = first,
+    j = first + size - 1;
   while (i <= j) {
     const p = refs + <usize>i * REF;
-    const a = v128.load(p), b = v128.load(p, 16);
+    const a = v128.load(p),
+      b = v128.load(p, 16);
     const at = binOf(a, b, from, scale, last);
     const bin = bestAxis == 0 ? i32x4.extract_lane(at, 0) : bestAxis == 1 ? i32x4.extract_lane(at, 1) : i32x4.extract_lane(at, 2);
     if (bin <= bestBin) {
@@ -169,13 +178,16 @@ function partition(first: i32, size: i32, binned: i32, from: v128, scale: v128, 
 /** Parts a node in two. @returns false where it is better left a leaf */
 function part(id: i32): bool {
   const p = node(id);
-  const first = load<i32>(p, 72), size = load<i32>(p, 76);
+  const first = load<i32>(p, 72),
+    size = load<i32>(p, 76);
   const binned = size < 32 ? min(BINS, max(8, size)) : BINS;
   const from = v128.load(p, 32);
   const extent = f32x4.neg(f32x4.add(from, v128.load(p, 48)));
   // an axis along which all middles coincide has no bins
   let scale = f32x4.splat(0.0);
-  const ex = f32x4.extract_lane(extent, 0), ey = f32x4.extract_lane(extent, 1), ez = f32x4.extract_lane(extent, 2);
+  const ex = f32x4.extract_lane(extent, 0),
+    ey = f32x4.extract_lane(extent, 1),
+    ez = f32x4.extract_lane(extent, 2);
   if (ex > 0.0) scale = f32x4.replace_lane(scale, 0, <f32>binned / ex);
   if (ey > 0.0) scale = f32x4.replace_lane(scale, 1, <f32>binned / ey);
   if (ez > 0.0) scale = f32x4.replace_lane(scale, 2, <f32>binned / ez);
@@ -187,12 +199,12 @@ function part(id: i32): bool {
   if (ez > 0.0) sweep(2, binned, size > 64);
   const here = area(v128.load(p), v128.load(p, 16));
   const blocks = (size + 3) >> 2;
-  if (
-    blocks <= MAX_BLOCKS &&
-    (bestAxis < 0 || (here > 0.0 && BLOCK_COST * <f64>blocks <= TRAVERSAL_COST + (BLOCK_COST * bestCost) / here))
-  ) return false;
-  const left = make(first, 0), right = make(first, 0);
-  const low = node(left), high = node(right);
+  if (blocks <= MAX_BLOCKS && (bestAxis < 0 || (here > 0.0 && BLOCK_COST * <f64>blocks <= TRAVERSAL_COST + (BLOCK_COST * bestCost) / here)))
+    return false;
+  const left = make(first, 0),
+    right = make(first, 0);
+  const low = node(left),
+    high = node(right);
   let middle: i32;
   if (bestAxis < 0) {
     // all middles coincide
@@ -229,11 +241,11 @@ export function build(refsAt: usize, n: i32, nodesAt: usize, stackAt: usize): i3
   let depth = 1;
   store<i32>(stackAt, 0);
   while (depth > 0) {
-    const id = load<i32>(stackAt + (<usize>--depth << 2));
+    const id = load<i32>(stackAt + ((<usize>--depth) << 2));
     const p = node(id);
     if (load<i32>(p, 76) <= 4 || !part(id)) continue;
-    store<i32>(stackAt + (<usize>depth << 2), load<i32>(p, 64));
-    store<i32>(stackAt + (<usize>(depth + 1) << 2), load<i32>(p, 68));
+    store<i32>(stackAt + ((<usize>depth) << 2), load<i32>(p, 64));
+    store<i32>(stackAt + ((<usize>(depth + 1)) << 2), load<i32>(p, 68));
     depth += 2;
   }
   return used;

@@ -293,7 +293,7 @@ export function LightTable() {
                     onChange={(v) =>
                       change(
                         r.id,
-                        (l) => (l.kind === "profile" ? ({ scale: Math.min(1e6, v) } as Partial<Light>) : { intensity: v }),
+                        (l) => (l.kind === "profile" ? { scale: Math.min(1e6, v) } : { intensity: v }),
                         r.id === "sky"
                           ? doc.sky.model === "clear" || doc.sky.model === "image"
                             ? { strength: Math.min(1e6, v) }

@@ -133,7 +133,7 @@ export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]
       for (const e of some) await walk(e);
     }
   };
-  if (entries.every((e) => e !== null)) for (const e of entries) await walk(e!);
+  if (entries.every((e) => e !== null)) for (const e of entries) await walk(e);
   else for (const file of plain) out.push({ path: file.name, file });
   return out;
 }

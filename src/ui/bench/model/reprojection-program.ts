@@ -52,7 +52,7 @@ export class VeilProgram {
     if (!anyway && info && SOFTWARE.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL))))
       throw new Error("there is no graphics processor");
     this.gl = gl;
-    this.parallel = gl.getExtension("KHR_parallel_shader_compile") as { COMPLETION_STATUS_KHR: number } | null;
+    this.parallel = gl.getExtension("KHR_parallel_shader_compile");
     this.veil = this.program(VEIL_SOURCE);
     this.carried = this.program(CARRIED_SOURCE);
     this.frames = { before: gl.createFramebuffer(), now: gl.createFramebuffer() };

@@ -133,7 +133,7 @@ const api = {
       }
       return { first, count, places: [...by].map(([o, columns]) => ({ object: o, matrices: new Float32Array(columns) })) };
     });
-    return transfer({ positions, colours, objects, shared }, [positions.buffer as ArrayBuffer, colours.buffer as ArrayBuffer]);
+    return transfer({ positions, colours, objects, shared }, [positions.buffer as ArrayBuffer, colours.buffer]);
   },
 
   /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */

@@ -175,7 +175,7 @@ function lamps({ doc, frame, plane, lights }: Seen, max: number): Mark[] {
         ...d,
         lights: d.lights.map((x, k) => {
           if (k !== i) return x;
-          const next = { ...x, [what]: pointOf(frame, plane, to, away).map(tidy) } as typeof x;
+          const next = { ...x, [what]: pointOf(frame, plane, to, away).map(tidy) };
           // a lamp that stands on its aim points nowhere
           return "target" in next && Math.hypot(...next.position.map((v, j) => v - next.target[j]!)) < 1e-6 ? x : next;
         }),

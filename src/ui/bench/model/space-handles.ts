@@ -1,5 +1,5 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
-import type { Light, Medium, SceneDocument } from "#core/document/schema";
+import type { Light, SceneDocument } from "#core/document/schema";
 import { middleOf, regionSides, withMiddleAt, withSideAt } from "#core/section/sides";
 import { goboKnob, goboTurnedTo, sunGoboKnob, sunGoboTurnedTo } from "./gobo-handles";
 import type { Grip } from "./view";
@@ -37,7 +37,7 @@ export function placeOf(doc: SceneDocument, grip: Grip): V3 | null {
       const m = doc.air[grip.index];
       return (m && regionSides(m.region, doc.camera.target)[grip.side]?.at) ?? null;
     }
-    default:
+    case "sun":
       return null;
   }
 }
@@ -93,7 +93,7 @@ export function moved(doc: SceneDocument, grip: Grip, to: readonly number[]): Sc
     case "gobo":
     case "goboTurn":
       return light((l) => goboTurnedTo(l, grip.kind === "gobo" ? "distance" : "turn", p));
-    default:
+    case "sun":
       return doc;
   }
 }
@@ -108,7 +108,7 @@ export function turned(doc: SceneDocument, grip: Grip, to: readonly number[]): S
       ...doc,
       air: doc.air.map((m, i) => {
         if (i !== grip.index) return m;
-        if ("rotation" in m.region) return { ...m, region: { ...m.region, rotation } } as Medium;
+        if ("rotation" in m.region) return { ...m, region: { ...m.region, rotation } };
         return m.grid && m.region.kind === "everywhere" ? { ...m, grid: { ...m.grid, rotation } } : m;
       }),
     };

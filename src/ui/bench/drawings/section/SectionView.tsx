@@ -54,7 +54,7 @@ export default function SectionView() {
       columns: Math.max(40, Math.min(280, Math.round(width / 3))),
       rows: Math.max(20, Math.min(110, Math.round(drawn / 3))),
     });
-    // the key holds what else the request depends on
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key holds what else the request depends on
   }, [doc, asked, session]);
   // another ray or plane is looked at as a whole
   useEffect(() => setWindow(null), [at, planeKey]);

@@ -73,7 +73,7 @@ export function Cut({ section: s, x, y }: { section: Section; x(d: number): numb
     for (let i = 0; i < c.length; i += 4)
       out += `M${x(c[i]!).toFixed(1)} ${y(c[i + 1]!).toFixed(1)}L${x(c[i + 2]!).toFixed(1)} ${y(c[i + 3]!).toFixed(1)}`;
     return out;
-    // x and y follow the section and the size
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- x and y follow the section and the size
   }, [s, x(s.window[2]), y(s.window[1])]);
   return <path d={d} className="pointer-events-none fill-none stroke-[#cfc6b4]" strokeWidth="1" data-testid="cut" />;
 }

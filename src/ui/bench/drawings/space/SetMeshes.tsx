@@ -44,7 +44,7 @@ export function usePieces(): { pieces: SetPiece[]; triangles: number } {
     return () => {
       current = false;
     };
-    // what the set depends on is in the key
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what the set depends on is in the key
   }, [key, session]);
   const pieces = useMemo(() => (shell ? piecesOf(shell) : []), [shell]);
   useEffect(() => () => pieces.forEach((p) => p.geometry.dispose()), [pieces]);

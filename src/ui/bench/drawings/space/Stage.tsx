@@ -206,7 +206,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       const { through: t } = latest.current;
       // the wheel has no end of its own
       if (t === "free" || (!byHand && !wheeling.current)) return;
-      const [p, q] = [lens.position.toArray() as V3, c.target.toArray() as V3];
+      const [p, q] = [lens.position.toArray(), c.target.toArray()];
       store
         .getState()
         .set((d) =>
@@ -226,7 +226,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       c.dispose();
       controls.current = null;
     };
-    // made once for each eye
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- made once for each eye
   }, [lens, gl, plan, store, invalidate]);
   const wheeling = useRef(false);
 

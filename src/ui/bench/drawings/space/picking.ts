@@ -70,6 +70,6 @@ export class Picker {
       const along = through.clone().sub(camera.position).dot(forward);
       point = through.addScaledVector(forward, out[1]! - along);
     }
-    return { object: Math.round(out[0]!) - 1, point: point.toArray() as [number, number, number] };
+    return { object: Math.round(out[0]!) - 1, point: point.toArray() };
   }
 }

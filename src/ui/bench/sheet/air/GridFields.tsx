@@ -39,7 +39,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
     return () => {
       current = false;
     };
-    // another file is another hash
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- another file is another hash
   }, [hash, session]);
   const change = (c: Partial<VolumeGrid>): void => {
     if (grid) set({ grid: { ...grid, ...c } });

@@ -147,7 +147,7 @@ function FinerFields({ b, reach, change }: { b: BreakUp; reach: number; change(c
         step={reach / 2000}
         reset={what === "stretch" ? 1 : 0}
         tooltip={tooltip}
-        onChange={(v) => change({ [what]: b[what].map((old, i) => (i === k ? v : old)) } as Partial<BreakUp>)}
+        onChange={(v) => change({ [what]: b[what].map((old, i) => (i === k ? v : old)) })}
       />
     ));
   return (

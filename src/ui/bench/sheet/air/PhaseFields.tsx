@@ -106,7 +106,7 @@ function LobeFields({ phase, set }: { phase: Phase; set(phase: Phase): void }) {
             reset={f.reset}
             onGesture={(a) => store.gesture(a)}
             tooltip={f.tooltip}
-            onChange={(v) => set({ ...phase, [what]: v } as Phase)}
+            onChange={(v) => set({ ...phase, [what]: v })}
           />
         ) : null,
       )}

@@ -52,7 +52,7 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
   const region = medium.region;
   const gesture = (a: boolean): void => store.gesture(a);
   const values = region as Record<string, unknown>;
-  const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } as Region });
+  const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } });
   return (
     <>
       <Heading>Placement</Heading>

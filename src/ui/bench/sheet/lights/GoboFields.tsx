@@ -217,7 +217,7 @@ function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
     return () => {
       current = false;
     };
-    // the key holds all that the picture depends on
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key holds all that the picture depends on
   }, [key, session]);
   return (
     <div className="grid grid-cols-[8.2rem_1fr] gap-x-2">

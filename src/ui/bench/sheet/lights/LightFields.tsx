@@ -25,7 +25,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
   const tool = useView((s) => s.tool);
   const [more, setMore] = useState(false);
   const set = (change: Partial<Light>): void => store.getState().set((d) => changeLights(d, [index], () => change));
-  const replace = (d: SceneDocument, change: object): SceneDocument => changeLights(d, [index], () => change as Partial<Light>);
+  const replace = (d: SceneDocument, change: object): SceneDocument => changeLights(d, [index], () => change);
   const vector = (label: string, value: V3, tooltip: string, onChange: (v: [number, number, number]) => void) =>
     value.map((c, k) => (
       <Num
@@ -84,7 +84,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             useful={[0.01, 100]}
             reset={1}
             tooltip="Multiplies the file's candela."
-            onChange={(scale) => set({ scale } as Partial<Light>)}
+            onChange={(scale) => set({ scale })}
           />
         </>
       ) : (
@@ -113,8 +113,8 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             ]}
             tooltip="Unit of the intensity. Changing it keeps the light's strength."
             onChange={(unit) => {
-              const one = strengthOf({ ...light, unit, intensity: 1, stops: 0 } as Light);
-              const now = strengthOf({ ...light, stops: 0 } as Light);
+              const one = strengthOf({ ...light, unit, intensity: 1, stops: 0 });
+              const now = strengthOf({ ...light, stops: 0 });
               set({ unit, intensity: Number((now / one).toPrecision(6)) });
             }}
           />
@@ -160,7 +160,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             step={0.5}
             reset={40}
             tooltip="Full angle at which the light ends."
-            onChange={(cone) => set({ cone } as Partial<Light>)}
+            onChange={(cone) => set({ cone })}
           />
           <Num
             label="Soft edge"
@@ -171,7 +171,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             step={0.01}
             reset={0.3}
             tooltip="Share of the half angle over which the light fades out."
-            onChange={(softness) => set({ softness } as Partial<Light>)}
+            onChange={(softness) => set({ softness })}
           />
         </>
       )}
@@ -186,10 +186,10 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           "Radius",
           light.radius,
           "Of the emitter. A larger one makes softer shadows and shafts.",
-          (radius) => set({ radius } as Partial<Light>),
+          (radius) => set({ radius }),
           light.kind === "spot" ? 0 : 1e-4,
         )}
-      {light.kind === "tube" && length("Length", light.length, "Of the tube.", (l) => set({ length: l } as Partial<Light>))}
+      {light.kind === "tube" && length("Length", light.length, "Of the tube.", (l) => set({ length: l }))}
       <ShaftEdge light={light} />
       {(light.kind === "rectangle" || light.kind === "disk") && (
         <>
@@ -202,13 +202,13 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             step={0.01}
             reset={1}
             tooltip="1 shines as matt surfaces do; less narrows it to a beam."
-            onChange={(spread) => set({ spread } as Partial<Light>)}
+            onChange={(spread) => set({ spread })}
           />
           <Switch
             label="Both sides"
             on={light.bothSides}
             tooltip="Shines from its back as well."
-            onChange={(bothSides) => set({ bothSides } as Partial<Light>)}
+            onChange={(bothSides) => set({ bothSides })}
           />
         </>
       )}
@@ -223,7 +223,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         />
       )}
       {vector("At", light.position, "Where the light is.", (position) => set({ position }))}
-      {"target" in light && vector("Aim", light.target, "The point the light is aimed at.", (target) => set({ target } as Partial<Light>))}
+      {"target" in light && vector("Aim", light.target, "The point the light is aimed at.", (target) => set({ target }))}
       {"target" in light && (
         <button
           className={`btn btn-xs w-full ${tool === "aim" ? "btn-primary" : "btn-outline hair"}`}
@@ -235,12 +235,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         </button>
       )}
       {light.kind === "tube" &&
-        vector(
-          "Along",
-          light.direction,
-          "Direction it lies along.",
-          (direction) => Math.hypot(...direction) > 1e-6 && set({ direction } as Partial<Light>),
-        )}
+        vector("Along", light.direction, "Direction it lies along.", (direction) => Math.hypot(...direction) > 1e-6 && set({ direction }))}
       <FollowField
         lights={false}
         value={light.follows === null ? null : { kind: "object", name: light.follows }}

@@ -30,7 +30,7 @@ export function ProfilePlot({ asset, scale }: { asset: string; scale: number }) 
     return () => {
       current = false;
     };
-    // a profile depends on its file alone
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a profile depends on its file alone
   }, [hash, session]);
   if (!shown) return null;
   const most = shown.grid.reduce((a, v) => Math.max(a, v), 0);

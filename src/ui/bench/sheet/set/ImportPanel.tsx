@@ -154,7 +154,7 @@ function Report({ set }: { set: ImportedSet }) {
           ["z", "z axis"],
         ]}
         tooltip="glTF says y. Other files may say z: the set then lies on its back."
-        onChange={(axis) => setUp(axis as "y" | "z")}
+        onChange={(axis) => setUp(axis)}
       />
       {(set.lights.length > 0 || set.sun) && (
         <Switch

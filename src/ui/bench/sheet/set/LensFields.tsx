@@ -171,7 +171,7 @@ export function LensFields() {
             reset={0}
             onGesture={gesture}
             tooltip={what === "position" ? "Where the lens is." : "The point in the middle of the frame."}
-            onChange={(x) => camera({ [what]: c[what].map((o, i) => (i === k ? x : o)) } as Partial<SceneDocument["camera"]>)}
+            onChange={(x) => camera({ [what]: c[what].map((o, i) => (i === k ? x : o)) })}
           />
         )),
       )}

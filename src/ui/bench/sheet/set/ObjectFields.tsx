@@ -177,12 +177,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
           )}
         {"radius" in object && length("Radius", object.radius, "From the middle to the border.", (radius) => set({ radius }))}
         {object.kind === "cylinder" && length("Height", object.height, "Along its own y.", (height) => set({ height }))}
-        <MaterialChoice
-          value={object.material}
-          own={object.kind === "model"}
-          name={name}
-          onChange={(material) => set({ material } as Partial<SceneObject>)}
-        />
+        <MaterialChoice value={object.material} own={object.kind === "model"} name={name} onChange={(material) => set({ material })} />
         <Switch
           label="Holdout"
           on={object.holdout}
