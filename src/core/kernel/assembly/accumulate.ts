@@ -34,6 +34,7 @@ let scale: f64 = 1.0;
 let groupsAt: usize = 0;
 let mattesAt: usize = 0;
 
+/** Reads from the parameters which light groups and mattes a run keeps, and where they lie in a pixel. */
 export function prepareGroups(): void {
   groups = paramInt(P_GROUP_COUNT);
   mattesAt = paramInt(P_MATTES) != 0 ? (<usize>PIXEL_FLOATS) << 2 : 0;
@@ -125,6 +126,7 @@ export function storeGroups(pixel: usize, k: f64): void {
   }
   touched = 0;
 }
+/** Forgets which groups the sample before this one lit. */
 export function forgetGroups(): void {
   touched = 0;
 }

@@ -32,7 +32,7 @@ import { random } from "./random";
 export let texR: f64 = 1.0;
 export let texG: f64 = 1.0;
 export let texB: f64 = 1.0;
-export let texA: f64 = 1.0;
+let texA: f64 = 1.0;
 
 const linear: usize = memory.data(1024);
 let ready: bool = false;
@@ -47,12 +47,14 @@ export function prepareFilter(): void {
   ready = true;
 }
 
+/** Address of the material of a triangle. */
 // @ts-ignore: decorator
 @inline
 export function materialOf(triangle: i32): usize {
   const tri = paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE;
   return paramAddress(P_MATERIALS) + <usize>(load<u32>(tri, TRIANGLE_PART) & ((1 << PART_BITS) - 1)) * MATERIAL_SIZE;
 }
+/** Value `i` (M… of the materials' layout) of the material at `m`. */
 // @ts-ignore: decorator
 @inline
 export function material(m: usize, i: i32): f64 {
@@ -60,8 +62,9 @@ export function material(m: usize, i: i32): f64 {
 }
 
 /** Texture coordinates at a place of a triangle. */
-export let uvU: f64 = 0.0;
-export let uvV: f64 = 0.0;
+let uvU: f64 = 0.0;
+let uvV: f64 = 0.0;
+/** Texture coordinates at the barycentric coordinates (`u`, `v`) of a triangle, left in uvU and uvV; a set without any leaves them as they are. */
 export function coordinates(triangle: i32, u: f64, v: f64): void {
   const uvs = paramAddress(P_UVS);
   if (uvs == 0) return;

@@ -40,7 +40,7 @@ import { clearScatterers, addScatterer } from "./scatterers";
 
 /** Set by sampleCollision(): distance, medium, and spectral weights (f / pdf) per band. */
 export let colT: f64 = 0.0;
-export let colMedium: usize = 0;
+let colMedium: usize = 0;
 export let colR: f64 = 0.0;
 export let colG: f64 = 0.0;
 export let colB: f64 = 0.0;

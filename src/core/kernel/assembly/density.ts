@@ -30,6 +30,7 @@ import { volumeAt } from "./volume";
 import { curve, proximity } from "./proximity";
 import { depthInside } from "./region";
 
+/** Address of medium `m`. */
 // @ts-ignore: decorator
 @inline
 export function mediumAt(m: i32): usize {
@@ -38,6 +39,7 @@ export function mediumAt(m: i32): usize {
 /** Level veil: factors without closed form are left out. */
 export let veiling: bool = false;
 
+/** Reads from the parameters whether a run is of analytic air, which has no noise. */
 export function prepareDensity(): void {
   veiling = paramInt(P_LEVEL) == LEVEL_VEIL;
 }
@@ -49,6 +51,7 @@ export function heightOf(p: usize, x: f64, y: f64, z: f64): f64 {
   return x * word(p, M_HEIGHT_UP) + y * word(p, M_HEIGHT_UP + 1) + z * word(p, M_HEIGHT_UP + 2) - word(p, M_HEIGHT_LEVEL);
 }
 
+/** Cubic step of a share, held to 0 … 1. */
 // @ts-ignore: decorator
 @inline
 export function smooth(t: f64): f64 {
@@ -81,6 +84,7 @@ function gridDensity(p: usize, x: f64, y: f64, z: f64): f64 {
   return wordInt(p, M_VOLUME_CURVE) == 0 ? share : curve(wordAddress(p, M_VOLUME_CURVE), share);
 }
 
+/** Distance (m) of a point from the lens whose start distance a medium keeps. */
 export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
   const a = x - word(p, M_START_LENS),
     b = y - word(p, M_START_LENS + 1),
@@ -88,6 +92,7 @@ export function distanceFromLens(p: usize, x: f64, y: f64, z: f64): f64 {
   return Math.sqrt(a * a + b * b + c * c);
 }
 
+/** Share of its density a medium has at a distance (m) from the lens. */
 export function startFactor(p: usize, distance: f64): f64 {
   const past = distance - word(p, M_START_DISTANCE);
   const fade = word(p, M_START_FADE);

@@ -41,6 +41,7 @@ export let qz: f64 = 0.0;
 /** Whether the sky is bright in places: then it is drawn from by itself, and weighed against what meets it by chance. */
 export let environment: bool = false;
 
+/** Reads from the parameters whether the sky is an environment map. */
 export function prepareDirect(): void {
   environment = hasEnvironment();
 }

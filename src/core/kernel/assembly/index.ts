@@ -448,6 +448,7 @@ export function walkDistance(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f6
   startSample(<u32>paramInt(P_SEED), 1, 0, <u32>index);
   return sampleCollision(ox, oy, oz, dx, dy, dz, tmax, 1.0, 1.0, 1.0, RAY_INDIRECT) ? colT : Infinity;
 }
+/** Weight of the walk traced last by band; for tests. */
 export function walkWeight(band: i32): f64 {
   return band == 0 ? colR : band == 1 ? colG : colB;
 }
@@ -456,6 +457,7 @@ export function walkWeight(band: i32): f64 {
 export function density(m: i32, x: f64, y: f64, z: f64): f64 {
   return densityAt(mediumAt(m), x, y, z);
 }
+/** Majorant (1/m) of a medium at a point; for tests. */
 export function majorant(m: i32, x: f64, y: f64, z: f64): f64 {
   return majorantAt(mediumAt(m), x, y, z);
 }
@@ -468,6 +470,7 @@ export function noiseAt(m: i32, x: f64, y: f64, z: f64): f64 {
 export function phase(m: i32, cos: f64): f64 {
   return phaseOf(mediumAt(m), cos);
 }
+/** Cosine drawn from the phase function of a medium, by sample; for tests. */
 export function phaseSample(m: i32, index: i32): f64 {
   startSample(<u32>paramInt(P_SEED), 2, 0, <u32>index);
   return sampleCosine(mediumAt(m), random());

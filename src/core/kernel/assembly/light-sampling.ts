@@ -38,7 +38,6 @@ import {
   LT_SECOND,
   LT_PARENT,
   LIGHT_TREE_WORDS,
-  P_EMISSIVE_COUNT,
   E_LEAF,
   M_EMISSION,
   P_EMITTING_MEDIA,
@@ -62,6 +61,7 @@ let distantCount: i32 = 0;
 let listedCount: i32 = 0;
 let tree: usize = 0;
 
+/** Reads from the parameters what lights there are, and how bright the sun and the sky are against them. */
 export function prepareLightSampling(): void {
   sunPower = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2);
   skyPower = 0.0;

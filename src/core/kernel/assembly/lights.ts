@@ -87,10 +87,12 @@ export const MEDIUM_EMISSION: i32 = -4;
 
 let localCount: i32 = 0;
 
+/** Reads from the parameters how many lights there are. */
 export function prepareLights(): void {
   localCount = paramInt(P_LIGHT_COUNT);
 }
 
+/** Address of an emissive triangle's record. */
 // @ts-ignore: decorator
 @inline
 export function emissiveRecord(i: i32): usize {
@@ -107,6 +109,7 @@ export function airShare(light: i32): f64 {
         ? 1.0
         : lightParam(light, L_AIR);
 }
+/** Factor on what a light gives surfaces. */
 export function surfaceShare(light: i32): f64 {
   return light == SUN
     ? param(P_SUN_SURFACES)
@@ -116,6 +119,7 @@ export function surfaceShare(light: i32): f64 {
         ? 1.0
         : lightParam(light, L_SURFACES);
 }
+/** Media a light reaches, one bit each. */
 export function mediaMask(light: i32): u32 {
   return light == SUN ? <u32>paramInt(P_SUN_MASK) : light < 0 || light >= localCount ? 0xffffffff : <u32>lightParamInt(light, L_MASK);
 }

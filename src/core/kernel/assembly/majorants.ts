@@ -98,7 +98,7 @@ export let cellB: f64 = 0.0;
 export let cellMajorant: f64 = 0.0;
 
 /** Upper bound of relative density in a cell, computed when first asked for; the same from any worker. */
-export function majorantOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
+function majorantOf(p: usize, ix: i32, iy: i32, iz: i32): f64 {
   const at = gAddress + ((<usize>((iz * gny + iy) * gnx + ix)) << 2);
   const known = load<f32>(at);
   if (known >= 0.0) return <f64>known;
@@ -148,6 +148,7 @@ function worldOf(p: usize, local: bool, axis: i32, x: f64, y: f64, z: f64): f64 
   return word(p, M_CENTRE + axis) + x * word(p, M_ROWS + axis) + y * word(p, M_ROWS + 3 + axis) + z * word(p, M_ROWS + 6 + axis);
 }
 
+/** Begins a walk through the majorant cells of a medium, along the ray from `a` to `b` (m). */
 export function startCells(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): void {
   gp = p;
   gAddress = wordAddress(p, M_MAJORANT);

@@ -52,7 +52,7 @@ function mixd(a: f64, b: f64, t: f64): f64 {
 }
 
 /** Gradient noise, within about [-1, 1], mean 0. */
-export function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
+function gradientNoise(x: f64, y: f64, z: f64, seed: u32): f64 {
   const fx = Math.floor(x),
     fy = Math.floor(y),
     fz = Math.floor(z);

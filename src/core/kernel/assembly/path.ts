@@ -110,6 +110,7 @@ let airSamples: i32 = 1;
 /** Whether the sun's light by way of the present ray is estimated: what is drawn is the difference. */
 let hasVariate: bool = false;
 
+/** Reads from the parameters how paths are traced in this run. */
 export function preparePaths(): void {
   veils = paramInt(P_LEVEL) == LEVEL_VEIL;
   airSamples = paramInt(P_AIR_SAMPLES);

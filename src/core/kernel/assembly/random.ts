@@ -62,6 +62,7 @@ function pascal(x: u32): u32 {
   return x;
 }
 
+/** Begins the random numbers of a sample of a pixel; the same four numbers give the same sample. */
 export function startSample(seed: u32, x: u32, y: u32, index: u32): void {
   pixelSeed = mix(mix(mix(seed + 0x9e3779b9) ^ (x * 0x8da6b343)) ^ (y * 0xd8163841));
   runSeed = mix(seed + 0x9e3779b9);
@@ -156,6 +157,7 @@ export function random(): f64 {
 export function randomState(): u32 {
   return counter;
 }
+/** Goes on from a place in the random numbers of a sample. */
 export function setRandomState(state: u32): void {
   counter = state;
 }

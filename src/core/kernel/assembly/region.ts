@@ -202,11 +202,13 @@ export function meshIntervals(p: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
   return out;
 }
 
+/** Where (m) interval `i` of a ray within a region begins. */
 // @ts-ignore: decorator
 @inline
 export function intervalStart(i: i32): f64 {
   return load<f64>(scratch + SCRATCH_CROSSINGS + ((<usize>i) << 4));
 }
+/** Where (m) interval `i` of a ray within a region ends. */
 // @ts-ignore: decorator
 @inline
 export function intervalEnd(i: i32): f64 {

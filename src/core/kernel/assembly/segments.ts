@@ -51,6 +51,7 @@ export const CLOSED: i32 = 0;
 export const UNDER_PROFILE: i32 = 1;
 export const GRIDDED: i32 = 2;
 
+/** Reads the media from the parameters; `on` false leaves clear air. */
 export function prepareMedia(on: bool): void {
   mediumCount = on ? paramInt(P_MEDIA) : 0;
   prepareDensity();
@@ -180,6 +181,7 @@ export function usefulEnd(s: usize, p: usize, limit: f64): f64 {
 export function profileDepth(s: usize, p: usize, length: f64): f64 {
   return profileIntegral(wordInt(p, M_HEIGHT), load<f64>(s, S_Y), load<f64>(s, S_SLOPE), word(p, M_HEIGHT_SCALE), length);
 }
+/** Distance (m) into a segment at which the optical depth of its height profile is `depth`. */
 // @ts-ignore: decorator
 @inline
 export function profileDistance(s: usize, p: usize, depth: f64): f64 {

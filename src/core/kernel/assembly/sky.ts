@@ -34,6 +34,7 @@ export let ez: f64 = 0.0;
 const TWO_PI: f64 = 6.283185307179586;
 const PI: f64 = 3.141592653589793;
 
+/** Whether the sky is an environment map. */
 // @ts-ignore: decorator
 @inline
 export function hasEnvironment(): bool {

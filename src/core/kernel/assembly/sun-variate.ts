@@ -86,6 +86,7 @@ let litShare: f64 = 1.0;
 let rows: i32 = 0;
 let borders: f64 = 0.0;
 
+/** Reads from the parameters whether the sun's light along a ray can be known beforehand in this run. */
 export function prepareSunVariate(): void {
   map = 0;
   if (paramInt(P_SUN_GOBO) != 0 || !(param(P_SUN_AIR) > 0.0)) return;
@@ -563,6 +564,7 @@ export let atG: f64 = 0.0;
 export let atB: f64 = 0.0;
 export let borderPdf: f64 = 0.0;
 
+/** The light of the sun known beforehand at distance `t` (m), by band, and the density (1/m) of the border, left in atR … borderPdf. */
 export function sunVariateAt(t: f64): void {
   atR = 0.0;
   atG = 0.0;

@@ -15,7 +15,6 @@ import {
   MIN_NORMAL,
   MIN_SINE2,
   MIN_SPAN,
-  POSITION_ERROR,
 } from "./precision";
 import {
   P_TRIANGLES,
@@ -142,6 +141,7 @@ export function emissiveIndex(triangle: i32): i32 {
   }
   return -1;
 }
+/** Area (m²) of an emissive triangle. */
 export function emissiveArea(i: i32): f64 {
   return word(emissiveRecord(i), E_AREA);
 }
@@ -374,9 +374,11 @@ function bump(use: usize, scale: f64, turned: bool): void {
 export function albedoR(): f64 {
   return baseR;
 }
+/** Base colour at the surface, green. */
 export function albedoG(): f64 {
   return baseG;
 }
+/** Base colour at the surface, blue. */
 export function albedoB(): f64 {
   return baseB;
 }
@@ -389,11 +391,12 @@ export function isBlack(): bool {
   return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular && glass <= 0.0;
 }
 
-/** True where light passes straight: a thin pane. Its tint and chance are set. */
+/** Tint of a thin pane, and the chance to go through it (isPane). */
 export let paneTintR: f64 = 0.0;
 export let paneTintG: f64 = 0.0;
 export let paneTintB: f64 = 0.0;
 export let paneChance: f64 = 0.0;
+/** Whether the surface is thin glass; its tint is left in paneTintR … B, and the chance to go through in paneChance. */
 export function isPane(): bool {
   if (glass <= 0.0 || solid) return false;
   const k = glass * (1.0 - paneR);

@@ -49,6 +49,7 @@ export let full: bool = false;
 export let surfaceLimit: i32 = 0;
 let airLimit: i32 = 1;
 
+/** Reads from the parameters how far walks go in this run. */
 export function prepareWalks(): void {
   full = paramInt(P_LEVEL) == LEVEL_FULL;
   airLimit = full ? paramInt(P_AIR_BOUNCES) : 0;
