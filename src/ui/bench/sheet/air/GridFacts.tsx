@@ -1,11 +1,36 @@
 /** What a channel of a volume file holds: how far it spans, voxels, values. */
+import type { ChartConfiguration } from "chart.js";
+import { useMemo } from "react";
 import { formatNumber, lengthText } from "#core/document/quantities";
 import type { VolumeContent } from "../../model/scene-worker";
+import { themeColour } from "../../../shared/chart-theme";
 import { Readout } from "../../../shared/controls";
+import { Plot } from "../../../shared/Plot";
 
-export function GridFacts({ grid: g, scale }: { grid: VolumeContent["grids"][number]; scale: number }) {
+type Grid = VolumeContent["grids"][number];
+
+/** Voxels by value. Heights are square roots, so that rare values are seen. */
+function valuesChart({ histogram, min, max }: Grid): ChartConfiguration<"bar", number[], string> {
+  const step = (max - min) / histogram.length;
+  return {
+    type: "bar",
+    data: {
+      labels: histogram.map((_, i) => `${formatNumber(min + i * step, 3)} to ${formatNumber(min + (i + 1) * step, 3)}`),
+      datasets: [
+        { data: histogram.map(Math.sqrt), backgroundColor: themeColour("base-content", 0.5), barPercentage: 0.85, categoryPercentage: 1 },
+      ],
+    },
+    options: {
+      interaction: { mode: "index", intersect: false },
+      scales: { x: { display: false }, y: { display: false, min: 0 } },
+      plugins: { tooltip: { callbacks: { label: ({ dataIndex }) => `${(histogram[dataIndex] ?? 0).toLocaleString("en")} voxels` } } },
+    },
+  };
+}
+
+export function GridFacts({ grid: g, scale }: { grid: Grid; scale: number }) {
   const size = [0, 1, 2].map((k) => lengthText((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
-  const top = Math.max(...g.histogram, 1);
+  const chart = useMemo(() => valuesChart(g), [g]);
   return (
     <>
       <Readout label="Extent">
@@ -19,25 +44,11 @@ export function GridFacts({ grid: g, scale }: { grid: VolumeContent["grids"][num
       </Readout>
       <Readout label="Values">
         <span className="block">
-          <svg
-            viewBox={`0 0 ${g.histogram.length * 4} 26`}
-            preserveAspectRatio="none"
-            className="h-7 w-full"
-            role="img"
-            aria-label={`Values of ${g.name}, from ${formatNumber(g.min, 3)} to ${formatNumber(g.max, 3)}`}
-          >
-            {g.histogram.map((n, i) => (
-              // roots, so that rare values are seen
-              <rect
-                key={i}
-                x={4 * i}
-                width="3"
-                y={26 - 26 * Math.sqrt(n / top)}
-                height={26 * Math.sqrt(n / top)}
-                className="fill-base-content/50"
-              />
-            ))}
-          </svg>
+          <Plot
+            label={`Values of ${g.name}, from ${formatNumber(g.min, 3)} to ${formatNumber(g.max, 3)}`}
+            config={chart}
+            className="h-14"
+          />
           <span className="figures flex justify-between text-xs quiet">
             <span>{formatNumber(g.min, 3)}</span>
             <span>{formatNumber(g.max, 3)}</span>

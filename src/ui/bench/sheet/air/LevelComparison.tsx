@@ -5,6 +5,7 @@ import { durationText, formatNumber, lengthText } from "#core/document/quantitie
 import type { SceneDocument } from "#core/document/schema";
 import { atBounces, atLevel, atStep, BOUNCES, LEVELS, missing, stepsAbout, trial, type Trial } from "#engine/trial";
 import { useBench, useDocument } from "../../model/context";
+import { BounceChart } from "./BounceChart";
 
 /** Samples a pixel of a trial; more where a small difference is the question. */
 const SAMPLES = { levels: 16, bounces: 16, steps: 48 } as const;
@@ -34,6 +35,7 @@ function casesOf(kind: Kind, step: number): Case[] {
 interface Found {
   kind: Kind;
   cases: Case[];
+  names: string[];
   trials: Trial[];
   doc: SceneDocument;
 }
@@ -62,7 +64,8 @@ export function LevelComparison({ step }: { step: number | null }) {
         }
         return d;
       });
-      if (trials.length > 1) setFound({ kind, cases: cases.slice(0, trials.length), trials, doc: of });
+      const tried = cases.slice(0, trials.length);
+      if (trials.length > 1) setFound({ kind, cases: tried, names: tried.map((c) => c.name), trials, doc: of });
     } catch (error) {
       setProblem(`Not measured: ${(error as Error).message}.`);
     } finally {
@@ -121,7 +124,7 @@ export function LevelComparison({ step }: { step: number | null }) {
       {found && truth && (
         <table aria-label={WORDS[found.kind].all} className="figures w-full text-xs">
           <thead>
-            <tr className="text-left quiet">
+            <tr className="text-left quiet [&>th]:pr-1.5">
               <th className="font-normal">{WORDS[found.kind].one}</th>
               <th className="font-normal" title="For this frame at its size and samples, on this machine.">
                 time
@@ -149,10 +152,7 @@ export function LevelComparison({ step }: { step: number | null }) {
                   </td>
                   <td>{durationText(t.seconds)}</td>
                   <td>{formatNumber(100 * t.noise, 2)} %</td>
-                  <td>
-                    {t === truth ? "" : `${formatNumber(100 * m.share, 2)} ± ${formatNumber(100 * m.error, 1)} %`}
-                    {found.kind === "bounces" && <Bar share={truth.mean > 0 ? t.mean / truth.mean : 0} />}
-                  </td>
+                  <td>{t === truth ? "" : `${formatNumber(100 * m.share, 2)} ± ${formatNumber(100 * m.error, 1)} %`}</td>
                   <td className="w-16 py-0.5">
                     {found.kind === "levels" && <Thumb trial={t} doc={found.doc} against={t === truth ? null : truth} />}
                   </td>
@@ -162,16 +162,8 @@ export function LevelComparison({ step }: { step: number | null }) {
           </tbody>
         </table>
       )}
+      {found?.kind === "bounces" && <BounceChart names={found.names} trials={found.trials} />}
     </div>
-  );
-}
-
-/** Brightness against that of the most bounces. */
-function Bar({ share }: { share: number }) {
-  return (
-    <span className="block h-1 w-full bg-base-300">
-      <span className="block h-full bg-primary" style={{ width: `${100 * Math.max(0, Math.min(1, share))}%` }} />
-    </span>
   );
 }
 

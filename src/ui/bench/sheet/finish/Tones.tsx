@@ -1,10 +1,62 @@
 /** How the picture is exposed: a histogram in stops, and ways of showing it. */
+import type { ChartConfiguration, Tick } from "chart.js";
 import { useMemo } from "react";
-import { histogram, TONES } from "#core/film/tones";
+import { histogram, TONES, type Histogram } from "#core/film/tones";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
+import { themeColour } from "../../../shared/chart-theme";
 import { Choice } from "../../../shared/controls";
+import { Plot } from "../../../shared/Plot";
 
-const [W, H] = [268, 52];
+/** Bars by stop, with middle grey marked. */
+function histogramChart({ bins, low, high }: Histogram): ChartConfiguration<"bar", { x: number; y: number }[], string> {
+  const step = (high - low) / bins.length;
+  const stops = (v: number): string => (v > 0 ? `+${v}` : `${v}`).replace("-", "−");
+  const isMiddle = (tick: Tick | undefined): boolean => tick?.value === 0;
+  return {
+    type: "bar",
+    data: {
+      datasets: [
+        {
+          data: bins.map((y, i) => ({ x: low + (i + 0.5) * step, y })),
+          backgroundColor: themeColour("base-content", 0.6),
+          barPercentage: 0.9,
+          categoryPercentage: 1,
+        },
+      ],
+    },
+    options: {
+      interaction: { mode: "nearest", axis: "x", intersect: false },
+      scales: {
+        x: {
+          type: "linear",
+          min: low,
+          max: high,
+          afterBuildTicks: (axis) => {
+            axis.ticks = [-8, -6, -4, -2, 0, 2, 4].map((value) => ({ value }));
+          },
+          grid: {
+            drawTicks: false,
+            color: ({ tick }) => (isMiddle(tick) ? themeColour("primary", 0.5) : "transparent"),
+          },
+          ticks: {
+            maxRotation: 0,
+            color: ({ tick }) => (isMiddle(tick) ? themeColour("primary") : themeColour("base-content", 0.6)),
+            callback: (v) => stops(Number(v)),
+          },
+        },
+        y: { display: false, min: 0 },
+      },
+      plugins: {
+        tooltip: {
+          callbacks: {
+            title: ([item]) => (item ? `${stops(Math.round(10 * item.parsed.x!) / 10)} stops` : ""),
+            label: ({ parsed }) => `${(100 * parsed.y!).toFixed(1)} % of the frame`,
+          },
+        },
+      },
+    },
+  };
+}
 
 export function Tones() {
   const { session, view } = useBench();
@@ -16,42 +68,15 @@ export function Tones() {
     const film = session.live();
     return film && statistics ? histogram(film, { exposure, whiteBalance }) : null;
   }, [session, statistics, exposure, whiteBalance]);
-  const most = shown ? Math.max(...shown.bins, 1e-6) : 1;
-  const x = (stops: number): number => (shown ? (W * (stops - shown.low)) / (shown.high - shown.low) : 0);
+  const chart = useMemo(() => shown && histogramChart(shown), [shown]);
   return (
     <>
-      {shown && (
-        <svg
-          viewBox={`0 0 ${W} ${H + 12}`}
-          className="w-full"
-          role="img"
-          aria-label={`Histogram in stops about middle grey; ${(100 * shown.white).toFixed(1)} % clipped to white, ${(100 * shown.black).toFixed(1)} % black`}
-        >
-          {shown.bins.map((b, i) => (
-            <rect
-              key={i}
-              x={(i * W) / shown.bins.length}
-              y={H - (H * b) / most}
-              width={W / shown.bins.length - 0.6}
-              height={(H * b) / most}
-              className="fill-base-content/60"
-            />
-          ))}
-          <path d={`M0 ${H}H${W}`} className="stroke-base-content/30" />
-          {[-8, -6, -4, -2, 0, 2, 4].map((s) => (
-            <text
-              key={s}
-              x={x(s)}
-              y={H + 10}
-              textAnchor="middle"
-              fontSize="8.5"
-              className={`figures ${s === 0 ? "fill-primary" : "fill-base-content/60"}`}
-            >
-              {s > 0 ? `+${s}` : s}
-            </text>
-          ))}
-          <path d={`M${x(0)} 0V${H}`} className="stroke-primary/50" strokeDasharray="2 3" />
-        </svg>
+      {shown && chart && (
+        <Plot
+          label={`Histogram in stops about middle grey; ${(100 * shown.white).toFixed(1)} % clipped to white, ${(100 * shown.black).toFixed(1)} % black`}
+          config={chart}
+          className="h-20"
+        />
       )}
       {shown && (
         <p className="figures text-xs quiet" title="Shares of the frame where the display shows no more difference.">
