@@ -16,7 +16,7 @@ export function rayThrough(doc: SceneDocument, x: number, y: number): V3 {
   const hy = Math.tan((doc.camera.fieldOfView * Math.PI) / 360);
   const hx = (hy * doc.film.size[0]) / doc.film.size[1];
   const [a, b] = [(2 * x - 1) * hx, (1 - 2 * y) * hy];
-  return unit([0, 1, 2].map((i) => forward[i]! + a * right[i]! + b * up[i]!));
+  return unit(forward.map((f, i) => f + a * right[i]! + b * up[i]!) as V3);
 }
 
 /** Where a direction at infinity appears in the frame (shares), or null when it is behind the lens or the lens is orthographic. */

@@ -1,4 +1,5 @@
 /** Lights and regions that move along with an object or a light: how an edit of the one carries the other. */
+import { cross, sub } from "../math/vectors";
 import { anglesOf, rotationOf } from "../math/rotation";
 import type { Light, Medium, SceneDocument, SceneObject } from "./schema";
 
@@ -7,20 +8,19 @@ type V3 = [number, number, number];
 interface Carry {
   rotation: number[];
   scale: number;
-  from: readonly number[];
-  to: readonly number[];
+  from: Readonly<V3>;
+  to: Readonly<V3>;
 }
 
 const tidy = (v: readonly number[]): V3 => v.map((c) => Number(c.toPrecision(9))) as V3;
 const product = (a: readonly number[], b: readonly number[]): number[] =>
   Array.from({ length: 9 }, (_, i) => [0, 1, 2].reduce((s, k) => s + a[3 * Math.floor(i / 3) + k]! * b[3 * k + (i % 3)]!, 0));
 const transposed = (m: readonly number[]): number[] => [0, 3, 6, 1, 4, 7, 2, 5, 8].map((i) => m[i]!);
-const turn = (m: readonly number[], v: readonly number[]): number[] =>
-  [0, 1, 2].map((r) => m[3 * r]! * v[0]! + m[3 * r + 1]! * v[1]! + m[3 * r + 2]! * v[2]!);
-const minus = (a: readonly number[], b: readonly number[]): number[] => a.map((v, k) => v - b[k]!);
+const turn = (m: readonly number[], v: Readonly<V3>): V3 =>
+  [0, 1, 2].map((r) => m[3 * r]! * v[0] + m[3 * r + 1]! * v[1] + m[3 * r + 2]! * v[2]) as V3;
 const same = (a: readonly number[], b: readonly number[]): boolean => a.every((v, k) => v === b[k]);
 
-const at = (c: Carry, p: readonly number[]): V3 => tidy(turn(c.rotation, minus(p, c.from)).map((v, k) => v * c.scale + c.to[k]!));
+const at = (c: Carry, p: Readonly<V3>): V3 => tidy(turn(c.rotation, sub(p, c.from)).map((v, k) => v * c.scale + c.to[k]!));
 
 /** How an object was moved, turned and scaled; null where it was not. */
 function carryOfObject(a: SceneObject, b: SceneObject): Carry | null {
@@ -30,31 +30,31 @@ function carryOfObject(a: SceneObject, b: SceneObject): Carry | null {
 }
 
 /** The least turn that takes unit vector a to unit vector b (Rodrigues). */
-function smallestRotation(a: readonly number[], b: readonly number[]): number[] {
-  const c = a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
-  const v = [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+function smallestRotation(a: Readonly<V3>, b: Readonly<V3>): number[] {
+  const c = a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+  const v = cross(a, b);
   if (c < -0.999999) {
     // half a turn about any axis across
-    const w = Math.abs(a[0]!) < 0.8 ? [1, 0, 0] : [0, 1, 0];
-    const along = a[0]! * w[0]! + a[1]! * w[1]!;
-    const u = minus(w, a.map((x) => x * along)); // prettier-ignore
+    const w: V3 = Math.abs(a[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0];
+    const along = a[0] * w[0] + a[1] * w[1];
+    const u = sub(w, [a[0] * along, a[1] * along, a[2] * along]);
     const l = Math.hypot(...u);
     return [0, 1, 2].flatMap((r) => [0, 1, 2].map((k) => (2 * u[r]! * u[k]!) / (l * l) - (r === k ? 1 : 0)));
   }
   const k = 1 / (1 + c);
   return [
-    v[0]! * v[0]! * k + c, v[0]! * v[1]! * k - v[2]!, v[0]! * v[2]! * k + v[1]!,
-    v[0]! * v[1]! * k + v[2]!, v[1]! * v[1]! * k + c, v[1]! * v[2]! * k - v[0]!,
-    v[0]! * v[2]! * k - v[1]!, v[1]! * v[2]! * k + v[0]!, v[2]! * v[2]! * k + c,
+    v[0] * v[0] * k + c, v[0] * v[1] * k - v[2], v[0] * v[2] * k + v[1],
+    v[0] * v[1] * k + v[2], v[1] * v[1] * k + c, v[1] * v[2] * k - v[0],
+    v[0] * v[2] * k - v[1], v[1] * v[2] * k + v[0], v[2] * v[2] * k + c,
   ]; // prettier-ignore
 }
 
 /** The direction a light shines in or lies along; null for those that have none. */
-function axisOf(l: Light): number[] | null {
-  const v = "target" in l ? minus(l.target, l.position) : l.kind === "tube" ? l.direction : null;
+function axisOf(l: Light): V3 | null {
+  const v = "target" in l ? sub(l.target, l.position) : l.kind === "tube" ? l.direction : null;
   if (!v) return null;
   const length = Math.hypot(...v);
-  return v.map((x) => x / length);
+  return [v[0] / length, v[1] / length, v[2] / length];
 }
 
 function carryOfLight(a: Light, b: Light): Carry | null {

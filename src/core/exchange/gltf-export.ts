@@ -23,7 +23,7 @@ import { temperatureRgb } from "../optics/colour";
 import { linearPart, type Affine } from "../math/affine";
 import { assemble, MAX_TRIANGLES } from "../scene/assemble";
 import { cameraFrame } from "../document/camera";
-import { sunDirection, across, unit, type V3 } from "../math/vectors";
+import { sub, sunDirection, across, unit, type V3 } from "../math/vectors";
 import {
   emptyGeometry,
   placeMesh,
@@ -230,7 +230,7 @@ function addLights(out: Document, doc: SceneDocument, add: (node: Node) => void,
     if (l.kind === "spot") {
       const half = Math.min(Math.PI / 2, (l.cone * Math.PI) / 360);
       light.setOuterConeAngle(half).setInnerConeAngle(Math.min(half * (1 - l.softness), half - 1e-4));
-      node.setRotation(looking(unit(l.target.map((t, k) => t - l.position[k]!))));
+      node.setRotation(looking(unit(sub(l.target, l.position))));
     }
     add(node);
   }

@@ -2,6 +2,7 @@
  * OpenVDB files (versions 222 to 225: libraries 3 to 12): every grid of numbers of the usual 5-4-3 tree, plain, as half, and of
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
+import type { V3 } from "../math/vectors";
 import { determinant3 } from "../math/matrix";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
@@ -121,8 +122,8 @@ class Reader {
 function readTransform(r: Reader): number[] {
   const at = r.at;
   const type = r.text();
-  const three = (): number[] => [r.f64(), r.f64(), r.f64()];
-  const scaled = (s: readonly number[], t: readonly number[]): number[] => [s[0]!, 0, 0, t[0]!, 0, s[1]!, 0, t[1]!, 0, 0, s[2]!, t[2]!];
+  const three = (): V3 => [r.f64(), r.f64(), r.f64()];
+  const scaled = (s: Readonly<V3>, t: Readonly<V3>): number[] => [s[0], 0, 0, t[0], 0, s[1], 0, t[1], 0, 0, s[2], t[2]];
   let out: number[];
   switch (type) {
     case "UniformScaleMap":

@@ -1,11 +1,12 @@
 /** Affine transforms, row-major 3×4. */
+import type { V3 } from "../math/vectors";
 import { adjugate3, determinant3, inverse3 } from "./matrix";
 
 /** Row-major 3×4 affine transform. */
 export type Affine = [number, number, number, number, number, number, number, number, number, number, number, number];
 
 /** Placement from position (m), rotation (degrees about x, then y, then z) and uniform scale. */
-export function placementMatrix(position: readonly number[], rotation: readonly number[], scale = 1): Affine {
+export function placementMatrix(position: Readonly<V3>, rotation: readonly number[], scale = 1): Affine {
   const [a, b, c] = rotation.map((d) => (d * Math.PI) / 180) as [number, number, number];
   const [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
   const s = scale;
@@ -13,15 +14,15 @@ export function placementMatrix(position: readonly number[], rotation: readonly 
     s * cc * cb,
     s * (cc * sb * sa - sc * ca),
     s * (cc * sb * ca + sc * sa),
-    position[0]!,
+    position[0],
     s * sc * cb,
     s * (sc * sb * sa + cc * ca),
     s * (sc * sb * ca - cc * sa),
-    position[1]!,
+    position[1],
     s * -sb,
     s * cb * sa,
     s * cb * ca,
-    position[2]!,
+    position[2],
   ];
 }
 

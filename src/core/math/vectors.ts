@@ -1,11 +1,16 @@
 /** Vectors of three numbers, and directions of the sky. */
 
 export type V3 = [number, number, number];
-export const sub = (a: V3, b: V3): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-export const cross = (a: V3, b: V3): V3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-export const unit = (a: readonly number[]): V3 => {
+export const add = (a: Readonly<V3>, b: Readonly<V3>): V3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
+export const sub = (a: Readonly<V3>, b: Readonly<V3>): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+export const cross = (a: Readonly<V3>, b: Readonly<V3>): V3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+export const unit = (a: Readonly<V3>): V3 => {
   const l = Math.hypot(...a);
-  return [a[0]! / l, a[1]! / l, a[2]! / l];
+  return [a[0] / l, a[1] / l, a[2] / l];
 };
 
 /** Two unit vectors across a unit axis, turned about it by degrees. The first is level; along a vertical axis the second is towards -z. */

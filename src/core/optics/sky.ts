@@ -1,4 +1,5 @@
 /** Luminance of skies. Directions are unit vectors with y up; luminances in cd/m². */
+import type { V3 } from "../math/vectors";
 import { xyzToRgb, type Rgb } from "./colour";
 
 /** Perez's distribution (Perez et al. 1993) at zenith angle θ and angle γ from the sun. */
@@ -28,18 +29,18 @@ export function clearZenithLuminance(turbidity: number, thetaSun: number): numbe
  * below it the sky fades over twelve degrees, as twilight does.
  * @returns luminance by direction
  */
-export function clearSky(turbidity: number, sun: readonly number[]): (d: readonly number[]) => Rgb {
+export function clearSky(turbidity: number, sun: Readonly<V3>): (d: readonly number[]) => Rgb {
   const T = turbidity;
   const k = coefficients(T);
-  const elevation = Math.asin(Math.max(-1, Math.min(1, sun[1]!)));
+  const elevation = Math.asin(Math.max(-1, Math.min(1, sun[1])));
   const held = Math.max(elevation, (1 * Math.PI) / 180);
   const ts = Math.PI / 2 - held;
   const fade = elevation >= held ? 1 : Math.max(0, 1 + (elevation - held) / ((12 * Math.PI) / 180)) ** 3;
-  const s = [sun[0]!, Math.sin(held), sun[2]!];
-  const flat = Math.hypot(sun[0]!, sun[2]!);
+  const s = [sun[0], Math.sin(held), sun[2]];
+  const flat = Math.hypot(sun[0], sun[2]);
   if (flat > 1e-9) {
-    s[0] = (sun[0]! / flat) * Math.cos(held);
-    s[2] = (sun[2]! / flat) * Math.cos(held);
+    s[0] = (sun[0] / flat) * Math.cos(held);
+    s[2] = (sun[2] / flat) * Math.cos(held);
   }
   const zenith = [
     clearZenithLuminance(T, ts),

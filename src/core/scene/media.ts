@@ -1,4 +1,5 @@
 /** Media of a document as the records the kernel reads. */
+import { halfSizeOf } from "../document/regions";
 import type { Medium, Region, VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
 import { absorptionOf, automaticStep, scatteringOf } from "../document/medium";
@@ -64,17 +65,14 @@ export function mediaMask(doc: SceneDocument, names: readonly string[] | null): 
 function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry): V3 | null {
   r[L.M_REGION] = REGION_CODES[region.kind];
   r.set([1, 0, 0, 0, 1, 0, 0, 0, 1], L.M_ROWS);
-  let half: V3 | null = null;
+  let half = halfSizeOf(region);
   if ("rotation" in region) {
     const m = placementMatrix([0, 0, 0], region.rotation);
     // columns of the rotation are the region's axes: rows of its inverse
     for (let axis = 0; axis < 3; axis++) r.set([m[axis]!, m[4 + axis]!, m[8 + axis]!], L.M_ROWS + 3 * axis);
   }
   if ("centre" in region) r.set(region.centre, L.M_CENTRE);
-  if (region.kind === "box") half = region.size.map((s) => s / 2) as V3;
-  else if (region.kind === "sphere") half = [region.radius, region.radius, region.radius];
-  else if (region.kind === "cylinder" || region.kind === "cone") half = [region.radius, region.height / 2, region.radius];
-  else if (region.kind === "layer") {
+  if (region.kind === "layer") {
     r.set(unit(region.up), L.M_LAYER_UP);
     r[L.M_HALF] = region.level;
   } else if (region.kind === "mesh") {
@@ -218,7 +216,7 @@ function writeGrid(
   const middle = [0, 1, 2].map((k) => (b[k]! + b[3 + k]!) / 2);
   const axes = [0, 1, 2].map((k) => [toWorld[k]!, toWorld[4 + k]!, toWorld[8 + k]!] as const);
   const lengths = axes.map((a) => Math.hypot(...a));
-  const dot = (a: readonly number[], c: readonly number[]): number => a[0]! * c[0]! + a[1]! * c[1]! + a[2]! * c[2]!;
+  const dot = (a: Readonly<V3>, c: Readonly<V3>): number => a[0] * c[0] + a[1] * c[1] + a[2] * c[2];
   const square = Math.max(dot(axes[0]!, axes[1]!), dot(axes[1]!, axes[2]!), dot(axes[2]!, axes[0]!)) < 1e-6 * Math.max(...lengths) ** 2;
   r[L.M_REGION] = REGION_CODES.box;
   const centre = [0, 1, 2].map(

@@ -1,4 +1,5 @@
 /** A model's parts as its object changes them: which are in the scene, how each is placed, what it is made of. */
+import { add, type V3 } from "../math/vectors";
 import type { ObjectPart, SceneObject } from "../document/schema";
 import { composeAffine, placementMatrix, type Affine } from "../math/affine";
 import type { Mesh, MeshPart } from "../data/geometry";
@@ -25,13 +26,9 @@ function pivotOf(parts: readonly MeshPart[], path: string): readonly [number, nu
 }
 
 /** What a change does to points in the model's frame: scaled and turned about the pivot, then moved. */
-function changeMatrix(change: ObjectPart, pivot: readonly number[]): Affine {
-  const about = placementMatrix(
-    pivot.map((c, k) => c + change.position[k]!),
-    change.rotation,
-    change.scale,
-  );
-  return composeAffine(about, [1, 0, 0, -pivot[0]!, 0, 1, 0, -pivot[1]!, 0, 0, 1, -pivot[2]!]);
+function changeMatrix(change: ObjectPart, pivot: Readonly<V3>): Affine {
+  const about = placementMatrix(add(pivot, change.position), change.rotation, change.scale);
+  return composeAffine(about, [1, 0, 0, -pivot[0], 0, 1, 0, -pivot[1], 0, 0, 1, -pivot[2]]);
 }
 
 /** The parts of an object's mesh that are in the scene. Changes of a part hold for what lies below it too. */

@@ -2,6 +2,7 @@
  * Computes sections of the air with a kernel of its own: the media in an upright plane, the set it cuts, what lamps and sun
  * make of it, and the fate of light along the ray. Nothing here draws.
  */
+import { halfSizeOf } from "../document/regions";
 import type { Bounds } from "../document/framing";
 import { InputError } from "../errors";
 import type { Medium, SceneDocument } from "../document/schema";
@@ -221,11 +222,11 @@ export class SectionProbe {
   }
 
   /** Share of light (luminance) that the air leaves on the way from a point to the background in a direction; noisy in broken air. */
-  leftTowards(doc: SceneDocument, from: readonly number[], d: readonly number[]): number {
+  leftTowards(doc: SceneDocument, from: Readonly<V3>, d: Readonly<V3>): number {
     this.load(doc);
     const band = (k: number): number => {
       let sum = 0;
-      for (let i = 0; i < LOOKS; i++) sum += this.kernel.transmittance(from[0]!, from[1]!, from[2]!, d[0]!, d[1]!, d[2]!, Infinity, k, i);
+      for (let i = 0; i < LOOKS; i++) sum += this.kernel.transmittance(from[0], from[1], from[2], d[0], d[1], d[2], Infinity, k, i);
       return sum / LOOKS;
     };
     return luminance(band(0), band(1), band(2));
@@ -284,10 +285,10 @@ export class SectionProbe {
   private placeOf(m: Medium): Bounds {
     const set = this.geometry!.bounds;
     const r = m.region;
-    if (r.kind === "everywhere" || r.kind === "layer") return set;
     if (r.kind === "mesh") return this.geometry!.regions[r.object]!.bounds;
+    const half = halfSizeOf(r);
+    if (!half || !("centre" in r)) return set;
     if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
-    const half = r.kind === "box" ? r.size.map((v) => v / 2) : [r.radius, r.height / 2, r.radius];
     const turn = rotationOf(r.rotation);
     const reach = [0, 1, 2].map((k) => half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0));
     return [...r.centre.map((c, k) => c - reach[k]!), ...r.centre.map((c, k) => c + reach[k]!)] as Bounds;
@@ -326,9 +327,9 @@ export class SectionProbe {
     return this.room;
   }
 
-  private closest(o: readonly number[], d: readonly number[]): number | null {
+  private closest(o: Readonly<V3>, d: Readonly<V3>): number | null {
     const at = this.clear(48);
-    new Float32Array(this.memory.buffer, at, 8).set([o[0]!, o[1]!, o[2]!, 1e30, d[0]!, d[1]!, d[2]!, 0]);
+    new Float32Array(this.memory.buffer, at, 8).set([o[0], o[1], o[2], 1e30, d[0], d[1], d[2], 0]);
     this.kernel.traceRays(at, at + 32, 1, 0);
     const t = new Float32Array(this.memory.buffer, at + 32, 1)[0]!;
     return t < 1e29 ? t : null;
@@ -350,9 +351,9 @@ export class SectionProbe {
   }
 
   /** Metres of a ray to the background after which the air adds nothing more, `most` at most. */
-  private airEnds(o: readonly number[], d: readonly number[], max: number): number {
+  private airEnds(o: Readonly<V3>, d: Readonly<V3>, max: number): number {
     const at = this.clear(24 * (PIECES + 1));
-    this.kernel.sectionDepths(o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!, max, PIECES, 1, at);
+    this.kernel.sectionDepths(o[0], o[1], o[2], d[0], d[1], d[2], max, PIECES, 1, at);
     const depths = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
     const sum = (i: number): number => depths[3 * i]! + depths[3 * i + 1]! + depths[3 * i + 2]!;
     if (!(sum(PIECES) > 0)) return max;
@@ -365,15 +366,15 @@ export class SectionProbe {
   private groundUnder({ origin, direction }: SectionFrame, far: number): number | null {
     let lowest: number | null = null;
     for (let i = 0; i < 12; i++) {
-      const from = origin.map((o, k) => o + (far * (i + 0.5) * direction[k]!) / 12);
+      const from = origin.map((o, k) => o + (far * (i + 0.5) * direction[k]!) / 12) as V3;
       const drop = this.closest(from, [0, -1, 0]);
-      if (drop !== null) lowest = Math.min(lowest ?? Infinity, from[1]! - drop);
+      if (drop !== null) lowest = Math.min(lowest ?? Infinity, from[1] - drop);
     }
     return lowest;
   }
 
-  private fate(o: readonly number[], d: readonly number[], far: number, end: number | null, often: number): Fate {
-    const ray = [o[0]!, o[1]!, o[2]!, d[0]!, d[1]!, d[2]!] as const;
+  private fate(o: Readonly<V3>, d: Readonly<V3>, far: number, end: number | null, often: number): Fate {
+    const ray = [o[0], o[1], o[2], d[0], d[1], d[2]] as const;
     const depthsAt = this.clear(24 * (PIECES + 1) + 24 * PIECES);
     const gainsAt = depthsAt + 24 * (PIECES + 1);
     const open = end === null ? 1 : 0;

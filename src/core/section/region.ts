@@ -83,13 +83,13 @@ const MIN = 0.01;
  * Boxes, cylinders and cones give way along the axis of their own that lies nearest to it, and their other side stays;
  * round ones change their radius about their middle.
  */
-export function stretched(r: Region, d: readonly number[], by: number): Region {
+export function stretched(r: Region, d: Readonly<V3>, by: number): Region {
   if (!("centre" in r)) return r;
   const tidy = (v: number): number => Number(v.toPrecision(6));
   if (r.kind === "sphere") return { ...r, radius: Math.max(MIN, tidy(r.radius + by)) };
   const m = rotationOf(r.rotation);
   const axes = [0, 1, 2].map((k) => [m[k]!, m[3 + k]!, m[6 + k]!] as V3);
-  const dots = axes.map((a) => a[0] * d[0]! + a[1] * d[1]! + a[2] * d[2]!);
+  const dots = axes.map((a) => a[0] * d[0] + a[1] * d[1] + a[2] * d[2]);
   const k = dots.reduce((best, v, i) => (Math.abs(v) > Math.abs(dots[best]!) ? i : best), 0);
   const grow = by * Math.abs(dots[k]!);
   const moved = (old: number, now: number): V3 =>

@@ -1,4 +1,5 @@
 /** Sides of a region that can be taken hold of, in any view, and what pulling one does. */
+import { halfSizeOf } from "../document/regions";
 import type { Medium, Region } from "../document/air";
 import { unit, type V3 } from "../math/vectors";
 import { rotationOf } from "../math/rotation";
@@ -27,7 +28,8 @@ export function regionSides(r: Region, near: readonly number[] = [0, 0, 0]): Sid
   }
   if (!("centre" in r)) return [];
   const m = rotationOf("rotation" in r ? r.rotation : [0, 0, 0]);
-  const reach = r.kind === "box" ? r.size.map((s) => s / 2) : r.kind === "sphere" ? [r.radius, r.radius, r.radius] : [r.radius, r.height / 2, r.radius]; // prettier-ignore
+  const reach = halfSizeOf(r);
+  if (!reach) return [];
   return NAMES.map((name, i) => {
     const axis = i >> 1;
     const sign = i & 1 ? 1 : -1;

@@ -1,7 +1,7 @@
 /** Outlines of lights, media and the lens as line segments: pairs of points, 6 numbers each. */
 import { projectPoint } from "#core/scene/pick";
 import { cameraFrame } from "#core/document/camera";
-import { across, unit, type V3 } from "#core/math/vectors";
+import { sub, across, unit, type V3 } from "#core/math/vectors";
 import { rotationOf } from "#core/math/rotation";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 
@@ -24,8 +24,7 @@ const scaled = (v: readonly number[], s: number): V3 => v.map((c) => c * s) as V
 export function lightOutline(light: Light, reach: number): Lines {
   const out: Lines = [];
   const p = light.position;
-  const axis: V3 =
-    "target" in light ? unit(light.target.map((t, k) => t - p[k]!)) : light.kind === "tube" ? unit(light.direction) : [0, -1, 0];
+  const axis: V3 = "target" in light ? unit(sub(light.target, p)) : light.kind === "tube" ? unit(light.direction) : [0, -1, 0];
   const [u, v] = across(axis, "roll" in light ? light.roll : 0);
   switch (light.kind) {
     case "spot": {

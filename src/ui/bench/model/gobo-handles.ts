@@ -1,6 +1,6 @@
 /** A lamp's gobo in space: where it stands, and the knob on the rim of its light by which it is turned. */
 import type { Light, SceneDocument } from "#core/document/schema";
-import { across, sunDirection, unit, type V3 } from "#core/math/vectors";
+import { sub, across, sunDirection, unit, type V3 } from "#core/math/vectors";
 
 export interface GoboKnob {
   /** Middle of the gobo itself, on the lamp's axis. */
@@ -23,7 +23,7 @@ const at = (o: readonly number[], d: readonly number[], s: number): V3 => o.map(
 export function goboKnob(light: Light | undefined): GoboKnob | null {
   if (!light || !("gobo" in light) || !light.gobo) return null;
   const g = light.gobo;
-  const d = light.target.map((t, k) => t - light.position[k]!);
+  const d = sub(light.target, light.position);
   const axis = unit(d);
   const [right, up] = across(axis, light.roll + g.rotation);
   const spread = light.kind === "spot" ? Math.tan((Math.min(light.cone, 170) * Math.PI) / 360) : null;
@@ -65,7 +65,7 @@ const MIN = 1e-3;
 export function goboTurnedTo(light: Light, what: "distance" | "turn", p: readonly number[]): Light {
   const knob = goboKnob(light);
   if (!knob || !("gobo" in light) || !light.gobo) return light;
-  const axis = unit(light.target.map((t, k) => t - light.position[k]!));
+  const axis = unit(sub(light.target, light.position));
   const d = p.map((v, k) => v - light.position[k]!);
   const along = (v: readonly number[]): number => d.reduce((sum, x, k) => sum + x * v[k]!, 0);
   if (what === "distance") {

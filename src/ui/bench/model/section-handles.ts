@@ -2,6 +2,7 @@
 import type { Medium, SceneDocument } from "#core/document/schema";
 import type { SectionFrame } from "#core/section/frame";
 import { middleOf, withMiddleAt } from "#core/section/sides";
+import { sub } from "#core/math/vectors";
 import { placeIn, pointOf, regionCut, stretched, type Place, type Plane } from "#core/section/region";
 import { withMedium } from "./store";
 
@@ -131,7 +132,7 @@ function borders({ doc, frame, plane, medium }: Seen): Mark[] {
     const end = cut.reduce((best, p) => (sign * p[axis] > sign * best[axis] ? p : best));
     // the direction of the drawing in the scene
     const [a, b] = [pointOf(frame, plane, [0, 0]), pointOf(frame, plane, axis === 0 ? [sign, 0] : [0, sign])];
-    const d = b.map((v, k) => v - a[k]!);
+    const d = sub(b, a);
     const middle = cut.reduce((sum, p) => sum + p[1 - axis]! / cut.length, 0);
     out.push({
       key,

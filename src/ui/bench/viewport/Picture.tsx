@@ -1,4 +1,5 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
+import type { V3 } from "#core/math/vectors";
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
@@ -333,7 +334,7 @@ export function Picture() {
 function SunPointer({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
   const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
   const { right, up } = cameraFrame(doc.camera);
-  const along = (v: readonly number[]): number => v[0]! * d[0] + v[1]! * d[1] + v[2]! * d[2];
+  const along = (v: Readonly<V3>): number => v[0] * d[0] + v[1] * d[1] + v[2] * d[2];
   const [x, y] = [along(right), -along(up)];
   const l = Math.hypot(x, y) || 1;
   // out from the middle to 16 px inside the nearer edge

@@ -1,4 +1,5 @@
 /** Edits of the set as changes of the document. */
+import type { V3 } from "#core/math/vectors";
 import { freeName } from "#core/document/place";
 import { materialSchema, objectSchema, partSchema, type ObjectPart, type SceneDocument, type SceneObject } from "#core/document/schema";
 import type { Material } from "#core/data/material";
@@ -58,12 +59,7 @@ export function duplicateObject(doc: SceneDocument, index: number): SceneDocumen
 }
 
 /** Adds a shape to block with, before the lens and sized to the scene. */
-export function addShape(
-  doc: SceneDocument,
-  kind: Exclude<SceneObject["kind"], "model">,
-  at: readonly number[],
-  size: number,
-): SceneDocument {
+export function addShape(doc: SceneDocument, kind: Exclude<SceneObject["kind"], "model">, at: Readonly<V3>, size: number): SceneDocument {
   const r = (v: number): number => Number(v.toPrecision(3));
   const s = r(size);
   const materials = Object.hasOwn(doc.materials, "blocking")
@@ -76,7 +72,7 @@ export function addShape(
       doc.objects.flatMap((o) => (o.name ? [o.name] : [])),
     ),
     material: "blocking",
-    position: [r(at[0]!), r(at[1]! + (kind === "box" || kind === "cylinder" ? s / 2 : kind === "sphere" ? s / 2 : 0)), r(at[2]!)],
+    position: [r(at[0]), r(at[1] + (kind === "box" || kind === "cylinder" ? s / 2 : kind === "sphere" ? s / 2 : 0)), r(at[2])],
     ...(kind === "box"
       ? { size: [s, s, s] }
       : kind === "rectangle"

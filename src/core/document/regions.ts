@@ -1,0 +1,23 @@
+/** What the regions of media have in common. */
+import { unreachable } from "../layout/codes";
+import type { V3 } from "../math/vectors";
+import type { Region } from "./air";
+
+/** Half the size (m) of a region along its own axes; null of one whose size is not its own. */
+export function halfSizeOf(region: Region): V3 | null {
+  switch (region.kind) {
+    case "box":
+      return [region.size[0] / 2, region.size[1] / 2, region.size[2] / 2];
+    case "sphere":
+      return [region.radius, region.radius, region.radius];
+    case "cylinder":
+    case "cone":
+      return [region.radius, region.height / 2, region.radius];
+    case "everywhere":
+    case "layer":
+    case "mesh":
+      return null;
+    default:
+      return unreachable(region, "region");
+  }
+}
