@@ -93,5 +93,5 @@ export async function bakeCommand(o: BakeRequest): Promise<{ name: string; voxel
   const probe = await probeOf(o.buildDirectory, compileScene(doc, await loadResources(doc, o.document)));
   const volume = probe.bake(doc, index, o.across);
   await writeWhole(o.output, writeVdb({ density: volume }));
-  return { name: medium.name, voxels: volume.active, size: volume.toWorld[0]! };
+  return { name: medium.name, voxels: volume.active, size: volume.toWorld[0] };
 }

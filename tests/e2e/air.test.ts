@@ -1,4 +1,5 @@
 /** Air on the bench: the Section and its handles, the stack and its shelf, pins, diagnosis, who lights what. */
+import type { Affine } from "#core/math/affine";
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -324,7 +325,7 @@ describe("the air", () => {
               density.set(i, j, k, n * (1 - Math.hypot(i, j, k) / 8));
               temperature.set(i, j, k, 300 + 50 * (j + 8));
             }
-      const place = [0.15, 0, 0, 0, 0, 0.15, 0, 2, 0, 0, 0.15, 0];
+      const place: Affine = [0.15, 0, 0, 0, 0, 0.15, 0, 2, 0, 0, 0.15, 0];
       return writeVdb({ density: density.build(place), temperature: temperature.build(place) });
     };
     const folder = mkdtempSync(join(tmpdir(), "fumarium-frames-"));

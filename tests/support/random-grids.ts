@@ -1,4 +1,5 @@
 /** Grids for random documents: odd files, placed oddly, by frames, under curves, with tints and heat. Seeded. */
+import type { Affine } from "#core/math/affine";
 import type { SceneDocumentInput } from "#core/document/schema";
 import { VolumeBuilder, type Volume } from "#core/data/volume";
 
@@ -10,7 +11,7 @@ function dice(seed: number): () => number {
 /** Channels of one file. @param kind what its values are like */
 function file(next: () => number, kind: number): Record<string, Volume> {
   const voxel = [0.02, 0.3, 40][Math.floor(next() * 3)]!;
-  const place = [voxel, 0, kind === 2 ? voxel / 3 : 0, next(), 0, voxel * (0.3 + next()), 0, next(), 0, 0, voxel, -next()];
+  const place: Affine = [voxel, 0, kind === 2 ? voxel / 3 : 0, next(), 0, voxel * (0.3 + next()), 0, next(), 0, 0, voxel, -next()];
   const channel = (value: (n: number) => number, background = 0): Volume => {
     const b = new VolumeBuilder(background);
     for (let n = 0; n < 160; n++)

@@ -394,7 +394,7 @@ describe("distance grids", () => {
       .map((k) => Math.min(...positions.filter((_, i) => i % 3 === k)))
       .concat([0, 1, 2].map((k) => Math.max(...positions.filter((_, i) => i % 3 === k))));
     const v = distanceVolume(positions, bounds, 0.5);
-    const cell = v.toWorld[0]!;
+    const cell = v.toWorld[0];
     let worst = 0;
     for (let n = 0; n < 3000; n++) {
       const i = [0, 1, 2].map((k) => Math.floor(random() * ((bounds[3 + k]! - bounds[k]! + 1) / cell - 1)));

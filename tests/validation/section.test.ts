@@ -275,7 +275,7 @@ describe("a medium baked into a grid", () => {
     ];
     const { doc } = sectionOf({ air });
     const volume = probe.bake(doc, 0, 64);
-    const size = volume.toWorld[0]!;
+    const size = volume.toWorld[0];
     const file = await readVdb(writeVdb({ density: volume }), "cloud.vdb");
     const baked = { ...doc, assets: { cloud: { uri: "cloud.vdb" } }, air: [{ ...doc.air[0]!, region: { kind: "everywhere" as const }, height: null, noise: null, grid: gridSchema.parse({ asset: "cloud", high: 1 }) }] }; // prettier-ignore
     const geometry = compileScene(baked, { models: new Map(), volumes: new Map([["cloud", file.channels]]) });

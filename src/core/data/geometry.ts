@@ -1,4 +1,5 @@
 /** Triangle geometry of a scene in flat arrays, and how parts are put together. */
+import { type Matrix3 } from "../math/matrix";
 import { cofactors, determinant, type Affine } from "../math/affine";
 import type { Material } from "./material";
 
@@ -92,7 +93,7 @@ export function placeMesh(
 ): void {
   const mirrors = determinant(m) < 0;
   // a mirror turns normals over too: cofactors carry its sign
-  const c = cofactors(m).map((v) => (mirrors ? -v : v));
+  const c = cofactors(m).map((v) => (mirrors ? -v : v)) as Matrix3;
   for (let i = 0; i < n * 3; i++) {
     const p = 9 * first + 3 * i;
     const corner = mirrors ? i + [0, 1, -1][i % 3]! : i;
@@ -106,9 +107,9 @@ export function placeMesh(
     const a = mesh.normals[p]!,
       b = mesh.normals[p + 1]!,
       d = mesh.normals[p + 2]!;
-    const nx = c[0]! * a + c[1]! * b + c[2]! * d,
-      ny = c[3]! * a + c[4]! * b + c[5]! * d,
-      nz = c[6]! * a + c[7]! * b + c[8]! * d;
+    const nx = c[0] * a + c[1] * b + c[2] * d,
+      ny = c[3] * a + c[4] * b + c[5] * d,
+      nz = c[6] * a + c[7] * b + c[8] * d;
     const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
     into.normals[q] = nx / length;
     into.normals[q + 1] = ny / length;

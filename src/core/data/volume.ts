@@ -1,10 +1,9 @@
 /** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
+import type { Affine } from "../math/affine";
+
 /** Voxels along a brick's side, and in a brick. */
 export const BRICK = 8;
 export const BRICK_VOXELS = BRICK ** 3;
-
-/** Row-major 3×4 affine transform. */
-type Affine = readonly number[];
 
 /** A grid: voxel (i, j, k) holds the value at index coordinates (i, j, k); between voxels it is trilinear. */
 export interface Volume {

@@ -1,3 +1,4 @@
+import type { V3 } from "../math/vectors";
 import { describe, expect, it } from "vitest";
 import { placementMatrix } from "../math/affine";
 import { withFollowers } from "./follow";
@@ -55,7 +56,7 @@ describe("followers", () => {
     const r = after.air[0]!.region;
     if (r.kind !== "box") throw new Error("a box");
     // the region's axes in the object's frame are what they were
-    const axes = (d: SceneDocument, rotation: readonly number[], k: number): number[] => {
+    const axes = (d: SceneDocument, rotation: V3, k: number): number[] => {
       const m = placementMatrix([0, 0, 0], rotation);
       return local(d, [0, 1, 2].map((row) => m[4 * row + k]! + d.objects[0]!.position[row]!)); // prettier-ignore
     };

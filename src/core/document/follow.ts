@@ -1,36 +1,37 @@
 /** Lights and regions that move along with an object or a light: how an edit of the one carries the other. */
 import { cross, sub } from "../math/vectors";
 import { anglesOf, rotationOf } from "../math/rotation";
+import { product3, times3, transposed3, type Matrix3 } from "../math/matrix";
 import type { Light, Medium, SceneDocument, SceneObject } from "./schema";
 
 type V3 = [number, number, number];
 /** A turn about a place, then a move: p → rotation · (p - from) · scale + to. */
 interface Carry {
-  rotation: number[];
+  rotation: Readonly<Matrix3>;
   scale: number;
   from: Readonly<V3>;
   to: Readonly<V3>;
 }
 
 const tidy = (v: readonly number[]): V3 => v.map((c) => Number(c.toPrecision(9))) as V3;
-const product = (a: readonly number[], b: readonly number[]): number[] =>
-  Array.from({ length: 9 }, (_, i) => [0, 1, 2].reduce((s, k) => s + a[3 * Math.floor(i / 3) + k]! * b[3 * k + (i % 3)]!, 0));
-const transposed = (m: readonly number[]): number[] => [0, 3, 6, 1, 4, 7, 2, 5, 8].map((i) => m[i]!);
-const turn = (m: readonly number[], v: Readonly<V3>): V3 =>
-  [0, 1, 2].map((r) => m[3 * r]! * v[0] + m[3 * r + 1]! * v[1] + m[3 * r + 2]! * v[2]) as V3;
 const same = (a: readonly number[], b: readonly number[]): boolean => a.every((v, k) => v === b[k]);
 
-const at = (c: Carry, p: Readonly<V3>): V3 => tidy(turn(c.rotation, sub(p, c.from)).map((v, k) => v * c.scale + c.to[k]!));
+const at = (c: Carry, p: Readonly<V3>): V3 => tidy(times3(c.rotation, sub(p, c.from)).map((v, k) => v * c.scale + c.to[k]!));
 
 /** How an object was moved, turned and scaled; null where it was not. */
 function carryOfObject(a: SceneObject, b: SceneObject): Carry | null {
   const scales = a.kind === "model" && b.kind === "model" ? b.scale / a.scale : 1;
   if (scales === 1 && same(a.position, b.position) && same(a.rotation, b.rotation)) return null;
-  return { rotation: product(rotationOf(b.rotation), transposed(rotationOf(a.rotation))), scale: scales, from: a.position, to: b.position };
+  return {
+    rotation: product3(rotationOf(b.rotation), transposed3(rotationOf(a.rotation))),
+    scale: scales,
+    from: a.position,
+    to: b.position,
+  };
 }
 
 /** The least turn that takes unit vector a to unit vector b (Rodrigues). */
-function smallestRotation(a: Readonly<V3>, b: Readonly<V3>): number[] {
+function smallestRotation(a: Readonly<V3>, b: Readonly<V3>): Matrix3 {
   const c = a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   const v = cross(a, b);
   if (c < -0.999999) {
@@ -39,7 +40,7 @@ function smallestRotation(a: Readonly<V3>, b: Readonly<V3>): number[] {
     const along = a[0] * w[0] + a[1] * w[1];
     const u = sub(w, [a[0] * along, a[1] * along, a[2] * along]);
     const l = Math.hypot(...u);
-    return [0, 1, 2].flatMap((r) => [0, 1, 2].map((k) => (2 * u[r]! * u[k]!) / (l * l) - (r === k ? 1 : 0)));
+    return [0, 1, 2].flatMap((r) => [0, 1, 2].map((k) => (2 * u[r]! * u[k]!) / (l * l) - (r === k ? 1 : 0))) as Matrix3;
   }
   const k = 1 / (1 + c);
   return [
@@ -66,13 +67,13 @@ function carryOfLight(a: Light, b: Light): Carry | null {
 function carriedLight(l: Light, c: Carry): Light {
   const moved = { ...l, position: at(c, l.position) };
   if ("target" in moved) moved.target = at(c, moved.target);
-  if (moved.kind === "tube") moved.direction = tidy(turn(c.rotation, moved.direction));
+  if (moved.kind === "tube") moved.direction = tidy(times3(c.rotation, moved.direction));
   return moved;
 }
 
 function carriedMedium(m: Medium, c: Carry): Medium {
   const r = m.region;
-  const turned = (angles: V3): V3 => tidy(anglesOf(product(c.rotation, rotationOf(angles))));
+  const turned = (angles: V3): V3 => tidy(anglesOf(product3(c.rotation, rotationOf(angles))));
   const grid = m.grid && { ...m.grid, position: at(c, m.grid.position), rotation: turned(m.grid.rotation) };
   if (!("centre" in r)) return grid ? { ...m, grid } : m;
   const region = { ...r, centre: at(c, r.centre), ...("rotation" in r ? { rotation: turned(r.rotation) } : {}) } as Medium["region"];

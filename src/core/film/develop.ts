@@ -1,6 +1,7 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
  */
+import { type Matrix3 } from "../math/matrix";
 import { whiteAt } from "../optics/exposure";
 import { unreachable } from "../layout/codes";
 import { F_COUNT, F_HITS, F_SURFACES } from "../layout/layout";
@@ -60,7 +61,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   // values over samples that hit are shown black where none did, but the pixel counts as sampled
   const counter = source.count === F_HITS ? F_COUNT : source.count;
   const scale = 1 / whiteAt(development.exposure);
-  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
+  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
   const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   for (let y = y0; y < y1; y++) {
@@ -99,9 +100,9 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         b += d[p + F_SURFACES + 2]!;
       }
       const k = 1 / n;
-      out[o] = display(k * (m[0]! * r + m[1]! * g + m[2]! * b)) + wobble;
-      out[o + 1] = display(k * (m[3]! * r + m[4]! * g + m[5]! * b)) + wobble;
-      out[o + 2] = display(k * (m[6]! * r + m[7]! * g + m[8]! * b)) + wobble;
+      out[o] = display(k * (m[0] * r + m[1] * g + m[2] * b)) + wobble;
+      out[o + 1] = display(k * (m[3] * r + m[4] * g + m[5] * b)) + wobble;
+      out[o + 2] = display(k * (m[6] * r + m[7] * g + m[8] * b)) + wobble;
     }
   }
 }
@@ -109,7 +110,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
   const scale = 1 / whiteAt(development.exposure);
-  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale);
+  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
   for (let i = 0; i < colours.length / 3; i++) {
     const [r, g, b] = [colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!];
     for (let k = 0; k < 3; k++) out[4 * i + k] = display(m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b);

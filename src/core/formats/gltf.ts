@@ -1,4 +1,5 @@
 /** glTF 2.0 binary models to triangles and materials. */
+import { type Matrix3 } from "../math/matrix";
 import {
   Primitive,
   WebIO,
@@ -356,7 +357,7 @@ function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number
   const corners = indices ? indices.length : position.getCount();
   const mirrors = determinant(m) < 0;
   // normals go by the inverse transpose; a mirror's cofactors turn them over
-  const c = cofactors(m).map((v) => (mirrors ? -v : v));
+  const c = cofactors(m).map((v) => (mirrors ? -v : v)) as Matrix3;
   const count = position.getCount();
   for (let i = 0; i < corners; i++) {
     const v = indices ? indices[i]! : i;
@@ -383,9 +384,9 @@ function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number
     const a = n[3 * v]!,
       b = n[3 * v + 1]!,
       d = n[3 * v + 2]!;
-    const nx = c[0]! * a + c[1]! * b + c[2]! * d,
-      ny = c[3]! * a + c[4]! * b + c[5]! * d,
-      nz = c[6]! * a + c[7]! * b + c[8]! * d;
+    const nx = c[0] * a + c[1] * b + c[2] * d,
+      ny = c[3] * a + c[4] * b + c[5] * d,
+      nz = c[6] * a + c[7] * b + c[8] * d;
     const l = Math.hypot(nx, ny, nz);
     // a missing or broken normal stays zero: the kernel then uses the face's own
     if (!(l > 0) || !(l < Infinity)) continue;

@@ -1,3 +1,4 @@
+import type { Affine } from "../math/affine";
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
@@ -37,7 +38,7 @@ describe("OpenVDB files", () => {
     const b = new VolumeBuilder(0.5);
     for (let i = 0; i < 400; i++) b.set(((i * 37) % 500) - 4300, ((i * 11) % 90) - 45, (i * 53) % 300, i / 400);
     b.fill(2, -3, 4, 0.125);
-    const toWorld = [0.1, 0.02, 0, 3, 0, 0.2, 0, -1, 0.01, 0, 0.3, 2];
+    const toWorld: Affine = [0.1, 0.02, 0, 3, 0, 0.2, 0, -1, 0.01, 0, 0.3, 2];
     const v = b.build(toWorld);
     const back = (await readVdb(writeVdb({ density: v, heat: v }))).channels;
     expect(Object.keys(back)).toEqual(["density", "heat"]);

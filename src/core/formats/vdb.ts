@@ -3,7 +3,7 @@
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
 import type { V3 } from "../math/vectors";
-import { determinant3 } from "../math/matrix";
+import { determinant, type Affine } from "../math/affine";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
 import { InputError } from "../errors";
@@ -119,12 +119,12 @@ class Reader {
 }
 
 /** Index coordinates to metres. */
-function readTransform(r: Reader): number[] {
+function readTransform(r: Reader): Affine {
   const at = r.at;
   const type = r.text();
   const three = (): V3 => [r.f64(), r.f64(), r.f64()];
-  const scaled = (s: Readonly<V3>, t: Readonly<V3>): number[] => [s[0], 0, 0, t[0], 0, s[1], 0, t[1], 0, 0, s[2], t[2]];
-  let out: number[];
+  const scaled = (s: Readonly<V3>, t: Readonly<V3>): Affine => [s[0], 0, 0, t[0], 0, s[1], 0, t[1], 0, 0, s[2], t[2]];
+  let out: Affine;
   switch (type) {
     case "UniformScaleMap":
     case "ScaleMap": {
@@ -146,14 +146,14 @@ function readTransform(r: Reader): number[] {
     case "UnitaryMap": {
       // rows of numbers that a row vector is multiplied with
       const m = Array.from({ length: 16 }, () => r.f64());
-      out = [0, 1, 2].flatMap((k) => [m[k]!, m[4 + k]!, m[8 + k]!, m[12 + k]!]);
+      out = [0, 1, 2].flatMap((k) => [m[k]!, m[4 + k]!, m[8 + k]!, m[12 + k]!]) as Affine;
       break;
     }
     default:
       throw r.fail(`grids placed by ${type} are not read; resample the grid to a linear transform`, at);
   }
-  const det = determinant3([0, 1, 2].flatMap((k) => out.slice(4 * k, 4 * k + 3)));
-  if (!out.every(Number.isFinite) || !(Math.abs(det) > 1e-30)) throw r.fail("the grid's transform is not finite or flattens space", at);
+  if (!out.every(Number.isFinite) || !(Math.abs(determinant(out)) > 1e-30))
+    throw r.fail("the grid's transform is not finite or flattens space", at);
   return out;
 }
 

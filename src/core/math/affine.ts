@@ -1,13 +1,13 @@
 /** Affine transforms, row-major 3×4. */
 import type { V3 } from "../math/vectors";
-import { adjugate3, determinant3, inverse3 } from "./matrix";
+import { adjugate3, determinant3, inverse3, transposed3, type Matrix3 } from "./matrix";
 
 /** Row-major 3×4 affine transform. */
 export type Affine = [number, number, number, number, number, number, number, number, number, number, number, number];
 
 /** Placement from position (m), rotation (degrees about x, then y, then z) and uniform scale. */
-export function placementMatrix(position: Readonly<V3>, rotation: readonly number[], scale = 1): Affine {
-  const [a, b, c] = rotation.map((d) => (d * Math.PI) / 180) as [number, number, number];
+export function placementMatrix(position: Readonly<V3>, rotation: Readonly<V3>, scale = 1): Affine {
+  const [a, b, c] = rotation.map((d) => (d * Math.PI) / 180) as V3;
   const [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
   const s = scale;
   return [
@@ -27,36 +27,31 @@ export function placementMatrix(position: Readonly<V3>, rotation: readonly numbe
 }
 
 /** Its 3×3 linear part. */
-export const linearPart = (m: readonly number[]): number[] => [0, 1, 2].flatMap((k) => m.slice(4 * k, 4 * k + 3));
+export const linearPart = (m: Readonly<Affine>): Matrix3 => [m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]];
 
 /** Determinant of the linear part: negative where it mirrors. */
-export const determinant = (m: readonly number[]): number => determinant3(linearPart(m));
+export const determinant = (m: Readonly<Affine>): number => determinant3(linearPart(m));
 
 /** Row-major cofactors of the linear part: what normals go by. */
-export function cofactors(m: readonly number[]): readonly number[] {
-  const t = adjugate3(linearPart(m));
-  return [0, 3, 6, 1, 4, 7, 2, 5, 8].map((i) => t[i]!);
-}
+export const cofactors = (m: Readonly<Affine>): Matrix3 => transposed3(adjugate3(linearPart(m)));
 
 /** Inverse of an affine transform. @throws RangeError where it has none */
-export function inverseAffine(m: readonly number[]): Affine {
+export function inverseAffine(m: Readonly<Affine>): Affine {
   const linear = linearPart(m);
   if (!(Math.abs(determinant3(linear)) > 1e-300)) throw new RangeError("the transform flattens space");
-  const [x, y, z] = [m[3]!, m[7]!, m[11]!];
+  const [x, y, z] = [m[3], m[7], m[11]];
   const r = inverse3(linear);
-  return [0, 1, 2].flatMap((k) => [
-    r[3 * k]!,
-    r[3 * k + 1]!,
-    r[3 * k + 2]!,
-    -(r[3 * k]! * x + r[3 * k + 1]! * y + r[3 * k + 2]! * z),
-  ]) as Affine;
+  const row = (a: number, b: number, c: number): [number, number, number, number] => [a, b, c, -(a * x + b * y + c * z)];
+  return [...row(r[0], r[1], r[2]), ...row(r[3], r[4], r[5]), ...row(r[6], r[7], r[8])];
 }
 
 /** a after b: first b, then a. */
-export function composeAffine(a: readonly number[], b: readonly number[]): Affine {
-  const out: number[] = [];
-  for (let r = 0; r < 3; r++)
-    for (let c = 0; c < 4; c++)
-      out.push(a[4 * r]! * b[c]! + a[4 * r + 1]! * b[4 + c]! + a[4 * r + 2]! * b[8 + c]! + (c === 3 ? a[4 * r + 3]! : 0));
-  return out as Affine;
+export function composeAffine(a: Readonly<Affine>, b: Readonly<Affine>): Affine {
+  const row = (x: number, y: number, z: number, w: number): [number, number, number, number] => [
+    x * b[0] + y * b[4] + z * b[8] + 0,
+    x * b[1] + y * b[5] + z * b[9] + 0,
+    x * b[2] + y * b[6] + z * b[10] + 0,
+    x * b[3] + y * b[7] + z * b[11] + w,
+  ];
+  return [...row(a[0], a[1], a[2], a[3]), ...row(a[4], a[5], a[6], a[7]), ...row(a[8], a[9], a[10], a[11])];
 }

@@ -1,5 +1,5 @@
 /** Colour of light: linear Rec. 709 primaries, D65 white. */
-import { inverse3 } from "../math/matrix";
+import { inverse3, product3, times3, type Matrix3 } from "../math/matrix";
 
 export type Rgb = [number, number, number];
 
@@ -47,29 +47,18 @@ export function temperatureRgb(kelvin: number): Rgb {
   return [rgb[0] / y, rgb[1] / y, rgb[2] / y];
 }
 
-const BRADFORD = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
-
-function times(m: readonly number[], [x, y, z]: Rgb): Rgb {
-  return [m[0]! * x + m[1]! * y + m[2]! * z, m[3]! * x + m[4]! * y + m[5]! * z, m[6]! * x + m[7]! * y + m[8]! * z];
-}
-
-function multiply(a: readonly number[], b: readonly number[]): number[] {
-  const out: number[] = [];
-  for (let r = 0; r < 3; r++)
-    for (let c = 0; c < 3; c++) out.push(a[3 * r]! * b[c]! + a[3 * r + 1]! * b[3 + c]! + a[3 * r + 2]! * b[6 + c]!);
-  return out;
-}
+const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 /**
  * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` look neutral:
  * Bradford adaptation from that white to D65. At 6500 K it is the identity.
  */
-export function whiteBalanceMatrix(kelvin: number): number[] {
+export function whiteBalanceMatrix(kelvin: number): Matrix3 {
   if (Math.abs(kelvin - 6500) < 30) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
-  const from = times(BRADFORD, xyzOf(planckianXy(kelvin)));
+  const from = times3(BRADFORD, xyzOf(planckianXy(kelvin)));
   // measured against the locus at 6500 K, so that the setting passes smoothly through neutral
-  const neutral = times(BRADFORD, xyzOf(planckianXy(6500)));
-  const scale = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
-  const toRgb = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
-  return multiply(toRgb, multiply(inverse3(BRADFORD), multiply(scale, multiply(BRADFORD, inverse3(toRgb)))));
+  const neutral = times3(BRADFORD, xyzOf(planckianXy(6500)));
+  const scale: Matrix3 = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
+  const toRgb: Matrix3 = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
+  return product3(toRgb, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(toRgb)))));
 }

@@ -121,7 +121,7 @@ export function instanceRecords(shared: readonly SharedTriangles[], roots: reado
         words = new Int32Array(out, at, L.INSTANCE_SIZE / 4);
       f.set(matrix, L.INSTANCE_FORWARD / 4);
       // of what single precision made of it
-      f.set(inverseAffine([...f.subarray(L.INSTANCE_FORWARD / 4, L.INSTANCE_FORWARD / 4 + 12)]));
+      f.set(inverseAffine([...f.subarray(L.INSTANCE_FORWARD / 4, L.INSTANCE_FORWARD / 4 + 12)] as number[] as Affine));
       words[L.INSTANCE_ROOT / 4] = roots[i]!;
       words[L.INSTANCE_OBJECT / 4] = object;
       words[L.INSTANCE_MIRRORS / 4] = determinant(matrix) < 0 ? 1 : 0;

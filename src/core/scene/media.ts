@@ -6,7 +6,7 @@ import { absorptionOf, automaticStep, scatteringOf } from "../document/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
 import { blackBodyLuminance } from "../optics/blackbody";
 import type { CompiledGeometry } from "./compiled";
-import { composeAffine, inverseAffine, placementMatrix } from "../math/affine";
+import { composeAffine, inverseAffine, placementMatrix, type Affine } from "../math/affine";
 import { HEIGHT_CODES, NOISE_CODES, PHASE_CODES, REGION_CODES, unreachable } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
@@ -142,7 +142,7 @@ export interface GridPlaces {
 }
 
 /** Index coordinates to metres of a medium's grid as it is placed. */
-function gridToWorld(volume: Volume, grid: VolumeGrid): number[] {
+function gridToWorld(volume: Volume, grid: VolumeGrid): Affine {
   return composeAffine(placementMatrix(grid.position, grid.rotation, grid.scale), volume.toWorld);
 }
 
@@ -242,7 +242,7 @@ function writeGrid(
 /** Record of a distance grid under a curve, as the kernel reads it. */
 function distanceRecord(volume: Volume, address: number, curve: readonly (readonly [number, number])[]): Float64Array {
   const m = volume.toWorld;
-  return sealIntegers(new Float64Array([address, m[3]!, m[7]!, m[11]!, 1 / m[0]!, curve.length, ...curve.flat()]), "distance");
+  return sealIntegers(new Float64Array([address, m[3], m[7], m[11], 1 / m[0], curve.length, ...curve.flat()]), "distance");
 }
 
 /** Plans the coarse grid of upper bounds: cells about a quarter of the finest thing the density does at large. */

@@ -1,3 +1,4 @@
+import type { Affine } from "../math/affine";
 import { describe, expect, it } from "vitest";
 import { gridSchema } from "../document/air";
 import { parseDocument } from "../document/parse";
@@ -70,7 +71,7 @@ describe("grids between two", () => {
     const [a, b] = [new VolumeBuilder(0), new VolumeBuilder(0.5)];
     for (let n = 0; n < 600; n++) a.set((n * 7) % 19, (n * 5) % 13, (n * 3) % 11, 1 + (n % 9));
     for (let n = 0; n < 600; n++) b.set(((n * 11) % 23) - 4, (n * 5) % 17, (n * 13) % 29, (n % 5) / 2);
-    const place = [0.1, 0, 0, 1, 0, 0.2, 0, 2, 0, 0, 0.1, 3];
+    const place: Affine = [0.1, 0, 0, 1, 0, 0.2, 0, 2, 0, 0, 0.1, 3];
     const [va, vb] = [a.build(place), b.build(place)];
     const between = blendVolumes(va, vb, 0.25);
     for (let n = 0; n < 2000; n++) {
