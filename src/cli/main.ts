@@ -1,4 +1,5 @@
 /** The fumarium command. Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture. */
+import { AXES } from "#core/math/vectors";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { join } from "node:path";
@@ -177,7 +178,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (!(scale > 0 && scale < 1e6)) throw new InputError(`--scale ${v.scale}: must be a number above 0`);
         const up = oneOf(v.up, "up", ["y", "z"] as const) ?? "y";
         const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up });
-        const [x, y, z] = [0, 1, 2].map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]!) * scale).toPrecision(4)));
+        const [x, y, z] = AXES.map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]) * scale).toPrecision(4)));
         const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
         const { triangles, kept: stored, instances } = set.report;
         const kept = stored < triangles ? ` (${count(instances, "instance")}: ${stored} stored)` : "";

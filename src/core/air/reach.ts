@@ -1,4 +1,5 @@
 /** Lengths of a frame that its air is judged by. */
+import { AXES } from "../math/vectors";
 import type { SceneDocument } from "../document/schema";
 
 type Bounds = readonly number[];
@@ -8,7 +9,7 @@ const EMPTY = 50;
 
 /** Longest distance that matters in a set, m. @param bounds [least x, y, z, most x, y, z]; null before there is one */
 export function reachOfSet(bounds: Bounds | null): number {
-  const size = bounds ? Math.hypot(...[0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!)) : 0;
+  const size = bounds ? Math.hypot(...AXES.map((k) => bounds[k + 3]! - bounds[k]!)) : 0;
   return size > 0 ? Math.max(0.1, Math.min(500, size)) : EMPTY;
 }
 

@@ -1,4 +1,5 @@
 /** Grids between two others, for times between the frames of a sequence. */
+import { AXES } from "../math/vectors";
 import { composeAffine, inverseAffine } from "../math/affine";
 import { BRICK_VOXELS, indexBounds, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
 
@@ -31,11 +32,11 @@ export function blendVolumes(a: Volume, b: Volume, share: number): Volume {
     const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]; // prettier-ignore
     for (let corner = 0; corner < 8; corner++)
       for (let r = 0; r < 3; r++) {
-        const v = [0, 1, 2].reduce((sum, k) => sum + there[4 * r + k]! * bounds[k + ((corner >> k) & 1 ? 3 : 0)]!, there[4 * r + 3]!);
+        const v = AXES.reduce((sum, k) => sum + there[4 * r + k]! * bounds[k + ((corner >> k) & 1 ? 3 : 0)]!, there[4 * r + 3]!);
         low[r] = Math.min(low[r]!, Math.floor(v / 8));
         high[r] = Math.max(high[r]!, Math.floor(v / 8));
       }
-    const count = [0, 1, 2].reduce((n, k) => n * (high[k]! - low[k]! + 1), BRICK_VOXELS);
+    const count = AXES.reduce((n, k) => n * (high[k]! - low[k]! + 1), BRICK_VOXELS);
     if (!(count <= MAX_RESAMPLED))
       throw new RangeError(`the frames' grids lie so differently that ${count} voxels would have to be looked up`);
     for (let z = low[2]!; z <= high[2]!; z++)
@@ -49,7 +50,7 @@ export function blendVolumes(a: Volume, b: Volume, share: number): Volume {
       const other = back
         ? volumeAt(
             b,
-            ...([0, 1, 2].map((r) => back[4 * r]! * i + back[4 * r + 1]! * j + back[4 * r + 2]! * k + back[4 * r + 3]!) as [
+            ...(AXES.map((r) => back[4 * r]! * i + back[4 * r + 1]! * j + back[4 * r + 2]! * k + back[4 * r + 3]!) as [
               number,
               number,
               number,

@@ -1,4 +1,5 @@
 /** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
+import { AXES } from "../math/vectors";
 import type { Affine } from "../math/affine";
 
 /** Voxels along a brick's side, and in a brick. */
@@ -82,7 +83,7 @@ export class VolumeBuilder {
       low.fill(0);
       high.fill(-1);
     }
-    const bricks = [0, 1, 2].map((a) => high[a]! - low[a]! + 1) as [number, number, number];
+    const bricks = AXES.map((a) => high[a]! - low[a]! + 1) as [number, number, number];
     const places = bricks[0] * bricks[1] * bricks[2];
     if (places > MAX_PLACES)
       throw new RangeError(`the grid's voxels span ${bricks.map((b) => b * BRICK).join(" × ")}, more than can be tabled`);
@@ -150,8 +151,8 @@ export function indexBounds(v: Volume): [number, number, number, number, number,
 export function boxCorners(v: Volume, m: Affine): [number, number, number][] {
   const b = indexBounds(v);
   return Array.from({ length: 8 }, (_, i) => {
-    const c = [0, 1, 2].map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!);
-    return [0, 1, 2].map((r) => c.reduce((sum, x, k) => sum + m[4 * r + k]! * x, m[4 * r + 3]!)) as [number, number, number];
+    const c = AXES.map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!);
+    return AXES.map((r) => c.reduce((sum, x, k) => sum + m[4 * r + k]! * x, m[4 * r + 3]!)) as [number, number, number];
   });
 }
 

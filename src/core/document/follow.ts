@@ -1,5 +1,5 @@
 /** Lights and regions that move along with an object or a light: how an edit of the one carries the other. */
-import { cross, sub } from "../math/vectors";
+import { AXES, cross, sub } from "../math/vectors";
 import { anglesOf, rotationOf } from "../math/rotation";
 import { product3, times3, transposed3, type Matrix3 } from "../math/matrix";
 import type { Light, Medium, SceneDocument, SceneObject } from "./schema";
@@ -40,7 +40,7 @@ function smallestRotation(a: Readonly<V3>, b: Readonly<V3>): Matrix3 {
     const along = a[0] * w[0] + a[1] * w[1];
     const u = sub(w, [a[0] * along, a[1] * along, a[2] * along]);
     const l = Math.hypot(...u);
-    return [0, 1, 2].flatMap((r) => [0, 1, 2].map((k) => (2 * u[r]! * u[k]!) / (l * l) - (r === k ? 1 : 0))) as Matrix3;
+    return AXES.flatMap((r) => AXES.map((k) => (2 * u[r] * u[k]) / (l * l) - (r === k ? 1 : 0))) as Matrix3;
   }
   const k = 1 / (1 + c);
   return [

@@ -1,4 +1,5 @@
 /** Lenses that hold something in the frame. */
+import { AXES } from "../math/vectors";
 import { cameraSchema, type Camera } from "./schema";
 
 /** [least x, y, z, most x, y, z] in metres. */
@@ -8,7 +9,7 @@ const tidy = (v: number): number => Number(v.toPrecision(6));
 
 /** Moves a lens back along its line of sight (or sets it up anew) until a sphere about the bounds fills the frame. */
 export function frameAround(b: Bounds, aspect: number, camera: Camera, keepDirection = false): Camera {
-  const middle = [0, 1, 2].map((k) => (b[k]! + b[k + 3]!) / 2);
+  const middle = AXES.map((k) => (b[k] + b[k + 3]!) / 2);
   const radius = Math.max(1e-3, Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]) / 2);
   let d = camera.target.map((t, k) => t - camera.position[k]!);
   if (!keepDirection) d = [-0.55, -0.22, -0.8];

@@ -1,5 +1,5 @@
 /** A set that was brought in, as part of a document. */
-import { sunAngles, sunDirection } from "../math/vectors";
+import { AXES, sunAngles, sunDirection } from "../math/vectors";
 import { frameAround, type Bounds } from "./framing";
 import { problemsOf } from "./parse";
 import { InputError } from "../errors";
@@ -45,7 +45,7 @@ function placed(v: readonly number[], p: Placing): [number, number, number] {
 export function placedBounds(b: Bounds, p: Pick<Placing, "scale" | "up">): Bounds {
   const at = (v: number[]): number[] => placed(v, { ...p } as Placing);
   const [a, c] = [at(b.slice(0, 3)), at(b.slice(3))];
-  return [0, 1, 2].map((k) => Math.min(a[k]!, c[k]!)).concat([0, 1, 2].map((k) => Math.max(a[k]!, c[k]!))) as Bounds;
+  return AXES.map((k) => Math.min(a[k]!, c[k]!)).concat(AXES.map((k) => Math.max(a[k]!, c[k]!))) as Bounds;
 }
 
 /**

@@ -23,7 +23,7 @@ import { temperatureRgb } from "../optics/colour";
 import { linearPart, type Affine } from "../math/affine";
 import { assemble, MAX_TRIANGLES } from "../scene/assemble";
 import { cameraFrame } from "../document/camera";
-import { sub, sunDirection, across, unit, type V3 } from "../math/vectors";
+import { AXES, sub, sunDirection, across, unit, type V3 } from "../math/vectors";
 import {
   emptyGeometry,
   placeMesh,
@@ -130,7 +130,7 @@ function setPlace(node: Node, m: Affine): boolean {
   node.setMatrix([m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1]);
   const back = node.getMatrix();
   const size = Math.max(...linearPart(m).map(Math.abs));
-  return [0, 1, 2].every((r) => [0, 1, 2].every((c) => Math.abs(back[4 * c + r]! - m[4 * r + c]!) < 1e-5 * size));
+  return AXES.every((r) => AXES.every((c) => Math.abs(back[4 * c + r]! - m[4 * r + c]!) < 1e-5 * size));
 }
 
 /** Writes triangles as meshes with a primitive for each material. */

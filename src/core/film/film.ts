@@ -1,4 +1,5 @@
 /** Accumulated samples of a frame, and the passes read from them. */
+import { AXES } from "../math/vectors";
 import {
   F_CLEAR_COUNT,
   F_COUNT,
@@ -192,7 +193,7 @@ export function lightBalance(film: Film): LightBalance[] {
         s[2]! += d[at + 6]! / n;
       });
     }
-  const total = [0, 1, 2].map((k) => sums.reduce((a, s) => a + s[k]!, 0));
+  const total = AXES.map((k) => sums.reduce((a, s) => a + s[k]!, 0));
   const share = (v: number, of: number): number => (of > 0 ? v / of : 0);
   return film.lights.map((name, i) => {
     const [air, surfaces, rays] = sums[i] as [number, number, number];

@@ -1,4 +1,5 @@
 /** glTF 2.0 binary models to triangles and materials. */
+import { AXES } from "../math/vectors";
 import { type Matrix3 } from "../math/matrix";
 import {
   Primitive,
@@ -198,7 +199,7 @@ function collect(doc: Document, what: string): Placement[] {
 /** World matrices of a node's mesh: its own, or one for each instance of EXT_mesh_gpu_instancing. */
 function instances(node: Node, world: readonly number[], what: string): Affine[] {
   const batch = node.getExtension<InstancedMesh>("EXT_mesh_gpu_instancing");
-  const rows = [0, 1, 2].flatMap((r) => [world[r]!, world[4 + r]!, world[8 + r]!, world[12 + r]!]) as Affine;
+  const rows = AXES.flatMap((r) => [world[r]!, world[4 + r]!, world[8 + r]!, world[12 + r]!]) as Affine;
   if (!batch) return [rows];
   const [t, r, s] = ["TRANSLATION", "ROTATION", "SCALE"].map((name) => batch.getAttribute(name));
   const count = Math.min(...[t, r, s].flatMap((a) => (a ? [a.getCount()] : [])));
@@ -333,7 +334,7 @@ const FAR = 1e7;
 function checkPlace(m: Affine, b: readonly number[], where: string): void {
   for (let i = 0; i < 8; i++)
     for (let r = 0; r < 3; r++) {
-      const v = [0, 1, 2].reduce((sum, k) => sum + m[4 * r + k]! * b[k + ((i >> k) & 1 ? 3 : 0)]!, m[4 * r + 3]!);
+      const v = AXES.reduce((sum, k) => sum + m[4 * r + k]! * b[k + ((i >> k) & 1 ? 3 : 0)]!, m[4 * r + 3]!);
       if (!(Math.abs(v) < FAR)) throw new InputError(`${where}: its place (${m.join(", ")}) is not a number or is out of range`);
     }
 }

@@ -2,7 +2,7 @@
  * OpenVDB files (versions 222 to 225: libraries 3 to 12): every grid of numbers of the usual 5-4-3 tree, plain, as half, and of
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
-import type { V3 } from "../math/vectors";
+import { AXES, type V3 } from "../math/vectors";
 import { determinant, type Affine } from "../math/affine";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
@@ -146,7 +146,7 @@ function readTransform(r: Reader): Affine {
     case "UnitaryMap": {
       // rows of numbers that a row vector is multiplied with
       const m = Array.from({ length: 16 }, () => r.f64());
-      out = [0, 1, 2].flatMap((k) => [m[k]!, m[4 + k]!, m[8 + k]!, m[12 + k]!]) as Affine;
+      out = AXES.flatMap((k) => [m[k]!, m[4 + k]!, m[8 + k]!, m[12 + k]!]) as Affine;
       break;
     }
     default:
@@ -404,7 +404,7 @@ export async function readVdb(bytes: Uint8Array, what = "volume file"): Promise<
         voxels: volume.active,
         min: volume.min,
         max: volume.max,
-        voxelSize: [0, 1, 2].map((c) => Math.hypot(toWorld[c]!, toWorld[4 + c]!, toWorld[8 + c]!)) as [number, number, number],
+        voxelSize: AXES.map((c) => Math.hypot(toWorld[c], toWorld[4 + c]!, toWorld[8 + c]!)) as [number, number, number],
       });
     });
   }

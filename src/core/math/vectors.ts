@@ -1,6 +1,9 @@
 /** Vectors of three numbers, and directions of the sky. */
 
 export type V3 = [number, number, number];
+/** The axes of space, as indices that need no check. */
+export const AXES = [0, 1, 2] as const;
+
 export const add = (a: Readonly<V3>, b: Readonly<V3>): V3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 export const sub = (a: Readonly<V3>, b: Readonly<V3>): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 export const cross = (a: Readonly<V3>, b: Readonly<V3>): V3 => [

@@ -1,4 +1,5 @@
 /** Puts the objects of a document together: what stands once where it stands, what stands often kept once with its places. */
+import { AXES } from "../math/vectors";
 import { InputError } from "../errors";
 import type { SceneDocument } from "../document/schema";
 import { luminance } from "../optics/colour";
@@ -122,7 +123,7 @@ function runs({ mesh, first, count }: Placed, wanted: (material: number) => bool
 
 function middleOf(positions: Float32Array, which: readonly Run[]): [number, number, number] {
   const box = unionOf(which.map(([first, count]) => boundsOf(positions.subarray(9 * first, 9 * (first + count)))));
-  return [0, 1, 2].map((k) => Math.fround((box[k]! + box[k + 3]!) / 2)) as [number, number, number];
+  return AXES.map((k) => Math.fround((box[k] + box[k + 3]!) / 2)) as [number, number, number];
 }
 
 /** Parts that are the same triangles of the same material in several places, where keeping them once is worth it. */

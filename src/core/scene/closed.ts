@@ -1,4 +1,5 @@
 /** Whether a mesh is closed, so that inside and outside mean something. */
+import { AXES } from "../math/vectors";
 import { InputError } from "../errors";
 
 /**
@@ -41,7 +42,7 @@ export function checkClosed(positions: Float32Array, what: string): void {
   const open = [...edges.values()].filter((e) => e.sum !== 0);
   if (!open.length) return;
   const at = open[0]!.at;
-  const place = [0, 1, 2].map((k) => positions[at + k]!.toPrecision(4)).join(", ");
+  const place = AXES.map((k) => positions[at + k]!.toPrecision(4)).join(", ");
   throw new InputError(
     `${what}: its surface is open at ${open.length} edges (the first near ${place} m), so it has no inside; ` +
       "close the holes and turn all faces outwards, or bound the medium by a box, sphere, cylinder or cone",

@@ -1,4 +1,5 @@
 /** Distance to a mesh as a grid, for density that depends on nearness and for the soft edges of meshes. */
+import { AXES } from "../math/vectors";
 import { VolumeBuilder, type Volume } from "../data/volume";
 
 /** Cells that a distance grid may have, about. */
@@ -56,14 +57,14 @@ export function squaredDistance(t: Float32Array, at: number, px: number, py: num
  * @param positions 9 floats a triangle, m
  */
 export function distanceVolume(positions: Float32Array, bounds: readonly number[], reach: number): Volume {
-  const span = [0, 1, 2].map((k) => bounds[3 + k]! - bounds[k]! + 2 * reach);
+  const span = AXES.map((k) => bounds[3 + k]! - bounds[k]! + 2 * reach);
   const size = Math.max(
     1e-6,
     Math.max(...span) * 1e-3,
     Math.cbrt(span.reduce((a, s) => a * Math.max(s, Math.max(...span) * 1e-2), 1) / CELLS),
   );
   const n = span.map((s) => Math.min(1000, Math.ceil(s / size) + 2)) as [number, number, number];
-  const low = [0, 1, 2].map((k) => bounds[k]! - reach - size / 2) as [number, number, number];
+  const low = AXES.map((k) => bounds[k]! - reach - size / 2) as [number, number, number];
   const [nx, ny, nz] = n;
   const nearest = new Int32Array(nx * ny * nz).fill(-1);
   const squared = new Float32Array(nx * ny * nz).fill(Infinity);
@@ -75,13 +76,13 @@ export function distanceVolume(positions: Float32Array, bounds: readonly number[
     }
   };
   for (let t = 0; t < positions.length / 9; t++) {
-    const from = [0, 1, 2].map((k) => {
+    const from = AXES.map((k) => {
       const least = Math.min(positions[9 * t + k]!, positions[9 * t + 3 + k]!, positions[9 * t + 6 + k]!);
-      return Math.max(0, Math.floor((least - low[k]!) / size));
+      return Math.max(0, Math.floor((least - low[k]) / size));
     });
-    const to = [0, 1, 2].map((k) => {
+    const to = AXES.map((k) => {
       const most = Math.max(positions[9 * t + k]!, positions[9 * t + 3 + k]!, positions[9 * t + 6 + k]!);
-      return Math.min(n[k]! - 1, Math.floor((most - low[k]!) / size) + 1);
+      return Math.min(n[k] - 1, Math.floor((most - low[k]) / size) + 1);
     });
     for (let z = from[2]!; z <= to[2]!; z++)
       for (let y = from[1]!; y <= to[1]!; y++) for (let x = from[0]!; x <= to[0]!; x++) offer((z * ny + y) * nx + x, t, x, y, z);

@@ -3,7 +3,7 @@ import { InputError } from "../errors";
 import type { Light, SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
 import type { CompiledGeometry } from "./compiled";
-import { across, sub, sunDirection, unit, type V3 } from "../math/vectors";
+import { AXES, across, sub, sunDirection, unit, type V3 } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { lightGroups } from "./light-groups";
 import { LIGHT_CODES } from "../layout/codes";
@@ -224,9 +224,9 @@ export function lightTree(records: Float64Array, count: number, listed: number, 
   for (let i = 0; i * L.EMISSIVE_WORDS < emissive.length; i++) {
     const g = emissive.subarray(i * L.EMISSIVE_WORDS);
     const side = (k: number): number => (g[L.E_EDGE1 + k]! + g[L.E_EDGE2 + k]!) / 3;
-    const centre = [0, 1, 2].map((k) => g[L.E_CORNER + k]! + side(k)) as V3;
+    const centre = AXES.map((k) => g[L.E_CORNER + k]! + side(k)) as V3;
     const radius = Math.max(
-      ...[0, 1, 2].map((c) => Math.hypot(...[0, 1, 2].map((k) => (c === 0 ? 0 : g[(c === 1 ? L.E_EDGE1 : L.E_EDGE2) + k]!) - side(k)))),
+      ...AXES.map((c) => Math.hypot(...AXES.map((k) => (c === 0 ? 0 : g[(c === 1 ? L.E_EDGE1 : L.E_EDGE2) + k]!) - side(k)))),
     );
     const weight = g[L.E_AREA]! * (g[L.E_LUMINANCE]! + g[L.E_LUMINANCE + 1]! + g[L.E_LUMINANCE + 2]!);
     leaves.push({ centre, radius, weight, light: count + i });
@@ -254,7 +254,7 @@ export function lightTree(records: Float64Array, count: number, listed: number, 
         high[k] = Math.max(high[k]!, l.centre[k]! + l.radius);
       }
     }
-    const size = [0, 1, 2].map((k) => high[k]! - low[k]!);
+    const size = AXES.map((k) => high[k]! - low[k]!);
     const axis = size.indexOf(Math.max(...size));
     const part = leaves.slice(from, to).sort((a, b) => a.centre[axis]! - b.centre[axis]!);
     for (let i = from; i < to; i++) leaves[i] = part[i - from]!;

@@ -1,4 +1,5 @@
 /** Media of a document as the records the kernel reads. */
+import { AXES } from "../math/vectors";
 import { halfSizeOf } from "../document/regions";
 import type { Medium, Region, VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
@@ -152,7 +153,7 @@ export const gridCorners = (volume: Volume, grid: VolumeGrid): [number, number, 
 /** Edge of a voxel, m; the shortest where they are no cubes. */
 function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): number {
   const m = gridToWorld(geometry.volumes[gridKey(grid, grid.channel, time)]!.volume, grid);
-  return Math.min(...[0, 1, 2].map((k) => Math.hypot(m[k]!, m[4 + k]!, m[8 + k]!)));
+  return Math.min(...AXES.map((k) => Math.hypot(m[k], m[4 + k]!, m[8 + k]!)));
 }
 
 /** Luminance of black bodies per band, BLACKBODY_STEP kelvin apart; made when first needed. */
@@ -213,17 +214,17 @@ function writeGrid(
   }
   if (m.region.kind !== "everywhere") return local;
   const b = indexBounds(volume);
-  const middle = [0, 1, 2].map((k) => (b[k]! + b[3 + k]!) / 2);
-  const axes = [0, 1, 2].map((k) => [toWorld[k]!, toWorld[4 + k]!, toWorld[8 + k]!] as const);
+  const middle = AXES.map((k) => (b[k] + b[3 + k]!) / 2);
+  const axes = AXES.map((k) => [toWorld[k], toWorld[4 + k]!, toWorld[8 + k]!] as const);
   const lengths = axes.map((a) => Math.hypot(...a));
   const dot = (a: Readonly<V3>, c: Readonly<V3>): number => a[0] * c[0] + a[1] * c[1] + a[2] * c[2];
   const square = Math.max(dot(axes[0]!, axes[1]!), dot(axes[1]!, axes[2]!), dot(axes[2]!, axes[0]!)) < 1e-6 * Math.max(...lengths) ** 2;
   r[L.M_REGION] = REGION_CODES.box;
-  const centre = [0, 1, 2].map(
+  const centre = AXES.map(
     (k) => toWorld[4 * k]! * middle[0]! + toWorld[4 * k + 1]! * middle[1]! + toWorld[4 * k + 2]! * middle[2]! + toWorld[4 * k + 3]!,
   );
   r.set(centre, L.M_CENTRE);
-  const half = [0, 1, 2].map((k) => (b[3 + k]! - b[k]!) / 2);
+  const half = AXES.map((k) => (b[3 + k]! - b[k]) / 2);
   // a sheared grid lies in the upright box about it
   if (square)
     axes.forEach((a, k) =>
@@ -233,7 +234,7 @@ function writeGrid(
       ),
     );
   const size = (
-    square ? half.map((h, k) => h * lengths[k]!) : [0, 1, 2].map((k) => axes.reduce((s, a, j) => s + Math.abs(a[k]!) * half[j]!, 0))
+    square ? half.map((h, k) => h * lengths[k]!) : AXES.map((k) => axes.reduce((s, a, j) => s + Math.abs(a[k]) * half[j]!, 0))
   ) as V3;
   r.set(size, L.M_HALF);
   return size;

@@ -4,7 +4,7 @@ import type { SceneDocument } from "../document/schema";
 import { temperatureRgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
-import { across, sunDirection } from "../math/vectors";
+import { AXES, across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
@@ -104,9 +104,9 @@ function airBounds(media: Float64Array, count: number, geometry: CompiledGeometr
     const r = media.subarray(i * L.MEDIUM_WORDS, (i + 1) * L.MEDIUM_WORDS);
     const kind = r[L.M_REGION]!;
     if (kind === L.REGION_EVERYWHERE || kind === L.REGION_LAYER) return geometry.bounds;
-    const half = kind === L.REGION_SPHERE ? [0, 0, 0].map(() => r[L.M_HALF]!) : [0, 1, 2].map((k) => r[L.M_HALF + k]!);
+    const half = kind === L.REGION_SPHERE ? [0, 0, 0].map(() => r[L.M_HALF]!) : AXES.map((k) => r[L.M_HALF + k]!);
     for (let k = 0; k < 3; k++) {
-      const reach = [0, 1, 2].reduce((a, j) => a + Math.abs(r[L.M_ROWS + 3 * j + k]!) * half[j]!, 0);
+      const reach = AXES.reduce<number>((a, j) => a + Math.abs(r[L.M_ROWS + 3 * j + k]!) * half[j]!, 0);
       out[k] = Math.min(out[k]!, r[L.M_CENTRE + k]! - reach);
       out[3 + k] = Math.max(out[3 + k]!, r[L.M_CENTRE + k]! + reach);
     }
@@ -129,7 +129,7 @@ function sunMap(
   const box = airBounds(media, activeMedia(doc).length, geometry);
   for (let corner = 0; corner < 8; corner++) {
     const along = (bounds: readonly number[], axis: readonly number[]): number =>
-      [0, 1, 2].reduce((sum, k) => sum + axis[k]! * bounds[k + 3 * ((corner >> k) & 1)]!, 0);
+      AXES.reduce<number>((sum, k) => sum + axis[k]! * bounds[k + 3 * ((corner >> k) & 1)]!, 0);
     [along(box, u), along(box, v), along(geometry.bounds, towards)].forEach((x, k) => {
       low[k] = Math.min(low[k]!, x);
       high[k] = Math.max(high[k]!, x);

@@ -1,4 +1,5 @@
 /** Leaves of the scene's tree that hold places of shared triangles. */
+import { AXES } from "../math/vectors";
 import type { BinaryTree } from "./binary-tree";
 import { unionOf, type Box } from "../data/geometry";
 
@@ -81,8 +82,8 @@ function pairsFirst(start: number, count: number, order: Int32Array, boxes: Floa
     place: isPlace(start + k),
     box: boxAt(boxes, start + k),
   }));
-  const middles = all.filter((r) => r.place).map((r) => [0, 1, 2].map((k) => r.box[k]! + r.box[k + 3]!));
-  const span = [0, 1, 2].map((k) => Math.max(...middles.map((m) => m[k]!)) - Math.min(...middles.map((m) => m[k]!)));
+  const middles = all.filter((r) => r.place).map((r) => AXES.map((k) => r.box[k] + r.box[k + 3]!));
+  const span = AXES.map((k) => Math.max(...middles.map((m) => m[k]!)) - Math.min(...middles.map((m) => m[k]!)));
   const axis = span.indexOf(Math.max(...span));
   const key = (r: (typeof all)[number]): number => (r.place ? r.box[axis]! + r.box[axis + 3]! : -Infinity);
   all.sort((a, b) => Number(a.place) - Number(b.place) || (a.place ? key(a) - key(b) : 0));

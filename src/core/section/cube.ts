@@ -1,4 +1,5 @@
 /** A cube of densities drawn as a small cloud, for a look at what fills it. */
+import { AXES } from "../math/vectors";
 
 /** Optical depth of a full cube along its side. */
 const DEPTH = 7;
@@ -40,7 +41,7 @@ export function drawCube(cube: Float32Array, side: number, size: number): Float3
         gained = 0;
       for (let s = 0; s < STEPS && left > 0.01; s++) {
         const t = (s + begin) * step - reach;
-        const [x, y, z] = [0, 1, 2].map((k) => 0.5 + u * right[k]! + v * up[k]! + t * d[k]!) as [number, number, number];
+        const [x, y, z] = AXES.map((k) => 0.5 + u * right[k] + v * up[k]! + t * d[k]) as [number, number, number];
         const density = at(x, y, z);
         if (density <= 0) continue;
         let above = 0;

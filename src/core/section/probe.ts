@@ -18,7 +18,7 @@ import { CONTROL, SCENE } from "../layout/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
-import type { V3 } from "../math/vectors";
+import { AXES, type V3 } from "../math/vectors";
 
 /** Part of the plane that is drawn: metres along the level from the lens, and heights or, from above, metres aside. */
 export type Window = [s0: number, t0: number, s1: number, t1: number];
@@ -170,7 +170,7 @@ export class SectionProbe {
     const { bounds } = this.geometry!;
     const size = Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]);
     // without an end, as far as the air goes on changing, or the set reaches, and a little on
-    const across = Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(bounds[k]! - o[k]!), Math.abs(bounds[k + 3]! - o[k]!))));
+    const across = Math.hypot(...AXES.map((k) => Math.max(Math.abs(bounds[k] - o[k]), Math.abs(bounds[k + 3]! - o[k]))));
     const far = Math.max(0.01, end ?? 1.15 * this.airEnds(o, d, Math.max(across, 0.5 * size)));
     const { columns, rows, plane } = request;
     const window =
@@ -290,7 +290,7 @@ export class SectionProbe {
     if (!half || !("centre" in r)) return set;
     if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
     const turn = rotationOf(r.rotation);
-    const reach = [0, 1, 2].map((k) => half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0));
+    const reach = AXES.map((k) => half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0));
     return [...r.centre.map((c, k) => c - reach[k]!), ...r.centre.map((c, k) => c + reach[k]!)] as Bounds;
   }
 

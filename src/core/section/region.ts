@@ -1,6 +1,6 @@
 /** Regions of media where a plane of a section cuts them, and what dragging their borders there does. */
 import type { Region } from "../document/air";
-import type { V3 } from "../math/vectors";
+import { AXES, type V3 } from "../math/vectors";
 import { rotationOf } from "../math/rotation";
 import { fromSection, toSection, type SectionFrame } from "./frame";
 
@@ -27,7 +27,7 @@ const SIDES = 48;
 function body(r: Region): { corners: V3[]; edges: [number, number][] } | null {
   if (!("centre" in r) || r.kind === "sphere") return null;
   const m = rotationOf(r.rotation);
-  const at = (x: number, y: number, z: number): V3 => [0, 1, 2].map((k) => r.centre[k]! + m[3 * k]! * x + m[3 * k + 1]! * y + m[3 * k + 2]! * z) as V3; // prettier-ignore
+  const at = (x: number, y: number, z: number): V3 => AXES.map((k) => r.centre[k] + m[3 * k]! * x + m[3 * k + 1]! * y + m[3 * k + 2]! * z) as V3; // prettier-ignore
   if (r.kind === "box") {
     const corners = Array.from({ length: 8 }, (_, i) =>
       at(((i & 1) - 0.5) * r.size[0], (((i >> 1) & 1) - 0.5) * r.size[1], ((i >> 2) - 0.5) * r.size[2]),
@@ -88,7 +88,7 @@ export function stretched(r: Region, d: Readonly<V3>, by: number): Region {
   const tidy = (v: number): number => Number(v.toPrecision(6));
   if (r.kind === "sphere") return { ...r, radius: Math.max(MIN, tidy(r.radius + by)) };
   const m = rotationOf(r.rotation);
-  const axes = [0, 1, 2].map((k) => [m[k]!, m[3 + k]!, m[6 + k]!] as V3);
+  const axes = AXES.map((k) => [m[k], m[3 + k]!, m[6 + k]!] as V3);
   const dots = axes.map((a) => a[0] * d[0] + a[1] * d[1] + a[2] * d[2]);
   const k = dots.reduce((best, v, i) => (Math.abs(v) > Math.abs(dots[best]!) ? i : best), 0);
   const grow = by * Math.abs(dots[k]!);

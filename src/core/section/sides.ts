@@ -1,7 +1,7 @@
 /** Sides of a region that can be taken hold of, in any view, and what pulling one does. */
 import { halfSizeOf } from "../document/regions";
 import type { Medium, Region } from "../document/air";
-import { unit, type V3 } from "../math/vectors";
+import { AXES, unit, type V3 } from "../math/vectors";
 import { rotationOf } from "../math/rotation";
 import { stretched } from "./region";
 
@@ -33,7 +33,7 @@ export function regionSides(r: Region, near: readonly number[] = [0, 0, 0]): Sid
   return NAMES.map((name, i) => {
     const axis = i >> 1;
     const sign = i & 1 ? 1 : -1;
-    const direction = [0, 1, 2].map((k) => sign * m[3 * k + axis]!) as V3;
+    const direction = AXES.map((k) => sign * m[3 * k + axis]!) as V3;
     // a cone is widest at its foot
     const foot = r.kind === "cone" && axis !== 1 ? -r.height / 2 : 0;
     return { name, direction, at: r.centre.map((c, k) => c + reach[axis]! * direction[k]! + foot * m[3 * k + 1]!) as V3 };

@@ -1,4 +1,5 @@
 /** Work that must not hold up the interface: models to scenes, films to files and back. */
+import { AXES } from "#core/math/vectors";
 import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
 import type { Gobo } from "#core/document/lights";
@@ -78,7 +79,7 @@ function contentOf(file: VolumeFile): VolumeContent {
     const scale = v.max > v.min ? BARS / (v.max - v.min) : 0;
     for (const x of v.data) if (x !== v.background) histogram[Math.max(0, Math.min(BARS - 1, Math.floor((x - v.min) * scale)))]!++;
     const placed = boxCorners(v, v.toWorld);
-    const bounds = [Math.min, Math.max].flatMap((f) => [0, 1, 2].map((k) => f(...placed.map((p) => p[k]!))));
+    const bounds = [Math.min, Math.max].flatMap((f) => AXES.map((k) => f(...placed.map((p) => p[k]))));
     return { ...g, bounds, histogram };
   });
   return { grids, left: file.left };

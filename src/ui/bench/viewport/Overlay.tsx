@@ -1,4 +1,5 @@
 /** Outlines over the picture: what was measured, a person to compare with, what is chosen. They never hide the scene. */
+import { AXES } from "#core/math/vectors";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { projectPoint } from "#core/scene/pick";
@@ -14,7 +15,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
     const q = projectPoint(doc, p);
     return q && [q.x * box[0], q.y * box[1]];
   };
-  const corners = bounds && [0, 1, 2, 3, 4, 5, 6, 7].map((i) => at([0, 1, 2].map((k) => bounds[k + ((i >> k) & 1 ? 3 : 0)]!)));
+  const corners = bounds && [0, 1, 2, 3, 4, 5, 6, 7].map((i) => at(AXES.map((k) => bounds[k + ((i >> k) & 1 ? 3 : 0)]!)));
   const edges = corners ? corners.flatMap((a, i) => [1, 2, 4].flatMap((bit) => (i & bit ? [] : [[a, corners[i | bit]!] as const]))) : [];
   const ends = measured.map(at);
   // lights chosen in the sheet or the table, where they stand in the frame

@@ -1,4 +1,5 @@
 /** The fate of light along the ray: what survives to each distance, and where it gains light from which lamp. */
+import { AXES } from "#core/math/vectors";
 import { formatNumber } from "#core/document/quantities";
 import { luminance } from "#core/optics/colour";
 import { CONTRASTS, type Fate } from "#core/section/probe";
@@ -84,7 +85,7 @@ export function FateChart(p: {
         <path key={i} d={area(i ? tops[i - 1]! : null, top)} fill={lightColour(shown[i]!.name, i)} opacity=".42" />
       ))}
       {chromatic &&
-        [0, 1, 2].map((k) => (
+        AXES.map((k) => (
           <path
             key={k}
             d={curve((i) => Math.exp(-f.depths[3 * i + k]!))}

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { TransformControls } from "three/addons/controls/TransformControls.js";
-import { sunDirection } from "#core/math/vectors";
+import { AXES, sunDirection } from "#core/math/vectors";
 import { placementMatrix } from "#core/math/affine";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
@@ -489,7 +489,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
   const box = inSet && inSet.part === null ? (objectBounds[inSet.object] ?? null) : null;
   const boxLines = useMemo(() => {
     if (!box) return [];
-    const corner = (i: number): V3 => [0, 1, 2].map((k) => box[k + ((i >> k) & 1 ? 3 : 0)]!) as V3;
+    const corner = (i: number): V3 => AXES.map((k) => box[k + ((i >> k) & 1 ? 3 : 0)]!) as V3;
     const out: number[] = [];
     for (let i = 0; i < 8; i++) for (const bit of [1, 2, 4]) if (!(i & bit)) out.push(...corner(i), ...corner(i | bit));
     return out;

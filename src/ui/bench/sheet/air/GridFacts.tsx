@@ -1,4 +1,5 @@
 /** What a channel of a volume file holds: how far it spans, voxels, values. */
+import { AXES } from "#core/math/vectors";
 import type { ChartConfiguration } from "chart.js";
 import { useMemo } from "react";
 import { formatNumber, lengthText } from "#core/document/quantities";
@@ -29,7 +30,7 @@ function valuesChart({ histogram, min, max }: Grid): ChartConfiguration<"bar", n
 }
 
 export function GridFacts({ grid: g, scale }: { grid: Grid; scale: number }) {
-  const size = [0, 1, 2].map((k) => lengthText((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
+  const size = AXES.map((k) => lengthText((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
   const chart = useMemo(() => valuesChart(g), [g]);
   return (
     <>

@@ -1,4 +1,5 @@
 /** What is being brought in: how far it is, what was found, and how it shall be placed. */
+import { AXES } from "#core/math/vectors";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
@@ -82,7 +83,7 @@ function Report({ set }: { set: ImportedSet }) {
   const [lenses, setLenses] = useState(true);
   const [replace, setReplace] = useState(false);
   const b = placedBounds(set.bounds, { scale, up });
-  const size = [0, 1, 2].map((k) => b[k + 3]! - b[k]!) as [number, number, number];
+  const size = AXES.map((k) => b[k + 3]! - b[k]) as [number, number, number];
   const largest = Math.max(...size);
   const unit = Object.keys(UNITS).find((u) => Number(u) === scale);
   const { report } = set;

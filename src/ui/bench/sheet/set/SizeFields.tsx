@@ -1,4 +1,5 @@
 /** How large the scene really is, and what to do where it is not. */
+import { AXES } from "#core/math/vectors";
 import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { scaleDocument } from "#core/document/scale";
@@ -38,7 +39,7 @@ export function SizeFields() {
     }
   };
   if (!bounds || triangles === 0) return null;
-  const size = [0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!) as [number, number, number];
+  const size = AXES.map((k) => bounds[k + 3]! - bounds[k]) as [number, number, number];
   const toggle = (name: "measure" | "person", words: string, tooltip: string) => (
     <button
       className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
