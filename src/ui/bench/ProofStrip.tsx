@@ -121,11 +121,12 @@ function Tile({ proof, number, place }: { proof: Proof; number: number; place: "
         />
         <p className="flex justify-between">
           <button
+            aria-label="Restore settings"
             className="link link-hover text-primary"
             title="Restores the settings of this proof. Undo brings the present ones back."
             onClick={() => (store.getState().set(() => proof.document), view.show("live"))}
           >
-            Restore settings
+            Restore
           </button>
           <button
             className="link link-hover quiet"

@@ -52,7 +52,7 @@ export function ColourField(p: {
           }}
         />
       </div>
-      <div className="grid grid-cols-3 gap-x-2 pl-[8.7rem]">
+      <div className="grid grid-cols-3 gap-x-2 pl-[5.4rem]">
         {(["red", "green", "blue"] as const).map((band, i) => (
           <BandField
             key={band}
