@@ -81,7 +81,7 @@ describe("the Section", () => {
     await head.getByText(/to the background/).waitFor();
     const drawing = (await page.getByTestId("section").boundingBox())!;
     await page.mouse.move(drawing.x + drawing.width / 2, drawing.y + drawing.height * 0.7);
-    await head.getByText(/m away, .* m up: .* % survives, .* gained/).waitFor();
+    await head.getByText(/m away, .* m up: .* % transmitted, .* scattered in/).waitFor();
     await page.getByRole("button", { name: "from above" }).click();
     await cut();
     await page.getByRole("button", { name: "logarithmic" }).click();
@@ -359,7 +359,7 @@ describe("the air", () => {
     expect((await grid()).curve).toEqual([[0, 0], [1, 1]]); // prettier-ignore
     await page.getByLabel("Tint").selectOption("ramp");
     await page.getByRole("radiogroup", { name: "Colours of the ramp" }).getByRole("radio").last().click();
-    await page.getByRole("button", { name: "One more colour" }).click();
+    await page.getByRole("button", { name: "Add a colour" }).click();
     expect((await grid()).tint).toMatchObject({ from: "ramp", channel: "temperature", low: 350, high: 1050 });
     expect(((await grid()).tint as { colours: unknown[] }).colours).toHaveLength(3);
     await finished(page);

@@ -32,7 +32,7 @@ describe("diagnosis", () => {
     expect(g!.remedy!.apply(bounded).air[0]!.density).toBeCloseTo((2 * Math.log(10)) / 6, 2);
   });
 
-  it("says when nothing survives, or nothing changes, with a density that mends it", () => {
+  it("says when nothing is transmitted, or nothing changes, with a density that mends it", () => {
     const d = doc({});
     const [thick] = diagnose(d, frame({ median: { distance: 20, left: 1e-4 } }));
     expect(thick!.says).toMatch(/0\.01 % of light is left .* 20 m away/);

@@ -11,7 +11,7 @@ export interface AirFacts {
   /** Share of sunlight and of light from the zenith that the air leaves where the frame looks; null without sun or sky. */
   sunLeft: number | null;
   skyLeft: number | null;
-  /** Median distance of what is seen, m, and the share that survives to it; null where only background is seen. */
+  /** Median distance of what is seen, m, and the transmittance to it; null where only background is seen. */
   median: { distance: number; left: number } | null;
   /** Share of looked-at rays that pass each medium at all, in the document's order. */
   crossed: number[];
@@ -95,7 +95,7 @@ export function filmFacts(film: Film, white: number): FilmFacts {
           if (d[p + F_CLEAR_COUNT]! >= 1) {
             const bare = y(p, F_CLEAR) / d[p + F_CLEAR_COUNT]!;
             without += bare;
-            // by what survives, not by the picture with air: the two pictures' noise must not count
+            // by the transmittance, not by the picture with air: the two pictures' noise must not count
             lost += a - (1 - y(p, F_TRANSMITTANCE) / count) * bare;
             clear++;
           }

@@ -8,7 +8,7 @@ export interface Pin {
   x: number;
   y: number;
   distance: number;
-  /** Share of its light that shall survive. */
+  /** Transmittance wanted to it. */
   share: number;
 }
 
@@ -17,7 +17,7 @@ export type Solved = "density" | "start" | "level" | "scale";
 
 export interface Solution {
   medium: Medium;
-  /** Share that survives at each pin now. */
+  /** Transmittance to each pin now. */
   met: number[];
 }
 
@@ -29,7 +29,7 @@ export function solvable(m: Medium): Solved[] {
   return ["density", ...(m.start ? ["start" as const] : []), ...(m.height ? ["level" as const, "scale" as const] : [])];
 }
 
-/** Shares that survive at pins by the optical depths per band to them. */
+/** Transmittances to pins by the optical depths per band to them. */
 export function survivingAt(
   depth: (doc: SceneDocument, pin: Pin) => readonly [number, number, number],
   doc: SceneDocument,

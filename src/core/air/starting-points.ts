@@ -20,7 +20,7 @@ export interface StartingPoint {
   height: { shape: "exponential" | "linear" | "quadratic"; scale: number } | null;
   /** Broken into features of this share of the scene; null where it is even. */
   broken: { character: "soft" | "billow" | "wisps"; size: number; stretch?: [number, number, number] } | null;
-  /** Share of light that usually survives the scene when it is made to show. */
+  /** Transmittance through the scene that it is usually made for. */
   shows: number;
 }
 
@@ -236,7 +236,7 @@ const tidy = (v: number): number => Number(v.toPrecision(3));
 
 /**
  * A medium from a starting point. As in nature it has nature's coefficients and heights; made to show, it is at least so
- * dense that its usual share survives the scene's reach, and its heights are no more than fit the scene.
+ * dense that the scene's reach has its usual transmittance, and its heights are no more than fit the scene.
  */
 export function startFrom(point: StartingPoint, place: Place, manner: "nature" | "shows", name: string): Medium {
   const wanted = -Math.log(point.shows) / Math.max(place.reach, 1e-3);

@@ -184,7 +184,7 @@ export const mediumSchema = z.strictObject({
   emission: z
     .strictObject({
       colour: colour().default([1, 0.6, 0.3]),
-      strength: finite().min(0).max(1e9).default(10).describe("cd/m² gained per metre at full density"),
+      strength: finite().min(0).max(1e9).default(10).describe("cd/m² emitted per metre at full density"),
     })
     .nullable()
     .default(null),

@@ -1,6 +1,6 @@
 /**
  * The artist's handles on a medium's amount, all of the same coefficient: extinction (1/m), mean free
- * path (m), visibility (m) and the share of light that survives a distance.
+ * path (m), visibility (m) and transmittance over a distance.
  */
 import type { Medium } from "./schema";
 import { luminance, type Rgb } from "../optics/colour";

@@ -30,7 +30,7 @@ export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | nu
   return n > 0 ? (sum.map((v) => v / n) as Rgb) : null;
 }
 
-/** Share of light (luminance) that survives the air to what a place of the frame shows; null where there are no samples. */
+/** Transmittance (of luminance) of the air to what a place of the frame shows; null where there are no samples. */
 export function survivingIn(film: Film, x: number, y: number): number | null {
   const at = sampledNear(film, x, y);
   if (at === null) return null;

@@ -7,7 +7,7 @@ export const M_FACTOR: i32 = M_REGION + 1;
 export const M_SIGMA_S: i32 = M_FACTOR + 1;
 /** Extinction, not absorption. */
 export const M_SIGMA_T: i32 = M_SIGMA_S + 3;
-/** Luminance gained per metre at full density, cd/m²/m. */
+/** Luminance emitted per metre at full density, cd/m²/m. */
 export const M_EMISSION: i32 = M_SIGMA_T + 3;
 /** PHASE_…, then up to four numbers of the phase function. */
 export const M_PHASE: i32 = M_EMISSION + 3;

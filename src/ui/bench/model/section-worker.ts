@@ -25,7 +25,7 @@ const api = {
     return transfer({ ...s, milliseconds: performance.now() - started }, buffers);
   },
 
-  /** Share of light that survives at pins. */
+  /** Transmittance at pins. */
   surviving(doc: SceneDocument, pins: Pin[]): number[] {
     return survivingAt((d, p) => probe!.depth(d, p.x, p.y, p.distance), withoutLights(doc), pins);
   },

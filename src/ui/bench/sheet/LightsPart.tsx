@@ -123,7 +123,7 @@ export function LightsPart() {
       </Great>
       <div className="flex items-baseline justify-between pt-2">
         <h3 className="text-xs font-semibold tracking-wide text-base-content/90">
-          {doc.lights.length === 0 ? "No other lights" : doc.lights.length === 1 ? "One more light" : `${doc.lights.length} lights`}
+          {doc.lights.length === 0 ? "No other lights" : doc.lights.length === 1 ? "1 light" : `${doc.lights.length} lights`}
         </h3>
         <button
           className={`link link-hover text-xs ${below === "lights" ? "text-primary" : ""}`}

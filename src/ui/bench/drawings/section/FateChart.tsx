@@ -1,4 +1,4 @@
-/** The fate of light along the ray: what survives to each distance, and where it gains light from which lamp. */
+/** The fate of light along the ray: the transmittance to each distance, and where which lamp adds light. */
 import { AXES } from "#core/math/vectors";
 import { formatNumber } from "#core/document/quantities";
 import { luminance } from "#core/optics/colour";
@@ -24,18 +24,18 @@ const leftAt = (f: Fate, i: number): number =>
   luminance(Math.exp(-f.depths[3 * i]!), Math.exp(-f.depths[3 * i + 1]!), Math.exp(-f.depths[3 * i + 2]!));
 
 /** What is known at a distance t of the ray. */
-export function fateAt(f: Fate, t: number): { survives: number; gained: number; share: number } | null {
+export function fateAt(f: Fate, t: number): { transmittance: number; scatteredIn: number; share: number } | null {
   if (t < 0 || t > f.far) return null;
   const at = (t / f.far) * f.pieces;
   const i = Math.min(f.pieces - 1, Math.floor(at));
   const total = f.gains.reduce((a, g) => a + g.total, 0);
-  let gained = 0;
+  let scatteredIn = 0;
   for (const g of f.gains) {
-    for (let k = 0; k < i; k++) gained += lightOf(g.values, k);
-    gained += (at - i) * lightOf(g.values, i);
+    for (let k = 0; k < i; k++) scatteredIn += lightOf(g.values, k);
+    scatteredIn += (at - i) * lightOf(g.values, i);
   }
   const [a, b] = [leftAt(f, i), leftAt(f, i + 1)];
-  return { survives: a + (at - i) * (b - a), gained, share: total > 0 ? gained / total : 0 };
+  return { transmittance: a + (at - i) * (b - a), scatteredIn, share: total > 0 ? scatteredIn / total : 0 };
 }
 
 /** Steps drawn at most; finer ones would be a bar. */
@@ -57,7 +57,7 @@ export function FateChart(p: {
   const last = 3 * f.pieces;
   const chromatic = Math.max(Math.abs(f.depths[last]! - f.depths[last + 1]!), Math.abs(f.depths[last + 1]! - f.depths[last + 2]!)) > 0.02;
 
-  // light gained per metre, one light on the other
+  // light added per metre, one light on the other
   const shown = f.gains.slice(0, MAX_BANDS);
   const tops: number[][] = [];
   let below = new Array<number>(f.pieces).fill(0);
@@ -94,7 +94,7 @@ export function FateChart(p: {
             stroke={["oklch(0.7 0.12 25)", "oklch(0.76 0.1 145)", "oklch(0.7 0.1 255)"][k]}
           />
         ))}
-      <path d={curve((i) => leftAt(f, i))} fill="none" className="stroke-base-content" strokeWidth="1.6" data-testid="survives" />
+      <path d={curve((i) => leftAt(f, i))} fill="none" className="stroke-base-content" strokeWidth="1.6" data-testid="transmittance" />
       {f.marks.map(
         (t, i) =>
           t !== null && (

@@ -286,7 +286,7 @@ function Drawing(p: DrawingProps) {
           {formatNumber(pointer[0], 3)} m
           {s.plane.kind === "upright" ? ` away, ${formatNumber(pointer[1], 3)} m up` : ` away, ${formatNumber(pointer[1], 3)} m aside`}
           {known &&
-            `: ${formatNumber(100 * known.survives, 2)} % survives, ${formatNumber(known.gained, 2)} cd/m² gained (${Math.round(100 * known.share)} %)`}
+            `: ${formatNumber(100 * known.transmittance, 2)} % transmitted, ${formatNumber(known.scatteredIn, 2)} cd/m² scattered in (${Math.round(100 * known.share)} %)`}
         </p>
       )}
     </>

@@ -63,12 +63,12 @@ describe("what is known at a distance", () => {
     gains: [{ name: "lamp", values: Float64Array.from([2, 2, 2, 6, 6, 6]), total: 8 }],
     marks: [null, null, null] as [null, null, null],
   };
-  it("is what survives, what was gained so far, and its share of all", () => {
+  it("is the transmittance, what was scattered in so far, and its share of all", () => {
     expect(fateAt(fate, 5)).toMatchObject({ share: 0.25 });
-    expect(fateAt(fate, 5)!.survives).toBeCloseTo(Math.exp(-0.5), 9);
-    expect(fateAt(fate, 7.5)!.gained).toBeCloseTo(5, 9);
+    expect(fateAt(fate, 5)!.transmittance).toBeCloseTo(Math.exp(-0.5), 9);
+    expect(fateAt(fate, 7.5)!.scatteredIn).toBeCloseTo(5, 9);
     expect(fateAt(fate, 10)).toMatchObject({ share: 1 });
-    expect(fateAt(fate, 10)!.survives).toBeCloseTo(Math.exp(-1), 9);
+    expect(fateAt(fate, 10)!.transmittance).toBeCloseTo(Math.exp(-1), 9);
     expect(fateAt(fate, 11)).toBeNull();
     expect(fateAt(fate, -1)).toBeNull();
   });

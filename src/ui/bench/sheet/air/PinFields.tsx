@@ -1,4 +1,4 @@
-/** Solve density from pins: pins in the picture, each with the share that shall survive to it. */
+/** Solve density from pins: pins in the picture, each with the transmittance wanted to it. */
 import { useEffect, useMemo, useRef, useState } from "react";
 import { contradiction, MET, solvable, type Pin, type Solved } from "#core/air/pins";
 import { lengthText } from "#core/document/quantities";
@@ -37,7 +37,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
       });
   };
 
-  // what survives now, whatever changed the air
+  // the transmittance now, whatever changed the air
   const asking = useRef(0);
   useEffect(() => {
     if (pins.length === 0 || !session.section.ready) return;

@@ -145,7 +145,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
                 max={1e9}
                 useful={[0.01, 1e5]}
                 reset={10}
-                tooltip="Luminance gained per metre of a ray at full density."
+                tooltip="Luminance emitted per metre of a ray at full density."
                 onChange={(strength) => set({ emission: { ...emission, strength } })}
               />
             </>

@@ -108,11 +108,11 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
       </div>
       <div className="flex gap-3 text-xs">
         <button className="link link-hover" disabled={ramp.colours.length >= 8} onClick={add}>
-          One more colour
+          Add a colour
         </button>
         {ramp.colours.length > 2 && (
           <button className="link link-hover" onClick={() => set(ramp.colours.filter((_, i) => i !== at))}>
-            Without this one
+            Remove this colour
           </button>
         )}
       </div>
