@@ -66,14 +66,14 @@ function spread(film: Film, group: string): number {
 describe("light groups", () => {
   it.each(["veil", "shafts", "full"] as const)("add up to the air and to the surfaces in every pixel, level %s", async (level) => {
     const film = await render(scene(level), 24);
-    expect(film.lights).toEqual(["sky", "sun", "moon", "glowing air", "glowing surfaces", "left", "pair"]);
+    expect(film.lights).toEqual(["sky", "sun", "moon", "air emission", "emissive surfaces", "left", "pair"]);
     for (const side of ["air", "surfaces"] as const) {
       const whole = passValues(film, side);
       const sum = sumOf(film, side);
       for (let i = 0; i < whole.length; i++) expect(Math.abs(sum[i]! - whole[i]!)).toBeLessThanOrEqual(1e-5 * (1 + whole[i]!));
     }
     for (const group of film.lights)
-      expect(mean(lightValues(film, group, "air")), group).toBeGreaterThan(level === "veil" && group === "glowing surfaces" ? -1 : 0);
+      expect(mean(lightValues(film, group, "air")), group).toBeGreaterThan(level === "veil" && group === "emissive surfaces" ? -1 : 0);
   });
 
   it("keeping them changes nothing else", async () => {

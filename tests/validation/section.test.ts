@@ -142,10 +142,10 @@ describe("the fate of light", () => {
       const transmitted = bandMean(film, "transmittance", band);
       expect(Math.abs(left(s, s.fate.pieces, band) - transmitted.mean)).toBeLessThan(4 * transmitted.error + 0.003);
     }
-    expect(s.fate.gains.map((g) => g.name).sort()).toEqual(["cone", "globe", "glow of the air", "near", "sky", "sun"]);
+    expect(s.fate.gains.map((g) => g.name).sort()).toEqual(["air emission", "cone", "globe", "near", "sky", "sun"]);
   });
 
-  it("tells many lamps and glowing surfaces as one, with the same sum", async () => {
+  it("tells many lamps and emissive surfaces as one, with the same sum", async () => {
     const lamps = Array.from({ length: 30 }, (_, i) => ({
       kind: "point" as const,
       name: `lamp ${i}`,
@@ -162,7 +162,7 @@ describe("the fate of light", () => {
       render: { level: "shafts", surfaceBounces: 0, airSamples: 4 },
     };
     const s = sectionOf(input, { lit: true });
-    expect(s.fate.gains.map((g) => g.name)).toEqual(["lamps and glowing surfaces"]);
+    expect(s.fate.gains.map((g) => g.name)).toEqual(["lamps and emissive surfaces"]);
     const film = await render(input, 400);
     const { mean, error } = bandMean(film, "air", 0);
     const sum = sumOf(s.fate.gains[0]!, 0);
