@@ -48,6 +48,7 @@ export function inverseAffine(m: Readonly<Affine>): Affine {
 /** a after b: first b, then a. */
 export function composeAffine(a: Readonly<Affine>, b: Readonly<Affine>): Affine {
   const row = (x: number, y: number, z: number, w: number): [number, number, number, number] => [
+    // + 0: no negative zeros, whose inverse would point the other way
     x * b[0] + y * b[4] + z * b[8] + 0,
     x * b[1] + y * b[5] + z * b[9] + 0,
     x * b[2] + y * b[6] + z * b[10] + 0,
