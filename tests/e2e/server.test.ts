@@ -99,7 +99,7 @@ describe("requests that change something", () => {
       [save({ ...doc, title: "x" }, 999), 409, /another window/],
       [send("PUT", at, JSON.stringify({ revision: 1, document: { title: "x".repeat(9_000_000) } })), 400, /more than/],
       [json("PUT", "/api/projects/none/document", { revision: 1, document: doc }), 404, /no such project/],
-      [json("POST", "/api/projects", { demo: "atlantis" }), 400, /no demo scene/],
+      [json("POST", "/api/projects", { demo: "atlantis" }), 400, /no demo set/],
       [json("PATCH", `/api/projects/${id}`, { title: "" }), 400, /title/],
       [json("PUT", `/api/projects/${id}/picture`, { picture: "0".repeat(64) }), 400, /not uploaded/],
       [
