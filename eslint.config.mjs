@@ -95,6 +95,12 @@ export default tseslint.config(
     plugins: { "react-hooks": hooks },
     rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
   },
+  {
+    // what comes in from outside is checked, never trusted to be there
+    files: ["src/api/**/*.ts", "src/cli/**/*.ts", "src/pages/**/*.ts", "src/server/**/*.ts"],
+    ignores: ["**/*.test.ts"],
+    rules: { "@typescript-eslint/no-non-null-assertion": "error" },
+  },
   ...direction,
   {
     files: ["**/*.mjs"],

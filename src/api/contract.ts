@@ -140,7 +140,9 @@ export async function call<P, B, A>(
   const [body, options] = rest;
   const value = await transport(to.method, to.path(params), body, options);
   const found = to.answer.safeParse(value);
-  if (!found.success)
-    throw new Error(`The server's answer was not understood: ${found.error.issues[0]!.path.join(".")} ${found.error.issues[0]!.message}`);
+  if (!found.success) {
+    const [first] = found.error.issues;
+    throw new Error(`The server's answer was not understood: ${first?.path.join(".")} ${first?.message}`);
+  }
   return found.data;
 }

@@ -1,4 +1,5 @@
 /** Scene documents and their assets from disk. */
+import { assetOf } from "#core/document/assets";
 import { createHash } from "node:crypto";
 import { readFile, realpath, stat } from "node:fs/promises";
 import { dirname, join, sep } from "node:path";
@@ -32,7 +33,7 @@ export async function loadDocument(file: string): Promise<SceneDocument> {
 export async function loadResources(doc: SceneDocument, documentFile: string): Promise<Resources> {
   const folder = await realpath(dirname(documentFile));
   return readResources(doc, async (name) => {
-    const asset = doc.assets[name]!;
+    const asset = assetOf(doc, name);
     const what = `assets.${name} (${asset.uri})`;
     const real = await realpath(join(folder, asset.uri)).catch(() => {
       throw new InputError(`${what}: no such file beside ${documentFile}`);

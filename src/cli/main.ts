@@ -1,5 +1,6 @@
 /** The fumarium command. Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture. */
-import { AXES } from "#core/math/vectors";
+import { map3 } from "#core/math/vectors";
+import { sizeOf } from "#core/math/box";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { join } from "node:path";
@@ -68,6 +69,13 @@ function oneOf<T extends string>(text: string | undefined, name: string, allowed
   return text as T;
 }
 
+/** The one document that a verb works on. @throws InputError where none or several are named */
+function oneDocument(verb: string, names: readonly string[]): string {
+  const [name, ...others] = names;
+  if (name === undefined || others.length > 0) throw new InputError(`${verb}: name one document`);
+  return name;
+}
+
 /** The moment asked for, if one was. */
 function moment(text: string | undefined): { at?: number } {
   if (text === undefined) return {};
@@ -92,14 +100,14 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     threads: text,
     json: { type: "boolean" },
   });
-  if (positionals.length !== 1) throw new InputError("render: name one document");
+  const document = oneDocument("render", positionals);
   if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
   const size = v.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(v.size);
   if (size === null) throw new InputError(`--size ${v.size}: must look like 1280x720`);
   const seconds = v.time === undefined ? undefined : Number(v.time);
   if (seconds !== undefined && !(seconds > 0 && seconds < 1e7))
     throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
-  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const)!);
+  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const));
   const passes = wanted?.filter((p): p is PassName => p !== "lights" && p !== "mattes");
   const samples = whole(v.samples, "samples", 1, LIMITS.samples);
   const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);
@@ -108,7 +116,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const threads = whole(v.threads, "threads", 1, 64);
   const depth = oneOf(v.depth, "depth", ["half", "float"]);
   return {
-    document: positionals[0]!,
+    document,
     output: v.output,
     json: v.json ?? false,
     buildDirectory,
@@ -178,7 +186,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (!(scale > 0 && scale < 1e6)) throw new InputError(`--scale ${v.scale}: must be a number above 0`);
         const up = oneOf(v.up, "up", ["y", "z"] as const) ?? "y";
         const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up });
-        const [x, y, z] = AXES.map((k) => Number(((set.bounds[k + 3]! - set.bounds[k]) * scale).toPrecision(4)));
+        const [x, y, z] = map3(sizeOf(set.bounds), (s) => Number((s * scale).toPrecision(4)));
         const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
         const { triangles, kept: stored, instances } = set.report;
         const kept = stored < triangles ? ` (${count(instances, "instance")}: ${stored} stored)` : "";
@@ -196,10 +204,10 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           threads: text,
           json: { type: "boolean" },
         });
-        if (positionals.length !== 1) throw new InputError("diagnose: name one document");
+        const document = oneDocument("diagnose", positionals);
         const threads = whole(v.threads, "threads", 1, 64);
         const findings = await diagnoseCommand({
-          document: positionals[0]!,
+          document,
           buildDirectory,
           ...(v.output ? { output: v.output } : {}),
           ...(threads !== undefined ? { threads } : {}),
@@ -218,11 +226,11 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           across: text,
           at: text,
         });
-        if (positionals.length !== 1) throw new InputError("bake: name one document");
+        const document = oneDocument("bake", positionals);
         if (!v.output) throw new InputError("bake: say where to write with -o OUT.vdb");
         const across = whole(v.across, "across", 8, 256) ?? 128;
         const made = await bakeCommand({
-          document: positionals[0]!,
+          document,
           output: v.output,
           medium: v.medium ?? "1",
           across,
@@ -234,12 +242,12 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
       }
       case "check": {
         const { positionals } = options(rest, {});
-        if (positionals.length !== 1) throw new InputError("check: name one document");
-        const doc = await loadDocument(positionals[0]!);
-        const { models, pictures, profiles } = await loadResources(doc, positionals[0]!);
+        const document = oneDocument("check", positionals);
+        const doc = await loadDocument(document);
+        const { models, pictures, profiles } = await loadResources(doc, document);
         const triangles = [...models.values()].reduce((n, m) => n + m.material.length, 0);
         console.log(
-          `${positionals[0]}: valid; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
+          `${document}: valid; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
             `${pictures?.size ?? 0} pictures, ${profiles?.size ?? 0} photometric profiles`,
         );
         return 0;

@@ -126,7 +126,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     };
     const bytes =
       extension === ".png"
-        ? filmToPng(result.film, passes.includes("beauty") ? "beauty" : passes[0]!, doc)
+        ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc)
         : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, { deflate: (b) => deflateSync(b, { level: 6 }) });
     await writeWhole(o.output, bytes);
     return {

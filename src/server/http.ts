@@ -18,6 +18,13 @@ export function readBody<P, B, A>(to: Endpoint<P, B, A>, request: Request, limit
   return readJson(request, to.body, limit);
 }
 
+/** A part of the address that the page's name declares. */
+export function part(params: Readonly<Record<string, string | undefined>>, name: string): string {
+  const value = params[name];
+  if (value === undefined) throw new NotFound("There is no such page.");
+  return value;
+}
+
 /** Runs an endpoint; known errors become answers that say what and where. */
 export async function respond(work: () => Promise<Response>): Promise<Response> {
   try {

@@ -31,8 +31,8 @@ async function open(): Promise<Services> {
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
   const demos = await seedDemos(assets, blobs);
-  if (demos.length && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
-    const first = demos[0]!;
+  const [first] = demos;
+  if (first && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
     await projects.create(first.document, first.picture);
   }
   return { projects, proofs: new Proofs(store, projects, blobs), assets, blobs, demos };

@@ -1,3 +1,4 @@
+import { map3 } from "#core/math/vectors";
 import { readFileSync } from "node:fs";
 import { beforeAll, describe, expect, it } from "vitest";
 import { gridSchema } from "#core/document/air";
@@ -62,12 +63,12 @@ describe("the frame of a section", () => {
     for (const p of [
       [1, 2, 3],
       [-5, 0, 8],
-    ]) {
+    ] as const) {
       const q = toSection(f, p);
       fromSection(f, q.s, q.y, q.away).forEach((v, k) => expect(v).toBeCloseTo(p[k]!, 9));
     }
     // the ray lies in the plane
-    const q = toSection(f, f.origin.map((o, k) => o + 7 * f.direction[k]!)); // prettier-ignore
+    const q = toSection(f, map3(f.origin, (o, k) => o + 7 * f.direction[k])); // prettier-ignore
     expect(q.away).toBeCloseTo(0, 9);
     expect(q.s).toBeCloseTo(7 * f.level, 9);
   });

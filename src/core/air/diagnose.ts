@@ -1,4 +1,5 @@
 /** What is wrong with the air of a frame, by what was measured on it: one sentence each, with its number and a remedy. */
+import { map3 } from "../math/vectors";
 import type { SceneDocument } from "../document/schema";
 import { formatNumber, lengthText } from "../document/quantities";
 import { automaticStep, extinctionOf, meanExtinction, visibility } from "../document/medium";
@@ -181,7 +182,7 @@ function places(doc: SceneDocument, f: Frame): Finding[] {
             const { camera } = d;
             const gap = Math.hypot(...camera.target.map((v, k) => v - camera.position[k]!));
             const distance = Math.min(gap, f.air.median?.distance ?? gap);
-            const at = camera.position.map((p, k) => tidy(p + (distance * (camera.target[k]! - p)) / gap)) as [number, number, number];
+            const at = map3(camera.position, (p, k) => tidy(p + (distance * (camera.target[k] - p)) / gap));
             return {
               ...d,
               air: d.air.map((x, k) =>

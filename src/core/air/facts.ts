@@ -3,7 +3,7 @@ import type { SceneDocument } from "../document/schema";
 import type { Film } from "../film/film";
 import { luminance } from "../optics/colour";
 import { F_AIR, F_AIR_LUMINANCE2, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
-import { sunDirection, type V3 } from "../math/vectors";
+import { map3, sunDirection, type V3 } from "../math/vectors";
 import { rayOf } from "../scene/pick";
 import { withoutLights } from "../section/probe";
 
@@ -42,7 +42,7 @@ export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFact
   const points = rays.filter((_, i) => i % 7 === 0).map(({ x, y, distance }) => {
     const { origin, direction } = rayOf(doc, x, y);
     const t = Math.min(distance ?? reach, reach) / 2;
-    return origin.map((o, k) => o + t * direction[k]!) as V3;
+    return map3(origin, (o, k) => o + t * direction[k]);
   }); // prettier-ignore
   const meanLeft = (d: V3): number => points.reduce((a, p) => a + ask.leftTowards(air, p, d), 0) / points.length;
   const crossed = doc.air.map((m, i) => {

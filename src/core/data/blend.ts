@@ -1,6 +1,7 @@
 /** Grids between two others, for times between the frames of a sequence. */
-import { AXES } from "../math/vectors";
-import { composeAffine, inverseAffine } from "../math/affine";
+import { AXES, type V3 } from "../math/vectors";
+import { composeAffine, inverseAffine, transformPoint } from "../math/affine";
+import { cornersOf } from "../math/box";
 import { BRICK_VOXELS, indexBounds, volumeAt, VolumeBuilder, voxelAt, type Volume } from "./volume";
 
 /** Voxels that a blend may look at in the second grid where it lies otherwise than the first. */
@@ -29,34 +30,25 @@ export function blendVolumes(a: Volume, b: Volume, share: number): Volume {
   else {
     const there = composeAffine(inverseAffine(a.toWorld), b.toWorld);
     const bounds = indexBounds(b);
-    const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]; // prettier-ignore
-    for (let corner = 0; corner < 8; corner++)
-      for (let r = 0; r < 3; r++) {
-        const v = AXES.reduce((sum, k) => sum + there[4 * r + k]! * bounds[k + ((corner >> k) & 1 ? 3 : 0)]!, there[4 * r + 3]!);
-        low[r] = Math.min(low[r]!, Math.floor(v / 8));
-        high[r] = Math.max(high[r]!, Math.floor(v / 8));
+    const low: V3 = [Infinity, Infinity, Infinity], high: V3 = [-Infinity, -Infinity, -Infinity]; // prettier-ignore
+    for (const corner of cornersOf(bounds)) {
+      const v = transformPoint(there, corner);
+      for (const r of AXES) {
+        low[r] = Math.min(low[r], Math.floor(v[r] / 8));
+        high[r] = Math.max(high[r], Math.floor(v[r] / 8));
       }
-    const count = AXES.reduce((n, k) => n * (high[k]! - low[k]! + 1), BRICK_VOXELS);
+    }
+    const count = AXES.reduce((n, k) => n * (high[k] - low[k] + 1), BRICK_VOXELS);
     if (!(count <= MAX_RESAMPLED))
       throw new RangeError(`the frames' grids lie so differently that ${count} voxels would have to be looked up`);
-    for (let z = low[2]!; z <= high[2]!; z++)
-      for (let y = low[1]!; y <= high[1]!; y++) for (let x = low[0]!; x <= high[0]!; x++) add(x, y, z);
+    for (let z = low[2]; z <= high[2]; z++) for (let y = low[1]; y <= high[1]; y++) for (let x = low[0]; x <= high[0]; x++) add(x, y, z);
   }
   for (const key of bricks) {
     const [x, y, z] = key.split(",").map(Number) as [number, number, number];
     let brick: Float32Array | null = null;
     for (let n = 0; n < BRICK_VOXELS; n++) {
       const [i, j, k] = [8 * x + (n & 7), 8 * y + ((n >> 3) & 7), 8 * z + (n >> 6)];
-      const other = back
-        ? volumeAt(
-            b,
-            ...(AXES.map((r) => back[4 * r]! * i + back[4 * r + 1]! * j + back[4 * r + 2]! * k + back[4 * r + 3]!) as [
-              number,
-              number,
-              number,
-            ]),
-          )
-        : voxelAt(b, i, j, k);
+      const other = back ? volumeAt(b, ...transformPoint(back, [i, j, k])) : voxelAt(b, i, j, k);
       const value = Math.fround((1 - share) * voxelAt(a, i, j, k) + share * other);
       if (value === Math.fround(background)) continue;
       brick ??= out.brick(x, y, z);

@@ -1,4 +1,6 @@
 /** Triangle geometry of a scene in flat arrays, and how parts are put together. */
+import { AXES, MOST } from "../math/vectors";
+import type { Box } from "../math/box";
 import { type Matrix3 } from "../math/matrix";
 import { cofactors, determinant, type Affine } from "../math/affine";
 import type { Material } from "./material";
@@ -146,18 +148,15 @@ export function emptyGeometry(triangles: number, textured = false): SceneGeometr
   };
 }
 
-/** Least x, y, z, then most. */
-export type Box = [number, number, number, number, number, number];
-
 /** Bounds of triangles; all zero where there are none. */
 export function boundsOf(positions: Float32Array): Box {
   if (positions.length === 0) return [0, 0, 0, 0, 0, 0];
   const b: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i += 3) {
-    for (let k = 0; k < 3; k++) {
+    for (const k of AXES) {
       const v = positions[i + k]!;
-      if (v < b[k]!) b[k] = v;
-      if (v > b[k + 3]!) b[k + 3] = v;
+      if (v < b[k]) b[k] = v;
+      if (v > b[MOST[k]]) b[MOST[k]] = v;
     }
   }
   return b;
@@ -168,9 +167,9 @@ export function unionOf(boxes: readonly Box[]): Box {
   if (boxes.length === 0) return [0, 0, 0, 0, 0, 0];
   const out: Box = [...boxes[0]!];
   for (const b of boxes)
-    for (let k = 0; k < 3; k++) {
-      out[k] = Math.min(out[k]!, b[k]!);
-      out[k + 3] = Math.max(out[k + 3]!, b[k + 3]!);
+    for (const k of AXES) {
+      out[k] = Math.min(out[k], b[k]);
+      out[MOST[k]] = Math.max(out[MOST[k]], b[MOST[k]]);
     }
   return out;
 }

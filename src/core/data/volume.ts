@@ -1,6 +1,7 @@
 /** Sparse grids of numbers in bricks of 8³ voxels, as the kernel reads them. */
-import { AXES } from "../math/vectors";
-import type { Affine } from "../math/affine";
+import { type Box, cornersOf } from "../math/box";
+import { type V3, vector, map3, AXES } from "../math/vectors";
+import { transformPoint, type Affine } from "../math/affine";
 
 /** Voxels along a brick's side, and in a brick. */
 export const BRICK = 8;
@@ -71,35 +72,35 @@ export class VolumeBuilder {
 
   /** @throws RangeError where the bricks lie too far apart for a table */
   build(toWorld: Affine): Volume {
-    const low = [Infinity, Infinity, Infinity],
-      high = [-Infinity, -Infinity, -Infinity];
-    const keys = [...this.found.keys()].map((k) => k.split(",").map(Number));
+    const low: V3 = [Infinity, Infinity, Infinity],
+      high: V3 = [-Infinity, -Infinity, -Infinity];
+    const keys = [...this.found.keys()].map((k) => k.split(",").map(Number) as V3);
     for (const key of keys)
-      for (let a = 0; a < 3; a++) {
-        low[a] = Math.min(low[a]!, key[a]!);
-        high[a] = Math.max(high[a]!, key[a]!);
+      for (const a of AXES) {
+        low[a] = Math.min(low[a], key[a]);
+        high[a] = Math.max(high[a], key[a]);
       }
     if (keys.length === 0) {
       low.fill(0);
       high.fill(-1);
     }
-    const bricks = AXES.map((a) => high[a]! - low[a]! + 1) as [number, number, number];
+    const bricks = vector((a) => high[a] - low[a] + 1);
     const places = bricks[0] * bricks[1] * bricks[2];
     if (places > MAX_PLACES)
       throw new RangeError(`the grid's voxels span ${bricks.map((b) => b * BRICK).join(" × ")}, more than can be tabled`);
     const table = new Int32Array(places).fill(-1);
     const own = new Map<Float32Array, number>();
     [...this.found.values()].forEach((values, n) => {
-      const [a, b, c] = keys[n]! as [number, number, number];
+      const [a, b, c] = keys[n]!;
       let id = own.get(values);
       if (id === undefined) own.set(values, (id = own.size));
-      table[((c - low[2]!) * bricks[1] + (b - low[1]!)) * bricks[0] + (a - low[0]!)] = id;
+      table[((c - low[2]) * bricks[1] + (b - low[1])) * bricks[0] + (a - low[0])] = id;
     });
     const data = new Float32Array(own.size * BRICK_VOXELS);
     for (const [values, id] of own) data.set(values, id * BRICK_VOXELS);
     const none = this.active === 0;
     return {
-      low: low.map((l) => l * BRICK) as [number, number, number],
+      low: map3(low, (l) => l * BRICK),
       bricks,
       table,
       data,
@@ -136,7 +137,7 @@ export function volumeAt(v: Volume, x: number, y: number, z: number): number {
 }
 
 /** Low and high corner of the index coordinates at which the grid may differ from its background. */
-export function indexBounds(v: Volume): [number, number, number, number, number, number] {
+export function indexBounds(v: Volume): Box {
   return [
     v.low[0] - 1,
     v.low[1] - 1,
@@ -148,12 +149,8 @@ export function indexBounds(v: Volume): [number, number, number, number, number,
 }
 
 /** Corners of the box outside which a grid is its background, by a transform of index coordinates; bits of a corner's number say which side along each axis. */
-export function boxCorners(v: Volume, m: Affine): [number, number, number][] {
-  const b = indexBounds(v);
-  return Array.from({ length: 8 }, (_, i) => {
-    const c = AXES.map((k) => b[k + ((i >> k) & 1 ? 3 : 0)]!);
-    return AXES.map((r) => c.reduce((sum, x, k) => sum + m[4 * r + k]! * x, m[4 * r + 3]!)) as [number, number, number];
-  });
+export function boxCorners(v: Volume, m: Affine): V3[] {
+  return cornersOf(indexBounds(v)).map((c) => transformPoint(m, c));
 }
 
 /** Bytes of the header of a packed grid: see kernel/assembly/volume.ts. */

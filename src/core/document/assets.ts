@@ -1,6 +1,7 @@
 /** Which assets a document uses, and as what. */
 import type { SceneDocument } from "./schema";
 import type { Gobo } from "./lights";
+import { InputError } from "../errors";
 import { frameAt, gridFrames } from "./sequence";
 
 export type AssetUse = "model" | "picture" | "profile" | "volume";
@@ -9,6 +10,13 @@ export type AssetUse = "model" | "picture" | "profile" | "volume";
 export function goboAsset(g: Gobo, time: number): string | null {
   if (!g.frames) return g.image ?? null;
   return g.frames[frameAt(g.frames.length, g.rate, g.loop, time)]!;
+}
+
+/** An entry of the document's assets by its name. @throws InputError where there is none */
+export function assetOf(doc: SceneDocument, name: string): SceneDocument["assets"][string] {
+  const found = doc.assets[name];
+  if (!found) throw new InputError(`assets.${name}: the document has no such asset`);
+  return found;
 }
 
 /** Assets that a render of the document needs: names with what they are used as. */

@@ -1,5 +1,5 @@
 /** The lens's frame, and where directions appear in the picture. */
-import { across, sub, unit, type V3 } from "../math/vectors";
+import { map3, across, sub, unit, type V3 } from "../math/vectors";
 import type { SceneDocument } from "./schema";
 
 /** Lens frame: unit right, up and forward vectors of a camera. */
@@ -16,7 +16,7 @@ export function rayThrough(doc: SceneDocument, x: number, y: number): V3 {
   const hy = Math.tan((doc.camera.fieldOfView * Math.PI) / 360);
   const hx = (hy * doc.film.size[0]) / doc.film.size[1];
   const [a, b] = [(2 * x - 1) * hx, (1 - 2 * y) * hy];
-  return unit(forward.map((f, i) => f + a * right[i]! + b * up[i]!) as V3);
+  return unit(map3(forward, (f, i) => f + a * right[i] + b * up[i]));
 }
 
 /** Where a direction at infinity appears in the frame (shares), or null when it is behind the lens or the lens is orthographic. */

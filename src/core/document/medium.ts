@@ -2,6 +2,7 @@
  * The artist's handles on a medium's amount, all of the same coefficient: extinction (1/m), mean free
  * path (m), visibility (m) and transmittance over a distance.
  */
+import { map3 } from "../math/vectors";
 import type { Medium } from "./schema";
 import { luminance, type Rgb } from "../optics/colour";
 import {
@@ -43,7 +44,7 @@ export function absorptionOf(m: Medium): Rgb {
 }
 /** Extinction coefficient per band, 1/m. */
 export function extinctionOf(m: Medium): Rgb {
-  return m.scattering.map((c, i) => (c + m.absorption[i]!) * m.density) as Rgb;
+  return map3(m.scattering, (c, i) => (c + m.absorption[i]) * m.density);
 }
 /** One figure for the amount: luminance-weighted extinction, 1/m. */
 export function meanExtinction(m: Medium): number {
@@ -65,7 +66,7 @@ export const extinctionForSurviving = (share: number, distance: number): number 
 export function scatteringAlbedo(m: Medium): Rgb {
   const e = extinctionOf(m);
   const s = scatteringOf(m);
-  return s.map((v, i) => (e[i]! > 0 ? v / e[i]! : 0)) as Rgb;
+  return map3(s, (v, i) => (e[i] > 0 ? v / e[i] : 0));
 }
 
 /** Colour left of white light after `distance` metres. */

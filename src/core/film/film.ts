@@ -1,5 +1,5 @@
 /** Accumulated samples of a frame, and the passes read from them. */
-import { AXES } from "../math/vectors";
+import { type V3, vector } from "../math/vectors";
 import {
   F_CLEAR_COUNT,
   F_COUNT,
@@ -179,7 +179,7 @@ export interface LightBalance {
 export function lightBalance(film: Film): LightBalance[] {
   const [x0, y0, x1, y1] = film.crop;
   const first = PIXEL_FLOATS + (film.mattes ? MATTE_FLOATS : 0);
-  const sums = film.lights.map(() => [0, 0, 0]);
+  const sums = film.lights.map((): V3 => [0, 0, 0]);
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const p = (y * film.width + x) * film.stride;
@@ -188,21 +188,21 @@ export function lightBalance(film: Film): LightBalance[] {
       sums.forEach((s, i) => {
         const d = film.data,
           at = p + first + GROUP_FLOATS * i;
-        s[0]! += luminance(d[at]!, d[at + 1]!, d[at + 2]!) / n;
-        s[1]! += luminance(d[at + 3]!, d[at + 4]!, d[at + 5]!) / n;
-        s[2]! += d[at + 6]! / n;
+        s[0] += luminance(d[at]!, d[at + 1]!, d[at + 2]!) / n;
+        s[1] += luminance(d[at + 3]!, d[at + 4]!, d[at + 5]!) / n;
+        s[2] += d[at + 6]! / n;
       });
     }
-  const total = AXES.map((k) => sums.reduce((a, s) => a + s[k]!, 0));
+  const total = vector((k) => sums.reduce((a, s) => a + s[k], 0));
   const share = (v: number, of: number): number => (of > 0 ? v / of : 0);
   return film.lights.map((name, i) => {
     const [air, surfaces, rays] = sums[i] as [number, number, number];
     return {
       name,
-      air: share(air, total[0]!),
-      surfaces: share(surfaces, total[1]!),
-      light: share(air + surfaces, total[0]! + total[1]!),
-      rays: share(rays, total[2]!),
+      air: share(air, total[0]),
+      surfaces: share(surfaces, total[1]),
+      light: share(air + surfaces, total[0] + total[1]),
+      rays: share(rays, total[2]),
     };
   });
 }

@@ -29,6 +29,21 @@ export function placementMatrix(position: Readonly<V3>, rotation: Readonly<V3>, 
 /** Its 3×3 linear part. */
 export const linearPart = (m: Readonly<Affine>): Matrix3 => [m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]];
 
+/** Its columns: where the unit vectors go, and the origin. */
+export const columnsOf = (m: Readonly<Affine>): [V3, V3, V3, V3] => [
+  [m[0], m[4], m[8]],
+  [m[1], m[5], m[9]],
+  [m[2], m[6], m[10]],
+  [m[3], m[7], m[11]],
+];
+
+/** Where a point goes. */
+export const transformPoint = (m: Readonly<Affine>, [x, y, z]: Readonly<V3>): V3 => [
+  m[0] * x + m[1] * y + m[2] * z + m[3],
+  m[4] * x + m[5] * y + m[6] * z + m[7],
+  m[8] * x + m[9] * y + m[10] * z + m[11],
+];
+
 /** Determinant of the linear part: negative where it mirrors. */
 export const determinant = (m: Readonly<Affine>): number => determinant3(linearPart(m));
 

@@ -34,6 +34,13 @@ export function inverse3(m: Readonly<Matrix3>): Matrix3 {
 /** Its rows as columns. */
 export const transposed3 = ([a, b, c, d, e, f, g, h, i]: Readonly<Matrix3>): Matrix3 => [a, d, g, b, e, h, c, f, i];
 
+/** Its columns: the axes that a rotation turns x, y and z to. */
+export const columns3 = ([a, b, c, d, e, f, g, h, i]: Readonly<Matrix3>): [V3, V3, V3] => [
+  [a, d, g],
+  [b, e, h],
+  [c, f, i],
+];
+
 /** The vector that a matrix makes of one. */
 export const times3 = (m: Readonly<Matrix3>, [x, y, z]: Readonly<V3>): V3 => [
   m[0] * x + m[1] * y + m[2] * z,

@@ -2,14 +2,17 @@
 import type { V3 } from "../math/vectors";
 import { xyzToRgb, type Rgb } from "./colour";
 
+/** Coefficients a to e of Perez's distribution. */
+type Perez = [number, number, number, number, number];
+
 /** Perez's distribution (Perez et al. 1993) at zenith angle θ and angle γ from the sun. */
-function perez(k: readonly number[], cosTheta: number, gamma: number): number {
+function perez(k: Readonly<Perez>, cosTheta: number, gamma: number): number {
   const c = Math.max(cosTheta, 0.01);
   const cg = Math.cos(gamma);
-  return (1 + k[0]! * Math.exp(k[1]! / c)) * (1 + k[2]! * Math.exp(k[3]! * gamma) + k[4]! * cg * cg);
+  return (1 + k[0] * Math.exp(k[1] / c)) * (1 + k[2] * Math.exp(k[3] * gamma) + k[4] * cg * cg);
 }
 
-function coefficients(T: number): { Y: number[]; x: number[]; y: number[] } {
+function coefficients(T: number): { Y: Perez; x: Perez; y: Perez } {
   return {
     Y: [0.1787 * T - 1.463, -0.3554 * T + 0.4275, -0.0227 * T + 5.3251, 0.1206 * T - 2.5771, -0.067 * T + 0.3703],
     x: [-0.0193 * T - 0.2592, -0.0665 * T + 0.0008, -0.0004 * T + 0.2125, -0.0641 * T - 0.8989, -0.0033 * T + 0.0452],
@@ -29,14 +32,14 @@ export function clearZenithLuminance(turbidity: number, thetaSun: number): numbe
  * below it the sky fades over twelve degrees, as twilight does.
  * @returns luminance by direction
  */
-export function clearSky(turbidity: number, sun: Readonly<V3>): (d: readonly number[]) => Rgb {
+export function clearSky(turbidity: number, sun: Readonly<V3>): (d: Readonly<V3>) => Rgb {
   const T = turbidity;
   const k = coefficients(T);
   const elevation = Math.asin(Math.max(-1, Math.min(1, sun[1])));
   const held = Math.max(elevation, (1 * Math.PI) / 180);
   const ts = Math.PI / 2 - held;
   const fade = elevation >= held ? 1 : Math.max(0, 1 + (elevation - held) / ((12 * Math.PI) / 180)) ** 3;
-  const s = [sun[0], Math.sin(held), sun[2]];
+  const s: V3 = [sun[0], Math.sin(held), sun[2]];
   const flat = Math.hypot(sun[0], sun[2]);
   if (flat > 1e-9) {
     s[0] = (sun[0] / flat) * Math.cos(held);
@@ -55,22 +58,24 @@ export function clearSky(turbidity: number, sun: Readonly<V3>): (d: readonly num
       [0.15346, -0.26756, 0.0667, 0.26688],
     ]),
   ] as const;
-  const at0 = [perez(k.Y, 1, ts), perez(k.x, 1, ts), perez(k.y, 1, ts)];
+  const at0 = [perez(k.Y, 1, ts), perez(k.x, 1, ts), perez(k.y, 1, ts)] as const;
   return (d) => {
-    const up = Math.max(d[1]!, 0);
-    const gamma = Math.acos(Math.max(-1, Math.min(1, d[0]! * s[0]! + up * s[1]! + d[2]! * s[2]!)));
-    const Y = (zenith[0] * perez(k.Y, up, gamma)) / at0[0]!;
-    const x = (zenith[1] * perez(k.x, up, gamma)) / at0[1]!;
-    const y = (zenith[2] * perez(k.y, up, gamma)) / at0[2]!;
+    const up = Math.max(d[1], 0);
+    const gamma = Math.acos(Math.max(-1, Math.min(1, d[0] * s[0] + up * s[1] + d[2] * s[2])));
+    const Y = (zenith[0] * perez(k.Y, up, gamma)) / at0[0];
+    const x = (zenith[1] * perez(k.x, up, gamma)) / at0[1];
+    const y = (zenith[2] * perez(k.y, up, gamma)) / at0[2];
     const rgb = xyzToRgb([(x / y) * Y, Y, ((1 - x - y) / y) * Y]);
     return rgb.map((c) => Math.max(0, c * fade)) as Rgb;
   };
 }
 
-function chromaticity(ts: number, T: number, m: readonly (readonly number[])[]): number {
-  const powers = [ts ** 3, ts ** 2, ts, 1];
-  const row = (r: readonly number[]): number => r.reduce((a, v, i) => a + v * powers[i]!, 0);
-  return row(m[0]!) * T * T + row(m[1]!) * T + row(m[2]!);
+/** Coefficients of the third power down to none. */
+type Cubic = readonly [number, number, number, number];
+
+function chromaticity(ts: number, T: number, m: readonly [Cubic, Cubic, Cubic]): number {
+  const row = ([a, b, c, d]: Cubic): number => a * ts ** 3 + b * ts ** 2 + c * ts + d;
+  return row(m[0]) * T * T + row(m[1]) * T + row(m[2]);
 }
 
 /** CIE standard overcast sky (ISO 15469): one third at the horizon of what it is at the zenith. @param sine of the elevation */

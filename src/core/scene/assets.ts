@@ -6,7 +6,7 @@ import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compiled";
 import type { Mesh } from "../data/geometry";
-import { usedAssets } from "../document/assets";
+import { assetOf, usedAssets } from "../document/assets";
 import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
 
@@ -31,11 +31,11 @@ export async function readResources(
     volumes = new Map<string, Readonly<Record<string, Volume>>>();
   const used = usedAssets(doc);
   if (known) {
-    const present = new Set([...used].flatMap(([name, use]) => (use === "model" ? [doc.assets[name]!.sha256] : [])));
+    const present = new Set([...used].flatMap(([name, use]) => (use === "model" ? [assetOf(doc, name).sha256] : [])));
     for (const hash of known.keys()) if (!present.has(hash)) known.delete(hash);
   }
   for (const [name, use] of used) {
-    const hash = doc.assets[name]!.sha256;
+    const hash = assetOf(doc, name).sha256;
     const had = use === "model" && hash ? known?.get(hash) : undefined;
     if (had) {
       models.set(name, had);
@@ -45,12 +45,14 @@ export async function readResources(
     if (read) {
       volumes.set(name, read);
       // the latest last
-      knownVolumes!.delete(hash!);
-      knownVolumes!.set(hash!, read);
+      if (hash) {
+        knownVolumes?.delete(hash);
+        knownVolumes?.set(hash, read);
+      }
       continue;
     }
     const bytes = await bytesOf(name);
-    const what = `assets.${name} (${doc.assets[name]!.uri})`;
+    const what = `assets.${name} (${assetOf(doc, name).uri})`;
     if (use === "model") {
       const { mesh } = await readModel(bytes, what);
       models.set(name, mesh);
@@ -61,7 +63,7 @@ export async function readResources(
       const { channels } = await readVdb(bytes, what);
       volumes.set(name, channels);
       if (hash) knownVolumes?.set(hash, channels);
-      for (const old of knownVolumes?.keys() ?? []) if (knownVolumes!.size > MAX_KNOWN) knownVolumes!.delete(old);
+      for (const old of knownVolumes?.keys() ?? []) if ((knownVolumes?.size ?? 0) > MAX_KNOWN) knownVolumes?.delete(old);
     }
     if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }

@@ -1,7 +1,8 @@
 /** Shared triangles in the places where they stand: boxes about them, and the kernel's table. */
+import type { Box } from "../math/box";
 import { determinant, inverseAffine, type Affine } from "../math/affine";
 import { buildBvh, type Bvh } from "./bvh";
-import { boundsOf, unionOf, type Box, type Mesh, type MeshPart, type SharedTriangles } from "../data/geometry";
+import { boundsOf, unionOf, type Mesh, type MeshPart, type SharedTriangles } from "../data/geometry";
 import * as L from "../layout/layout";
 
 /** Words of a tree, read as it lies in memory. */

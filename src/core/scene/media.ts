@@ -1,5 +1,6 @@
 /** Media of a document as the records the kernel reads. */
-import { AXES } from "../math/vectors";
+import { middleOf, sizeOf } from "../math/box";
+import { vector, dot, map3, AXES } from "../math/vectors";
 import { halfSizeOf } from "../document/regions";
 import type { Medium, Region, VolumeGrid } from "../document/air";
 import type { SceneDocument } from "../document/schema";
@@ -7,7 +8,7 @@ import { absorptionOf, automaticStep, scatteringOf } from "../document/medium";
 import { dropletDraineAlpha, dropletDraineG, dropletDraineShare, dropletForward } from "../optics/phase";
 import { blackBodyLuminance } from "../optics/blackbody";
 import type { CompiledGeometry } from "./compiled";
-import { composeAffine, inverseAffine, placementMatrix, type Affine } from "../math/affine";
+import { columnsOf, transformPoint, composeAffine, inverseAffine, placementMatrix, type Affine } from "../math/affine";
 import { HEIGHT_CODES, NOISE_CODES, PHASE_CODES, REGION_CODES, unreachable } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
@@ -68,9 +69,9 @@ function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry
   r.set([1, 0, 0, 0, 1, 0, 0, 0, 1], L.M_ROWS);
   let half = halfSizeOf(region);
   if ("rotation" in region) {
-    const m = placementMatrix([0, 0, 0], region.rotation);
+    const axes = columnsOf(placementMatrix([0, 0, 0], region.rotation));
     // columns of the rotation are the region's axes: rows of its inverse
-    for (let axis = 0; axis < 3; axis++) r.set([m[axis]!, m[4 + axis]!, m[8 + axis]!], L.M_ROWS + 3 * axis);
+    for (const axis of AXES) r.set(axes[axis], L.M_ROWS + 3 * axis);
   }
   if ("centre" in region) r.set(region.centre, L.M_CENTRE);
   if (region.kind === "layer") {
@@ -79,9 +80,8 @@ function writeRegion(r: Float64Array, region: Region, geometry: CompiledGeometry
   } else if (region.kind === "mesh") {
     const mesh = geometry.regions[region.object]!;
     r[L.M_ROOT] = mesh.root;
-    const b = mesh.bounds;
-    r.set([(b[0] + b[3]) / 2, (b[1] + b[4]) / 2, (b[2] + b[5]) / 2], L.M_CENTRE);
-    half = [(b[3] - b[0]) / 2, (b[4] - b[1]) / 2, (b[5] - b[2]) / 2].map((h) => Math.max(h, 1e-6)) as V3;
+    r.set(middleOf(mesh.bounds), L.M_CENTRE);
+    half = map3(sizeOf(mesh.bounds), (s) => Math.max(s / 2, 1e-6));
   }
   if (half) r.set(half, L.M_HALF);
   return half;
@@ -152,8 +152,8 @@ export const gridCorners = (volume: Volume, grid: VolumeGrid): [number, number, 
 
 /** Edge of a voxel, m; the shortest where they are no cubes. */
 function voxelSize(geometry: CompiledGeometry, grid: VolumeGrid, time: number): number {
-  const m = gridToWorld(geometry.volumes[gridKey(grid, grid.channel, time)]!.volume, grid);
-  return Math.min(...AXES.map((k) => Math.hypot(m[k], m[4 + k]!, m[8 + k]!)));
+  const axes = columnsOf(gridToWorld(geometry.volumes[gridKey(grid, grid.channel, time)]!.volume, grid));
+  return Math.min(...AXES.map((k) => Math.hypot(...axes[k])));
 }
 
 /** Luminance of black bodies per band, BLACKBODY_STEP kelvin apart; made when first needed. */
@@ -190,14 +190,15 @@ function writeGrid(
         }),
       ),
     );
-  if (grid.temperature) {
-    const temperatureKey = gridKey(grid, grid.temperature.channel, time);
+  const { temperature } = grid;
+  if (temperature) {
+    const temperatureKey = gridKey(grid, temperature.channel, time);
     const temperatures = geometry.volumes[temperatureKey]!.volume;
     r.set(inverseAffine(gridToWorld(temperatures, grid)), L.M_TEMPERATURE_ROWS);
     r[L.M_TEMPERATURE] = places.volumes[temperatureKey]!;
-    r[L.M_TEMPERATURE_SCALE] = grid.temperature.scale;
-    r[L.M_TEMPERATURE_OFFSET] = grid.temperature.offset;
-    const kelvin = (v: number): number => v * grid.temperature!.scale + grid.temperature!.offset;
+    r[L.M_TEMPERATURE_SCALE] = temperature.scale;
+    r[L.M_TEMPERATURE_OFFSET] = temperature.offset;
+    const kelvin = (v: number): number => v * temperature.scale + temperature.offset;
     const top = Math.min(
       (L.BLACKBODY_ENTRIES - 2) * L.BLACKBODY_STEP,
       Math.max(kelvin(temperatures.min), kelvin(temperatures.max), kelvin(temperatures.background)),
@@ -208,34 +209,28 @@ function writeGrid(
     r[L.M_BLACKBODY_TABLE] = add(Float64Array.from(blackBodyTable, (b, i) => (most[i % 3]! > 0 ? b / most[i % 3]! : 0)));
     // what is absorbed is emitted (Kirchhoff)
     r.set(
-      absorptionOf(m).map((a, k) => Math.min(1e30, a * most[k]! * grid.temperature!.strength)),
+      map3(absorptionOf(m), (a, k) => Math.min(1e30, a * most[k] * temperature.strength)),
       L.M_EMISSION,
     );
   }
   if (m.region.kind !== "everywhere") return local;
   const b = indexBounds(volume);
-  const middle = AXES.map((k) => (b[k] + b[3 + k]!) / 2);
-  const axes = AXES.map((k) => [toWorld[k], toWorld[4 + k]!, toWorld[8 + k]!] as const);
-  const lengths = axes.map((a) => Math.hypot(...a));
-  const dot = (a: Readonly<V3>, c: Readonly<V3>): number => a[0] * c[0] + a[1] * c[1] + a[2] * c[2];
-  const square = Math.max(dot(axes[0]!, axes[1]!), dot(axes[1]!, axes[2]!), dot(axes[2]!, axes[0]!)) < 1e-6 * Math.max(...lengths) ** 2;
+  const axes = columnsOf(toWorld);
+  const lengths = vector((k) => Math.hypot(...axes[k]));
+  const square = Math.max(dot(axes[0], axes[1]), dot(axes[1], axes[2]), dot(axes[2], axes[0])) < 1e-6 * Math.max(...lengths) ** 2;
   r[L.M_REGION] = REGION_CODES.box;
-  const centre = AXES.map(
-    (k) => toWorld[4 * k]! * middle[0]! + toWorld[4 * k + 1]! * middle[1]! + toWorld[4 * k + 2]! * middle[2]! + toWorld[4 * k + 3]!,
-  );
-  r.set(centre, L.M_CENTRE);
-  const half = AXES.map((k) => (b[3 + k]! - b[k]) / 2);
+  r.set(transformPoint(toWorld, middleOf(b)), L.M_CENTRE);
+  const half = map3(sizeOf(b), (s) => s / 2);
   // a sheared grid lies in the upright box about it
   if (square)
-    axes.forEach((a, k) =>
+    for (const k of AXES)
       r.set(
-        a.map((x) => x / lengths[k]!),
+        axes[k].map((x) => x / lengths[k]),
         L.M_ROWS + 3 * k,
-      ),
-    );
-  const size = (
-    square ? half.map((h, k) => h * lengths[k]!) : AXES.map((k) => axes.reduce((s, a, j) => s + Math.abs(a[k]) * half[j]!, 0))
-  ) as V3;
+      );
+  const size = square
+    ? map3(half, (h, k) => h * lengths[k])
+    : vector((k) => AXES.reduce<number>((s, j) => s + Math.abs(axes[j][k]) * half[j], 0));
   r.set(size, L.M_HALF);
   return size;
 }
@@ -261,8 +256,8 @@ function planGrid(r: Float64Array, m: Medium, local: V3 | null, geometry: Compil
   // cells of some voxels each
   if (m.grid) feature = Math.min(feature, 12 * voxelSize(geometry, m.grid, time));
   const cell = Math.max(feature / 4, longest / MAX_CELLS);
-  const cells = span.map((s) => Math.max(1, Math.min(MAX_CELLS, Math.ceil(s / cell)))) as V3;
-  const size = span.map((s, k) => Math.max(s, 1e-9) / cells[k]!) as V3;
+  const cells = map3(span, (s) => Math.max(1, Math.min(MAX_CELLS, Math.ceil(s / cell))));
+  const size = map3(span, (s, k) => Math.max(s, 1e-9) / cells[k]);
   r.set(cells, L.M_MAJORANT_CELLS);
   r.set(low, L.M_MAJORANT_LOW);
   r.set(
@@ -339,12 +334,13 @@ export function mediaRecords(
     const scattering = scatteringOf(m);
     r.set(scattering, L.M_SIGMA_S);
     r.set(
-      absorptionOf(m).map((a, k) => a + scattering[k]!),
+      map3(absorptionOf(m), (a, k) => a + scattering[k]),
       L.M_SIGMA_T,
     );
-    if (emits(m) && !m.grid?.temperature)
+    const { emission } = m;
+    if (emission && emits(m) && !m.grid?.temperature)
       r.set(
-        m.emission!.colour.map((c) => c * m.emission!.strength),
+        emission.colour.map((c) => c * emission.strength),
         L.M_EMISSION,
       );
     writePhase(r, m);

@@ -1,10 +1,11 @@
 /** Everything of a document that changes without rebuilding geometry, as the kernel's parameters and tables. */
+import { type Box, cornersOf } from "../math/box";
 import { whiteAt } from "../optics/exposure";
 import type { SceneDocument } from "../document/schema";
-import { temperatureRgb } from "../optics/colour";
+import { temperatureRgb, type Rgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
-import { AXES, across, sunDirection } from "../math/vectors";
+import { vector, dot, MOST, type V3, map3, AXES, across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
@@ -98,17 +99,20 @@ function treeOver(
 const DARK = 0.02;
 
 /** Box about everything that air fills: that of the geometry, or of bounded media where all are. */
-function airBounds(media: Float64Array, count: number, geometry: CompiledGeometry): number[] {
-  const out = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+function airBounds(media: Float64Array, count: number, geometry: CompiledGeometry): Box {
+  const out: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let i = 0; i < count; i++) {
     const r = media.subarray(i * L.MEDIUM_WORDS, (i + 1) * L.MEDIUM_WORDS);
     const kind = r[L.M_REGION]!;
     if (kind === L.REGION_EVERYWHERE || kind === L.REGION_LAYER) return geometry.bounds;
-    const half = kind === L.REGION_SPHERE ? [0, 0, 0].map(() => r[L.M_HALF]!) : AXES.map((k) => r[L.M_HALF + k]!);
-    for (let k = 0; k < 3; k++) {
-      const reach = AXES.reduce<number>((a, j) => a + Math.abs(r[L.M_ROWS + 3 * j + k]!) * half[j]!, 0);
-      out[k] = Math.min(out[k]!, r[L.M_CENTRE + k]! - reach);
-      out[3 + k] = Math.max(out[3 + k]!, r[L.M_CENTRE + k]! + reach);
+    const half = kind === L.REGION_SPHERE ? vector(() => r[L.M_HALF]!) : vector((k) => r[L.M_HALF + k]!);
+    for (const k of AXES) {
+      const reach = dot(
+        vector((j) => Math.abs(r[L.M_ROWS + 3 * j + k]!)),
+        half,
+      );
+      out[k] = Math.min(out[k], r[L.M_CENTRE + k]! - reach);
+      out[MOST[k]] = Math.max(out[MOST[k]], r[L.M_CENTRE + k]! + reach);
     }
   }
   return out;
@@ -124,39 +128,39 @@ function sunMap(
 ): void {
   const towards = sunDirection(doc.sun.azimuth, doc.sun.elevation);
   const [u, v] = across(towards, 0);
-  const low = [Infinity, Infinity, Infinity],
-    high = [-Infinity, -Infinity, -Infinity];
+  const low: V3 = [Infinity, Infinity, Infinity],
+    high: V3 = [-Infinity, -Infinity, -Infinity];
   const box = airBounds(media, activeMedia(doc).length, geometry);
-  for (let corner = 0; corner < 8; corner++) {
-    const along = (bounds: readonly number[], axis: readonly number[]): number =>
-      AXES.reduce<number>((sum, k) => sum + axis[k]! * bounds[k + 3 * ((corner >> k) & 1)]!, 0);
-    [along(box, u), along(box, v), along(geometry.bounds, towards)].forEach((x, k) => {
-      low[k] = Math.min(low[k]!, x);
-      high[k] = Math.max(high[k]!, x);
-    });
-  }
-  const side = Math.max(high[0]! - low[0]!, high[1]! - low[1]!);
+  const solid = cornersOf(geometry.bounds);
+  cornersOf(box).forEach((corner, i) => {
+    const reach: V3 = [dot(u, corner), dot(v, corner), dot(towards, solid[i]!)];
+    for (const k of AXES) {
+      low[k] = Math.min(low[k], reach[k]);
+      high[k] = Math.max(high[k], reach[k]);
+    }
+  });
+  const side = Math.max(high[0] - low[0], high[1] - low[1]);
   if (!(side > 0)) return;
   p.set(L.P_SUN_MAP, add(new Float32Array(4 * L.SUN_MAP_SIDE ** 2).fill(1e30), `sun ${towards.join(" ")} ${box.join(" ")}`));
   u.forEach((x, k) => p.set(L.P_SUN_MAP_U + k, x));
   v.forEach((x, k) => p.set(L.P_SUN_MAP_V + k, x));
-  p.set(L.P_SUN_MAP_LOW, low[0]!);
-  p.set(L.P_SUN_MAP_LOW + 1, low[1]!);
+  p.set(L.P_SUN_MAP_LOW, low[0]);
+  p.set(L.P_SUN_MAP_LOW + 1, low[1]);
   p.set(L.P_SUN_MAP_SCALE, L.SUN_MAP_SIDE / side);
-  p.set(L.P_SUN_MAP_TOP, high[2]! + 0.001 * side);
+  p.set(L.P_SUN_MAP_TOP, high[2] + 0.001 * side);
 }
 
 /** Mean luminance per band of the sky above the horizon, as a level plane sees it. */
-function meanSky(doc: SceneDocument, table: SkyTable | null): number[] {
+function meanSky(doc: SceneDocument, table: SkyTable | null): Rgb {
   const { sky } = doc;
   if (!sky.on) return [0, 0, 0];
   // the gradient falls with the sine, whose cosine-weighted mean is two thirds
-  if (!table) return sky.zenith.map((z, k) => sky.luminance * (sky.horizon[k]! + ((z - sky.horizon[k]!) * 2) / 3));
-  const out = [0, 0, 0];
+  if (!table) return map3(sky.zenith, (z, k) => sky.luminance * (sky.horizon[k] + ((z - sky.horizon[k]) * 2) / 3));
+  const out: Rgb = [0, 0, 0];
   const { width, height, rgb } = table;
   for (let y = 0; y < height / 2; y++) {
     const [a, b] = [Math.cos((Math.PI * y) / height), Math.max(0, Math.cos((Math.PI * (y + 1)) / height))];
-    for (let x = 0; x < width; x++) for (let k = 0; k < 3; k++) out[k]! += (rgb[3 * (y * width + x) + k]! * (a * a - b * b)) / width;
+    for (let x = 0; x < width; x++) for (const k of AXES) out[k] += (rgb[3 * (y * width + x) + k]! * (a * a - b * b)) / width;
   }
   return out;
 }

@@ -1,3 +1,4 @@
+import { along } from "../math/vectors";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { render, type PartialDocument } from "../../../tests/support/kernel";
@@ -22,7 +23,7 @@ describe("places in the frame", () => {
     for (const [x, y] of [[0.5, 0.5], [0.1, 0.8], [0.97, 0.03]] as const) {
       const { origin, direction } = rayOf(doc, x, y);
       expect(Math.hypot(...direction)).toBeCloseTo(1, 10);
-      const p = projectPoint(doc, origin.map((o, k) => o + 7 * direction[k]!));
+      const p = projectPoint(doc, along(origin, direction, 7));
       expect(p!.x).toBeCloseTo(x, 9);
       expect(p!.y).toBeCloseTo(y, 9);
     }

@@ -3,7 +3,7 @@ import type { SceneDocument } from "../document/schema";
 import { sampledNear, scalarAt, type Film } from "../film/film";
 import { F_COUNT, F_HITS } from "../layout/layout";
 import { cameraFrame, rayThrough } from "../document/camera";
-import type { V3 } from "../math/vectors";
+import { along, dot, map3, sub, type V3 } from "../math/vectors";
 
 /** The lens's ray through a point of the frame (shares from the upper left): origin (m) and unit direction. */
 export function rayOf(doc: SceneDocument, x: number, y: number): { origin: V3; direction: V3 } {
@@ -13,21 +13,20 @@ export function rayOf(doc: SceneDocument, x: number, y: number): { origin: V3; d
   const hy = camera.height / 2,
     hx = (hy * film.size[0]) / film.size[1];
   const [a, b] = [(2 * x - 1) * hx, (1 - 2 * y) * hy];
-  return { origin: camera.position.map((p, k) => p + a * right[k]! + b * up[k]!) as V3, direction: forward };
+  return { origin: map3(camera.position, (p, k) => p + a * right[k] + b * up[k]), direction: forward };
 }
 
 /** Where a point appears in the frame (shares) and its depth along the lens axis (m); null behind a perspective lens. */
-export function projectPoint(doc: SceneDocument, p: readonly number[]): { x: number; y: number; depth: number } | null {
+export function projectPoint(doc: SceneDocument, p: Readonly<V3>): { x: number; y: number; depth: number } | null {
   const { camera, film } = doc;
   const { right, up, forward } = cameraFrame(camera);
-  const d = p.map((v, k) => v - camera.position[k]!);
-  const along = (v: V3): number => d[0]! * v[0] + d[1]! * v[1] + d[2]! * v[2];
-  const depth = along(forward);
+  const d = sub(p, camera.position);
+  const depth = dot(d, forward);
   const perspective = camera.kind === "perspective";
   if (perspective && depth <= 1e-6) return null;
   const hy = perspective ? Math.tan((camera.fieldOfView * Math.PI) / 360) * depth : camera.height / 2;
   const hx = (hy * film.size[0]) / film.size[1];
-  return { x: 0.5 + along(right) / hx / 2, y: 0.5 - along(up) / hy / 2, depth };
+  return { x: 0.5 + dot(d, right) / hx / 2, y: 0.5 - dot(d, up) / hy / 2, depth };
 }
 
 export interface Picked {
@@ -46,7 +45,7 @@ export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number):
   const distance = hits < 0.5 ? Infinity : scalarAt(film.data, best, "distance");
   if (!Number.isFinite(distance)) return { distance: Infinity, point: null };
   const { origin, direction } = rayOf(doc, x, y);
-  return { distance, point: origin.map((o, k) => o + distance * direction[k]!) as V3 };
+  return { distance, point: along(origin, direction, distance) };
 }
 
 /**
@@ -75,21 +74,20 @@ export function reachOf(film: Film): { subject: number | null; farthest: number 
  * How far (m) from a point along a unit direction lies what is nearest to the lens's ray through a place of the frame (shares);
  * null where the direction runs towards the lens, so that a place says nothing about it.
  */
-export function alongAxis(doc: SceneDocument, x: number, y: number, at: readonly number[], direction: readonly number[]): number | null {
+export function alongAxis(doc: SceneDocument, x: number, y: number, at: Readonly<V3>, direction: Readonly<V3>): number | null {
   const ray = rayOf(doc, x, y);
-  const w = at.map((v, k) => v - ray.origin[k]!);
-  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, v, k) => s + v * b[k]!, 0);
+  const w = sub(at, ray.origin);
   const b = dot(direction, ray.direction);
   if (1 - b * b < 0.003) return null;
   return (b * dot(ray.direction, w) - dot(direction, w)) / (1 - b * b);
 }
 
 /** Where the lens's ray through a place of the frame (shares) crosses the plane across the lens axis that a point (m) lies in. */
-export function acrossFrame(doc: SceneDocument, x: number, y: number, point: readonly number[]): V3 | null {
+export function acrossFrame(doc: SceneDocument, x: number, y: number, point: Readonly<V3>): V3 | null {
   const { forward } = cameraFrame(doc.camera);
   const { origin, direction } = rayOf(doc, x, y);
-  const depth = forward.reduce((s, f, k) => s + f * (point[k]! - origin[k]!), 0);
-  const speed = forward.reduce((s, f, k) => s + f * direction[k]!, 0);
+  const depth = dot(forward, sub(point, origin));
+  const speed = dot(forward, direction);
   if (depth <= 1e-6 || speed <= 1e-6) return null;
-  return origin.map((o, k) => o + (direction[k]! * depth) / speed) as V3;
+  return map3(origin, (o, k) => o + (direction[k] * depth) / speed);
 }

@@ -3,7 +3,7 @@ import { InputError } from "../errors";
 import type { SceneDocument } from "../document/schema";
 import { luminance, type Rgb } from "../optics/colour";
 import { clearSky, overcast } from "../optics/sky";
-import { sunDirection } from "../math/vectors";
+import { type V3, sunDirection } from "../math/vectors";
 import type { Picture } from "../data/picture";
 import { memoizeByObject, memoize } from "../math/memoize";
 
@@ -20,13 +20,13 @@ export interface SkyTable {
 
 const MAX_WIDTH = 1024;
 
-function fill(width: number, height: number, at: (d: readonly number[]) => Rgb): Float32Array {
+function fill(width: number, height: number, at: (d: Readonly<V3>) => Rgb): Float32Array {
   const rgb = new Float32Array(3 * width * height);
   for (let y = 0; y < height; y++) {
     const theta = (Math.PI * (y + 0.5)) / height;
     for (let x = 0; x < width; x++) {
       const phi = ((x + 0.5) / width - 0.5) * 2 * Math.PI;
-      const d = [Math.sin(theta) * Math.sin(phi), Math.cos(theta), -Math.sin(theta) * Math.cos(phi)];
+      const d: V3 = [Math.sin(theta) * Math.sin(phi), Math.cos(theta), -Math.sin(theta) * Math.cos(phi)];
       rgb.set(at(d), 3 * (y * width + x));
     }
   }
@@ -109,7 +109,7 @@ function makeTable(doc: SceneDocument, pictures: Readonly<Record<string, Picture
     rgb = fill(width, height, (d) => at(d).map((v) => v * sky.strength) as Rgb);
   } else {
     const hue = sky.zenith.map((c) => c / Math.max(1e-9, luminance(...sky.zenith)));
-    rgb = fill(width, height, (d) => hue.map((c) => c * sky.luminance * overcast(d[1]!)) as Rgb);
+    rgb = fill(width, height, (d) => hue.map((c) => c * sky.luminance * overcast(d[1])) as Rgb);
   }
   return { width, height, rgb, ...skyDistribution(width, height, rgb) };
 }

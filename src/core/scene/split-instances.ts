@@ -1,7 +1,8 @@
 /** Leaves of the scene's tree that hold places of shared triangles. */
+import type { Box } from "../math/box";
 import { AXES } from "../math/vectors";
 import type { BinaryTree } from "./binary-tree";
-import { unionOf, type Box } from "../data/geometry";
+import { unionOf } from "../data/geometry";
 
 /**
  * The tree with each place in a leaf of its own: leaves that hold places besides others become small trees.

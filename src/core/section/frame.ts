@@ -1,7 +1,7 @@
 /** Where a section lies: the upright plane through a ray of the lens. */
 import type { SceneDocument } from "../document/schema";
 import { cameraFrame } from "../document/camera";
-import type { V3 } from "../math/vectors";
+import { sub, type V3 } from "../math/vectors";
 import { rayOf } from "../scene/pick";
 
 /** Steeper rays (sine of the angle above the level) are drawn along themselves: a level axis would squeeze them to nothing. */
@@ -29,9 +29,9 @@ export function sectionFrame(doc: SceneDocument, x: number, y: number): SectionF
 }
 
 /** A point of the scene in the section: distance from the lens, height, and how far it stands behind the plane (m). */
-export function toSection(f: SectionFrame, p: readonly number[]): { s: number; y: number; away: number } {
-  const d = p.map((v, k) => v - f.origin[k]!);
-  return { s: d[0]! * f.right[0] + d[2]! * f.right[2], y: p[1]!, away: d[0]! * -f.right[2] + d[2]! * f.right[0] };
+export function toSection(f: SectionFrame, p: Readonly<V3>): { s: number; y: number; away: number } {
+  const d = sub(p, f.origin);
+  return { s: d[0] * f.right[0] + d[2] * f.right[2], y: p[1], away: d[0] * -f.right[2] + d[2] * f.right[0] };
 }
 
 /** A point of the section in the scene, `away` metres behind the plane. */

@@ -18,7 +18,7 @@ import { CONTROL, SCENE } from "../layout/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
-import { AXES, type V3 } from "../math/vectors";
+import { map3, AXES, type V3 } from "../math/vectors";
 
 /** Part of the plane that is drawn: metres along the level from the lens, and heights or, from above, metres aside. */
 export type Window = [s0: number, t0: number, s1: number, t1: number];
@@ -366,7 +366,7 @@ export class SectionProbe {
   private groundUnder({ origin, direction }: SectionFrame, far: number): number | null {
     let lowest: number | null = null;
     for (let i = 0; i < 12; i++) {
-      const from = origin.map((o, k) => o + (far * (i + 0.5) * direction[k]!) / 12) as V3;
+      const from = map3(origin, (o, k) => o + (far * (i + 0.5) * direction[k]) / 12);
       const drop = this.closest(from, [0, -1, 0]);
       if (drop !== null) lowest = Math.min(lowest ?? Infinity, from[1] - drop);
     }

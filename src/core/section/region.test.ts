@@ -1,3 +1,4 @@
+import type { V3, Axis } from "../math/vectors";
 import { describe, expect, it } from "vitest";
 import type { Region } from "../document/air";
 import { parseDocument } from "../document/parse";
@@ -11,9 +12,9 @@ const planes: Plane[] = [{ kind: "upright" }, { kind: "level", height: 1.2 }];
 
 describe("regions in a section", () => {
   it.each(planes)("places go into the drawing and back (%o)", (plane) => {
-    const p = [4, 5, -6];
+    const p: V3 = [4, 5, -6];
     const { at, away } = placeIn(frame, plane, p);
-    pointOf(frame, plane, at, away).forEach((v, k) => expect(v).toBeCloseTo(p[k]!, 9));
+    pointOf(frame, plane, at, away).forEach((v, k) => expect(v).toBeCloseTo(p[k as Axis], 9));
   });
 
   it.each(planes)("outlines lie in the plane and on the border (%o)", (plane) => {

@@ -1,6 +1,7 @@
 /** Regions of media where a plane of a section cuts them, and what dragging their borders there does. */
+import { times3, columns3 } from "../math/matrix";
 import type { Region } from "../document/air";
-import { AXES, type V3 } from "../math/vectors";
+import { add, vector, dot, map3, AXES, type V3 } from "../math/vectors";
 import { rotationOf } from "../math/rotation";
 import { fromSection, toSection, type SectionFrame } from "./frame";
 
@@ -10,7 +11,7 @@ export type Plane = { kind: "upright" } | { kind: "level"; height: number };
 export type Place = [s: number, t: number];
 
 /** A point of the scene in the drawing, and how far off its plane it is, m. */
-export function placeIn(f: SectionFrame, plane: Plane, p: readonly number[]): { at: Place; away: number } {
+export function placeIn(f: SectionFrame, plane: Plane, p: Readonly<V3>): { at: Place; away: number } {
   const { s, y, away } = toSection(f, p);
   return plane.kind === "upright" ? { at: [s, y], away } : { at: [s, away], away: y - plane.height };
 }
@@ -27,7 +28,7 @@ const SIDES = 48;
 function body(r: Region): { corners: V3[]; edges: [number, number][] } | null {
   if (!("centre" in r) || r.kind === "sphere") return null;
   const m = rotationOf(r.rotation);
-  const at = (x: number, y: number, z: number): V3 => AXES.map((k) => r.centre[k] + m[3 * k]! * x + m[3 * k + 1]! * y + m[3 * k + 2]! * z) as V3; // prettier-ignore
+  const at = (x: number, y: number, z: number): V3 => add(r.centre, times3(m, [x, y, z])); // prettier-ignore
   if (r.kind === "box") {
     const corners = Array.from({ length: 8 }, (_, i) =>
       at(((i & 1) - 0.5) * r.size[0], (((i >> 1) & 1) - 0.5) * r.size[1], ((i >> 2) - 0.5) * r.size[2]),
@@ -71,8 +72,9 @@ export function regionCut(f: SectionFrame, plane: Plane, r: Region): Place[] {
   }
   if (out.length < 3) return [];
   // the cut of a convex body: its corners by their angle about the middle
-  const mean = [0, 1].map((k) => out.reduce((a, p) => a + p[k]!, 0) / out.length);
-  return out.sort((p, q) => Math.atan2(p[1] - mean[1]!, p[0] - mean[0]!) - Math.atan2(q[1] - mean[1]!, q[0] - mean[0]!));
+  const mean = (k: 0 | 1): number => out.reduce((a, p) => a + p[k], 0) / out.length;
+  const [s, t] = [mean(0), mean(1)];
+  return out.sort((p, q) => Math.atan2(p[1] - t, p[0] - s) - Math.atan2(q[1] - t, q[0] - s));
 }
 
 /** Least extent that dragging leaves of a region, m. */
@@ -88,15 +90,14 @@ export function stretched(r: Region, d: Readonly<V3>, by: number): Region {
   const tidy = (v: number): number => Number(v.toPrecision(6));
   if (r.kind === "sphere") return { ...r, radius: Math.max(MIN, tidy(r.radius + by)) };
   const m = rotationOf(r.rotation);
-  const axes = AXES.map((k) => [m[k], m[3 + k]!, m[6 + k]!] as V3);
-  const dots = axes.map((a) => a[0] * d[0] + a[1] * d[1] + a[2] * d[2]);
-  const k = dots.reduce((best, v, i) => (Math.abs(v) > Math.abs(dots[best]!) ? i : best), 0);
-  const grow = by * Math.abs(dots[k]!);
-  const moved = (old: number, now: number): V3 =>
-    r.centre.map((c, i) => tidy(c + (Math.sign(dots[k]!) * axes[k]![i]! * (now - old)) / 2)) as V3;
+  const axes = columns3(m);
+  const dots = vector((k) => dot(axes[k], d));
+  const k = AXES.reduce((best, i) => (Math.abs(dots[i]) > Math.abs(dots[best]) ? i : best));
+  const grow = by * Math.abs(dots[k]);
+  const moved = (old: number, now: number): V3 => map3(r.centre, (c, i) => tidy(c + (Math.sign(dots[k]) * axes[k][i] * (now - old)) / 2));
   if (r.kind === "box") {
-    const now = Math.max(MIN, tidy(r.size[k]! + grow));
-    return { ...r, size: r.size.map((s, i) => (i === k ? now : s)) as V3, centre: moved(r.size[k]!, now) };
+    const now = Math.max(MIN, tidy(r.size[k] + grow));
+    return { ...r, size: map3(r.size, (s, i) => (i === k ? now : s)), centre: moved(r.size[k], now) };
   }
   if (k !== 1) return { ...r, radius: Math.max(MIN, tidy(r.radius + grow)) };
   const now = Math.max(MIN, tidy(r.height + grow));

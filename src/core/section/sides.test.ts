@@ -1,9 +1,10 @@
+import { map3, type V3 } from "../math/vectors";
 import { describe, expect, it } from "vitest";
 import { mediumSchema, regionSchema, type Region } from "../document/air";
 import { middleOf, regionSides, withMiddleAt, withSideAt } from "./sides";
 
 const region = (r: unknown): Region => regionSchema.parse(r);
-const along = (a: readonly number[], s: number, d: readonly number[]): number[] => a.map((v, k) => v + s * d[k]!);
+const along = (a: V3, s: number, d: V3): V3 => map3(a, (v, k) => v + s * d[k]);
 
 describe("sides of a region", () => {
   const turned = { centre: [1, 2, 3], rotation: [20, 30, 40] };
@@ -21,7 +22,7 @@ describe("sides of a region", () => {
         expect(Math.hypot(...side.direction)).toBeCloseTo(1, 6);
         // any across the direction changes nothing
         const d = side.direction;
-        const aside = [d[1] - d[2], d[2] - d[0], d[0] - d[1]];
+        const aside: V3 = [d[1] - d[2], d[2] - d[0], d[0] - d[1]];
         const next = withSideAt(r, i, along(along(side.at, 0.5, d), 3, aside), [5, 6, 7]);
         const now = regionSides(next, [5, 6, 7])[i]!;
         now.at.forEach((v, k) => expect(v).toBeCloseTo(side.at[k]! + 0.5 * d[k]!, 3));

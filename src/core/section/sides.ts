@@ -1,7 +1,8 @@
 /** Sides of a region that can be taken hold of, in any view, and what pulling one does. */
+import { columns3 } from "../math/matrix";
 import { halfSizeOf } from "../document/regions";
 import type { Medium, Region } from "../document/air";
-import { AXES, unit, type V3 } from "../math/vectors";
+import { dot, type Axis, sub, map3, unit, type V3 } from "../math/vectors";
 import { rotationOf } from "../math/rotation";
 import { stretched } from "./region";
 
@@ -20,23 +21,24 @@ const NAMES = ["Left side", "Right side", "Bottom", "Top", "Back", "Front"] as c
  * Sides of a region, always in the same order; none of air that is everywhere or in a mesh.
  * @param near a point (m) over which the border of a layer, which has no middle, is taken hold of
  */
-export function regionSides(r: Region, near: readonly number[] = [0, 0, 0]): Side[] {
+export function regionSides(r: Region, near: Readonly<V3> = [0, 0, 0]): Side[] {
   if (r.kind === "layer") {
     const up = unit(r.up);
-    const above = up.reduce((sum, u, k) => sum + u * near[k]!, 0) - r.level;
-    return [{ name: "Border", at: up.map((u, k) => near[k]! - above * u) as V3, direction: up }];
+    const above = dot(up, near) - r.level;
+    return [{ name: "Border", at: map3(up, (u, k) => near[k] - above * u), direction: up }];
   }
   if (!("centre" in r)) return [];
   const m = rotationOf("rotation" in r ? r.rotation : [0, 0, 0]);
   const reach = halfSizeOf(r);
   if (!reach) return [];
+  const axes = columns3(m);
   return NAMES.map((name, i) => {
-    const axis = i >> 1;
+    const axis = (i >> 1) as Axis;
     const sign = i & 1 ? 1 : -1;
-    const direction = AXES.map((k) => sign * m[3 * k + axis]!) as V3;
+    const direction = map3(axes[axis], (a) => sign * a);
     // a cone is widest at its foot
     const foot = r.kind === "cone" && axis !== 1 ? -r.height / 2 : 0;
-    return { name, direction, at: r.centre.map((c, k) => c + reach[axis]! * direction[k]! + foot * m[3 * k + 1]!) as V3 };
+    return { name, direction, at: map3(r.centre, (c, k) => c + reach[axis] * direction[k] + foot * axes[1][k]) };
   });
 }
 
@@ -52,10 +54,10 @@ export function withMiddleAt(m: Medium, p: V3): Medium {
 }
 
 /** A region with one of its sides pulled to where a point lies along that side's direction. */
-export function withSideAt(r: Region, index: number, to: readonly number[], near?: readonly number[]): Region {
+export function withSideAt(r: Region, index: number, to: Readonly<V3>, near?: Readonly<V3>): Region {
   const side = regionSides(r, near)[index];
   if (!side) return r;
-  const by = side.direction.reduce((sum, d, k) => sum + d * (to[k]! - side.at[k]!), 0);
+  const by = dot(side.direction, sub(to, side.at));
   if (r.kind === "layer") return { ...r, level: Number((r.level + by).toPrecision(6)) };
   return stretched(r, side.direction, by);
 }

@@ -1,4 +1,5 @@
 /** The picture by which the shelf shows the project. */
+import { contextOf } from "../shared/canvas";
 import { useEffect } from "react";
 import { API, call } from "#api/contract";
 import { request, upload } from "../shared/api";
@@ -31,7 +32,7 @@ async function shrink(png: Blob): Promise<Blob> {
   const image = await createImageBitmap(png);
   const scale = Math.min(1, LATEST_WIDTH / image.width);
   const canvas = new OffscreenCanvas(Math.max(1, Math.round(image.width * scale)), Math.max(1, Math.round(image.height * scale)));
-  const context = canvas.getContext("2d")!;
+  const context = contextOf(canvas);
   context.imageSmoothingQuality = "high";
   context.drawImage(image, 0, 0, canvas.width, canvas.height);
   return canvas.convertToBlob({ type: "image/png" });

@@ -1,4 +1,5 @@
 /** A linear Rec. 709 colour: a swatch to pick from, and its three numbers. */
+import { map3 } from "#core/math/vectors";
 import { encode } from "#core/film/develop";
 import type { Colour } from "#core/data/material";
 import { NumberField } from "./NumberField";
@@ -62,7 +63,7 @@ export function ColourField(p: {
             max={max}
             reset={p.reset[i]!}
             tooltip={p.tooltip}
-            onChange={(v) => p.onChange(p.value.map((old, k) => (k === i ? v : old)) as Colour)}
+            onChange={(v) => p.onChange(map3(p.value, (old, k) => (k === i ? v : old)))}
             {...(p.onGesture ? { onGesture: p.onGesture } : {})}
           />
         ))}

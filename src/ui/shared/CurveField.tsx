@@ -74,9 +74,11 @@ export function CurveField(p: {
   };
   const key = (e: KeyboardEvent, i: number): void => {
     const k = e.shiftKey ? 0.1 : 0.01;
-    const by = { ArrowLeft: [-k, 0], ArrowRight: [k, 0], ArrowUp: [0, k], ArrowDown: [0, -k] }[e.key];
+    const by = ({ ArrowLeft: [-k, 0], ArrowRight: [k, 0], ArrowUp: [0, k], ArrowDown: [0, -k] } as Readonly<Record<string, CurvePoint>>)[
+      e.key
+    ];
     const [at, to] = p.value[i]!;
-    if (by) p.onChange(withPoint(p.value, i, at + by[0]!, to + by[1]!));
+    if (by) p.onChange(withPoint(p.value, i, at + by[0], to + by[1]));
     else if (e.key === "Delete" || e.key === "Backspace") p.onChange(withoutPoint(p.value, i));
     else return;
     e.preventDefault();

@@ -1,4 +1,5 @@
 /** How charts look: the page's own colours and type, no movement, no legend. */
+import { contextOf } from "./canvas";
 import { Chart } from "chart.js";
 
 /** The theme's colours that charts use. */
@@ -13,7 +14,7 @@ export function themeColour(name: ThemeColour, opacity = 1): string {
   if (colour === undefined) {
     const canvas = document.createElement("canvas");
     canvas.width = canvas.height = 1;
-    const context = canvas.getContext("2d")!;
+    const context = contextOf(canvas);
     context.fillStyle = getComputedStyle(document.documentElement).getPropertyValue(`--color-${name}`);
     context.fillRect(0, 0, 1, 1);
     const [r, g, b] = context.getImageData(0, 0, 1, 1).data;

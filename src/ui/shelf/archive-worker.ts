@@ -1,4 +1,5 @@
 /** Takes a project file apart in a thread of its own. */
+import { assetOf } from "#core/document/assets";
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
 import { readArchive } from "#core/exchange/archive";
@@ -14,7 +15,7 @@ const api = {
         const own = bytes.slice();
         const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", own));
         const sha256 = [...hash].map((b) => b.toString(16).padStart(2, "0")).join("");
-        const said = document.assets[name]!.sha256;
+        const said = assetOf(document, name).sha256;
         if (said && said !== sha256)
           throw new Error(
             `${file.name}: assets.${name} is not the file that the document was made with (its hash is ${sha256.slice(0, 12)}…)`,

@@ -2,6 +2,7 @@
  * Wavefront OBJ and MTL to a glTF document. Written here because no package gives errors by line and flat arrays at a
  * million triangles. Faces of more than three corners are cut as fans; curves, points and lines are left out.
  */
+import { AXES, type V3, map3 } from "../../math/vectors";
 import { Document, type Material, type Node, type Texture } from "@gltf-transform/core";
 import { KHRMaterialsEmissiveStrength } from "@gltf-transform/extensions";
 import { InputError } from "../../errors";
@@ -68,8 +69,8 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
         out.positions.push(...numbers(3, 3));
         break;
       case "vt": {
-        const v = numbers(1, 2);
-        out.coordinates.push(v[0]!, v[1] ?? 0);
+        const [u = 0, v = 0] = numbers(1, 2);
+        out.coordinates.push(u, v);
         break;
       }
       case "vn":
@@ -88,7 +89,6 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
         out.libraries.push(line.slice(6).trim());
         break;
       case "f": {
-        if (words.length < 4) throw fail("a face needs three corners");
         if (!run) {
           const key = `${object}\n${material}`;
           run = byKey.get(key) ?? null;
@@ -111,10 +111,10 @@ function parse(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => strin
           if (p < 0) throw fail(`"${word}" names no corner`);
           return [p, index(parts[1], out.coordinates.length / 2, "texture coordinate"), index(parts[2], out.normals.length / 3, "normal")];
         };
-        const first = corner(words[1]!);
-        let before = corner(words[2]!);
-        for (let i = 3; i < words.length; i++) {
-          const now = corner(words[i]!);
+        const [first, second, ...others] = words.slice(1).map(corner);
+        if (!first || !second || others.length === 0) throw fail("a face needs three corners");
+        let before = second;
+        for (const now of others) {
           run.corners.push(...first, ...before, ...now);
           before = now;
           if (++triangles > MODEL_LIMITS.triangles) throw fail(`more than ${MODEL_LIMITS.triangles} triangles`);
@@ -194,7 +194,7 @@ export function readObj(files: FileSet, path: string, decode: (b: Uint8Array) =>
     const positions = new Float32Array(3 * n);
     const whole = { vt: true, vn: true };
     for (let i = 0; i < n; i++) {
-      for (let k = 0; k < 3; k++) positions[3 * i + k] = parsed.positions[3 * c[3 * i]! + k]!;
+      for (const k of AXES) positions[3 * i + k] = parsed.positions[3 * c[3 * i]! + k]!;
       if (c[3 * i + 1]! < 0) whole.vt = false;
       if (c[3 * i + 2]! < 0) whole.vn = false;
     }
@@ -204,7 +204,7 @@ export function readObj(files: FileSet, path: string, decode: (b: Uint8Array) =>
       .setMaterial(maker.material(run.material));
     if (whole.vn) {
       const normals = new Float32Array(3 * n);
-      for (let i = 0; i < n; i++) for (let k = 0; k < 3; k++) normals[3 * i + k] = parsed.normals[3 * c[3 * i + 2]! + k]!;
+      for (let i = 0; i < n; i++) for (const k of AXES) normals[3 * i + k] = parsed.normals[3 * c[3 * i + 2]! + k]!;
       primitive.setAttribute("NORMAL", doc.createAccessor().setType("VEC3").setArray(normals).setBuffer(buffer));
     }
     if (whole.vt) {
@@ -248,15 +248,17 @@ class MaterialMaker {
     };
     const colour = (key: string): [number, number, number] | null => {
       const v = numbers(key);
-      return v && [v[0]!, v[1] ?? v[0]!, v[2] ?? v[0]!];
+      if (!v) return null;
+      const [r = 0, g = r, b = r] = v;
+      return [r, g, b];
     };
     const unit = (x: number): number => Math.max(0, Math.min(1, x));
     const kd = colour("kd") ?? [0.5, 0.5, 0.5];
     const opacity = unit(numbers("d")?.[0] ?? 1 - (numbers("tr")?.[0] ?? 0));
     const base = this.picture(entry, "map_kd");
     // a picture with a black colour means the picture alone
-    const tint = base && kd.every((c) => c === 0) ? [1, 1, 1] : kd.map(unit);
-    m.setBaseColorFactor([tint[0]!, tint[1]!, tint[2]!, opacity]);
+    const tint: V3 = base && kd.every((c) => c === 0) ? [1, 1, 1] : map3(kd, unit);
+    m.setBaseColorFactor([...tint, opacity]);
     if (opacity < 1) m.setAlphaMode("BLEND");
     if (base) m.setBaseColorTexture(base);
     const shine = numbers("ns")?.[0];

@@ -1,6 +1,6 @@
 import type { APIRoute } from "astro";
 import { ASSET_KINDS } from "#api/contract";
-import { respond } from "#server/http";
+import { respond, part } from "#server/http";
 import { services } from "#server/services";
 import { NotFound } from "#server/store";
 
@@ -8,8 +8,8 @@ import { NotFound } from "#server/store";
 export const GET: APIRoute = ({ params }) =>
   respond(async () => {
     const { assets, blobs } = await services();
-    const kind = await assets.kind(params.sha!);
-    const found = kind && (await blobs.open(params.sha!));
+    const kind = await assets.kind(part(params, "sha"));
+    const found = kind && (await blobs.open(part(params, "sha")));
     if (!kind || !found) throw new NotFound("There is no such asset.");
     return new Response(found.stream, {
       headers: {

@@ -1,3 +1,4 @@
+import type { V3 } from "#core/math/vectors";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { projectPoint } from "#core/scene/pick";
@@ -74,7 +75,7 @@ describe("outlines", () => {
       .slice(0, 16)
       .filter((p) => Math.hypot(...p.map((v, k) => v - doc.camera.position[k]!)) > 1);
     for (const p of corners) {
-      const { x, y } = projectPoint(doc, p)!;
+      const { x, y } = projectPoint(doc, p as V3)!;
       expect(Math.min(Math.abs(x), Math.abs(x - 1))).toBeLessThan(1e-6);
       expect(Math.min(Math.abs(y), Math.abs(y - 1))).toBeLessThan(1e-6);
     }

@@ -1,24 +1,26 @@
 /** Outlines of lights, media and the lens as line segments: pairs of points, 6 numbers each. */
+import { columns3 } from "#core/math/matrix";
 import { projectPoint } from "#core/scene/pick";
 import { cameraFrame } from "#core/document/camera";
-import { sub, across, unit, type V3 } from "#core/math/vectors";
+import { map3, dot, sub, across, unit, type V3 } from "#core/math/vectors";
 import { rotationOf } from "#core/math/rotation";
 import type { Light, Medium, SceneDocument } from "#core/document/schema";
 
 import type { GoboKnob } from "../model/gobo-handles";
 
 type Lines = number[];
-const along = (o: readonly number[], a: readonly number[], s: number, b: readonly number[] = [0, 0, 0], t = 0): V3 =>
-  o.map((v, k) => v + s * a[k]! + t * b[k]!) as V3;
-const line = (out: Lines, a: readonly number[], b: readonly number[]): void => void out.push(...a, ...b);
+const NONE: V3 = [0, 0, 0];
+const along = (o: Readonly<V3>, a: Readonly<V3>, s: number, b: Readonly<V3> = NONE, t = 0): V3 =>
+  map3(o, (v, k) => v + s * a[k] + t * b[k]);
+const line = (out: Lines, a: Readonly<V3>, b: Readonly<V3>): void => void out.push(...a, ...b);
 
-function ring(out: Lines, centre: readonly number[], u: readonly number[], v: readonly number[], n = 40): void {
+function ring(out: Lines, centre: Readonly<V3>, u: Readonly<V3>, v: Readonly<V3>, n = 40): void {
   for (let i = 0; i < n; i++) {
     const [a, b] = [(2 * Math.PI * i) / n, (2 * Math.PI * (i + 1)) / n];
     line(out, along(centre, u, Math.cos(a), v, Math.sin(a)), along(centre, u, Math.cos(b), v, Math.sin(b)));
   }
 }
-const scaled = (v: readonly number[], s: number): V3 => v.map((c) => c * s) as V3;
+const scaled = (v: Readonly<V3>, s: number): V3 => map3(v, (c) => c * s);
 
 /** Shape and beam of a light. @param reach length to draw beams of, m */
 export function lightOutline(light: Light, reach: number): Lines {
@@ -28,7 +30,7 @@ export function lightOutline(light: Light, reach: number): Lines {
   const [u, v] = across(axis, "roll" in light ? light.roll : 0);
   switch (light.kind) {
     case "spot": {
-      const length = Math.min(reach, Math.hypot(...light.target.map((t, k) => t - p[k]!)));
+      const length = Math.min(reach, Math.hypot(...sub(light.target, p)));
       const r = length * Math.tan((Math.min(light.cone, 170) * Math.PI) / 360);
       const end = along(p, axis, length);
       ring(out, end, scaled(u, r), scaled(v, r));
@@ -69,7 +71,7 @@ export function lightOutline(light: Light, reach: number): Lines {
 /** A gobo before its lamp and the border of its light, with a spoke towards the knob that turns it. */
 export function goboOutline(knob: GoboKnob, cone: boolean): Lines {
   const out: Lines = [];
-  const square = (centre: readonly number[], half: number): void => {
+  const square = (centre: Readonly<V3>, half: number): void => {
     const corner = (a: number, b: number): V3 => along(along(centre, knob.right, a * half), knob.up, b * half);
     const corners = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)];
     corners.forEach((c, i) => line(out, c, corners[(i + 1) % 4]!));
@@ -80,7 +82,8 @@ export function goboOutline(knob: GoboKnob, cone: boolean): Lines {
   return out;
 }
 
-function boxOf(out: Lines, corners: readonly V3[]): void {
+/** Edges of a box by its corners, whose numbers' bits say the side along each axis. */
+export function boxOutline(out: Lines, corners: readonly V3[]): void {
   for (let i = 0; i < 8; i++) for (const bit of [1, 2, 4]) if (!(i & bit)) line(out, corners[i]!, corners[i | bit]!);
 }
 
@@ -90,7 +93,7 @@ function boxOf(out: Lines, corners: readonly V3[]): void {
  */
 export function mediumOutline(medium: Medium, reach: number, grid: readonly V3[] | null = null): Lines {
   const out: Lines = [];
-  if (grid) boxOf(out, grid);
+  if (grid) boxOutline(out, grid);
   const r = medium.region;
   if (r.kind === "layer") {
     const up = unit(r.up);
@@ -105,14 +108,13 @@ export function mediumOutline(medium: Medium, reach: number, grid: readonly V3[]
   }
   if (!("centre" in r)) return out;
   const m = rotationOf("rotation" in r ? r.rotation : [0, 0, 0]);
-  const axis = (k: number): V3 => [m[k]!, m[3 + k]!, m[6 + k]!];
-  const [x, y, z] = [axis(0), axis(1), axis(2)];
+  const [x, y, z] = columns3(m);
   const c = r.centre;
   if (r.kind === "sphere")
     for (const [a, b] of [[x, y], [x, z], [y, z]] as const) ring(out, c, scaled(a, r.radius), scaled(b, r.radius)); // prettier-ignore
   else if (r.kind === "box") {
     const corner = (i: number): V3 => along(along(c, x, (((i & 1) - 0.5) * r.size[0])), y, (((i >> 1) & 1) - 0.5) * r.size[1], z, ((i >> 2) - 0.5) * r.size[2]); // prettier-ignore
-    boxOf(
+    boxOutline(
       out,
       Array.from({ length: 8 }, (_, i) => corner(i)),
     );
@@ -133,7 +135,7 @@ export function lensOutline(doc: SceneDocument, reach: number): Lines {
   const out: Lines = [];
   const { camera, film } = doc;
   const { right, up, forward } = cameraFrame(camera);
-  const far = Math.min(reach, Math.hypot(...camera.target.map((t, k) => t - camera.position[k]!)));
+  const far = Math.min(reach, Math.hypot(...sub(camera.target, camera.position)));
   const perspective = camera.kind === "perspective";
   const hy = perspective ? far * Math.tan((camera.fieldOfView * Math.PI) / 360) : camera.height / 2;
   const hx = (hy * film.size[0]) / film.size[1];
@@ -154,20 +156,18 @@ type Pair = [number, number];
 export function segmentsInFrame(doc: SceneDocument, lines: readonly number[]): [Pair, Pair][] {
   const { forward } = cameraFrame(doc.camera);
   const near = doc.camera.kind === "perspective" ? 1e-3 : -Infinity;
-  const depth = (p: readonly number[]): number => forward.reduce((s, f, k) => s + f * (p[k]! - doc.camera.position[k]!), 0);
+  const depth = (p: V3): number => dot(forward, sub(p, doc.camera.position));
   const out: [Pair, Pair][] = [];
   for (let i = 0; i < lines.length; i += 6) {
-    const ends = [lines.slice(i, i + 3), lines.slice(i + 3, i + 6)];
-    const [a, b] = ends.map(depth) as Pair;
+    let [from, to] = [lines.slice(i, i + 3) as V3, lines.slice(i + 3, i + 6) as V3];
+    const [a, b] = [depth(from), depth(to)];
     if (a < near && b < near) continue;
     // the end behind the lens moves up to just before it
-    const cut = (n: 0 | 1): void => {
-      const t = ((n ? a : b) - 1.01 * near) / ((n ? a : b) - (n ? b : a));
-      ends[n] = ends[1 - n]!.map((v, k) => v + t * (ends[n]![k]! - v));
-    };
-    if (a < near) cut(0);
-    if (b < near) cut(1);
-    const [p, q] = ends.map((e) => projectPoint(doc, e));
+    const cut = (front: V3, inFront: number, behind: V3, hidden: number): V3 =>
+      along(front, sub(behind, front), (inFront - 1.01 * near) / (inFront - hidden));
+    if (a < near) from = cut(to, b, from, a);
+    else if (b < near) to = cut(from, a, to, b);
+    const [p, q] = [projectPoint(doc, from), projectPoint(doc, to)];
     if (p && q) out.push([[p.x, p.y], [q.x, q.y]]); // prettier-ignore
   }
   return out;

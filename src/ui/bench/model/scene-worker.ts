@@ -1,4 +1,5 @@
 /** Work that must not hold up the interface: models to scenes, films to files and back. */
+import { assetOf } from "#core/document/assets";
 import { AXES } from "#core/math/vectors";
 import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
@@ -45,7 +46,7 @@ function keep(sha256: string, bytes: Uint8Array): void {
 }
 
 async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
-  const sha256 = doc.assets[name]!.sha256;
+  const sha256 = assetOf(doc, name).sha256;
   if (!sha256) throw new Error(`The asset "${name}" has no hash to find it by.`);
   const had = known.get(sha256);
   if (had) return had;
@@ -180,7 +181,7 @@ const api = {
 
   /** What a volume of the document holds. */
   async volumeOf(doc: SceneDocument, asset: string): Promise<VolumeContent> {
-    return contentOf(await readVdb(await bytesOf(doc, asset), doc.assets[asset]!.uri));
+    return contentOf(await readVdb(await bytesOf(doc, asset), assetOf(doc, asset).uri));
   },
 
   /** What a gobo lets through, sharp. */

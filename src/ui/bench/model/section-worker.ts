@@ -7,44 +7,50 @@ import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#c
 import { writeVdb } from "#core/formats/vdb";
 import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
 
-let probe: SectionProbe | null = null;
+let started: SectionProbe | null = null;
+
+/** @throws Error before it was started */
+function probe(): SectionProbe {
+  if (!started) throw new Error("the section was not started");
+  return started;
+}
 
 const api = {
   async start(): Promise<void> {
     const response = await fetch("/kernel/kernel.plain.wasm");
     if (!response.ok) throw new Error(`The kernel of the section could not be loaded (${response.status}).`);
-    probe = await SectionProbe.create(await WebAssembly.compile(await response.arrayBuffer()), () => performance.now());
+    started = await SectionProbe.create(await WebAssembly.compile(await response.arrayBuffer()), () => performance.now());
   },
   setGeometry(geometry: CompiledGeometry): void {
-    probe!.setGeometry(geometry);
+    probe().setGeometry(geometry);
   },
   section(doc: SceneDocument, request: SectionRequest): Section & { milliseconds: number } {
-    const started = performance.now();
-    const s = probe!.section(doc, request);
+    const from = performance.now();
+    const s = probe().section(doc, request);
     const buffers = [s.field.buffer, s.cut.buffer, s.fate.depths.buffer, ...(s.lit ? [s.lit.values.buffer] : [])] as ArrayBuffer[];
-    return transfer({ ...s, milliseconds: performance.now() - started }, buffers);
+    return transfer({ ...s, milliseconds: performance.now() - from }, buffers);
   },
 
   /** Transmittance at pins. */
   surviving(doc: SceneDocument, pins: Pin[]): number[] {
-    return survivingAt((d, p) => probe!.depth(d, p.x, p.y, p.distance), withoutLights(doc), pins);
+    return survivingAt((d, p) => probe().depth(d, p.x, p.y, p.distance), withoutLights(doc), pins);
   },
   /** One medium solved so that pins keep their shares. */
   solve(doc: SceneDocument, index: number, pins: Pin[], which: Solved[]): Solution {
-    return solvePins(withoutLights(doc), index, pins, which, (d, p) => probe!.depth(d, p.x, p.y, p.distance));
+    return solvePins(withoutLights(doc), index, pins, which, (d, p) => probe().depth(d, p.x, p.y, p.distance));
   },
   /** What the frame's air does, for diagnosis. */
   facts(doc: SceneDocument, reach: number): AirFacts {
-    return airFacts(doc, probe!, reach);
+    return airFacts(doc, probe(), reach);
   },
   /** How a medium's break-up looks by itself. */
   noise(doc: SceneDocument, index: number): NoisePreview {
-    const look = probe!.noise(doc, index);
+    const look = probe().noise(doc, index);
     return transfer(look, [look.slice.buffer as ArrayBuffer, look.cube.buffer as ArrayBuffer]);
   },
   /** A medium's density as an OpenVDB file. */
   bake(doc: SceneDocument, index: number, across: number): Uint8Array {
-    const bytes = writeVdb({ density: probe!.bake(doc, index, across) });
+    const bytes = writeVdb({ density: probe().bake(doc, index, across) });
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 };

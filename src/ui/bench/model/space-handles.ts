@@ -1,4 +1,5 @@
 /** Where things that can be taken hold of are, and what moving or turning them does to the document. */
+import { sub } from "#core/math/vectors";
 import type { Light, SceneDocument } from "#core/document/schema";
 import { middleOf, regionSides, withMiddleAt, withSideAt } from "#core/section/sides";
 import { goboKnob, goboTurnedTo, sunGoboKnob, sunGoboTurnedTo } from "./gobo-handles";
@@ -56,7 +57,7 @@ export function turnOf(doc: SceneDocument, grip: Grip): V3 | null {
 const isLocked = (doc: SceneDocument, grip: Grip): boolean => grip.kind === "object" && (doc.objects[grip.index]?.locked ?? true);
 export const canMove = (doc: SceneDocument, grip: Grip): boolean => placeOf(doc, grip) !== null && !isLocked(doc, grip);
 
-const apart = (a: readonly number[], b: readonly number[]): boolean => Math.hypot(...a.map((v, k) => v - b[k]!)) > 1e-6;
+const apart = (a: Readonly<V3>, b: Readonly<V3>): boolean => Math.hypot(...sub(a, b)) > 1e-6;
 
 /** The document with a grip at another place. A place that is not allowed changes nothing. */
 export function moved(doc: SceneDocument, grip: Grip, to: readonly number[]): SceneDocument {

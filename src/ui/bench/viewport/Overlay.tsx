@@ -1,5 +1,6 @@
 /** Outlines over the picture: what was measured, a person to compare with, what is chosen. They never hide the scene. */
-import { AXES } from "#core/math/vectors";
+import { cornersOf } from "#core/math/box";
+import { type V3, sub } from "#core/math/vectors";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { projectPoint } from "#core/scene/pick";
@@ -11,17 +12,18 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
   const { measured, person, chosen, front, open, lights, below, at: point, pins, tool } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
-  const at = (p: readonly number[]): [number, number] | null => {
+  const at = (p: Readonly<V3>): [number, number] | null => {
     const q = projectPoint(doc, p);
     return q && [q.x * box[0], q.y * box[1]];
   };
-  const corners = bounds && [0, 1, 2, 3, 4, 5, 6, 7].map((i) => at(AXES.map((k) => bounds[k + ((i >> k) & 1 ? 3 : 0)]!)));
+  const corners = bounds && cornersOf(bounds).map(at);
   const edges = corners ? corners.flatMap((a, i) => [1, 2, 4].flatMap((bit) => (i & bit ? [] : [[a, corners[i | bit]!] as const]))) : [];
   const ends = measured.map(at);
   // lights chosen in the sheet or the table, where they stand in the frame
   const shownLights =
     open === "lights" || below === "lights" ? lights.flatMap((i) => (typeof i === "number" && doc.lights[i] ? [doc.lights[i]] : [])) : [];
-  const length = measured.length === 2 ? Math.hypot(...measured[0]!.map((v, k) => v - measured[1]![k]!)) : null;
+  const [from, to] = measured;
+  const length = from && to ? Math.hypot(...sub(from, to)) : null;
   const foot = person && at(person);
   const head = person && at([person[0], person[1] + PERSON, person[2]]);
   return (

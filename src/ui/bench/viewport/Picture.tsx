@@ -1,4 +1,5 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
+import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
@@ -75,7 +76,7 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
     develop(f, p.pass, { exposure, whiteBalance }, buffer.current.data);
     if (p.pass === "beauty" && tones === "stops") paintStops(f, { exposure, whiteBalance }, buffer.current.data);
     if (p.pass === "beauty" && tones === "clipping") paintClipping(f, { exposure, whiteBalance }, buffer.current.data);
-    c.getContext("2d")!.putImageData(buffer.current, 0, 0);
+    contextOf(c).putImageData(buffer.current, 0, 0);
     c.dataset.drawn = String(tick);
   }, [tick, film, p.what, p.pass, tones, exposure, whiteBalance, session]);
 
@@ -208,9 +209,13 @@ export function Picture() {
   const key = (e: KeyboardEvent): void => {
     if (e.target !== e.currentTarget) return;
     const step = e.shiftKey ? 0.1 : e.altKey ? 0.002 : 0.02;
-    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[e.key];
+    const by = (
+      { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] } as Readonly<
+        Record<string, [number, number]>
+      >
+    )[e.key];
     const { at: point } = view.getState();
-    if (by) cutAt(point.x + by[0]!, point.y + by[1]!);
+    if (by) cutAt(point.x + by[0], point.y + by[1]);
     else if (e.key === "Enter" && pointing) click(tool, point.x, point.y);
     else return;
     e.preventDefault();

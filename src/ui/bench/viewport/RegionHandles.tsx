@@ -1,4 +1,5 @@
 /** The open medium's region over the picture: its outline, and handles that move and shape it as the lens sees it. */
+import { along, add, sub } from "#core/math/vectors";
 import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { lengthText } from "#core/document/quantities";
 import type { Region } from "#core/document/air";
@@ -71,15 +72,15 @@ interface GripProps {
   doc: SceneDocument;
   box: Pair;
   name: string;
-  at: readonly number[];
+  at: Readonly<V3>;
   /** The side it is; null for the middle. */
   side: Side | null;
-  onMove(to: readonly number[]): void;
+  onMove(to: V3): void;
 }
 
 function Grip({ doc, box, name, at, side, onMove }: GripProps) {
   const { store } = useBench();
-  const from = useRef<{ place: V3; side: Side | null; grabbed: readonly number[] | number } | null>(null);
+  const from = useRef<{ place: V3; side: Side | null; grabbed: V3 | number } | null>(null);
   const p = projectPoint(doc, at);
   const end = useCallback((): void => {
     if (!from.current) return;
@@ -98,15 +99,15 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
     const r = e.currentTarget.closest("svg")!.getBoundingClientRect();
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
   };
-  const read = (e: PointerEvent, on: V3, s: Side | null): readonly number[] | number | null =>
+  const read = (e: PointerEvent, on: V3, s: Side | null): V3 | number | null =>
     s ? alongAxis(doc, ...place(e), on, s.direction) : acrossFrame(doc, ...place(e), on);
   const down = (e: PointerEvent): void => {
     if (e.button !== 0) return;
     e.stopPropagation();
-    const grabbed = read(e, at as V3, side);
+    const grabbed = read(e, [...at], side);
     if (grabbed === null) return;
     e.currentTarget.setPointerCapture(e.pointerId);
-    from.current = { place: [...at] as V3, side, grabbed };
+    from.current = { place: [...at], side, grabbed };
     store.gesture(true);
   };
   const move = (e: PointerEvent): void => {
@@ -115,10 +116,10 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
     e.stopPropagation();
     const now = read(e, f.place, f.side);
     if (now === null) return;
-    if (typeof now === "number") {
-      const by = now - (f.grabbed as number);
-      onMove(f.place.map((v, k) => v + by * f.side!.direction[k]!));
-    } else onMove(f.place.map((v, k) => v + now[k]! - (f.grabbed as readonly number[])[k]!));
+    // a side is read as a number along its direction, a middle as a place
+    if (typeof now === "number" || typeof f.grabbed === "number") {
+      if (f.side) onMove(along(f.place, f.side.direction, Number(now) - Number(f.grabbed)));
+    } else onMove(add(f.place, sub(now, f.grabbed)));
   };
   const up = (e: PointerEvent): void => {
     if (!from.current) return;
@@ -134,11 +135,11 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
     e.preventDefault();
     e.stopPropagation();
     const sign = e.key === "ArrowLeft" || e.key === "ArrowDown" || e.key === "PageDown" ? -1 : 1;
-    onMove(at.map((v, k) => v + sign * step * (side ? side.direction[k]! : axis[k]!)));
+    onMove(along(at, side ? side.direction : axis, sign * step));
   };
   const [x, y] = [p.x * box[0], p.y * box[1]];
   // which way a pull goes on the screen
-  const ahead = side && projectPoint(doc, at.map((v, k) => v + side.direction[k]! * p.depth * 0.02)); // prettier-ignore
+  const ahead = side && projectPoint(doc, along(at, side.direction, p.depth * 0.02)); // prettier-ignore
   const angle = ahead ? (Math.atan2((ahead.y - p.y) * box[1], (ahead.x - p.x) * box[0]) * 180) / Math.PI : 0;
   return (
     <g

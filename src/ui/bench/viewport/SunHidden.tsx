@@ -1,4 +1,5 @@
 /** While the sun is dragged: hatches the part of the frame where geometry would hide it. */
+import { contextOf } from "../../shared/canvas";
 import { useEffect, useRef } from "react";
 import { coverage } from "#core/film/film";
 import { useBench, useSession } from "../model/context";
@@ -26,7 +27,7 @@ export function SunHidden() {
         if (share === null || share < 0.5 || (x + y) % PITCH > 0) continue;
         image.data.set([255, 255, 255, 110], 4 * i);
       }
-    c.getContext("2d")!.putImageData(image, 0, 0);
+    contextOf(c).putImageData(image, 0, 0);
     c.dataset.hidden = "drawn";
   }, [session, full]);
   return (

@@ -2,15 +2,15 @@ import type { APIRoute } from "astro";
 import { API } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { LIMITS } from "#core/document/schema";
-import { answerTo, readBody, respond } from "#server/http";
+import { answerTo, readBody, respond, part } from "#server/http";
 import { services } from "#server/services";
 
 export const PUT: APIRoute = ({ params, request }) =>
   respond(async () => {
     const { projects } = await services();
     const { revision, document } = await readBody(API.saveDocument, request, LIMITS.text);
-    return answerTo(API.saveDocument, { revision: await projects.save(params.id!, revision, parseDocument(document)) });
+    return answerTo(API.saveDocument, { revision: await projects.save(part(params, "id"), revision, parseDocument(document)) });
   });
 
 export const GET: APIRoute = ({ params }) =>
-  respond(async () => answerTo(API.history, await (await services()).projects.history(params.id!)));
+  respond(async () => answerTo(API.history, await (await services()).projects.history(part(params, "id"))));

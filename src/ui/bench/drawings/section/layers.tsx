@@ -1,8 +1,9 @@
 /** What lies in the drawing of a section and cannot be dragged: the air, lines of equal density, the set, the sun, rulers. */
+import { contextOf } from "../../../shared/canvas";
 import { contours } from "d3-contour";
 import { useEffect, useMemo, useRef } from "react";
 import { formatNumber } from "#core/document/quantities";
-import { sunDirection } from "#core/math/vectors";
+import { add, sunDirection } from "#core/math/vectors";
 import type { Section } from "#core/section/probe";
 import { placeIn, type Place } from "#core/section/region";
 import { useDocument } from "../../model/context";
@@ -19,7 +20,7 @@ export function Air({ section, width, height, left, top }: { section: Section; w
     c.height = h;
     const image = new ImageData(w, h);
     paintSection(section, w, h, image);
-    c.getContext("2d")!.putImageData(image, 0, 0);
+    contextOf(c).putImageData(image, 0, 0);
     c.dataset.drawn = String(Number(c.dataset.drawn ?? 0) + 1);
   }, [section, width, height]);
   return <canvas ref={canvas} role="img" aria-label="Section of the air" className="absolute" style={{ left: left, top, width, height }} />;
@@ -39,25 +40,25 @@ export function Contours({ section: s, width, height }: { section: Section; widt
       let label: Place | null = null;
       for (const polygon of make.contour(values, share * s.densest).coordinates)
         for (const ring of polygon) {
-          let before: number[] | null = null;
-          for (const [x, y] of ring) {
+          let before: Place | null = null;
+          for (const [x = 0, y = 0] of ring) {
             // the frame of the drawing is no line of equal density
-            const edge = (a: number[]): boolean => a[0]! <= 0 || a[1]! <= 0 || a[0]! >= s.columns || a[1]! >= s.rows;
-            const q = [x!, y!];
+            const edge = (a: Place): boolean => a[0] <= 0 || a[1] <= 0 || a[0] >= s.columns || a[1] >= s.rows;
+            const q: Place = [x, y];
             const along = before && edge(before) && edge(q);
-            d += `${before && !along ? "L" : "M"}${(x! * kx).toFixed(1)} ${(height - y! * ky).toFixed(1)}`;
-            if (!edge(q) && (!label || x! > label[0])) label = [x!, y!];
+            d += `${before && !along ? "L" : "M"}${(x * kx).toFixed(1)} ${(height - y * ky).toFixed(1)}`;
+            if (!edge(q) && (!label || x > label[0])) label = q;
             before = q;
           }
         }
-      return { share, d, label: label && [label[0] * kx, height - label[1] * ky] };
+      return { share, d, label: label && ([label[0] * kx, height - label[1] * ky] satisfies Place) };
     });
   }, [s, width, height]);
   return lines.map(({ share, d, label }) => (
     <g key={share} className="pointer-events-none">
       <path d={d} className="fill-none stroke-base-content/25" strokeWidth="1" />
       {label && (
-        <text x={Math.min(label[0]!, width - 4)} y={label[1]! - 3} textAnchor="end" fontSize="10" className="figures fill-base-content/55">
+        <text x={Math.min(label[0], width - 4)} y={label[1] - 3} textAnchor="end" fontSize="10" className="figures fill-base-content/55">
           {100 * share} %
         </text>
       )}
@@ -83,9 +84,8 @@ export function SunArrow({ section: s, width }: { section: Section; width: numbe
   const doc = useDocument();
   if (!doc.sun.on) return null;
   const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
-  const { at } = placeIn(s.frame, s.plane.kind === "upright" ? s.plane : { kind: "level", height: 0 }, s.frame.origin.map((o, k) => o + d[k]!)); // prettier-ignore
-  const v = s.plane.kind === "upright" ? [at[0], at[1] - s.frame.origin[1]] : at;
-  const [dx, dy] = [v[0]!, -v[1]!];
+  const { at } = placeIn(s.frame, s.plane.kind === "upright" ? s.plane : { kind: "level", height: 0 }, add(s.frame.origin, d)); // prettier-ignore
+  const [dx, dy] = s.plane.kind === "upright" ? [at[0], s.frame.origin[1] - at[1]] : [at[0], -at[1]];
   const l = Math.hypot(dx, dy);
   const aside = Math.sqrt(Math.max(0, 1 - l * l));
   const [cx, cy] = [width - 30, 30];

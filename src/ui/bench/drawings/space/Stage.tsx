@@ -1,10 +1,11 @@
 /** What the drawings of space show, and what pointers do in them. */
+import { cornersOf, middleOf as boxMiddle, sizeOf, type Box } from "#core/math/box";
 import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { TransformControls } from "three/addons/controls/TransformControls.js";
-import { AXES, sunDirection } from "#core/math/vectors";
+import { map3, along, sunDirection } from "#core/math/vectors";
 import { placementMatrix } from "#core/math/affine";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
@@ -15,7 +16,7 @@ import { canMove, moved, placeOf, turned, turnOf } from "../../model/space-handl
 import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "../../model/gobo-handles";
 import { gridBox } from "../../model/grid-box";
-import { goboOutline, lensOutline, lightOutline, mediumOutline } from "../outlines";
+import { boxOutline, goboOutline, lensOutline, lightOutline, mediumOutline } from "../outlines";
 import { Picker } from "./picking";
 import { shownBy, type SetPiece } from "./pieces";
 import { SetMeshes } from "./SetMeshes";
@@ -158,11 +159,11 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
 
   /** Where the eye goes to see all, or what is chosen. */
   const lookAtAll = useCallback(
-    (what: readonly number[] | null): void => {
-      const b = what ?? latest.current.bounds ?? [-5, 0, -5, 5, 3, 5];
-      const middle = new THREE.Vector3((b[0]! + b[3]!) / 2, (b[1]! + b[4]!) / 2, (b[2]! + b[5]!) / 2);
+    (what: Readonly<Box> | null): void => {
+      const b: Readonly<Box> = what ?? latest.current.bounds ?? [-5, 0, -5, 5, 3, 5];
+      const middle = new THREE.Vector3(...boxMiddle(b));
       // a ground plane that reaches far is not what is worked on
-      const radius = Math.min(200, Math.max(0.2, Math.hypot(b[3]! - b[0]!, b[4]! - b[1]!, b[5]! - b[2]!) / 2));
+      const radius = Math.min(200, Math.max(0.2, Math.hypot(...sizeOf(b)) / 2));
       const c = controls.current;
       if (!c) return;
       if (!what && radius >= 60) middle.fromArray(latest.current.doc.camera.target);
@@ -238,7 +239,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
     if (frame === 0) return;
     const { inSet: s, objectBounds: o, grip: g, doc: d } = latest.current;
     const at = g && placeOf(d, g);
-    lookAtAll(s ? (o[s.object] ?? null) : at ? [...at.map((v) => v - 1.5), ...at.map((v) => v + 1.5)] : null);
+    lookAtAll(s ? (o[s.object] ?? null) : at ? [...map3(at, (v) => v - 1.5), ...map3(at, (v) => v + 1.5)] : null);
   }, [frame, lookAtAll]);
 
   // looking through something puts the eye there, and follows it when it is moved otherwise
@@ -484,14 +485,13 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
   const sunLine = useMemo(() => {
     const s = sunDirection(doc.sun.azimuth, doc.sun.elevation);
     const from = doc.camera.target;
-    return [...from, ...from.map((v, k) => v + s[k]! * reach * 0.25)];
+    return [...from, ...along(from, s, reach * 0.25)];
   }, [doc.sun.azimuth, doc.sun.elevation, doc.camera.target, reach]);
   const box = inSet && inSet.part === null ? (objectBounds[inSet.object] ?? null) : null;
   const boxLines = useMemo(() => {
     if (!box) return [];
-    const corner = (i: number): V3 => AXES.map((k) => box[k + ((i >> k) & 1 ? 3 : 0)]!) as V3;
     const out: number[] = [];
-    for (let i = 0; i < 8; i++) for (const bit of [1, 2, 4]) if (!(i & bit)) out.push(...corner(i), ...corner(i | bit));
+    boxOutline(out, cornersOf(box));
     return out;
   }, [box]);
   return (
@@ -530,7 +530,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       {measured.map((p, i) => (
         <Mark key={i} at={p} colour={ACCENT} size={8} />
       ))}
-      {measured.length === 2 && <Lines points={[...measured[0]!, ...measured[1]!]} colour={ACCENT} />}
+      {measured.length === 2 && <Lines points={measured.flat()} colour={ACCENT} />}
     </>
   );
 }

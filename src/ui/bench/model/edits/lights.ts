@@ -1,4 +1,5 @@
 /** Edits of lights as changes of the document. */
+import { map3 } from "#core/math/vectors";
 import type { LightKind } from "#core/document/kinds";
 import { LIGHT_OPTIONS, optionsOf } from "../kind-options";
 import { freeName } from "#core/document/place";
@@ -16,7 +17,7 @@ export function newLight(doc: SceneDocument, kind: PlainKind): Light {
   const { right, up, forward } = cameraFrame(doc.camera);
   const gap = Math.hypot(...doc.camera.target.map((v, i) => v - doc.camera.position[i]!));
   const place = (a: number, b: number, c: number): V3 =>
-    doc.camera.position.map((v, i) => Number((v + gap * (a * right[i]! + b * up[i]! + c * forward[i]!)).toPrecision(4))) as V3;
+    map3(doc.camera.position, (v, i) => Number((v + gap * (a * right[i] + b * up[i] + c * forward[i])).toPrecision(4)));
   const size = Number((gap * 0.06).toPrecision(2));
   // candela that light a white wall at a third of the way to middle grey and more
   const intensity = Number((2000 * 2 ** (doc.film.exposure - 10) * Math.max(1, (gap / 10) ** 2)).toPrecision(3));

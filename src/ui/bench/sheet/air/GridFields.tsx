@@ -1,4 +1,5 @@
 /** Densities from a file (OpenVDB). */
+import { map3 } from "#core/math/vectors";
 import { useEffect, useState } from "react";
 import { gridSchema, type VolumeGrid } from "#core/document/air";
 import { gridFrames } from "#core/document/sequence";
@@ -41,6 +42,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- another file is another hash
   }, [hash, session]);
+  const temperature = grid?.temperature ?? null;
   const change = (c: Partial<VolumeGrid>): void => {
     if (grid) set({ grid: { ...grid, ...c } });
   };
@@ -134,7 +136,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               step={reach / 800}
               reset={0}
               tooltip="Where the file's origin lies."
-              onChange={(v) => change({ position: grid.position.map((o, i) => (i === k ? v : o)) as [number, number, number] })}
+              onChange={(v) => change({ position: map3(grid.position, (o, i) => (i === k ? v : o)) })}
             />
           ))}
           {(["x", "y", "z"] as const).map((axis, k) => (
@@ -150,7 +152,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               step={1}
               reset={0}
               tooltip="Turned about this axis."
-              onChange={(v) => change({ rotation: grid.rotation.map((o, i) => (i === k ? v : o)) as [number, number, number] })}
+              onChange={(v) => change({ rotation: map3(grid.rotation, (o, i) => (i === k ? v : o)) })}
             />
           ))}
           <Num
@@ -177,49 +179,49 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
               })
             }
           />
-          {grid.temperature && (
+          {temperature && (
             <>
               <Select
                 label="Temperature channel"
-                value={grid.temperature.channel}
-                options={[...new Set([...names, grid.temperature.channel])].map((n) => [n, n] as const)}
+                value={temperature.channel}
+                options={[...new Set([...names, temperature.channel])].map((n) => [n, n] as const)}
                 tooltip="Channel of the file that holds temperatures."
-                onChange={(channel) => change({ temperature: { ...grid.temperature!, channel } })}
+                onChange={(channel) => change({ temperature: { ...temperature, channel } })}
               />
               <Num
                 logarithmic
                 label="Kelvin per unit"
-                value={grid.temperature.scale}
+                value={temperature.scale}
                 min={1e-3}
                 max={1e6}
                 useful={[0.1, 5000]}
                 reset={1}
                 tooltip="Temperature that one unit of the channel stands for."
-                onChange={(scale) => change({ temperature: { ...grid.temperature!, scale } })}
+                onChange={(scale) => change({ temperature: { ...temperature, scale } })}
               />
               <Num
                 label="Kelvin at 0"
                 unit="K"
-                value={grid.temperature.offset}
+                value={temperature.offset}
                 min={-1e6}
                 max={1e6}
                 useful={[0, 2000]}
                 step={10}
                 reset={0}
                 tooltip="Temperature where the channel is 0."
-                onChange={(offset) => change({ temperature: { ...grid.temperature!, offset } })}
+                onChange={(offset) => change({ temperature: { ...temperature, offset } })}
               />
               <Num
                 logarithmic
                 label="Emission scale"
                 unit="×"
-                value={grid.temperature.strength}
+                value={temperature.strength}
                 min={1e-6}
                 max={1e6}
                 useful={[0.01, 100]}
                 reset={1}
                 tooltip="1 is the physical emission of soot."
-                onChange={(strength) => change({ temperature: { ...grid.temperature!, strength } })}
+                onChange={(strength) => change({ temperature: { ...temperature, strength } })}
               />
             </>
           )}

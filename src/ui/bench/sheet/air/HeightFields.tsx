@@ -6,7 +6,7 @@ import { useBench } from "../../model/context";
 import { Heading, Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
-export function HeightFields({ medium, reach, set }: MediumFields) {
+export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
   const { store } = useBench();
   const gesture = (a: boolean): void => store.gesture(a);
   const common = { onGesture: gesture, logarithmic: true } as const;
@@ -15,24 +15,24 @@ export function HeightFields({ medium, reach, set }: MediumFields) {
       <Heading>Height</Heading>
       <Switch
         label="Height falloff"
-        on={medium.height !== null}
+        on={height !== null}
         tooltip="Density falls above a level and is constant below it."
         onChange={(on) => set({ height: on ? heightSchema.parse({ scale: Number((reach / 8).toPrecision(2)) }) : null })}
       />
-      {medium.height && (
+      {height && (
         <>
           <Select
             label="Shape"
-            value={medium.height.shape}
+            value={height.shape}
             options={optionsOf(HEIGHT_OPTIONS)}
             tooltip="Shape of the density above the level."
-            onChange={(shape) => set({ height: { ...medium.height!, shape } })}
+            onChange={(shape) => set({ height: { ...height, shape } })}
           />
           <NumberField
             label="Level"
             unit="m"
             quantity="length"
-            value={medium.height.level}
+            value={height.level}
             min={-1e5}
             max={1e5}
             useful={[-reach / 4, reach / 4]}
@@ -40,20 +40,20 @@ export function HeightFields({ medium, reach, set }: MediumFields) {
             reset={0}
             onGesture={gesture}
             tooltip="Height below which the density is held, in metres above the origin."
-            onChange={(level) => set({ height: { ...medium.height!, level } })}
+            onChange={(level) => set({ height: { ...height, level } })}
           />
           <NumberField
             {...common}
             label="Scale height"
             unit="m"
             quantity="length"
-            value={medium.height.scale}
+            value={height.scale}
             min={1e-3}
             max={1e6}
             useful={[reach / 200, reach * 4]}
             reset={reach / 8}
             tooltip="Climb over which the density falls to 37 percent."
-            onChange={(scale) => set({ height: { ...medium.height!, scale } })}
+            onChange={(scale) => set({ height: { ...height, scale } })}
           />
         </>
       )}

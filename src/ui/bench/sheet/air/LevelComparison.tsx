@@ -1,4 +1,5 @@
 /** What the levels of truth and the bounces cost and give on this very frame, by trial renders. */
+import { contextOf } from "../../../shared/canvas";
 import { useEffect, useRef, useState } from "react";
 import { developColours } from "#core/film/develop";
 import { durationText, formatNumber, lengthText } from "#core/document/quantities";
@@ -178,7 +179,7 @@ function Thumb({ trial: t, doc, against }: { trial: Trial; doc: SceneDocument; a
     const image = new ImageData(t.width, t.height);
     const shown = difference && against ? t.beauty.map((v, i) => Math.abs(v - against.beauty[i]!)) : t.beauty;
     developColours(shown, doc.film, image.data);
-    c.getContext("2d")!.putImageData(image, 0, 0);
+    contextOf(c).putImageData(image, 0, 0);
   }, [t, doc, against, difference]);
   return (
     <canvas

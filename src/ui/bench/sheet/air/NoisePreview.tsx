@@ -1,4 +1,5 @@
 /** What a medium's break-up looks like by itself: a slice through it, and a small cloud of it. */
+import { contextOf } from "../../../shared/canvas";
 import { useEffect, useRef, useState } from "react";
 import { lengthText } from "#core/document/quantities";
 import { drawCube } from "#core/section/cube";
@@ -81,5 +82,5 @@ function paint(canvas: HTMLCanvasElement, side: number, of: (i: number) => [numb
     const [value, covered] = of(i);
     image.data.set([value, value, value, 255 * Math.max(0, Math.min(1, covered))], 4 * i);
   }
-  canvas.getContext("2d")!.putImageData(image, 0, 0);
+  contextOf(canvas).putImageData(image, 0, 0);
 }

@@ -1,5 +1,6 @@
 /** Where a medium lies. */
-import { AXES } from "#core/math/vectors";
+import { type Box, middleOf, sizeOf } from "#core/math/box";
+import { map3 } from "#core/math/vectors";
 import { optionsOf, REGION_OPTIONS } from "../../model/kind-options";
 import type { Medium } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
@@ -11,10 +12,10 @@ import { unreachable } from "../../../../core/layout/codes";
 
 type Region = Medium["region"];
 /** A region of another kind in the place and about the size of the scene. */
-function regionOf(kind: Region["kind"], bounds: readonly number[]): Region {
+function regionOf(kind: Region["kind"], bounds: Readonly<Box>): Region {
   const tidy = (v: number): number => Number(v.toFixed(3));
-  const centre = AXES.map((k) => tidy((bounds[k]! + bounds[k + 3]!) / 2)) as [number, number, number];
-  const size = AXES.map((k) => tidy(Math.max(0.1, bounds[k + 3]! - bounds[k]!))) as [number, number, number];
+  const centre = map3(middleOf(bounds), tidy);
+  const size = map3(sizeOf(bounds), (s) => tidy(Math.max(0.1, s)));
   const radius = tidy(Math.max(size[0], size[2]) / 2);
   const rotation: [number, number, number] = [0, 0, 0];
   switch (kind) {

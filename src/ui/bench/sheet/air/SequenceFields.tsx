@@ -10,7 +10,9 @@ type Sequence = NonNullable<VolumeGrid["sequence"]>;
 
 /** A medium's grid with other files: one, or frames; the channel of densities is one that they have. */
 export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): VolumeGrid {
-  const names = stored[0]!.grids?.map((g) => g.name) ?? [];
+  const [first] = stored;
+  if (!first) throw new Error("no file was given");
+  const names = first.grids?.map((g) => g.name) ?? [];
   const has = (name: string | undefined): boolean => name !== undefined && names.includes(name);
   const channel = has(had?.channel) ? had!.channel : has("density") ? "density" : (names[0] ?? "density");
   const lacks = stored.find((s) => !s.grids?.some((g) => g.name === channel));
@@ -20,7 +22,7 @@ export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): 
   const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.max ?? 0));
   return gridSchema.parse({
     ...(had ?? {}),
-    asset: stored[0]!.name,
+    asset: first.name,
     channel,
     sequence,
     low: 0,

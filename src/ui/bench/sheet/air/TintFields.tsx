@@ -1,7 +1,7 @@
 /** What a channel of a grid makes of the medium's scattering: a ramp of colours, or the colours that the file holds. */
+import { map3 } from "#core/math/vectors";
 import { useState } from "react";
 import { tintSchema, type GridTint, type VolumeGrid } from "#core/document/air";
-import type { Colour } from "#core/data/material";
 import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
 import { Num } from "../../../shared/Num";
@@ -79,7 +79,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
     const next = at < ramp.colours.length - 1 ? at : at - 1;
     const [a, b] = [ramp.colours[next]!, ramp.colours[next + 1]!];
     if (b[0] - a[0] < 0.02) return;
-    const middle = a[1].map((v, k) => Number(((v + b[1][k]!) / 2).toFixed(3))) as Colour;
+    const middle = map3(a[1], (v, k) => Number(((v + b[1][k]) / 2).toFixed(3)));
     set([...ramp.colours.slice(0, next + 1), [Number(((a[0] + b[0]) / 2).toFixed(3)), middle], ...ramp.colours.slice(next + 1)]);
     setChosen(next + 1);
   };

@@ -1,4 +1,5 @@
 /** What stands before a light: a pattern or an image, with a look at what it throws on a wall. */
+import { contextOf } from "../../../shared/canvas";
 import { GOBO_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useEffect, useRef, useState } from "react";
 import { type Gobo, goboSchema } from "#core/document/lights";
@@ -210,7 +211,7 @@ function GoboWall({ gobo, across }: { gobo: Gobo; across: number }) {
               image.data[4 * (y * SIDE + x) + k] = 255 * encode(Math.min(1, 0.02 + 0.98 * picture.rgb[from + k]!));
             image.data[4 * (y * SIDE + x) + 3] = 255;
           }
-        c.getContext("2d")!.putImageData(image, 0, 0);
+        contextOf(c).putImageData(image, 0, 0);
       },
       () => undefined,
     );

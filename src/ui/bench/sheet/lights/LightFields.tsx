@@ -1,4 +1,5 @@
 /** Fields of one light of the list, as its kind has them. */
+import { map3 } from "#core/math/vectors";
 import { useState } from "react";
 import { strengthOf } from "#core/scene/lights";
 import { formatNumber } from "#core/document/quantities";
@@ -23,6 +24,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
   const doc = useDocument();
   const reach = useReach();
   const tool = useView((s) => s.tool);
+  const { fade } = light;
   const [more, setMore] = useState(false);
   const set = (change: Partial<Light>): void => store.getState().set((d) => changeLights(d, [index], () => change));
   const replace = (d: SceneDocument, change: object): SceneDocument => changeLights(d, [index], () => change);
@@ -40,7 +42,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         step={reach / 800}
         reset={0}
         tooltip={tooltip}
-        onChange={(x) => onChange(value.map((o, i) => (i === k ? x : o)) as [number, number, number])}
+        onChange={(x) => onChange(map3(value, (o, i) => (i === k ? x : o)))}
       />
     ));
   const length = (label: string, value: number, tooltip: string, onChange: (v: number) => void, least = 1e-4) => (
@@ -261,7 +263,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <MediaReached value={light.media} onChange={(media) => set({ media })} />
           <Switch
             label="Distance fade"
-            on={light.fade !== null}
+            on={fade !== null}
             tooltip="Artistic: the light starts and ends at set distances, besides the inverse square."
             onChange={(on) =>
               set({
@@ -271,7 +273,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
               })
             }
           />
-          {light.fade &&
+          {fade &&
             (
               [
                 ["nearFrom", "Near start"],
@@ -286,13 +288,13 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
                 label={label}
                 unit="m"
                 quantity="length"
-                value={light.fade![key]}
+                value={fade[key]}
                 min={0}
                 max={key.startsWith("near") ? 1e6 : 1e7}
                 useful={[0.1, reach]}
                 reset={0}
                 tooltip="Distance from the light."
-                onChange={(v) => set({ fade: { ...light.fade!, [key]: v } })}
+                onChange={(v) => set({ fade: { ...fade, [key]: v } })}
               />
             ))}
           <Num

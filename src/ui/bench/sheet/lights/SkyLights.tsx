@@ -173,6 +173,7 @@ export function MoonFields() {
 export function SkyFields() {
   const { store } = useBench();
   const { sky } = useDocument();
+  const { stars } = sky;
   const set = (change: Partial<SceneDocument["sky"]>): void => store.getState().set((d) => ({ ...d, sky: { ...d.sky, ...change } }));
   const colour = (label: string, key: "zenith" | "horizon", reset: [number, number, number], tooltip: string) => (
     <ColourField
@@ -283,68 +284,68 @@ export function SkyFields() {
         tooltip="Behind all geometry, dimmed by the air like any background."
         onChange={(on) => set({ stars: on ? starsSchema.parse({}) : null })}
       />
-      {sky.stars && (
+      {stars && (
         <>
           <Num
             logarithmic
             whole
             label="Number"
             quantity="count"
-            value={sky.stars.count}
+            value={stars.count}
             min={0}
             max={200_000}
             useful={[100, 20000]}
             reset={4000}
             tooltip="Over the whole sphere; some 4000 are seen on a clear night."
-            onChange={(count) => set({ stars: { ...sky.stars!, count } })}
+            onChange={(count) => set({ stars: { ...stars, count } })}
           />
           <Num
             logarithmic
             label="Size"
             unit="°"
             quantity="angle"
-            value={sky.stars.size}
+            value={stars.size}
             min={0.005}
             max={2}
             useful={[0.02, 0.3]}
             reset={0.06}
             tooltip="Angular diameter of a bright one."
-            onChange={(size) => set({ stars: { ...sky.stars!, size } })}
+            onChange={(size) => set({ stars: { ...stars, size } })}
           />
           <Num
             logarithmic
             label="Brightness"
             unit="cd/m²"
-            value={sky.stars.brightness}
+            value={stars.brightness}
             min={0}
             max={1e6}
             useful={[0.1, 100]}
             reset={2}
             tooltip="Luminance of a bright one."
-            onChange={(brightness) => set({ stars: { ...sky.stars!, brightness } })}
+            onChange={(brightness) => set({ stars: { ...stars, brightness } })}
           />
           <Num
             label="Hue variation"
             quantity="share"
-            value={sky.stars.hueVariation}
+            value={stars.hueVariation}
             min={0}
             max={1}
             step={0.01}
             reset={0.5}
             tooltip="How much their colours vary."
-            onChange={(hueVariation) => set({ stars: { ...sky.stars!, hueVariation } })}
+            onChange={(hueVariation) => set({ stars: { ...stars, hueVariation } })}
           />
           <Num
             whole
             label="Seed"
             quantity="count"
-            value={sky.stars.seed}
+            value={stars.seed}
             min={1}
             max={999}
             step={1}
             reset={1}
             tooltip="Another arrangement of stars."
-            onChange={(seed) => set({ stars: { ...sky.stars!, seed } })}
+            onChange={(seed) => set({ stars: { ...stars, seed } })}
           />
         </>
       )}

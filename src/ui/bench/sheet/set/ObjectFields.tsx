@@ -1,4 +1,5 @@
 /** Fields of what is chosen in the set: name, place, size, material. */
+import { map3 } from "#core/math/vectors";
 import { useState } from "react";
 import type { ObjectPart, SceneObject } from "#core/document/schema";
 import { frameAround } from "#core/document/framing";
@@ -60,7 +61,7 @@ function Vector(p: {
       reset={0}
       onGesture={(a) => store.gesture(a)}
       tooltip={p.tooltip}
-      onChange={(x) => p.onChange(p.value.map((o, i) => (i === k ? x : o)) as [number, number, number])}
+      onChange={(x) => p.onChange(map3(p.value, (o, i) => (i === k ? x : o)))}
     />
   ));
 }

@@ -1,5 +1,6 @@
 /** How large the scene really is, and what to do where it is not. */
-import { AXES } from "#core/math/vectors";
+import { sizeOf } from "#core/math/box";
+import { sub } from "#core/math/vectors";
 import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { scaleDocument } from "#core/document/scale";
@@ -24,7 +25,8 @@ export function SizeFields() {
   const triangles = useSession((s) => s.triangles);
   const { measured, person, tool } = useView((s) => s);
   const [problem, setProblem] = useState<string | null>(null);
-  const length = measured.length === 2 ? Math.hypot(...measured[0]!.map((v, k) => v - measured[1]![k]!)) : null;
+  const [from, to] = measured;
+  const length = from && to ? Math.hypot(...sub(from, to)) : null;
   const scaleBy = (k: number): void => {
     try {
       const next = scaleDocument(doc, k);
@@ -39,7 +41,7 @@ export function SizeFields() {
     }
   };
   if (!bounds || triangles === 0) return null;
-  const size = AXES.map((k) => bounds[k + 3]! - bounds[k]) as [number, number, number];
+  const size = sizeOf(bounds);
   const toggle = (name: "measure" | "person", words: string, tooltip: string) => (
     <button
       className={`btn btn-xs flex-1 ${tool === name ? "btn-primary" : "btn-outline hair"}`}
