@@ -74,7 +74,7 @@ describe("the Section", () => {
     await lit();
     const head = page.getByRole("region", { name: "Section" });
     // the pillar stands in the middle, 11.5 m from the lens
-    await head.getByText(/to what stands 11\.5 m away/).waitFor();
+    await head.getByText(/to 11\.5 m/).waitFor();
     await head.getByText(/^sun \d+ %/).waitFor();
     const picture = (await page.getByTestId("picture").boundingBox())!;
     await page.mouse.click(picture.x + picture.width * 0.1, picture.y + picture.height * 0.1);

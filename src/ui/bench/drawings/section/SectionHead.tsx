@@ -55,16 +55,16 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
       {p.section && (
         <span
           className="figures ml-3 truncate quiet"
-          title="Where the ray ends, and the light scattered into it on the way (single scattering)."
+          title="How far off the ray meets the set, and the light scattered into it on the way (single scattering)."
         >
-          {end === null || end === undefined ? "to the background" : `to what stands ${formatNumber(end, 3)} m away`}
+          {end === null || end === undefined ? "to the background" : `to ${formatNumber(end, 3)} m`}
           {doc.air.length > 0 && `, air adds ${formatNumber(total, 3)} cd/m²`}
         </span>
       )}
-      <span className="figures ml-auto w-14 text-right quiet" title="Time to compute this section.">
+      <span className="figures ml-auto w-14 text-right quiet max-[1150px]:hidden" title="Time to compute this section.">
         {p.milliseconds !== null ? `${Math.round(p.milliseconds)} ms` : ""}
       </span>
-      <button className="btn btn-xs btn-ghost" title="Closes the section. A" onClick={() => view.toggleBelow("section")}>
+      <button className="btn btn-xs btn-ghost ml-auto min-[1150px]:ml-0" title="Closes the section. A" onClick={() => view.toggleBelow("section")}>
         Close
       </button>
     </div>
