@@ -64,7 +64,11 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
       <span className="figures ml-auto w-14 text-right quiet max-[1150px]:hidden" title="Time to compute this section.">
         {p.milliseconds !== null ? `${Math.round(p.milliseconds)} ms` : ""}
       </span>
-      <button className="btn btn-xs btn-ghost ml-auto min-[1150px]:ml-0" title="Closes the section. A" onClick={() => view.toggleBelow("section")}>
+      <button
+        className="btn btn-xs btn-ghost ml-auto min-[1150px]:ml-0"
+        title="Closes the section. A"
+        onClick={() => view.toggleBelow("section")}
+      >
         Close
       </button>
     </div>
