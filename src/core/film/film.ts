@@ -14,7 +14,7 @@ import {
 } from "../layout/layout";
 import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";
-import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
+import { isScalar, PASSES, type MadePass, type Pass, type PassName, type ScalarPass } from "./passes";
 
 /** What a film keeps beyond the usual passes. */
 export interface FilmExtras {
@@ -90,15 +90,13 @@ export function coverage(film: Film, i: number): number | null {
  * noise (standard error of luminance, cd/m²); rays (traced per sample).
  */
 export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
-  switch (pass) {
-    case "depth":
-    case "distance":
-    case "height":
-    case "rays": {
-      const { sum, count } = PASSES[pass].source;
-      const n = d[p + count]!;
-      return n > 0 ? d[p + sum]! / n : PASSES[pass].display === "distance" ? Infinity : 0;
-    }
+  const { source, display }: Pass = PASSES[pass];
+  if (source) {
+    const n = d[p + source.count]!;
+    return n > 0 ? d[p + source.sum]! / n : display === "distance" ? Infinity : 0;
+  }
+  const made = pass as MadePass;
+  switch (made) {
     case "opacity": {
       const n = d[p + F_COUNT]!;
       return n > 0 ? 1 - luminance(d[p + F_TRANSMITTANCE]!, d[p + F_TRANSMITTANCE + 1]!, d[p + F_TRANSMITTANCE + 2]!) / n : 0;
@@ -106,7 +104,7 @@ export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
     case "noise":
       return Math.sqrt(varianceAt(d, p));
     default:
-      return unreachable(pass, "pass");
+      return unreachable(made, "pass");
   }
 }
 

@@ -189,6 +189,9 @@ export type PassName = keyof typeof PASSES;
 /** Passes of one number per pixel. */
 export type ScalarPass = { [K in PassName]: (typeof PASSES)[K]["bands"] extends "Z" | "V" ? K : never }[PassName];
 
+/** Those of them that are worked out from several sums. */
+export type MadePass = { [K in ScalarPass]: (typeof PASSES)[K]["source"] extends null ? K : never }[ScalarPass];
+
 export const PASS_NAMES = Object.keys(PASSES) as PassName[];
 export const isScalar = (pass: PassName): pass is ScalarPass => PASSES[pass].bands.length === 1;
 export const SCALAR_PASSES = PASS_NAMES.filter(isScalar);

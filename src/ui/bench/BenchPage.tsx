@@ -1,5 +1,5 @@
 /** The bench: loads a project and puts its parts together. */
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState, type ComponentType } from "react";
 import { GestureContext } from "../shared/gesture";
 import { LightTable } from "./drawings/LightTable";
 import { Header } from "./Header";
@@ -7,6 +7,7 @@ import { Keys } from "./Keys";
 import { LatestPicture } from "./LatestPicture";
 import { BenchContext, useView } from "./model/context";
 import { openBench, type OpenBench } from "./model/open-bench";
+import type { Below } from "./model/view";
 import { ProofStrip } from "./ProofStrip";
 import { DiagnosisRunner } from "./sheet/air/Diagnosis";
 import { Sheet } from "./sheet/Sheet";
@@ -83,14 +84,16 @@ const SectionView = lazy(() => import("./drawings/section/SectionView"));
 // three.js comes with it: loaded when first asked for
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
+const DRAWINGS = { lights: LightTable, section: SectionView, space: SpaceView } satisfies Record<Below, ComponentType>;
+
 /** The drawing under the picture. */
 function Drawing() {
   const below = useView((s) => s.below);
   if (below === null) return null;
-  if (below === "lights") return <LightTable />;
+  const Shown = DRAWINGS[below];
   return (
     <Suspense fallback={<p className="flex h-[44%] shrink-0 items-center justify-center border-t hair text-sm quiet">Setting up …</p>}>
-      {below === "space" ? <SpaceView /> : <SectionView />}
+      <Shown />
     </Suspense>
   );
 }
