@@ -17,7 +17,9 @@ export const MT_SOLID: i32 = MT_TRANSMISSION + 1;
 export const MT_IOR: i32 = MT_SOLID + 1;
 /** Absorption of a solid's inside, 1/m. */
 export const MT_ABSORPTION: i32 = MT_IOR + 1;
-export const MT_NORMAL_SCALE: i32 = MT_ABSORPTION + 3;
+/** Solid glass: which pair of tables (from outside, from inside) at P_GLASS_ALBEDO is its own. */
+export const MT_GLASS_TABLE: i32 = MT_ABSORPTION + 3;
+export const MT_NORMAL_SCALE: i32 = MT_GLASS_TABLE + 1;
 /** 1 where the lens sees black. */
 export const MT_HOLDOUT: i32 = MT_NORMAL_SCALE + 1;
 /** Textures by SLOT_…: number (-1 none) and six of a transform each. */
@@ -32,6 +34,17 @@ export const MT_TEXTURES: i32 = MT_HOLDOUT + 1;
 export const MT_END: i32 = MT_TEXTURES + 35;
 /** Bytes of a material: its words, to a multiple of 64. */
 export const MATERIAL_SIZE: i32 = (MT_END * 4 + 63) & ~63;
+
+/** One over the roughness² of the smoothest surface. */
+export const SMOOTHEST: i32 = 1000;
+/** Nodes along the cosine and along the roughness of the tables of what microfacets give back (optics/microfacets.ts). */
+export const ALBEDO_NODES: i32 = 24;
+/** Numbers of such a table, and of the block at P_FACET_ALBEDO: mirrors, Schlick's root, two means a row. */
+export const ALBEDO_TABLE: i32 = ALBEDO_NODES * ALBEDO_NODES;
+export const FACET_MIRROR: i32 = 0;
+export const FACET_SCHLICK: i32 = FACET_MIRROR + ALBEDO_TABLE;
+export const FACET_MEANS: i32 = FACET_SCHLICK + ALBEDO_TABLE;
+export const FACET_END: i32 = FACET_MEANS + 2 * ALBEDO_NODES;
 
 /** Texture record, 32 bytes of i32: address of RGBA bytes, width, height, WRAP_… along u and v, 1 when sRGB, 1 when nearest. */
 export const TEXTURE_SIZE: i32 = 32;

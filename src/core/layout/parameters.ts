@@ -20,8 +20,12 @@ export const P_TEXTURES: i32 = P_UVS + 1;
 /** Address of the instances (INSTANCE_SIZE). */
 export const P_INSTANCES: i32 = P_TEXTURES + 1;
 
+/** Addresses of what microfacets give back in all (FACET_…), and of the pairs of tables of glass (0 without). */
+export const P_FACET_ALBEDO: i32 = P_INSTANCES + 1;
+export const P_GLASS_ALBEDO: i32 = P_FACET_ALBEDO + 1;
+
 // sampling
-export const P_SEED: i32 = P_INSTANCES + 1;
+export const P_SEED: i32 = P_GLASS_ALBEDO + 1;
 /** LEVEL_… */
 export const P_LEVEL: i32 = P_SEED + 1;
 export const P_AIR_BOUNCES: i32 = P_LEVEL + 1;

@@ -1,4 +1,5 @@
 /** Where everything lies in kernel memory, and its writing there. */
+import { glassIndices } from "./facets";
 import type { SurfaceMaterial } from "../data/geometry";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../errors";
@@ -86,6 +87,7 @@ const TEXTURES = {
 
 function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMaterial[], at: number): void {
   const all = new Float32Array(memory, at, Math.max(1, materials.length) * (L.MATERIAL_SIZE / 4));
+  const glass = glassIndices(materials);
   materials.forEach((material, i) => {
     const m = all.subarray(i * (L.MATERIAL_SIZE / 4), (i + 1) * (L.MATERIAL_SIZE / 4));
     m.set(material.baseColor, L.MT_BASE);
@@ -105,6 +107,7 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
       material.attenuationColor.map((c) => Math.min(1e6, -Math.log(Math.max(c, 1e-30)) / material.attenuationDistance)),
       L.MT_ABSORPTION,
     );
+    m[L.MT_GLASS_TABLE] = Math.max(0, glass.indexOf(Math.fround(material.ior)));
     m[L.MT_NORMAL_SCALE] = material.normalScale ?? 1;
     m[L.MT_HOLDOUT] = material.holdout ? 1 : 0;
     for (const [name, slot] of Object.entries(TEXTURES)) {

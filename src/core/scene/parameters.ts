@@ -1,4 +1,5 @@
 /** Everything of a document that changes without rebuilding geometry, as the kernel's parameters and tables. */
+import { facetBlock, glassTables } from "./facets";
 import { type Box, cornersOf } from "../math/box";
 import { whiteAt } from "../optics/exposure";
 import type { SceneDocument } from "../document/schema";
@@ -53,6 +54,9 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
   }
+  p.set(L.P_FACET_ALBEDO, add(facetBlock()));
+  const glass = glassTables(geometry.materials);
+  if (glass.length > 0) p.set(L.P_GLASS_ALBEDO, add(glass));
   const groups = lightGroups(doc, geometry.materials);
   p.set(L.P_SUN_GROUP, groups.sun);
   p.set(L.P_SKY_GROUP, groups.sky);

@@ -206,10 +206,14 @@ export function fresnel(cos: f64, eta: f64): f64 {
   return 0.5 * (a * a + b * b);
 }
 
-/** Reflectance of a thin pane: all the passes between its two faces summed. */
+/** Reflectance of a thin pane: all the passes between its two faces summed, for each polarisation by itself. */
 export function paneReflectance(cos: f64, ior: f64): f64 {
-  const f = fresnel(cos, ior);
-  return (2.0 * f) / (1.0 + f);
+  const s2 = (1.0 - cos * cos) / (ior * ior);
+  if (s2 >= 1.0) return 1.0;
+  const t = Math.sqrt(1.0 - s2);
+  const a = (cos - ior * t) / (cos + ior * t),
+    b = (t - ior * cos) / (t + ior * cos);
+  return (a * a) / (1.0 + a * a) + (b * b) / (1.0 + b * b);
 }
 
 /** Share of transmission of a material at the coordinates last computed. */

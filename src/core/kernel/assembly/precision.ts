@@ -55,8 +55,6 @@ export const MAX_DEPTH: f64 = 1e9;
 export const MAX_COLUMN: f64 = 1e12;
 /** Coefficients, 1/m, and mean free paths that may be divided by. */
 export const MIN_EXTINCTION: f64 = 1e-12;
-/** Roughness² of the smoothest surface. */
-export const MIN_ALPHA: f64 = 1e-3;
 /** Light that is left, below which a ray is not followed. */
 export const MIN_LEFT: f64 = 1e-12;
 /** Logarithm of a change below which a mean is taken by its series. */

@@ -6,7 +6,6 @@
 import {
   EDGE_ERROR,
   HIT_ERROR,
-  MIN_ALPHA,
   MIN_COSINE,
   MIN_DETERMINANT,
   MIN_FACING,
@@ -37,6 +36,7 @@ import {
   MT_SOLID,
   MT_IOR,
   MT_ABSORPTION,
+  MT_GLASS_TABLE,
   MT_NORMAL_SCALE,
   MT_HOLDOUT,
   SLOT_BASE,
@@ -50,6 +50,7 @@ import { paramAddress, paramInt, word, wordInt } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { random } from "./random";
 import { emissiveRecord } from "./lights";
+import { albedoMean, alpha, ggx, glassAlbedo, mirrorAlbedo, schlickMean, setRoughness, smithLambda } from "./microfacets";
 import {
   coordinates,
   fresnel,
@@ -113,7 +114,22 @@ let f0R: f64 = 0.0,
   f0B: f64 = 0.0;
 let diffuse: f64 = 1.0; // share of the diffuse lobe: 1 - metalness
 let specular: bool = false;
-let alpha: f64 = 1.0;
+/** Schlick's formula for the plain body under the metal: at the normal and at the grazing angle. */
+let d0: f64 = 0.0,
+  d90: f64 = 1.0;
+/** What facets give back after several bounces, as a share of what they lose in one: of the body, and per band of all. */
+let manyBody: f64 = 0.0;
+let manyR: f64 = 0.0,
+  manyG: f64 = 0.0,
+  manyB: f64 = 0.0;
+/** What one bounce loses: seen from the viewer, and over its mean. */
+let lostView: f64 = 0.0,
+  lostMean: f64 = 1.0;
+/** What facets of the body leave to what is below them: seen from the viewer, over its mean. */
+let belowView: f64 = 1.0,
+  belowMean: f64 = 1.0;
+/** Factor that gives back what facets of glass lose. */
+let glassGain: f64 = 1.0;
 let through: f64 = 0.0; // diffuse transmission
 let specularChance: f64 = 0.0;
 let f90: f64 = 1.0;
@@ -297,16 +313,12 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   f0B = dielectric + (baseB - dielectric) * metal;
   f90 = weight + (1.0 - weight) * metal;
   specular = metal > 0.0 || weight > 0.0;
-  alpha = Math.max(MIN_ALPHA, rough * rough);
+  setRoughness(rough);
   specularChance = 0.0;
   const cos = Math.max(0.0, nx * vx + ny * vy + nz * vz);
-  if (specular) {
-    const k = Math.pow(1.0 - cos, 5.0);
-    const s = (f0R + f0G + f0B) / 3.0 + (f90 - (f0R + f0G + f0B) / 3.0) * k;
-    const d = (diffuse * (baseR + baseG + baseB)) / 3.0;
-    specularChance = s + d > 0.0 ? Math.max(0.1, Math.min(0.9, s / (s + d))) : 0.5;
-    if (diffuse == 0.0) specularChance = 1.0;
-  }
+  belowView = 1.0;
+  belowMean = 1.0;
+  if (specular) readFacets(dielectric, weight, metal, cos);
   glass = (1.0 - metal) * transmissionOf(m);
   solid = material(m, MT_SOLID) != 0.0;
   insideR = 0.0;
@@ -316,12 +328,56 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
     eta = solid && back ? 1.0 / ior : ior;
     paneR = paneReflectance(Math.min(1.0, cos), ior);
     panePick = paneR;
+    glassGain = 1.0 / Math.max(0.05, solid ? glassAlbedo(<i32>material(m, MT_GLASS_TABLE), back, cos) : mirrorAlbedo(cos));
     if (solid && back) {
       insideR = material(m, MT_ABSORPTION);
       insideG = material(m, MT_ABSORPTION + 1);
       insideB = material(m, MT_ABSORPTION + 2);
     }
   }
+}
+
+/** Mean reflectance over the hemisphere by Schlick's formula. */
+// @ts-ignore: decorator
+@inline
+function schlickAverage(f0: f64, grazing: f64): f64 {
+  return f0 + (grazing - f0) * (1.0 / 21.0);
+}
+
+/** Share of what one bounce loses that further bounces bring back, by the mean reflectance (Kulla and Conty 2017). */
+// @ts-ignore: decorator
+@inline
+function manyBounces(mean: f64, e: f64): f64 {
+  return (mean * mean * e) / Math.max(MIN_SPAN, 1.0 - mean * (1.0 - e));
+}
+
+/** What the facets give back and leave, from the viewer and in the mean: bsdf() shares out the rest. */
+function readFacets(dielectric: f64, weight: f64, metal: f64, cos: f64): void {
+  d0 = dielectric;
+  d90 = weight;
+  const e = mirrorAlbedo(cos),
+    k = schlickMean(cos);
+  const mean = albedoMean(0),
+    meanK = albedoMean(1);
+  lostView = Math.max(0.0, 1.0 - e);
+  lostMean = Math.max(MIN_SPAN, 1.0 - mean);
+  manyBody = manyBounces(schlickAverage(d0, d90), mean);
+  manyR = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseR, 1.0), mean);
+  manyG = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseG, 1.0), mean);
+  manyB = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseB, 1.0), mean);
+  belowView = Math.max(0.0, 1.0 - bodyAlbedo(e, k));
+  belowMean = Math.max(MIN_SPAN, 1.0 - (d0 * mean + (d90 - d0) * meanK + manyBody * (1.0 - mean)));
+  const f0 = (f0R + f0G + f0B) / 3.0;
+  const s = e * (f0 + (f90 - f0) * k);
+  const d = (diffuse * (baseR + baseG + baseB) * belowView + (manyR + manyG + manyB) * lostView) / 3.0;
+  specularChance = s + d > 0.0 ? Math.max(0.1, Math.min(diffuse > 0.0 ? 0.9 : 1.0, s / (s + d))) : 0.5;
+}
+
+/** Share of light that the facets of the plain body give back, by what mirrors in their place do. */
+// @ts-ignore: decorator
+@inline
+function bodyAlbedo(e: f64, k: f64): f64 {
+  return e * (d0 + (d90 - d0) * k) + manyBody * (1.0 - e);
 }
 
 /** Turns the shading normal by a normal map; tangents from the texture coordinates of the triangle. */
@@ -412,21 +468,6 @@ export function withoutDelta(): void {
   panePick = 1.0;
 }
 
-// @ts-ignore: decorator
-@inline
-function smithLambda(c: f64): f64 {
-  const c2 = c * c;
-  return 0.5 * (Math.sqrt(1.0 + (alpha * alpha * (1.0 - c2)) / Math.max(c2, MIN_SINE2)) - 1.0);
-}
-
-// @ts-ignore: decorator
-@inline
-function ggx(ch: f64): f64 {
-  const a2 = alpha * alpha;
-  const q = ch * ch * (a2 - 1.0) + 1.0;
-  return (a2 * INV_PI) / (q * q);
-}
-
 /** Refraction and reflection of a solid's face: adds to f… and bsdfPdf, weighed by `share` and by the chance of the lobe. */
 function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
   const cl = nx * lx + ny * ly + nz * lz;
@@ -460,14 +501,15 @@ function glassBsdf(lx: f64, ly: f64, lz: f64, share: f64): void {
   if (reflects) {
     const G2 = 1.0 / (1.0 + lv + ll);
     const s = (share * F * D) / (4.0 * cv);
-    fR += s * G2;
-    fG += s * G2;
-    fB += s * G2;
+    const k = glassGain * s * G2;
+    fR += k;
+    fG += k;
+    fB += k;
     bsdfPdf += s * G1;
     return;
   }
   // separable masking across the face
-  const G = G1 / (1.0 + ll);
+  const G = (glassGain * G1) / (1.0 + ll);
   const d = vh + eta * lh;
   // without the change of radiance between the two sides: it cancels where light leaves again
   const s = (share * (1.0 - F) * D * vh * -lh * eta * eta) / (cv * d * d);
@@ -494,7 +536,7 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
   const face = gx * lx + gy * ly + gz * lz;
   if (cl <= 0.0) {
     if (through <= 0.0 || face >= 0.0) return;
-    const k = body * diffuse * through * INV_PI * -cl;
+    const k = body * diffuse * through * INV_PI * -cl * below(-cl);
     fR += baseR * k;
     fG += baseG * k;
     fB += baseB * k;
@@ -503,10 +545,8 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
   }
   if (face <= 0.0) return;
   const reflected = 1.0 - through;
-  let dR = baseR,
-    dG = baseG,
-    dB = baseB;
-  bsdfPdf += body * (1.0 - specularChance) * reflected * cl * INV_PI;
+  let k2 = body * INV_PI * cl;
+  bsdfPdf += (1.0 - specularChance) * reflected * k2;
   if (specular) {
     let hx = lx + vx,
       hy = ly + vy,
@@ -530,14 +570,23 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     fG += FG * s;
     fB += FB * s;
     bsdfPdf += (body * specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, MIN_SPAN));
-    dR *= 1.0 - FR;
-    dG *= 1.0 - FG;
-    dB *= 1.0 - FB;
+    // light that left after several bounces, spread as evenly as the diffuse
+    const e = mirrorAlbedo(cl);
+    const many = (k2 * lostView * Math.max(0.0, 1.0 - e)) / lostMean;
+    fR += manyR * many;
+    fG += manyG * many;
+    fB += manyB * many;
+    k2 *= (belowView * Math.max(0.0, 1.0 - bodyAlbedo(e, schlickMean(cl)))) / belowMean;
   }
-  const k2 = body * diffuse * reflected * INV_PI * cl;
-  fR += dR * k2;
-  fG += dG * k2;
-  fB += dB * k2;
+  k2 *= diffuse * reflected;
+  fR += baseR * k2;
+  fG += baseG * k2;
+  fB += baseB * k2;
+}
+
+/** Factor on what is below the facets, for light that comes from or leaves at a cosine: the same from either side. */
+function below(cos: f64): f64 {
+  return specular ? (belowView * Math.max(0.0, 1.0 - bodyAlbedo(mirrorAlbedo(cos), schlickMean(cos)))) / belowMean : 1.0;
 }
 
 /** What a thin pane throws back, as a rough mirror of its reflectance. */
@@ -553,7 +602,7 @@ function paneReflection(lx: f64, ly: f64, lz: f64): void {
   const lv = smithLambda(cv),
     ll = smithLambda(cl);
   const s = (glass * ggx(ch)) / (4.0 * cv);
-  const k = (s * paneR) / (1.0 + lv + ll);
+  const k = (glassGain * s * paneR) / (1.0 + lv + ll);
   fR += k;
   fG += k;
   fB += k;
@@ -628,11 +677,13 @@ function visibleNormal(u: f64, v: f64): void {
   mhz = mx * t1z + my * t2z + mz * nz;
 }
 
-function mirror(): void {
+/** Reflects at the half vector. @returns false where that leads below the face: what one meeting loses, and no transmission */
+function mirror(): bool {
   const vh = vx * mhx + vy * mhy + vz * mhz;
   sx = 2.0 * vh * mhx - vx;
   sy = 2.0 * vh * mhy - vy;
   sz = 2.0 * vh * mhz - vz;
+  return nx * sx + ny * sy + nz * sz > 0.0;
 }
 
 /** Draws a direction (sx, sy, sz) and its weight. @returns false where the path ends */
@@ -647,7 +698,7 @@ export function sampleBsdf(u: f64, v: f64): bool {
       const F = fresnel(Math.max(0.0, vh), eta);
       if (choose < F) {
         sampledRay = RAY_REFLECTION;
-        mirror();
+        if (!mirror()) return false;
       } else {
         sampledRay = RAY_REFRACTION;
         const k = 1.0 / eta;
@@ -656,10 +707,11 @@ export function sampleBsdf(u: f64, v: f64): bool {
         sx = c * mhx - k * vx;
         sy = c * mhy - k * vy;
         sz = c * mhz - k * vz;
+        if (nx * sx + ny * sy + nz * sz >= 0.0) return false;
       }
     } else if (choose < panePick) {
       sampledRay = RAY_REFLECTION;
-      mirror();
+      if (!mirror()) return false;
     } else {
       sampledRay = RAY_REFRACTION;
       sx = -vx;
@@ -676,7 +728,7 @@ export function sampleBsdf(u: f64, v: f64): bool {
     sampledRay = choose < specularChance ? RAY_REFLECTION : RAY_INDIRECT;
     if (choose < specularChance) {
       visibleNormal(u, v);
-      mirror();
+      if (!mirror()) return false;
     } else {
       const r = Math.sqrt(u),
         phi = 6.283185307179586 * v;
