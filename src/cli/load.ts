@@ -1,8 +1,9 @@
 /** Scene documents and their assets from disk. */
+import { tiltFileOf, withTilt } from "#core/formats/ies";
 import { assetOf } from "#core/document/assets";
 import { createHash } from "node:crypto";
 import { readFile, realpath, stat } from "node:fs/promises";
-import { dirname, join, sep } from "node:path";
+import { basename, dirname, join, sep } from "node:path";
 import { parseDocumentText } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
@@ -45,6 +46,15 @@ export async function loadResources(doc: SceneDocument, documentFile: string): P
       const hash = createHash("sha256").update(bytes).digest("hex");
       if (hash !== asset.sha256) throw new InputError(`${what}: the file's hash is ${hash}, the document expects ${asset.sha256}`);
     }
-    return bytes;
+    if (!/\.ies$/i.test(asset.uri)) return bytes;
+    const text = bytes.toString("latin1");
+    const tilt = tiltFileOf(text);
+    if (!tilt) return bytes;
+    const beside = await readLimited(
+      join(dirname(real), basename(tilt.replaceAll("\\", "/"))),
+      MODEL_LIMITS.bytes,
+      `${what}: its tilt file`,
+    );
+    return Buffer.from(withTilt(text, beside.toString("latin1")), "latin1");
   });
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { photometryGrid, photometryLumens, readIes } from "#core/formats/ies";
+import { photometryGrid, photometryLumens, readIes, tiltFileOf, withTilt } from "#core/formats/ies";
 import { luminance } from "#core/optics/colour";
 import { clearSky, clearZenithLuminance } from "#core/optics/sky";
 import { sunDirection } from "#core/math/vectors";
@@ -188,7 +188,7 @@ describe("photometric profiles", () => {
     expect(sides[90 * 360 + 0]).toBeCloseTo(2, 6);
     expect(sides[90 * 360 + 270]).toBeCloseTo(3, 6);
   });
-  it("types A and B look forward: the axis is 0/0, and B's and A's angles turn about different axes", () => {
+  it("types A and B look forward: A's poles are above and below, B's to the sides (LM-75)", () => {
     const table = "3 3 {T} 2 0 0 0 1 1 1\n-90 0 90\n-90 0 90\n0 10 0\n0 100 0\n0 40 0";
     for (const [type, kind] of [
       ["3", "A"],
@@ -198,12 +198,39 @@ describe("photometric profiles", () => {
       expect(p.type).toBe(kind);
       const grid = photometryGrid(p);
       expect(grid[0]).toBeCloseTo(100, 6);
-      // 45° to the side: A's horizontal angle, B's vertical one
-      expect(grid[45 * 360 + 0]).toBeCloseTo(kind === "A" ? 70 : 50, 5);
+      // 45° to the side and 45° up are horizontal and vertical angles of either
+      expect(grid[45 * 360 + 0]).toBeCloseTo(70, 5);
+      expect(grid[45 * 360 + 90]).toBeCloseTo(50, 5);
+      // 60° off the axis, half way between side and up: asin √(3/8) and atan √(3/2), which of them is which
+      const [a, b] = [37.761243907, 50.768479517];
+      const [h, v] = kind === "A" ? [b, a] : [a, b];
+      // the table between 0 and 90: columns are vertical angles, 0 10 0 / 0 100 0 / 0 40 0
+      const along = (value: number, t: number): number => value * (1 - t / 90);
+      expect(grid[60 * 360 + 45]).toBeCloseTo(along(100, v) * (1 - h / 90) + along(40, v) * (h / 90), 4);
       expect(grid[120 * 360]).toBe(0);
     }
   });
+  it("the twelfth number is a factor until 1995 alone; from 2019 it says how the file came about", () => {
+    const peak = (version: string): number =>
+      readIes(`${version}TILT=NONE\n1 -1 1 2 1 1 2 0 0 0 1 1.10000 1\n0 90\n0\n100 100`).candela[0]![0]!;
+    expect(peak("IESNA91\n[TEST] x\n")).toBeCloseTo(110, 9);
+    expect(peak("IESNA:LM-63-1995\n")).toBeCloseTo(110, 9);
+    expect(peak("IESNA:LM-63-2002\n")).toBe(100);
+    expect(peak("IES:LM-63-2019\n")).toBe(100);
+    expect(readIes("IES:LM-63-2019\nTILT=NONE\n1 -1 1 2 1 1 2 0 0 0 1 1.00001 1\n0 90\n0\n1 1").version).toBe("IES:LM-63-2019");
+  });
+  it("a tilt file is taken into its photometric file", () => {
+    const text = "IESNA:LM-63-1995\r\n TILT = Lamp.TLT \r\n1 -1 1 2 1 1 2 0 0 0 1 1 1\r\n0 90\r\n0\r\n100 100";
+    expect(tiltFileOf(text)).toBe("Lamp.TLT");
+    expect(tiltFileOf(ies(""))).toBe(null);
+    expect(readIes(withTilt(text, "1\n3\n0 45 90\n0.8 0.9 1\n")).candela[0]![0]).toBeCloseTo(80, 9);
+  });
   it.each([
+    [
+      "decimal commas",
+      ies("1 -1 1 2 1 1 2 0 0 0 1 1 1\n0 90\n0\n12,5 3,25"),
+      /2 numbers are left over after the last candela: decimal commas/,
+    ],
     ["no tilt", "hello", /no line TILT/],
     ["a tilt file", "TILT=other.tlt\n", /names another file/],
     ["words for numbers", ies("1 x"), /line 5: the lumens per lamp is "x"/],

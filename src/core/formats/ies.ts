@@ -1,5 +1,5 @@
 /**
- * Photometric files after IES LM-63 (1986 to 2002): types A, B and C, all symmetries, TILT=NONE and INCLUDE.
+ * Photometric files after IES LM-63 (1986 to 2019): types A, B and C, all symmetries, TILT=NONE, INCLUDE and a file of its own.
  * Candela are absolute.
  */
 import { InputError } from "../errors";
@@ -23,13 +23,24 @@ export interface Photometry {
 
 const LIMIT = 4_000_000;
 
+const TILT = /^[^\S\r\n]*TILT[^\S\r\n]*=[^\S\r\n]*(.*?)[^\S\r\n]*$/im;
+
+/** Name of the file that says how the lamp's tilt dims it; null where the photometric file says it itself. */
+export function tiltFileOf(text: string): string | null {
+  const name = TILT.exec(text)?.[1] ?? "";
+  return name === "" || /^(none|include)$/i.test(name) ? null : name;
+}
+
+/** A photometric file with the contents of its tilt file in it, so that it stands by itself. */
+export const withTilt = (text: string, tilt: string): string => text.replace(TILT, () => `TILT=INCLUDE\n${tilt.trim()}`);
+
 /** Reads a photometric file. @throws InputError saying what is wrong and where */
 export function readIes(text: string, what = "photometric file"): Photometry {
   if (text.length > LIMIT) throw new InputError(`${what}: ${text.length} characters, more than the limit of ${LIMIT}`);
   const lines = text.split(/\r\n|\r|\n/);
   let at = 0;
   let version = "LM-63-1986";
-  if (/^IESNA/i.test(lines[0] ?? "")) version = lines[at++]!.trim();
+  if (/^IES(NA)?:?/i.test(lines[0] ?? "")) version = lines[at++]!.trim();
   const keywords: [string, string][] = [];
   let tilt = "";
   for (; at < lines.length; at++) {
@@ -45,7 +56,7 @@ export function readIes(text: string, what = "photometric file"): Photometry {
   }
   if (!tilt) throw new InputError(`${what}: has no line TILT=…, so it is not an IES photometric file`);
   if (tilt !== "NONE" && tilt !== "INCLUDE")
-    throw new InputError(`${what}: TILT=${tilt} names another file, which is not read; use NONE or INCLUDE`);
+    throw new InputError(`${what}: TILT=${tilt} names another file: choose both together, or put that file beside this one`);
   const words = lines.slice(at).flatMap((l, i) => l.split(/[\s,]+/).flatMap((w) => (w ? [{ w, line: at + i + 1 }] : [])));
   let next = 0;
   const number = (name: string): number => {
@@ -79,7 +90,9 @@ export function readIes(text: string, what = "photometric file"): Photometry {
   number("the unit of its size");
   for (const side of ["width", "length", "height"]) number(`its ${side}`);
   const ballast = number("the ballast factor");
-  const future = number("the ballast-lamp factor");
+  // a factor until 1995; then without a meaning, and from 2019 on how the file came about
+  const twelfth = number("the ballast-lamp factor or file generation type");
+  const lampFactor = Number(/(\d{4})\s*$/.exec(version)?.[1] ?? 1986) < 2002 ? twelfth || 1 : 1;
   const watts = number("the input watts");
   const rising = (angles: number[], name: string): number[] => {
     angles.forEach((a, i) => {
@@ -95,7 +108,7 @@ export function readIes(text: string, what = "photometric file"): Photometry {
     Array.from({ length: nh }, () => number("a horizontal angle")),
     "horizontal",
   );
-  const scale = multiplier * ballast * (future || 1) * tiltFactor;
+  const scale = multiplier * ballast * lampFactor * tiltFactor;
   const candela = horizontal.map((h) =>
     vertical.map((v) => {
       const c = number(`the candela at ${v}° / ${h}°`) * scale;
@@ -103,6 +116,11 @@ export function readIes(text: string, what = "photometric file"): Photometry {
       return c;
     }),
   );
+  const more = words.slice(next);
+  if (more[0] && Number.isFinite(Number(more[0].w)))
+    throw new InputError(
+      `${what}: line ${more[0].line}: ${more.length} numbers are left over after the last candela: decimal commas, or counts that do not fit`,
+    );
   return { version, keywords, type, vertical, horizontal, candela, headerLumens: lumens < 0 ? -1 : lamps * lumens, watts };
 }
 
@@ -168,8 +186,9 @@ export function photometryGrid(p: Photometry): Float32Array {
           v = (Math.asin(d[2]) * 180) / Math.PI;
           h = (Math.atan2(d[1], d[0]) * 180) / Math.PI;
         } else {
-          v = (Math.asin(d[1]) * 180) / Math.PI;
-          h = (Math.atan2(d[2], d[0]) * 180) / Math.PI;
+          // the planes of type B turn about the sideways axis
+          v = (Math.atan2(d[2], d[0]) * 180) / Math.PI;
+          h = (Math.asin(d[1]) * 180) / Math.PI;
         }
       }
       out[theta * LP_COLUMNS + phi] = lookUp(p, v, h);

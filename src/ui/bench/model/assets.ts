@@ -1,6 +1,6 @@
 /** Files that lights need: read first, so that a wrong one is told before anything changes, then stored, then named in the document. */
 import { freeName } from "#core/document/place";
-import { readIes } from "#core/formats/ies";
+import { readIes, tiltFileOf, withTilt } from "#core/formats/ies";
 import type { SceneDocument } from "#core/document/schema";
 import { upload } from "../../shared/api";
 import type { VolumeContent } from "./scene-worker";
@@ -14,6 +14,28 @@ export interface StoredAsset {
 }
 
 const LIMITS = { image: 256_000_000, profile: 2_000_000, volume: 1_000_000_000 } as const;
+
+/**
+ * Files to be stored of those chosen: a photometric file takes the tilt file that it names, where that was chosen with it.
+ * @throws with words for the user where one is missing
+ */
+export async function completed(kind: keyof typeof LIMITS, files: readonly File[]): Promise<File[]> {
+  if (kind !== "profile") return [...files];
+  const texts = new Map(
+    await Promise.all(files.map(async (f) => [f.name.toLowerCase(), new TextDecoder("latin1").decode(await f.arrayBuffer())] as const)),
+  );
+  const taken = new Set<string>();
+  const out = files.map((file) => {
+    const text = texts.get(file.name.toLowerCase()) ?? "";
+    const tilt = tiltFileOf(text)?.split(/[\\/]/).at(-1)?.toLowerCase();
+    if (!tilt) return file;
+    const found = texts.get(tilt);
+    if (found === undefined) throw new Error(`${file.name}: names the tilt file ${tilt}, which was not chosen with it`);
+    taken.add(tilt);
+    return new File([Uint8Array.from(withTilt(text, found), (c) => c.charCodeAt(0))], file.name);
+  });
+  return out.filter((f) => !taken.has(f.name.toLowerCase()));
+}
 
 /** @throws with words for the user; nothing is stored then */
 export async function bringAsset(kind: keyof typeof LIMITS, file: File, doc: SceneDocument, session: Session): Promise<StoredAsset> {

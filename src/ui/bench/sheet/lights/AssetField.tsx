@@ -2,7 +2,7 @@
 import { useRef, useState } from "react";
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument } from "../../model/context";
-import { bringAsset, withAsset, type StoredAsset } from "../../model/assets";
+import { bringAsset, completed, withAsset, type StoredAsset } from "../../model/assets";
 
 /** Most files taken at once. */
 const MAX_FILES = 1000;
@@ -31,8 +31,10 @@ export function AssetField(p: {
       if (files.length > MAX_FILES) throw new Error(`${files.length} files, more than the limit of ${MAX_FILES}`);
       let had = store.getState().document;
       const stored: StoredAsset[] = [];
-      for (const [i, file] of files.entries()) {
-        setBusy(files.length > 1 ? `Reading ${i + 1} of ${files.length} …` : "Reading …");
+      const complete = await completed(p.kind, files);
+      if (complete.length > 1 && !p.several) throw new Error("one file is needed here");
+      for (const [i, file] of complete.entries()) {
+        setBusy(complete.length > 1 ? `Reading ${i + 1} of ${complete.length} …` : "Reading …");
         stored.push(await bringAsset(p.kind, file, had, session));
         had = withAsset(had, stored.at(-1)!);
       }
@@ -62,7 +64,8 @@ export function AssetField(p: {
         ref={picker}
         type="file"
         accept={p.accept}
-        multiple={p.several === true}
+        // a profile may come with the file of its tilt
+        multiple={p.several === true || p.kind === "profile"}
         aria-label={`File of ${p.label.toLowerCase()}`}
         className="hidden"
         onChange={(e) => {

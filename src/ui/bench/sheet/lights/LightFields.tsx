@@ -71,7 +71,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <AssetField
             label="Profile"
             kind="profile"
-            accept=".ies,.IES"
+            accept=".ies,.IES,.tlt,.TLT"
             value={light.asset}
             tooltip="A photometric file (IES): candela by direction, as they were measured."
             onTake={(d, asset) => replace(d, { asset })}
