@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { photometryGrid, photometryLumens, readIes, tiltFileOf, withTilt } from "#core/formats/ies";
+import { passValues } from "#core/film/film";
 import { luminance } from "#core/optics/colour";
 import { clearSky, clearZenithLuminance } from "#core/optics/sky";
 import { sunDirection } from "#core/math/vectors";
@@ -240,6 +241,55 @@ describe("photometric profiles", () => {
     ["a huge count", ies("1 -1 1 99999999 1 1 2 0 0 0 1 1 1"), /number of vertical angles/],
   ])("refuses %s", (_, text, message) => {
     expect(() => readIes(text, "lamp")).toThrow(message);
+  });
+});
+
+describe("disks at infinity", () => {
+  it.each([0.53, 30, 90])("a sun %f degrees wide gives the plane that faces it the illuminance it states", async (angularDiameter) => {
+    for (const moon of [false, true]) {
+      const light = {
+        on: true,
+        azimuth: 30,
+        elevation: 90,
+        illuminance: 1000,
+        temperature: 6500,
+        angularDiameter: Math.min(angularDiameter, moon ? 30 : 90),
+      };
+      const film = await render(
+        {
+          sky: { on: false },
+          sun: moon ? { on: false } : { ...light, diskVisible: false },
+          ...(moon ? { moon: light } : {}),
+          materials: { m: { baseColor: [1, 1, 1], specular: 0 } },
+          objects: [{ kind: "rectangle", material: "m", size: [400, 400] }],
+          camera: pencil([0, 5, 0], [0, -1, 0]),
+          render: { surfaceBounces: 0 },
+          film: { size: [16, 16] },
+        },
+        64,
+      );
+      const m = bandMean(film, "beauty", 1);
+      expect(Math.abs(m.mean - 1000 / Math.PI)).toBeLessThan(4 * m.error + 0.05);
+    }
+  });
+  it("the strongest light that a document may have leaves every pass finite", async () => {
+    const film = await render(
+      {
+        sky: { on: false },
+        sun: { on: false },
+        lights: [{ kind: "point", position: [0, 1, 0], intensity: 1e9, stops: 40, temperature: 6500 }],
+        materials: { m: { baseColor: [1, 1, 1] } },
+        objects: [{ kind: "rectangle", material: "m", size: [40, 40] }],
+        air: [{ density: 0.1 }],
+        camera: { position: [0, 1, 6], target: [0, 0, 0], fieldOfView: 50 },
+        film: { size: [8, 8] },
+      },
+      4,
+    );
+    const noise = passValues(film, "noise");
+    expect(noise.every(Number.isFinite)).toBe(true);
+    // more than can be summed: as uncertain as bright, never certain
+    expect(Math.max(...noise)).toBeGreaterThan(1e15);
   });
 });
 

@@ -127,4 +127,27 @@ describe("sunlight in the air", () => {
     }
     expect(least).toBeGreaterThan(-3 * sum);
   });
+
+  it("is not overestimated where thin air lies over a layer that begins at once: falloff within a fraction of a millimetre", async () => {
+    for (const [scale, density, level, y, target, elevation] of [
+      [1.34e-5, 3750, 0.97, 3.33, 4.59, 18],
+      [8.28e-5, 21.5, -0.14, 1.9, -0.14, 44],
+      [4.74e-6, 4.91e5, 0.87, 2.42, 2.99, 6],
+    ] as const) {
+      const scene: PartialDocument = {
+        sky: { on: false },
+        sun: { azimuth: 90, elevation },
+        materials: { wall: { baseColor: [0.5, 0.5, 0.5], specular: 0 } },
+        objects: [{ kind: "box", material: "wall", position: [3, 2, -4], size: [0.3, 4, 3] }],
+        camera: { position: [-2, y, 10], target: [0, target, -4], fieldOfView: 55 },
+        render: { airSamples: 2, surfaceBounces: 0 },
+        film: { size: [16, 9] },
+        air: [{ density, height: { shape: "inverse-quadratic", level, scale } }],
+      };
+      const plain = await air(scene, 64, true);
+      const ours = await air(scene, 64, false);
+      expect(Math.abs(plain.mean - ours.mean)).toBeLessThan(4 * Math.hypot(plain.error, ours.error) + 0.02 * plain.mean);
+      expect(ours.variance).toBeLessThan(4 * plain.variance);
+    }
+  });
 });

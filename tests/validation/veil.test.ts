@@ -187,3 +187,54 @@ describe("light scattered many times", () => {
     expect(bandMean(white, "air", 1).mean).toBeGreaterThan(4000);
   });
 });
+
+describe("the veil under spots", () => {
+  /** Luminance by a fine sum over the ray, of a spot in even air of isotropic scattering. */
+  const summed = (o: V3, cone: number, softness: number, sigma: number): number => {
+    const position: V3 = [0, 4, -6];
+    const half = (cone * Math.PI) / 360;
+    const [outer, inner] = [Math.cos(half), Math.cos(half * (1 - softness))];
+    let sum = 0;
+    const n = 200_000,
+      far = 40;
+    for (let i = 0; i < n; i++) {
+      const t = (far * (i + 0.5)) / n;
+      const [x, y, z] = [o[0] - position[0], o[1] - position[1], o[2] - t - position[2]];
+      const away = Math.hypot(x, y, z);
+      const k = Math.max(0, Math.min(1, (-y / away - outer) / Math.max(1e-9, inner - outer)));
+      sum += ((k * k * (3 - 2 * k) * Math.exp(-sigma * (t + away))) / away ** 2) * (far / n);
+    }
+    return (sum * sigma * 1000) / (4 * Math.PI);
+  };
+  it.each([
+    [20, 0.01],
+    [20, 0.3],
+    [60, 0.05],
+    [60, 1],
+    [120, 0.2],
+  ])("is exact for a cone of %f degrees, softness %f, near the axis and at its edge", async (cone, softness) => {
+    for (const [x, y] of [
+      [0, 1],
+      [0.3, 1],
+      [0, 3.5],
+      [1.1, 0.2],
+    ] as const) {
+      const film = await render(
+        {
+          ...noSky,
+          sun: { on: false },
+          camera: pencil([x, y, 0], [0, 0, -1]),
+          lights: [{ kind: "spot", position: [0, 4, -6], target: [0, 0, -6], cone, softness, intensity: 1000, temperature: 6500 }],
+          air: [{ density: 0.05, anisotropy: 0, region: { kind: "box", centre: [0, 0, -20], size: [400, 400, 40] } }],
+          render: once,
+          film: { size: [1, 1] },
+        },
+        1,
+      );
+      const want = summed([x, y, 0], cone, softness, 0.05);
+      const v = passValues(film, "air");
+      const measured = 0.2126 * v[0]! + 0.7152 * v[1]! + 0.0722 * v[2]!;
+      expect(Math.abs(measured - want), `at ${x}, ${y}: ${measured} for ${want}`).toBeLessThan(0.004 * want + 1e-6);
+    }
+  });
+});

@@ -108,12 +108,18 @@ export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
   }
 }
 
+/** Sums of squares that are full, as the kernel keeps them. */
+const FULL = 3e38;
+
 /** Variance of the mean luminance of a pixel's beauty; 0 below two samples. */
 function varianceAt(d: Float32Array, p: number): number {
   const n = d[p + F_COUNT]!;
   if (n < 2) return 0;
   const m = luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
-  return Math.max(0, d[p + F_LUMINANCE2]! / n - m * m) / (n - 1);
+  const squares = d[p + F_LUMINANCE2]!;
+  // past what the sum can hold nothing is known: as much as the value itself
+  if (squares >= 0.999 * FULL) return m * m;
+  return Math.max(0, squares / n - m * m) / (n - 1);
 }
 
 /**

@@ -1,6 +1,9 @@
 /** Colour of light: linear Rec. 709 primaries, D65 white. */
 import { inverse3, product3, times3, type Matrix3 } from "../math/matrix";
 
+/** Chromaticity of the working space's white. */
+const D65: [number, number] = [0.3127, 0.329];
+
 export type Rgb = [number, number, number];
 
 /** Relative luminance of a linear Rec. 709 colour. */
@@ -27,6 +30,30 @@ export function planckianXy(kelvin: number): [number, number] {
   return [x, y];
 }
 
+/** Chromaticity of daylight (CIE 15: the D series), kelvin in [4000, 25000]; 6500 is D65, (0.3127, 0.329). */
+export function daylightXy(kelvin: number): [number, number] {
+  // the series is named by the value that the second radiation constant had in 1931
+  const t = (Math.max(4000, Math.min(25000, kelvin)) * 1.438776877) / 1.438;
+  const a = 1e9 / (t * t * t),
+    b = 1e6 / (t * t),
+    c = 1e3 / t;
+  const x = t <= 7000 ? -4.607 * a + 2.9678 * b + 0.09911 * c + 0.244063 : -2.0064 * a + 1.9018 * b + 0.24748 * c + 0.23704;
+  return [x, -3 * x * x + 2.87 * x - 0.275];
+}
+
+/**
+ * Chromaticity of white light by its colour temperature: a black body up to 4000 K, as lamps and flames have it, daylight from 5000 K,
+ * and between them from one to the other. 6500 K is the white of the working space.
+ */
+export function whiteXy(kelvin: number): [number, number] {
+  const share = Math.max(0, Math.min(1, (kelvin - 4000) / 1000));
+  if (share === 0) return planckianXy(kelvin);
+  const day = kelvin === 6500 ? D65 : daylightXy(kelvin);
+  if (share === 1) return day;
+  const body = planckianXy(kelvin);
+  return [body[0] + share * (day[0] - body[0]), body[1] + share * (day[1] - body[1])];
+}
+
 function xyzOf([x, y]: [number, number]): Rgb {
   return [x / y, 1, (1 - x - y) / y];
 }
@@ -40,9 +67,10 @@ export function xyzToRgb([X, Y, Z]: Rgb): Rgb {
   ];
 }
 
-/** Colour of a black body with luminance 1, negative parts (outside Rec. 709) set to 0. */
+/** Colour of white light of a temperature ({@link whiteXy}) with luminance 1, negative parts (outside Rec. 709) set to 0. */
 export function temperatureRgb(kelvin: number): Rgb {
-  const rgb = xyzToRgb(xyzOf(planckianXy(kelvin))).map((v) => Math.max(0, v)) as Rgb;
+  if (kelvin === 6500) return [1, 1, 1];
+  const rgb = xyzToRgb(xyzOf(whiteXy(kelvin))).map((v) => Math.max(0, v)) as Rgb;
   const y = luminance(...rgb);
   return [rgb[0] / y, rgb[1] / y, rgb[2] / y];
 }
@@ -50,14 +78,13 @@ export function temperatureRgb(kelvin: number): Rgb {
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 /**
- * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` look neutral:
- * Bradford adaptation from that white to D65. At 6500 K it is the identity.
+ * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` ({@link temperatureRgb}) neutral: Bradford adaptation
+ * from that white to D65. At 6500 K it is the identity.
  */
 export function whiteBalanceMatrix(kelvin: number): Matrix3 {
-  if (Math.abs(kelvin - 6500) < 30) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
-  const from = times3(BRADFORD, xyzOf(planckianXy(kelvin)));
-  // measured against the locus at 6500 K, so that the setting passes smoothly through neutral
-  const neutral = times3(BRADFORD, xyzOf(planckianXy(6500)));
+  if (kelvin === 6500) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const from = times3(BRADFORD, xyzOf(whiteXy(kelvin)));
+  const neutral = times3(BRADFORD, xyzOf(D65));
   const scale: Matrix3 = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
   const toRgb: Matrix3 = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
   return product3(toRgb, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(toRgb)))));

@@ -77,6 +77,12 @@ export function strengthOf(light: Light): number {
   }
 }
 
+/**
+ * Light (lx) of all directions of an even disk at infinity, each as on a plane that faces it, from the illuminance of one plane that
+ * faces its middle: that plane sees the disk's rim aslant.
+ */
+export const fromDisk = (illuminance: number, degrees: number): number => (2 * illuminance) / (1 + Math.cos((degrees * Math.PI) / 360));
+
 const peakOf = memoizeByObject((candela: Float32Array) => candela.reduce((a, c) => Math.max(a, c), 0));
 
 function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry: CompiledGeometry, tables: Tables, base: number): void {
@@ -182,7 +188,7 @@ export function lightRecords(
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
   if (moon) {
-    const colour = temperatureRgb(doc.moon.temperature).map((c) => c * doc.moon.illuminance);
+    const colour = temperatureRgb(doc.moon.temperature).map((c) => c * fromDisk(doc.moon.illuminance, doc.moon.angularDiameter));
     records[L.L_KIND] = L.LIGHT_DISTANT;
     records.set(sunDirection(doc.moon.azimuth, doc.moon.elevation), L.L_AXIS);
     records.set(colour, L.L_INTENSITY);

@@ -12,7 +12,7 @@ import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../lay
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { lightGroups } from "./light-groups";
-import { lightRecords, lightTree } from "./lights";
+import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
 import { memoizeByObject, memoize } from "../math/memoize";
 import { skyTable, type SkyTable } from "./sky";
@@ -243,7 +243,7 @@ function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {
   const { sun, sky } = doc;
   if (sun.on)
     p.set(
-      temperatureRgb(sun.temperature).map((c) => c * sun.illuminance),
+      temperatureRgb(sun.temperature).map((c) => c * fromDisk(sun.illuminance, sun.angularDiameter)),
       L.P_SUN_E,
     );
   p.set(sunDirection(sun.azimuth, sun.elevation), L.P_SUN_DIR);

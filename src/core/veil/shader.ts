@@ -299,6 +299,25 @@ float fade(int i, float d) {
   float k = b > a ? smoothed((d - a) / (b - a)) : d >= a ? 1.0 : 0.0;
   return k * (e > c ? 1.0 - smoothed((d - c) / (e - c)) : d <= e ? 1.0 : 0.0);
 }
+/** Narrows a span of a ray to the part inside the cone with a cosine about a spot's axis; empty has y <= x. False where that is not known. */
+bool conePart(int i, float c, vec3 o, vec3 d, inout vec2 span) {
+  if (c < 0.05) return false;
+  vec3 axis = lvec(i, L_AXIS), w = o - lvec(i, L_POSITION);
+  float ad = dot(axis, d), aw = dot(axis, w), c2 = c * c, qa = ad * ad - c2;
+  if (abs(qa) < 1e-4) return false;
+  float qb = ad * aw - c2 * dot(d, w), qc = aw * aw - c2 * dot(w, w), under = qb * qb - qa * qc;
+  if (under <= 0.0) {
+    if (qa < 0.0) span.y = span.x;
+    return true;
+  }
+  float root = sqrt(under), t0 = (-qb - root) / qa, t1 = (-qb + root) / qa, first = min(t0, t1), last = max(t0, t1);
+  if (qa < 0.0) {
+    if (aw + 0.5 * (first + last) * ad <= 0.0) span.y = span.x;
+    else span = vec2(max(span.x, first), min(span.y, last));
+  } else if (ad > 0.0) span.x = max(span.x, last);
+  else span.y = min(span.y, first);
+  return true;
+}
 vec3 lightFrom(int i, vec3 x) {
   int kind = int(lword(i, L_KIND));
   vec3 p = lvec(i, L_POSITION) - x, axis = lvec(i, L_AXIS);
@@ -446,11 +465,23 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
     vec3 p = lvec(i, L_POSITION) - o;
     float near = dot(p, d);
     float gap = max(max(1e-5, 0.5 * lword(i, L_RADIUS)), length(p - near * d));
-    float a0 = atan((from - near) / gap), a1 = atan((to - near) / gap);
-    for (int j = 0; j < LAMP_PARTS * POINTS; j++) {
-      float u = (float(j / POINTS) + node(j % POINTS)) / float(LAMP_PARTS);
-      float a = a0 + (a1 - a0) * u, c = cos(a);
-      float t = clamp(near + gap * tan(a), from, to);
+    vec2 lit = vec2(from, to), whole = lit;
+    int pieces = LAMP_PARTS;
+    if (int(lword(i, L_KIND)) == LIGHT_SPOT) {
+      conePart(i, lword(i, L_COS_OUTER), o, d, lit);
+      if (lit.y <= lit.x) continue;
+      whole = lit;
+      if (conePart(i, lword(i, L_COS_INNER), o, d, whole) && whole.y > whole.x) pieces = 3;
+    }
+    float a0 = atan((lit.x - near) / gap), a1 = atan((lit.y - near) / gap);
+    float b0 = pieces == 3 ? atan((whole.x - near) / gap) : mix(a0, a1, 1.0 / float(LAMP_PARTS));
+    float b1 = pieces == 3 ? atan((whole.y - near) / gap) : a1;
+    for (int j = 0; j < 3 * POINTS; j++) {
+      int piece = j / POINTS;
+      if (piece >= pieces) break;
+      float low = piece == 0 ? a0 : piece == 1 ? b0 : b1, high = piece == 0 ? b0 : piece == 1 ? b1 : a1;
+      float a = low + (high - low) * node(j % POINTS), c = cos(a);
+      float t = clamp(near + gap * tan(a), lit.x, lit.y);
       vec3 x = o + t * d;
       look(-1, t, x);
       if (scatter.x + scatter.y + scatter.z <= 0.0) continue;
@@ -458,7 +489,7 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
       if (e.x + e.y + e.z <= 0.0) continue;
       vec3 toLight = towards;
       float distance = away;
-      float k = (weight(j % POINTS) * (a1 - a0) * gap) / (float(LAMP_PARTS) * c * c);
+      float k = (weight(j % POINTS) * (high - low) * gap) / (c * c);
       vec3 left = exp(-opticalDepth(o, d, t, ray) - opticalDepth(x, toLight, distance, RAY_SHADOW));
       sum += k * q * e * left * phaseAt(dot(d, toLight), int(lword(i, L_MASK)));
     }

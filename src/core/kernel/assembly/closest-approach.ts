@@ -50,7 +50,7 @@ export function closestApproach(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: 
   return true;
 }
 
-/** Part of a ray inside the cone of a spot, set by conePart(). */
+/** Part of a ray inside the cone of a spot, set by coneInterval() and conePart(). */
 export let coneA: f64 = 0.0;
 export let coneB: f64 = 0.0;
 
@@ -60,12 +60,16 @@ export let coneB: f64 = 0.0;
  */
 export function coneInterval(i: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
   if (i >= paramInt(P_LIGHT_COUNT) || lightParamInt(i, L_KIND) != LIGHT_SPOT) return false;
-  const c = lightParam(i, L_COS_OUTER);
+  return conePart(i, lightParam(i, L_COS_OUTER), lightParam(i, L_SIZE), ox, oy, oz, dx, dy, dz, a, b);
+}
+
+/** As coneInterval, of the cone with a cosine about a spot's axis, widened to hold those of all points of a disk of a radius (m). */
+export function conePart(i: i32, c: f64, radius: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): bool {
   if (c < 0.05) return false;
   const ax = lightParam(i, L_AXIS),
     ay = lightParam(i, L_AXIS + 1),
     az = lightParam(i, L_AXIS + 2);
-  const back = (lightParam(i, L_SIZE) * c) / Math.sqrt(Math.max(MIN_SINE2, 1.0 - c * c));
+  const back = (radius * c) / Math.sqrt(Math.max(MIN_SINE2, 1.0 - c * c));
   const wx = ox - lightParam(i, L_POSITION) + back * ax;
   const wy = oy - lightParam(i, L_POSITION + 1) + back * ay;
   const wz = oz - lightParam(i, L_POSITION + 2) + back * az;

@@ -1,4 +1,5 @@
 /** What the host calls: render a tile of a run, and single computations for tests and benchmarks. */
+import { FULL_SUM } from "./precision";
 import { CAMERA_ORTHOGRAPHIC, FILTER_TENT, LEVEL_VEIL } from "../../layout/kinds";
 import {
   P_WIDTH,
@@ -190,6 +191,12 @@ function add(pixel: usize, channel: i32, value: f64): void {
   store<f32>(at, load<f32>(at) + <f32>value);
 }
 
+/** Adds the square of a value to a sum that stays finite: lights may be so strong that it is full. */
+function addSquare(pixel: usize, channel: i32, value: f64): void {
+  const at = pixel + ((<usize>channel) << 2);
+  store<f32>(at, <f32>Math.min(FULL_SUM, <f64>load<f32>(at) + value * value));
+}
+
 let emittedR: f64 = 0.0,
   emittedG: f64 = 0.0,
   emittedB: f64 = 0.0;
@@ -334,10 +341,10 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     );
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
-  add(pixel, F_AIR_LUMINANCE2, air * air);
+  addSquare(pixel, F_AIR_LUMINANCE2, air);
   add(pixel, F_RAYS, raysTraced - raysBefore);
   const luminance = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
-  add(pixel, F_LUMINANCE2, luminance * luminance);
+  addSquare(pixel, F_LUMINANCE2, luminance);
   add(pixel, F_COUNT, 1.0);
 }
 
@@ -364,7 +371,8 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
         const b = <f64>load<f32>(p, F_AIR * 4 + 8) + <f64>load<f32>(p, F_SURFACES * 4 + 8);
         const m = (0.2126 * r + 0.7152 * g + 0.0722 * b) / n;
         mean += m;
-        variance += Math.max(0.0, <f64>load<f32>(p, F_LUMINANCE2 * 4) / n - m * m) / (n - 1.0);
+        const squares = <f64>load<f32>(p, F_LUMINANCE2 * 4);
+        variance += squares >= FULL_SUM ? m * m : Math.max(0.0, squares / n - m * m) / (n - 1.0);
       }
     const count = <f64>((end - y) * (right - x));
     mean /= count;

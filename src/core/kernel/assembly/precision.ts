@@ -48,6 +48,8 @@ export const MIN_GAP: f64 = 1e-5;
 export const MIN_GAP2: f64 = 1e-10;
 
 // --- transport
+/** Sum of squares from which a film can hold no more: single precision ends soon after. */
+export const FULL_SUM: f64 = 3e38;
 /** Optical depth below which exponentials are taken as straight. */
 export const THIN: f64 = 1e-9;
 /** Optical depth and metres of full density past which nothing is added. */

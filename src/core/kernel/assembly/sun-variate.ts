@@ -50,6 +50,9 @@ const EVEN: f64 = 0.04;
 const UNEVEN: f64 = 1.35;
 /** Times that light changes along a stretch, from which its logarithm is no straight line. */
 const MUCH: f64 = 2.0;
+/** Times that it changes, from which the estimate is checked against one more point of the stretch, and times it may be off there. */
+const CHECKED: f64 = 10.0;
+const WILD: f64 = 3.0;
 
 /**
  * Scratch: for each stretch where it begins, its length, light at its start and two numbers a band of the parabola that its
@@ -466,6 +469,18 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       straight(row, 0, bR, eR);
       straight(row, 8, bG, eG);
       straight(row, 16, bB, eB);
+    }
+    // a curve that is far off the light (thin air over a sharp layer) would take what rare samples have to give back: none then
+    if (Math.max(bG, eG) > CHECKED * Math.min(bG, eG) || (long && Math.max(fG, Math.max(bG, eG)) > CHECKED * Math.min(bG, eG))) {
+      const u = long ? 0.75 : 0.5;
+      unshadowed(now, from + u * length, ox, oy, oz, dx, dy, dz, ray);
+      const guess = load<f64>(row, 24) * Math.exp(logAt(row, 8, u));
+      const quarter = load<f64>(row, 24) * Math.exp(logAt(row, 8, 0.25));
+      if (!(guess <= WILD * fG) || !(quarter <= WILD * Math.max(bG, Math.max(fG, eG)))) {
+        hasSunVariate = false;
+        residualShare = 1.0;
+        return;
+      }
     }
     // where the next stretch of the same medium begins
     fR = eR;

@@ -3,6 +3,7 @@
  * randomness. Once scattered light is exact for uniform and height media; light scattered more often is that of a
  * plane layer (optics/eddington) as deep as the air above and below each point. Break-up and soft edges are left out.
  */
+import { LIGHT_SPOT } from "../../layout/kinds";
 import { PHASE_DROPLETS, PHASE_HENYEY_GREENSTEIN, PHASE_RAYLEIGH, PHASE_TWO_LOBE } from "../../layout/kinds";
 import {
   P_LIGHT_COUNT,
@@ -27,9 +28,12 @@ import {
   L_AXIS,
   L_INTENSITY,
   L_AIR,
+  L_KIND,
+  L_COS_INNER,
+  L_COS_OUTER,
 } from "../../layout/layout";
 import { beamLeft, diffuseG, diffuseMean, diffuseSlope, eddington } from "../../optics/eddington";
-import { lightParam, param, paramInt, word, wordInt } from "./state";
+import { lightParam, lightParamInt, param, paramInt, word, wordInt } from "./state";
 import {
   beginForced,
   forcedAt,
@@ -48,7 +52,7 @@ import { scatterer, scattererWeight, scattererCount } from "./scatterers";
 import { phaseAt, phR, phG, phB } from "./phase";
 import { lightFromMiddle, mediaMask, SUN, SKY, MEDIUM_EMISSION, lR, lG, lB, lx, ly, lz, lDistance } from "./lights";
 import { accumulate, groupOf, keepsGroups } from "./accumulate";
-import { closestApproach, approachT, approachGap } from "./closest-approach";
+import { closestApproach, approachT, approachGap, conePart, coneA, coneB } from "./closest-approach";
 
 /** Part of what veil() gathered that the media emit themselves. */
 export let veilEmissionR: f64 = 0.0;
@@ -286,15 +290,32 @@ export function veil(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit:
   const end = segB < Infinity ? segB : segA + 1e6;
   for (let i = paramInt(P_DISTANT_COUNT); i < paramInt(P_LIGHT_COUNT); i++) {
     if (lightParam(i, L_AIR) <= 0.0 || !closestApproach(i, ox, oy, oz, dx, dy, dz)) continue;
-    const from = Math.atan((segA - approachT) / approachGap),
-      to = Math.atan((end - approachT) / approachGap);
-    // halves, since cones and near lights bend the integrand
-    for (let h = 0; h < 2; h++)
-      for (let j = 0; j < 12; j++) {
-        const a = from + (to - from) * (0.5 * <f64>h + 0.5 * node(j));
-        const c = Math.cos(a);
-        const t = Math.max(segA, Math.min(end, approachT + approachGap * Math.tan(a)));
-        addLocal(i, t, (0.5 * weight(j) * (to - from) * approachGap) / (c * c), ox, oy, oz, dx, dy, dz, ray);
+    // where a spot's light begins, is whole and ends, no node may straddle; halves elsewhere, since near lights bend the integrand
+    let first = segA,
+      last = end,
+      parts = 2;
+    if (lightParamInt(i, L_KIND) == LIGHT_SPOT) {
+      if (conePart(i, lightParam(i, L_COS_OUTER), 0.0, ox, oy, oz, dx, dy, dz, segA, end)) {
+        if (coneB <= coneA) continue;
+        first = coneA;
+        last = coneB;
       }
+      if (conePart(i, lightParam(i, L_COS_INNER), 0.0, ox, oy, oz, dx, dy, dz, first, last) && coneB > coneA) parts = 3;
+    }
+    const from = Math.atan((first - approachT) / approachGap),
+      to = Math.atan((last - approachT) / approachGap);
+    const one = parts == 3 ? Math.atan((coneA - approachT) / approachGap) : 0.5 * (from + to),
+      two = parts == 3 ? Math.atan((coneB - approachT) / approachGap) : to;
+    for (let h = 0; h < parts; h++) {
+      const low = h == 0 ? from : h == 1 ? one : two,
+        high = h == 0 ? one : h == 1 ? two : to;
+      if (!(high > low)) continue;
+      for (let j = 0; j < 12; j++) {
+        const a = low + (high - low) * node(j);
+        const c = Math.cos(a);
+        const t = Math.max(first, Math.min(last, approachT + approachGap * Math.tan(a)));
+        addLocal(i, t, (weight(j) * (high - low) * approachGap) / (c * c), ox, oy, oz, dx, dy, dz, ray);
+      }
+    }
   }
 }
