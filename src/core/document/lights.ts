@@ -104,7 +104,9 @@ const local = {
   unit: z
     .enum(["cd", "lm", "lux", "W", "cd/m2"])
     .default("cd")
-    .describe("cd and lux at 1 m on the axis; lumen in all; radiant watt at 243 lm/W; cd/m2 for lights with an area"),
+    .describe(
+      "cd, and lux at 1 m of a point as strong, on the axis (from afar for lights with an area, which give less nearer by); lumen in all; radiant watt at 243 lm/W; cd/m2 for lights with an area",
+    ),
   stops: finite().min(-40).max(40).default(0).describe("above or below that strength"),
   temperature: temperature(4000),
   tint: colour(1).default([1, 1, 1]),

@@ -35,7 +35,7 @@ export const LIMITS = {
 
 export const materialSchema = z
   .strictObject({
-    baseColor: colour().default([0.5, 0.5, 0.5]),
+    baseColor: colour().optional().describe("0.5 grey where it is not said, and clear (1) where light is transmitted"),
     metallic: share().default(0),
     roughness: share().default(1),
     specular: share().default(1).describe("weight of the dielectric reflection (0: purely diffuse)"),
@@ -48,6 +48,7 @@ export const materialSchema = z
     attenuationColor: colour().default([1, 1, 1]).describe("colour left of white light after the attenuation distance inside a solid"),
     attenuationDistance: positive(1e6).default(1e6).describe("m"),
   })
+  .transform((m): Material => ({ ...m, baseColor: m.baseColor ?? (m.transmission > 0 ? [1, 1, 1] : [0.5, 0.5, 0.5]) }))
   .describe("metal–rough material after glTF 2.0") satisfies z.ZodType<Material>;
 
 const placement = {

@@ -109,11 +109,11 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             options={[
               ["cd", "candela (axis)"],
               ["lm", "lumen"],
-              ["lux", "lux at 1 m"],
+              ["lux", area ? "lux · m² (axis)" : "lux at 1 m"],
               ["W", "watt (radiant)"],
               ...(area ? ([["cd/m2", "candela per m²"]] as const) : []),
             ]}
-            tooltip="Unit of the intensity. Changing it keeps the light's strength."
+            tooltip={`Unit of the intensity. Changing it keeps the light's strength.${area ? " Lux · m²: illuminance on the axis from afar, times the distance squared; nearer by, a light with an area gives less." : ""}`}
             onChange={(unit) => {
               const one = strengthOf({ ...light, unit, intensity: 1, stops: 0 });
               const now = strengthOf({ ...light, stops: 0 });
