@@ -25,7 +25,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --seed N               seed of the random numbers
       --passes LIST          of ${PASS_NAMES.join(",")};
                              lights and mattes add a layer per light group, object and material
-      --depth half|float     bit depth of the OpenEXR file (depth.Z is always float)
+      --depth half|float     bit depth of the OpenEXR file (depths are always float)
+      --alpha geometry|air   what its channel A covers: geometry (default), or air too
       --at SECONDS           time of the picture, for drifting noise and sequences
       --time SECONDS         stop after this time with the partial picture (exit code 3)
       --threads N            worker threads (default: all cores)
@@ -95,6 +96,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     seed: text,
     passes: text,
     depth: text,
+    alpha: text,
     at: text,
     time: text,
     threads: text,
@@ -115,6 +117,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const seed = whole(v.seed, "seed", 0, 4294967295);
   const threads = whole(v.threads, "threads", 1, 64);
   const depth = oneOf(v.depth, "depth", ["half", "float"]);
+  const alpha = oneOf(v.alpha, "alpha", ["geometry", "air"]);
   return {
     document,
     output: v.output,
@@ -132,6 +135,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     ...(seconds !== undefined ? { seconds } : {}),
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
+    ...(alpha ? { alpha } : {}),
   };
 }
 

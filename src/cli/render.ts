@@ -8,7 +8,7 @@ import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
 import { measureFilm } from "#core/film/film";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
-import { filmToExr, filmToPng } from "#core/formats/picture";
+import { filmToExr, filmToPng, type Alpha } from "#core/formats/picture";
 import { compileScene } from "#core/scene/compile";
 import { PASS_CLEAR } from "#core/layout/layout";
 import { RenderEngine } from "#engine/engine";
@@ -26,6 +26,7 @@ export interface RenderOptions {
   level?: "veil" | "shafts" | "full";
   seed?: number;
   passes?: PassName[];
+  alpha?: Alpha;
   seconds?: number;
   /** Moment of the picture, s. */
   at?: number;
@@ -127,7 +128,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     const bytes =
       extension === ".png"
         ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc)
-        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, { deflate: (b) => deflateSync(b, { level: 6 }) });
+        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, { deflate: (b) => deflateSync(b, { level: 6 }), alpha: o.alpha ?? "geometry", made: new Date() });
     await writeWhole(o.output, bytes);
     return {
       outcome: result.outcome,

@@ -20,6 +20,10 @@ export interface ExrImage {
   channels: ExrChannel[];
   /** Text attributes to keep in the header. */
   attributes?: Record<string, string>;
+  /** Where its upper left pixel lies in the frame, and the frame's size: the picture itself where it is not said. */
+  frame?: { x: number; y: number; width: number; height: number };
+  /** CIE 1931 chromaticities of red, green, blue and white (x, y each) that the file states. */
+  chromaticities?: readonly number[];
 }
 
 export interface ExrOptions {
@@ -29,9 +33,12 @@ export interface ExrOptions {
 }
 
 const MAGIC = 20000630;
-const HALF = 1,
+const UINT = 0,
+  HALF = 1,
   FLOAT = 2;
 const ZIP_ROWS = 16;
+/** Compression by wavelets. */
+const PIZ = 4;
 
 class Writer {
   private bytes = new Uint8Array(65536);
@@ -66,8 +73,9 @@ class Writer {
     this.bytes.set(b, this.length);
     this.length += b.length;
   }
+  /** UTF-8 that ends with a zero, which no name holds. */
   text(s: string): void {
-    for (let i = 0; i < s.length; i++) this.u8(s.charCodeAt(i) & 0x7f);
+    this.raw(utf8(s));
     this.u8(0);
   }
   done(): Uint8Array {
@@ -75,9 +83,9 @@ class Writer {
   }
 }
 
-/** UTF-8 bytes without DOM or Node interfaces. */
+/** UTF-8 bytes without DOM or Node interfaces; half a surrogate pair becomes U+FFFD. */
 function utf8(s: string): Uint8Array {
-  const escaped = encodeURIComponent(s);
+  const escaped = encodeURIComponent(s.replace(/[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g, "\uFFFD"));
   const out: number[] = [];
   for (let i = 0; i < escaped.length; i++) {
     if (escaped[i] === "%") {
@@ -94,22 +102,55 @@ function fromUtf8(b: Uint8Array): string {
   try {
     return decodeURIComponent(escaped);
   } catch {
-    return "";
+    // names of earlier programs may be in any code page: each byte stays a character of its own
+    return String.fromCharCode(...b);
   }
 }
 
-/** Encodes an image. Channels are stored in the order of their names, as the format asks. */
+/** Most bytes of a channel's name. */
+const NAME_BYTES = 255;
+
+/** Order of names as bytes, in which readers look for them. */
+function byBytes(a: string, b: string): number {
+  const [p, q] = [utf8(a), utf8(b)];
+  for (let i = 0; i < Math.min(p.length, q.length); i++) if (p[i] !== q[i]) return (p[i] ?? 0) - (q[i] ?? 0);
+  return p.length - q.length;
+}
+
+/**
+ * A name that a file can hold as one layer or part of one: no dots, which part layers, no control characters, not too long, and none
+ * of those taken. @param room bytes that it may have
+ */
+export function layerName(name: string, taken: ReadonlySet<string>, room = 200): string {
+  // eslint-disable-next-line no-control-regex -- these are what is taken out
+  let plain = name.replace(/[.\u0000-\u001f\u007f-\u009f]/g, "_").trim() || "_";
+  while (utf8(plain).length > room) plain = [...plain].slice(0, -1).join("");
+  for (let n = 2, next = plain; ; n++) {
+    if (!taken.has(next)) return next;
+    next = `${plain} ${n}`;
+  }
+}
+
+/**
+ * Encodes an image. Channels are stored in the order of their names, as the format asks.
+ * @throws Error for names that a file cannot hold: twice the same, none, too long or with a zero
+ */
 export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array {
   const { width, height } = image;
   const zip = (options.compression ?? "zip") === "zip";
   const deflate = options.deflate ?? ((b: Uint8Array) => zlibSync(b, { level: 6 }));
-  const channels = [...image.channels].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
+  const channels = [...image.channels].sort((a, b) => byBytes(a.name, b.name));
+  channels.forEach((c, i) => {
+    if (c.name === "" || c.name.includes("\0") || utf8(c.name).length > NAME_BYTES || channels[i + 1]?.name === c.name)
+      throw new Error(`exr: channel "${c.name.slice(0, 80)}": a name that no file can hold, or there twice`);
+  });
   for (const c of channels)
     if (c.values.length !== width * height) throw new Error(`exr: channel ${c.name} has ${c.values.length} values, not ${width * height}`);
   const w = new Writer();
   w.i32(MAGIC);
   // version 2; bit 10 allows names of more than 31 characters
-  w.i32(2 | (channels.some((c) => c.name.length > 31) ? 0x400 : 0));
+  const lengths = channels.map((c) => utf8(c.name).length);
+  w.i32(2 | (lengths.some((n) => n > 31) ? 0x400 : 0));
   const attribute = (name: string, type: string, size: number, body: () => void): void => {
     w.text(name);
     w.text(type);
@@ -119,7 +160,7 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
   attribute(
     "channels",
     "chlist",
-    channels.reduce((n, c) => n + c.name.length + 17, 1),
+    lengths.reduce((n, l) => n + l + 17, 1),
     () => {
       for (const c of channels) {
         w.text(c.name);
@@ -132,9 +173,14 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
     },
   );
   attribute("compression", "compression", 1, () => w.u8(zip ? 3 : 0));
-  const window = (): void => [0, 0, width - 1, height - 1].forEach((v) => w.i32(v));
-  attribute("dataWindow", "box2i", 16, window);
-  attribute("displayWindow", "box2i", 16, window);
+  const frame = image.frame ?? { x: 0, y: 0, width, height };
+  const box = (...window: number[]): void => window.forEach((v) => w.i32(v));
+  if (image.chromaticities) {
+    const values = image.chromaticities;
+    attribute("chromaticities", "chromaticities", 32, () => values.forEach((v) => w.f32(v)));
+  }
+  attribute("dataWindow", "box2i", 16, () => box(frame.x, frame.y, frame.x + width - 1, frame.y + height - 1));
+  attribute("displayWindow", "box2i", 16, () => box(0, 0, frame.width - 1, frame.height - 1));
   attribute("lineOrder", "lineOrder", 1, () => w.u8(0));
   attribute("pixelAspectRatio", "float", 4, () => w.f32(1));
   attribute("screenWindowCenter", "v2f", 8, () => (w.f32(0), w.f32(0)));
@@ -169,7 +215,7 @@ export function writeExr(image: ExrImage, options: ExrOptions = {}): Uint8Array 
       if (squeezed.length < raw.length) packed = squeezed as Uint8Array<ArrayBuffer>;
     }
     w.u64At(offsets + 8 * b, w.length);
-    w.i32(y0);
+    w.i32(frame.y + y0);
     w.i32(packed.length);
     w.raw(packed);
   }
@@ -211,6 +257,8 @@ export class OtherExr extends InputError {
     message: string,
     readonly width: number,
     readonly height: number,
+    /** Wavelets (PIZ) over channels of several types, which that decoder never ends on. */
+    readonly mixed: boolean,
   ) {
     super(message);
   }
@@ -232,7 +280,7 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const text = (): string => {
     const end = bytes.indexOf(0, at);
     if (end < 0 || end - at > 255) throw bad(`broken name at byte ${at}`);
-    const s = String.fromCharCode(...bytes.subarray(at, end));
+    const s = fromUtf8(bytes.subarray(at, end));
     at = end + 1;
     return s;
   };
@@ -243,6 +291,8 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const attributes: Record<string, string> = {};
   let compression = -1;
   let box: [number, number, number, number] | null = null;
+  let display: [number, number, number, number] | null = null;
+  let chromaticities: number[] | null = null;
   for (;;) {
     const name = text();
     if (!name) break;
@@ -257,12 +307,15 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
         const kind = i32();
         at += 4;
         if (i32() !== 1 || i32() !== 1) throw bad(`channel ${channel} is subsampled`);
-        if (kind !== HALF && kind !== FLOAT) throw bad(`channel ${channel} holds whole numbers`);
+        if (kind !== UINT && kind !== HALF && kind !== FLOAT) throw bad(`channel ${channel} is of an unknown type`);
         channels.push({ name: channel, type: kind });
         if (channels.length > 1024) throw bad("more than 1024 channels");
       }
     } else if (name === "compression") compression = bytes[at]!;
     else if (name === "dataWindow") box = [i32(), i32(), i32(), i32()];
+    else if (name === "displayWindow") display = [i32(), i32(), i32(), i32()];
+    else if (name === "chromaticities" && size >= 32)
+      chromaticities = Array.from({ length: 8 }, (_, i) => view.getFloat32(at + 4 * i, true));
     else if (type === "string") attributes[name] = fromUtf8(bytes.subarray(at, end));
     at = end;
   }
@@ -270,9 +323,20 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const width = box[2] - box[0] + 1,
     height = box[3] - box[1] + 1;
   if (width < 1 || height < 1 || width * height > 1 << 28) throw bad(`size ${width} × ${height}`);
-  if (version & 0x200) throw new OtherExr(`${what}: tiled files are not read`, width, height);
+  if (version & 0x200)
+    throw new OtherExr(
+      `${what}: tiled files are not read`,
+      width,
+      height,
+      compression === PIZ && new Set(channels.map((c) => c.type)).size > 1,
+    );
   if (compression !== 0 && compression !== 2 && compression !== 3)
-    throw new OtherExr(`${what}: compression ${compression} is not read`, width, height);
+    throw new OtherExr(
+      `${what}: compression ${compression} is not read`,
+      width,
+      height,
+      compression === PIZ && new Set(channels.map((c) => c.type)).size > 1,
+    );
   const rows = compression === 3 ? ZIP_ROWS : 1;
   const blocks = Math.ceil(height / rows);
   const table = at;
@@ -308,8 +372,21 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
       for (const [k, c] of channels.entries()) {
         const to = images[k]!.values;
         if (c.type === HALF) for (let x = 0; x < width; x++, p += 2) to[y * width + x] = HALVES[v.getUint16(p, true)]!;
+        else if (c.type === UINT) for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getUint32(p, true);
         else for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getFloat32(p, true);
       }
   }
-  return { width, height, channels: images, attributes };
+  // a window that lies outside the frame is a frame of its own
+  const inside = display && box[0] >= display[0] && box[1] >= display[1] && box[2] <= display[2] && box[3] <= display[3];
+  const shown = display && inside ? display : box;
+  const size: [number, number] = [shown[2] - shown[0] + 1, shown[3] - shown[1] + 1];
+  if (size[0] < 1 || size[1] < 1 || size[0] * size[1] > 1 << 28) throw bad(`display window of ${size[0]} × ${size[1]}`);
+  return {
+    width,
+    height,
+    channels: images,
+    attributes,
+    frame: { x: box[0] - shown[0], y: box[1] - shown[1], width: size[0], height: size[1] },
+    ...(chromaticities ? { chromaticities } : {}),
+  };
 }

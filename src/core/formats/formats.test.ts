@@ -6,10 +6,11 @@ import { decode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { emptyFilm, passValues } from "../film/film";
-import { PIXEL_FLOATS } from "../layout/layout";
+import { F_COUNT, F_HITS, F_TRANSMITTANCE, PIXEL_FLOATS } from "../layout/layout";
 import { readExr, writeExr, type ExrImage } from "./exr";
 import { readModel } from "./gltf";
-import { filmChannels, filmToPng } from "./picture";
+import { readPicture } from "./image";
+import { filmChannels, filmFromExr, filmToExr, filmToPng } from "./picture";
 import { Model } from "../../../demo/kit/model";
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-"));
@@ -82,6 +83,93 @@ describe("OpenEXR", () => {
   });
 });
 
+describe("OpenEXR from and for other programs", () => {
+  const made = (channels: string[], extra: Partial<ExrImage> = {}): Uint8Array =>
+    writeExr({
+      width: 3,
+      height: 2,
+      channels: channels.map((name, k) => ({ name, type: "half", values: new Float32Array(6).fill(k + 1) })),
+      ...extra,
+    });
+
+  it("light groups of any name make files that other programs read, two that are alike stay two", () => {
+    const hostile = ["", ".", "..", "a.b", "a_b", "a\0b", "Ā", "日本語 の 霧", "🌫️", "\ud800", "x".repeat(300), "霧".repeat(200), "R", "\u0001\n", " spaced ", "e\u0301", "é"]; // prettier-ignore
+    let seed = 7;
+    const random = (n: number): number => (seed = (seed * 1103515245 + 12345) % 2147483648) % n;
+    const names = [
+      ...hostile,
+      ...Array.from({ length: 60 }, () => String.fromCharCode(...Array.from({ length: 1 + random(12) }, () => random(0x2ff)))),
+    ];
+    for (let from = 0; from < names.length; from += 12) {
+      const lights = names.slice(from, from + 12);
+      const film = { ...emptyFilm(4, 3), lights };
+      const stride = film.stride + 7 * lights.length;
+      const channels = filmChannels({ ...film, stride, data: new Float32Array(12 * stride).fill(1) }, ["beauty"], "half");
+      expect(new Set(channels.map((c) => c.name)).size).toBe(channels.length);
+      const file = join(folder, `names-${from}.exr`);
+      const bytes = writeExr({ width: 4, height: 3, channels });
+      writeFileSync(file, bytes);
+      const header = execFileSync("exrheader", [file], { encoding: "utf8" });
+      expect(header.match(/16-bit floating-point/g)?.length).toBe(channels.length);
+      expect(readExr(bytes).channels.length).toBe(channels.length);
+    }
+    expect(() => made(["R", "R"])).toThrow(/there twice/);
+    expect(() => made(["a\0b"])).toThrow(/no file can hold/);
+  });
+
+  it("a region is its data window, the frame its display window; primaries and program are said", () => {
+    const film = { ...emptyFilm(8, 6), crop: [2, 1, 5, 3] as const };
+    film.data.fill(1);
+    const doc = parseDocument({ fumarium: 2 });
+    const bytes = filmToExr(film, ["beauty", "depth"], "half", doc, {}, { made: new Date(0) });
+    const file = join(folder, "region.exr");
+    writeFileSync(file, bytes);
+    const header = execFileSync("exrheader", [file], { encoding: "utf8" });
+    expect(header).toContain("dataWindow (type box2i): (2 1) - (4 2)");
+    expect(header).toContain("displayWindow (type box2i): (0 0) - (7 5)");
+    expect(header).toMatch(/chromaticities[\s\S]*0\.3127/);
+    expect(header).toContain('capDate (type string): "1970:01:01 00:00:00"');
+    for (const name of ["A,", "Z,", "depth.Z,"]) expect(header).toContain(name);
+    // seen again where it lies
+    const back = filmFromExr(readExr(bytes));
+    expect([back.width, back.height, ...back.crop]).toEqual([8, 6, 2, 1, 5, 3]);
+    const picture = readPicture(bytes);
+    expect([picture.width, picture.height]).toEqual([8, 6]);
+    expect(picture.rgb[0]).toBe(0);
+    expect(picture.rgb[3 * (1 * 8 + 2)]).toBeGreaterThan(0);
+  });
+
+  it("A is what geometry covers, or geometry and air", () => {
+    const film = emptyFilm(1, 1);
+    film.data[F_COUNT] = 4;
+    film.data[F_HITS] = 1;
+    for (let k = 0; k < 3; k++) film.data[F_TRANSMITTANCE + k] = 2;
+    const a = (alpha: "geometry" | "air"): number => filmChannels(film, ["beauty"], "float", alpha).find((c) => c.name === "A")!.values[0]!;
+    expect(a("geometry")).toBe(0.25);
+    expect(a("air")).toBeCloseTo(0.25 + 0.75 * 0.5, 6);
+  });
+
+  it("pictures in layers alone, and of other primaries, are read as they look", () => {
+    expect([...readPicture(made(["key.R", "key.G", "key.B", "other.V"])).rgb.slice(0, 3)]).toEqual([1, 2, 3]);
+    expect(() => readPicture(made(["depth.Z"]))).toThrow(/no channels R, G, B/);
+    // white stays white whatever the primaries; ACES AP0 red is far outside Rec. 709
+    const ap0 = [0.7347, 0.2653, 0, 1, 0.0001, -0.077, 0.32168, 0.33767];
+    const even = writeExr({ width: 1, height: 1, chromaticities: ap0, channels: ["R", "G", "B"].map((name) => ({ name, type: "float", values: new Float32Array([0.5]) })) }); // prettier-ignore
+    for (const v of readPicture(even).rgb) expect(v).toBeCloseTo(0.5, 3);
+    const red = writeExr({ width: 1, height: 1, chromaticities: ap0, channels: [["R", 0.5], ["G", 0.1], ["B", 0.1]].map(([name, v]) => ({ name: name as string, type: "float", values: new Float32Array([v as number]) })) }); // prettier-ignore
+    // AP0 to Rec. 709 after the Academy's own matrix (TB-2014-004, CTL utilities): row of red 2.5217, -1.1341, -0.3876
+    expect(readPicture(red).rgb[0]).toBeCloseTo(2.5217 * 0.5 - 1.1341 * 0.1 - 0.3876 * 0.1, 2);
+  });
+
+  it("wavelets over channels of several types are refused at once", () => {
+    const file = join(folder, "mixed.exr"),
+      piz = join(folder, "piz.exr");
+    writeFileSync(file, writeExr(image()));
+    execFileSync("exrmaketiled", ["-o", "-z", "piz", file, piz]);
+    expect(() => readPicture(readFileSync(piz), "piz.exr")).toThrow(/^piz\.exr: PIZ compression over channels of several types/);
+  });
+});
+
 describe("films to files", () => {
   const film = emptyFilm(4, 3);
   for (let i = 0; i < 12; i++) {
@@ -91,7 +179,9 @@ describe("films to files", () => {
 
   it("layers carry the passes' names, and air + surfaces is the beauty to the last bit", () => {
     const c = Object.fromEntries(filmChannels(film, ["beauty", "air", "surfaces", "depth"], "float").map((x) => [x.name, x.values]));
-    expect(Object.keys(c).sort()).toEqual(["B", "G", "R", "air.B", "air.G", "air.R", "depth.Z", "surfaces.B", "surfaces.G", "surfaces.R"]);
+    expect(Object.keys(c).sort()).toEqual(
+      ["A", "B", "G", "R", "Z", "air.B", "air.G", "air.R", "depth.Z", "surfaces.B", "surfaces.G", "surfaces.R"], // prettier-ignore
+    );
     for (let i = 0; i < 12; i++) expect(c.R![i]).toBe(Math.fround(c["air.R"]![i]! + c["surfaces.R"]![i]!));
     expect(c["depth.Z"]![0]).toBe(2);
     expect(passValues(film, "transmittance")[1]).toBeCloseTo(0.0625, 6);

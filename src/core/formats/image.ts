@@ -4,7 +4,9 @@ import jpeg from "jpeg-js";
 import { FloatType } from "three";
 import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
 import { InputError } from "../errors";
-import { decodeSrgb } from "../optics/colour";
+import { times3 } from "../math/matrix";
+import { map3, type V3 } from "../math/vectors";
+import { decodeSrgb, fromPrimaries } from "../optics/colour";
 import type { Picture } from "../data/picture";
 import { OtherExr, readExr, type ExrImage } from "./exr";
 import { MAX_PIXELS, readHdr } from "./hdr";
@@ -38,19 +40,37 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
     if (error instanceof OtherExr) return fromOtherExr(bytes, what, error);
     throw error;
   }
-  const n = image.width * image.height;
   const plane = (name: string): ArrayLike<number> | undefined => image.channels.find((c) => c.name === name)?.values;
-  const grey = plane("Y");
-  const planes = ["R", "G", "B"].map((c) => plane(c) ?? grey);
-  if (planes.some((p) => !p)) throw new InputError(`${what}: has no channels R, G, B (or Y)`);
-  const rgb = new Float32Array(3 * n);
-  for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) rgb[3 * i + c] = planes[c]![i]!;
-  return { width: image.width, height: image.height, rgb };
+  // without a layer of its own, else of the first layer that has colours
+  const layers = ["", ...new Set(image.channels.flatMap((c) => /^(.*\.)[RYG]$/.exec(c.name)?.[1] ?? []))];
+  const found = layers.flatMap((layer) => {
+    const grey = plane(`${layer}Y`);
+    const [r, g, b] = [plane(`${layer}R`) ?? grey, plane(`${layer}G`) ?? grey, plane(`${layer}B`) ?? grey];
+    return r && g && b ? [[r, g, b] as const] : [];
+  })[0];
+  if (!found) throw new InputError(`${what}: has no channels R, G, B (or Y), by themselves or in a layer`);
+  const frame = image.frame ?? { x: 0, y: 0, width: image.width, height: image.height };
+  if (frame.width * frame.height > MAX_PIXELS)
+    throw new InputError(`${what}: ${frame.width} × ${frame.height} pixels, more than the limit of ${MAX_PIXELS}`);
+  const toOurs = image.chromaticities ? fromPrimaries(image.chromaticities) : null;
+  // what lies outside the data window is black
+  const rgb = new Float32Array(3 * frame.width * frame.height);
+  for (let y = 0; y < image.height; y++)
+    for (let x = 0; x < image.width; x++) {
+      const i = y * image.width + x;
+      const v: V3 = [found[0][i] ?? 0, found[1][i] ?? 0, found[2][i] ?? 0];
+      rgb.set(toOurs ? map3(times3(toOurs, v), (c) => Math.max(0, c)) : v, 3 * ((frame.y + y) * frame.width + frame.x + x));
+    }
+  return { width: frame.width, height: frame.height, rgb };
 }
 
 /** The compressions of pictures from elsewhere (PIZ, DWA, B44, PXR24, RLE) and tiles, by three.js. */
-function fromOtherExr(bytes: Uint8Array, what: string, { width, height }: OtherExr): Picture {
+function fromOtherExr(bytes: Uint8Array, what: string, { width, height, mixed }: OtherExr): Picture {
   if (width * height > MAX_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
+  if (mixed)
+    throw new InputError(
+      `${what}: PIZ compression over channels of several types is not read; save it with ZIP, or with half or float alone`,
+    );
   try {
     const { buffer, byteOffset, byteLength } = bytes;
     const image = new EXRLoader().setDataType(FloatType).parse(buffer.slice(byteOffset, byteOffset + byteLength) as ArrayBuffer);

@@ -58,14 +58,10 @@ function xyzOf([x, y]: [number, number]): Rgb {
   return [x / y, 1, (1 - x - y) / y];
 }
 
+const TO_RGB: Matrix3 = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
+
 /** XYZ (D65 white, Y = 1) to linear Rec. 709. */
-export function xyzToRgb([X, Y, Z]: Rgb): Rgb {
-  return [
-    3.2404542 * X - 1.5371385 * Y - 0.4985314 * Z,
-    -0.969266 * X + 1.8760108 * Y + 0.041556 * Z,
-    0.0556434 * X - 0.2040259 * Y + 1.0572252 * Z,
-  ];
-}
+export const xyzToRgb = (xyz: Rgb): Rgb => times3(TO_RGB, xyz);
 
 /** Colour of white light of a temperature ({@link whiteXy}) with luminance 1, negative parts (outside Rec. 709) set to 0. */
 export function temperatureRgb(kelvin: number): Rgb {
@@ -86,6 +82,24 @@ export function whiteBalanceMatrix(kelvin: number): Matrix3 {
   const from = times3(BRADFORD, xyzOf(whiteXy(kelvin)));
   const neutral = times3(BRADFORD, xyzOf(D65));
   const scale: Matrix3 = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
-  const toRgb: Matrix3 = [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252];
-  return product3(toRgb, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(toRgb)))));
+  return product3(TO_RGB, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(TO_RGB)))));
+}
+
+/**
+ * Matrix from linear light of other primaries to linear Rec. 709, the white adapted (Bradford); null where both are alike.
+ * @param c CIE 1931 chromaticities of red, green, blue and white (x, y each)
+ */
+export function fromPrimaries(c: readonly number[]): Matrix3 | null {
+  const [rx = 0, ry = 0, gx = 0, gy = 0, bx = 0, by = 0, wx = 0, wy = 0] = c;
+  const own = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, ...D65];
+  if (own.every((v, i) => Math.abs(v - (c[i] ?? 0)) < 1e-3) || ![ry, gy, by, wy].every((y) => Math.abs(y) > 1e-6)) return null;
+  const [r, g, b, w] = [xyzOf([rx, ry]), xyzOf([gx, gy]), xyzOf([bx, by]), xyzOf([wx, wy])];
+  const columns: Matrix3 = [r[0], g[0], b[0], r[1], g[1], b[1], r[2], g[2], b[2]];
+  const [sr, sg, sb] = times3(inverse3(columns), w);
+  const toXyz = product3(columns, [sr, 0, 0, 0, sg, 0, 0, 0, sb]);
+  const [from, to] = [times3(BRADFORD, w), times3(BRADFORD, xyzOf(D65))];
+  const scale: Matrix3 = [to[0] / from[0], 0, 0, 0, to[1] / from[1], 0, 0, 0, to[2] / from[2]];
+  const adapted = product3(inverse3(BRADFORD), product3(scale, BRADFORD));
+  const out = product3(TO_RGB, product3(adapted, toXyz));
+  return out.every(Number.isFinite) ? out : null;
 }
