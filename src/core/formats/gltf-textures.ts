@@ -1,10 +1,10 @@
 /** Textures of a glTF model: decoded once each, with their wrapping and transforms. */
 import type { Texture as GltfTexture, TextureInfo } from "@gltf-transform/core";
 import type { Transform } from "@gltf-transform/extensions";
-import { decode as decodePng } from "fast-png";
 import jpeg from "jpeg-js";
 import { InputError } from "../errors";
 import type { SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
+import { readPng } from "./png";
 
 /** Most pixels of one texture. */
 const MAX_PIXELS = 8192 * 8192;
@@ -77,12 +77,13 @@ export class TextureReader {
     if (size && size[0] * size[1] > MAX_PIXELS)
       throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MAX_PIXELS}`);
     try {
-      if (bytes[0] === 0x89) return fromPng(bytes);
+      if (bytes[0] === 0x89) return fromPng(bytes, name);
       if (bytes[0] === 0xff && bytes[1] === 0xd8) {
         const { width, height, data } = jpeg.decode(bytes, { useTArray: true, formatAsRGBA: true, maxMemoryUsageInMB: 1024 });
         return { width, height, rgba: data };
       }
     } catch (error) {
+      if (error instanceof InputError) throw error;
       throw new InputError(`${name}: not readable (${error instanceof Error ? error.message : String(error)})`);
     }
     this.left.push(`texture "${texture.getName()}": ${texture.getMimeType()} is not read, PNG and JPEG are`);
@@ -90,18 +91,8 @@ export class TextureReader {
   }
 }
 
-function fromPng(bytes: Uint8Array): { width: number; height: number; rgba: Uint8Array } {
-  const { width, height, data, channels, depth, palette } = decodePng(bytes);
-  const rgba = new Uint8Array(4 * width * height);
-  const scale = 255 / (2 ** depth - 1);
-  for (let i = 0; i < width * height; i++) {
-    for (let c = 0; c < 3; c++)
-      rgba[4 * i + c] = palette ? palette[data[i]!]![c]! : Math.round(data[i * channels + (channels < 3 ? 0 : c)]! * scale);
-    rgba[4 * i + 3] = palette
-      ? (palette[data[i]!]![3] ?? 255)
-      : channels === 2 || channels === 4
-        ? Math.round(data[i * channels + channels - 1]! * scale)
-        : 255;
-  }
-  return { width, height, rgba };
+function fromPng(bytes: Uint8Array, what: string): { width: number; height: number; rgba: Uint8Array } {
+  const { width, height, top, rgba } = readPng(bytes, what, MAX_PIXELS);
+  if (top === 255 && rgba instanceof Uint8Array) return { width, height, rgba };
+  return { width, height, rgba: Uint8Array.from(rgba, (v) => Math.round((v * 255) / top)) };
 }

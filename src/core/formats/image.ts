@@ -1,5 +1,4 @@
 /** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG, JPEG. */
-import { decode } from "fast-png";
 import jpeg from "jpeg-js";
 import { FloatType } from "three";
 import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
@@ -10,6 +9,7 @@ import { decodeSrgb, fromPrimaries } from "../optics/colour";
 import type { Picture } from "../data/picture";
 import { OtherExr, readExr, type ExrImage } from "./exr";
 import { MAX_PIXELS, readHdr } from "./hdr";
+import { readPng } from "./png";
 
 const begins = (bytes: Uint8Array, ...magic: number[]): boolean => magic.every((b, i) => bytes[i] === b);
 
@@ -91,23 +91,9 @@ function fromOtherExr(bytes: Uint8Array, what: string, { width, height, mixed }:
 }
 
 function fromPng(bytes: Uint8Array, what: string): Picture {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 33 || view.getUint32(16) * view.getUint32(20) > MAX_PIXELS)
-    throw new InputError(`${what}: PNG is cut short or larger than ${MAX_PIXELS} pixels`);
-  let image: ReturnType<typeof decode>;
-  try {
-    image = decode(bytes);
-  } catch (error) {
-    throw new InputError(`${what}: not readable as PNG (${error instanceof Error ? error.message : String(error)})`);
-  }
-  const { width, height, channels, depth } = image;
-  const top = 2 ** depth - 1;
+  const { width, height, top, rgba } = readPng(bytes, what, MAX_PIXELS);
   const table = Float32Array.from({ length: top + 1 }, (_, i) => decodeSrgb(i / top));
   const rgb = new Float32Array(3 * width * height);
-  for (let i = 0; i < width * height; i++)
-    for (let c = 0; c < 3; c++) {
-      const v = image.palette ? image.palette[image.data[i]!]![c]! : image.data[i * channels + (channels < 3 ? 0 : c)]!;
-      rgb[3 * i + c] = image.palette ? decodeSrgb(v / 255) : table[v]!;
-    }
+  for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) rgb[3 * i + c] = table[rgba[4 * i + c]!]!;
   return { width, height, rgb };
 }
