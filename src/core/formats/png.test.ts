@@ -9,7 +9,7 @@ function png(
   height: number,
   depth: number,
   kind: number,
-  rows: readonly (readonly number[])[],
+  rows: readonly (readonly number[])[] | Uint8Array,
   parts: readonly [string, Uint8Array][] = [],
 ): Uint8Array {
   const chunk = (type: string, body: Uint8Array): Buffer => {
@@ -24,7 +24,7 @@ function png(
   header.writeUInt32BE(width, 0);
   header.writeUInt32BE(height, 4);
   header.set([depth, kind, 0, 0, 0], 8);
-  const raw = Buffer.from(rows.flatMap((r) => [0, ...r]));
+  const raw = rows instanceof Uint8Array ? rows : Buffer.from(rows.flatMap((r) => [0, ...r]));
   return Buffer.concat([
     Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]),
     chunk("IHDR", header),
@@ -65,11 +65,11 @@ describe("PNG", () => {
   });
 
   it("is decompressed no further than its size needs, and what decorates it not at all", () => {
-    const rows = Array.from({ length: 2000 }, () => Array.from({ length: 4000 }, () => 0));
-    const bomb = png(4, 4, 8, 0, rows);
+    const bomb = png(4, 4, 8, 0, Buffer.alloc(200_000_000));
+    expect(bomb.length).toBeLessThan(250_000);
     const before = process.memoryUsage().arrayBuffers;
     expect(() => readPicture(bomb, "bomb.png")).toThrow(/bomb\.png: .*more than 4 × 4 pixels/);
-    expect(process.memoryUsage().arrayBuffers - before).toBeLessThan(6e6);
+    expect(process.memoryUsage().arrayBuffers - before).toBeLessThan(40e6);
     const profile: [string, Uint8Array] = ["iCCP", Buffer.concat([Buffer.from("x\0\0"), deflateSync(Buffer.alloc(50_000_000))])];
     expect(readPicture(png(1, 1, 8, 0, [[255]], [profile])).rgb[0]).toBe(1);
     expect(() => readPng(png(2000, 2000, 8, 0, [[0]]), "x.png", 100)).toThrow(/2000 × 2000 pixels/);
