@@ -7,7 +7,7 @@ import { airFacts, filmFacts } from "#core/air/facts";
 import { frameReach } from "#core/air/reach";
 import { InputError } from "#core/errors";
 import { whiteAt } from "#core/optics/exposure";
-import { writeVdb } from "#core/formats/vdb";
+import { bakedFile } from "#core/section/bake";
 import { compileScene } from "#core/scene/compile";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
@@ -92,6 +92,6 @@ export async function bakeCommand(o: BakeRequest): Promise<{ name: string; voxel
     );
   const probe = await probeOf(o.buildDirectory, compileScene(doc, await loadResources(doc, o.document)));
   const volume = probe.bake(doc, index, o.across);
-  await writeWhole(o.output, writeVdb({ density: volume }));
+  await writeWhole(o.output, bakedFile(medium, volume));
   return { name: medium.name, voxels: volume.active, size: volume.toWorld[0] };
 }

@@ -241,7 +241,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           ...moment(v.at),
           buildDirectory,
         });
-        console.log(`${v.output}: ${made.name}, ${made.voxels} voxels of ${Number(made.size.toPrecision(3))} m`);
+        console.log(`${v.output}: ${made.name}, ${made.voxels} voxels of ${Number(made.size.toPrecision(3))} m, extinction in 1/m`);
         return 0;
       }
       case "check": {

@@ -128,7 +128,11 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     const bytes =
       extension === ".png"
         ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc)
-        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, { deflate: (b) => deflateSync(b, { level: 6 }), alpha: o.alpha ?? "geometry", made: new Date() });
+        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, {
+            deflate: (b) => deflateSync(b, { level: 6 }),
+            alpha: o.alpha ?? "geometry",
+            made: new Date(),
+          });
     await writeWhole(o.output, bytes);
     return {
       outcome: result.outcome,

@@ -52,9 +52,11 @@ describe("fumarium render", () => {
     const exr = readExr(readFileSync(join(folder, "a.exr")));
     const c = Object.fromEntries(exr.channels.map((x) => [x.name, x.values]));
     expect(Object.keys(c)).toEqual([
+      "A",
       "B",
       "G",
       "R",
+      "Z",
       "air.B",
       "air.G",
       "air.R",
@@ -111,7 +113,7 @@ describe("fumarium render", () => {
     const r = await run("render", "scene.json", "-o", "late.exr", "--samples", "60000", "--time", "0.7", "--json");
     expect(r.code).toBe(3);
     expect(JSON.parse(r.out)).toMatchObject({ outcome: "time" });
-    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(30);
+    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(32);
   });
 
   it.each([
@@ -239,11 +241,13 @@ describe("fumarium bake", () => {
     write("cloud.json", cloud);
     const r = await run("bake", "cloud.json", "-o", "cloud.vdb", "--medium", "cloud", "--across", "24");
     expect(r).toMatchObject({ code: 0, err: "" });
-    expect(r.out).toMatch(/cloud\.vdb: cloud, \d+ voxels of 0\.125 m/);
+    expect(r.out).toMatch(/cloud\.vdb: cloud, \d+ voxels of 0\.125 m, extinction in 1\/m/);
     const read = async (name: string): Promise<Volume> => (await readVdb(readFileSync(join(folder, name)))).channels.density!;
     const [still, later] = [await read("cloud.vdb"), (await run("bake", "cloud.json", "-o", "later.vdb", "--medium", "2", "--across", "24", "--at", "0.5"), await read("later.vdb"))]; // prettier-ignore
-    expect(still.max).toBeGreaterThan(0.5);
-    expect(still.max).toBeLessThanOrEqual(1);
+    // 1/m: density 2 of air that scatters by 1
+    expect(still.max).toBeGreaterThan(1);
+    expect(still.max).toBeLessThanOrEqual(2);
+    expect(readFileSync(join(folder, "cloud.vdb")).includes("extinction, 1/m")).toBe(true);
     expect([...still.data]).not.toEqual([...later.data]);
   });
 

@@ -5,6 +5,7 @@
 import { unzlibSync, zlibSync } from "fflate";
 import { HALVES, halfBits } from "./half";
 import { InputError } from "../errors";
+import { fromUtf8, utf8 } from "./utf8";
 
 export interface ExrChannel {
   /** Full name, with its layer before a dot: "R", "air.R", "depth.Z". */
@@ -80,30 +81,6 @@ class Writer {
   }
   done(): Uint8Array {
     return this.bytes.slice(0, this.length);
-  }
-}
-
-/** UTF-8 bytes without DOM or Node interfaces; half a surrogate pair becomes U+FFFD. */
-function utf8(s: string): Uint8Array {
-  const escaped = encodeURIComponent(s.replace(/[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g, "\uFFFD"));
-  const out: number[] = [];
-  for (let i = 0; i < escaped.length; i++) {
-    if (escaped[i] === "%") {
-      out.push(parseInt(escaped.slice(i + 1, i + 3), 16));
-      i += 2;
-    } else out.push(escaped.charCodeAt(i));
-  }
-  return new Uint8Array(out);
-}
-
-function fromUtf8(b: Uint8Array): string {
-  let escaped = "";
-  for (const v of b) escaped += `%${v.toString(16).padStart(2, "0")}`;
-  try {
-    return decodeURIComponent(escaped);
-  } catch {
-    // names of earlier programs may be in any code page: each byte stays a character of its own
-    return String.fromCharCode(...b);
   }
 }
 

@@ -80,11 +80,20 @@ describe("OpenVDB files", () => {
     expect(refused).toBeGreaterThan(3);
   });
 
-  it("with voxels that are no numbers, or absurdly many, are refused", async () => {
+  it("with voxels that are no numbers are read without them, and it is said how many", async () => {
     const b = new VolumeBuilder(0);
-    b.set(0, 0, 0, NaN);
-    await expect(readVdb(writeVdb({ density: b.build([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]) }), "a.vdb")).rejects.toThrow(
-      /a voxel is not a finite number/,
-    );
+    for (const [i, v] of [NaN, Infinity, -Infinity, 2].entries()) b.set(i, 0, 0, v);
+    const read = await readVdb(writeVdb({ density: b.build([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]) }), "a.vdb");
+    expect(read.left).toEqual(["density: 3 values that are no finite numbers are taken as 0"]);
+    const v = read.channels.density!;
+    expect([0, 1, 2, 3].map((i) => voxelAt(v, i, 0, 0))).toEqual([0, 0, 0, 2]);
+    expect([v.min, v.max]).toEqual([0, 2]);
+  });
+
+  it("keeps names of any language, and what it says of itself", async () => {
+    const b = new VolumeBuilder(0);
+    b.set(0, 0, 0, 1);
+    const read = await readVdb(writeVdb({ "霧 – fumée": b.build([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]) }, { unit: "1/m" }), "a.vdb");
+    expect(read.grids.map((g) => g.name)).toEqual(["霧 – fumée"]);
   });
 });

@@ -2,6 +2,7 @@
  * OpenVDB files (versions 222 to 225: libraries 3 to 12): every grid of numbers of the usual 5-4-3 tree, plain, as half, and of
  * three numbers (as .x .y .z), with zip, blosc and active-mask compression; and a writer whose files those libraries read.
  */
+import { fromUtf8, utf8 } from "./utf8";
 import { AXES, type V3 } from "../math/vectors";
 import { determinant, type Affine } from "../math/affine";
 import { unzlibSync, zlibSync } from "fflate";
@@ -95,9 +96,7 @@ class Reader {
   text(): string {
     const n = this.u32();
     if (n > 65536) throw this.fail(`a name of ${n} characters`, this.at - 4);
-    let s = "";
-    for (const c of this.take(n)) s += String.fromCharCode(c);
-    return s;
+    return fromUtf8(this.take(n));
   }
   /** Metadata by name: text, or numbers of the usual types; others are passed over. */
   metadata(): Record<string, string | number> {
@@ -109,7 +108,7 @@ class Reader {
       const type = this.text();
       const size = this.u32();
       const at = this.need(size);
-      if (type === "string") out[name] = String.fromCharCode(...this.bytes.subarray(at, at + Math.min(size, 4096)));
+      if (type === "string") out[name] = fromUtf8(this.bytes.subarray(at, at + Math.min(size, 4096)));
       else if (type === "int32" && size === 4) out[name] = this.view.getInt32(at, true);
       else if (type === "float" && size === 4) out[name] = this.view.getFloat32(at, true);
       else if (type === "bool" && size === 1) out[name] = this.bytes[at]!;
@@ -150,7 +149,10 @@ function readTransform(r: Reader): Affine {
       break;
     }
     default:
-      throw r.fail(`grids placed by ${type} are not read; resample the grid to a linear transform`, at);
+      throw r.fail(
+        `grids placed by ${type === "NonlinearFrustumMap" ? "a frustum" : type} are not read; resample the grid to a linear transform`,
+        at,
+      );
   }
   if (!out.every(Number.isFinite) || !(Math.abs(determinant(out)) > 1e-30))
     throw r.fail("the grid's transform is not finite or flattens space", at);
@@ -167,6 +169,8 @@ interface GridState {
   background: Float32Array;
   builders: VolumeBuilder[];
   budget: { bricks: number };
+  /** Values that were no finite numbers. */
+  broken: number;
 }
 
 const isOn = (mask: Uint8Array, n: number): boolean => (mask[n >> 3]! & (1 << (n & 7))) !== 0;
@@ -203,8 +207,8 @@ async function readData(g: GridState, count: number): Promise<Float32Array> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   for (let i = 0; i < n; i++) {
     const v = g.half ? HALVES[view.getUint16(2 * i, true)]! : view.getFloat32(4 * i, true);
-    if (!Number.isFinite(v)) throw g.r.fail("a voxel is not a finite number");
-    out[i] = v;
+    if (Number.isFinite(v)) out[i] = v;
+    else g.broken++;
   }
   return out;
 }
@@ -375,7 +379,9 @@ export async function readVdb(bytes: Uint8Array, what = "volume file"): Promise<
     const width = TYPES[type];
     if (width === undefined || parent) {
       out.left.push(
-        parent ? `${name}: shares the tree of ${parent}` : `${name}: values of ${type.replace(/^Tree_|_5_4_3$/g, "")} are not read`,
+        parent
+          ? `${name}: shares the tree of ${parent}`
+          : `${name}: ${type.includes("ptdataidx") ? "a cloud of points is not read; rasterize it to densities" : `values of ${type.replace(/^Tree_|_5_4_3$/g, "")} are not read`}`,
       );
       r.at = endAt;
       continue;
@@ -385,8 +391,9 @@ export async function readVdb(bytes: Uint8Array, what = "volume file"): Promise<
     if (compression > 7) throw r.fail(`unknown compression ${compression}`, r.at - 4);
     const meta = r.metadata();
     const toWorld = readTransform(r);
-    const g: GridState = { r, compression, half, width, background: new Float32Array(width), builders: [], budget };
+    const g: GridState = { r, compression, half, width, background: new Float32Array(width), builders: [], budget, broken: 0 };
     await readTree(g, blocksAt);
+    if (g.broken > 0) out.left.push(`${name}: ${g.broken} values that are no finite numbers are taken as 0`);
     r.at = endAt;
     g.builders.forEach((b, k) => {
       let volume: Volume;
@@ -450,8 +457,9 @@ class Writer {
     this.view.setFloat64(this.room(8), v, true);
   }
   text(s: string): void {
-    this.u32(s.length);
-    this.put(Uint8Array.from(s, (c) => c.charCodeAt(0) & 255));
+    const bytes = utf8(s);
+    this.u32(bytes.length);
+    this.put(bytes);
   }
   done(): Uint8Array {
     return this.buffer.slice(0, this.at);
@@ -462,7 +470,7 @@ class Writer {
  * Writes grids as an OpenVDB file (version 224, zip). Voxels that differ from the background are active.
  * @param volumes by channel name
  */
-export function writeVdb(volumes: Readonly<Record<string, Volume>>): Uint8Array {
+export function writeVdb(volumes: Readonly<Record<string, Volume>>, says: Readonly<Record<string, string>> = {}): Uint8Array {
   const w = new Writer();
   w.i64(MAGIC);
   w.u32(224);
@@ -474,11 +482,11 @@ export function writeVdb(volumes: Readonly<Record<string, Volume>>): Uint8Array 
   w.u32(0);
   const names = Object.keys(volumes);
   w.u32(names.length);
-  for (const name of names) writeGrid(w, name, volumes[name]!);
+  for (const name of names) writeGrid(w, name, volumes[name]!, says);
   return w.done();
 }
 
-function writeGrid(w: Writer, name: string, v: Volume): void {
+function writeGrid(w: Writer, name: string, v: Volume, says: Readonly<Record<string, string>>): void {
   w.text(name);
   w.text("Tree_float_5_4_3");
   w.text("");
@@ -486,10 +494,7 @@ function writeGrid(w: Writer, name: string, v: Volume): void {
   for (let i = 0; i < 3; i++) w.i64(0);
   w.i64(w.at, places);
   w.u32(ZIP);
-  const meta: [string, string][] = [
-    ["class", "fog volume"],
-    ["name", name],
-  ];
+  const meta: [string, string][] = [["class", "fog volume"], ["name", name], ...Object.entries(says)];
   w.u32(meta.length);
   for (const [key, value] of meta) {
     w.text(key);

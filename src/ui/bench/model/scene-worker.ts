@@ -199,7 +199,10 @@ const api = {
 
   /** A film as OpenEXR. @param soon trades a larger file for an answer that does not hold the artist up */
   exr(film: Film, passes: PassName[], type: "half" | "float", doc: SceneDocument, facts: RenderFacts, soon = false): Uint8Array {
-    const bytes = filmToExr(film, passes, type, doc, facts, { made: new Date(), ...(soon ? { deflate: (b: Uint8Array) => zlibSync(b, { level: 1 }) } : {}) });
+    const bytes = filmToExr(film, passes, type, doc, facts, {
+      made: new Date(),
+      ...(soon ? { deflate: (b: Uint8Array) => zlibSync(b, { level: 1 }) } : {}),
+    });
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 

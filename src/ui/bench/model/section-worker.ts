@@ -4,7 +4,7 @@ import type { SceneDocument } from "#core/document/schema";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { airFacts, type AirFacts } from "#core/air/facts";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
-import { writeVdb } from "#core/formats/vdb";
+import { bakedFile } from "#core/section/bake";
 import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
 
 let started: SectionProbe | null = null;
@@ -50,7 +50,9 @@ const api = {
   },
   /** A medium's density as an OpenVDB file. */
   bake(doc: SceneDocument, index: number, across: number): Uint8Array {
-    const bytes = writeVdb({ density: probe().bake(doc, index, across) });
+    const medium = doc.air[index];
+    if (!medium) throw new Error("there is no such medium any more");
+    const bytes = bakedFile(medium, probe().bake(doc, index, across));
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 };

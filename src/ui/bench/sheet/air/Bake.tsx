@@ -38,7 +38,7 @@ export function Bake({ name, index }: { name: string; index: number }) {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={state.busy}
-          title="Writes this medium's density as OpenVDB: region, height falloff, noise and grid in one."
+          title="Writes this medium as OpenVDB, extinction in 1/m at every voxel: region, height falloff, noise and grid in one."
           onClick={() => void bake()}
         >
           {state.busy ? "Baking …" : "Bake OpenVDB"}

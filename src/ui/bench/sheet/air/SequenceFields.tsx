@@ -17,6 +17,7 @@ export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): 
   const channel = has(had?.channel) ? had!.channel : has("density") ? "density" : (names[0] ?? "density");
   const lacks = stored.find((s) => !s.grids?.some((g) => g.name === channel));
   if (lacks) throw new Error(`${lacks.asset.uri}: has no channel "${channel}" as the first frame has`);
+  const level = first.grids?.find((g) => g.name === channel && g.kind === "level set");
   const sequence = stored.length > 1 ? { ...(had?.sequence ?? {}), frames: stored.map((s) => s.name) } : null;
   // the largest of all frames, so that density does not pump
   const most = Math.max(...stored.map((s) => s.grids?.find((g) => g.name === channel)?.max ?? 0));
@@ -25,8 +26,9 @@ export function gridOf(had: VolumeGrid | null, stored: readonly StoredAsset[]): 
     asset: first.name,
     channel,
     sequence,
+    // distances of a level set become fog that is full three voxels within its surface
     low: 0,
-    high: sequence ? most || 1 : null,
+    high: level ? -3 * Math.max(...level.voxelSize) : sequence ? most || 1 : null,
     temperature: has(had?.temperature?.channel) ? had!.temperature : null,
     tint: had?.tint && tintChannels(had.tint).every(has) ? had.tint : null,
   });
