@@ -4,6 +4,7 @@
  */
 import { z } from "zod";
 import type { SceneDocument } from "#core/document/schema";
+import { title } from "#core/document/fields";
 import { MODEL_LIMITS } from "#core/formats/limits";
 
 /** Kinds of files that projects are made of: type they are served with, bytes at most, and the mark they begin with, where they have one. */
@@ -28,6 +29,9 @@ export const ASSET_KIND_NAMES = Object.keys(ASSET_KINDS) as [AssetKind, ...Asset
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
 const id = z.string().min(1).max(64);
+/** A change that changes something. */
+const someOf = <T extends z.ZodType<object>>(schema: T): T =>
+  schema.refine((v) => Object.keys(v).length > 0, "says nothing to change") as T;
 /** A document on its way in: validated by parseDocument, which says what is wrong where. */
 const documentIn = z.unknown();
 /** A document that the server has validated. */
@@ -98,7 +102,7 @@ export const API = {
     "PATCH",
     project,
     done,
-    z.strictObject({ title: z.string().trim().min(1).max(200).optional(), deleted: z.boolean().optional() }),
+    someOf(z.strictObject({ title: title().min(1).optional(), deleted: z.boolean().optional() })),
   ),
   duplicateProject: endpoint("POST", (p: OfProject) => `${project(p)}/duplicate`, z.object({ id })),
   /** Saves a document that was made from a known revision; 409 where another was saved in between. */
@@ -118,7 +122,7 @@ export const API = {
     "PATCH",
     (p: OfProject & { proof: string }) => `${project(p)}/proofs/${encodeURIComponent(p.proof)}`,
     done,
-    z.strictObject({ note: z.string().max(2000).optional(), deleted: z.boolean().optional() }),
+    someOf(z.strictObject({ note: z.string().max(2000).optional(), deleted: z.boolean().optional() })),
   ),
   /** Stores a file; its body is the file itself. */
   uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),

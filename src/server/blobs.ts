@@ -1,13 +1,23 @@
 /** Content-addressed files: written beside their place, checked, then moved there, so that none is ever half there. */
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, createWriteStream, existsSync, mkdirSync } from "node:fs";
-import { rename, stat, unlink } from "node:fs/promises";
+import { open, readdir, rename, stat, unlink, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable, Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { InputError } from "#core/errors";
 
 const HASH = /^[0-9a-f]{64}$/;
+
+/** Waits until a file or folder is on the disk. */
+async function synced(path: string): Promise<void> {
+  const handle = await open(path, "r");
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
 
 export class BlobStore {
   constructor(private readonly folder: string) {
@@ -21,6 +31,43 @@ export class BlobStore {
 
   has(hash: string): boolean {
     return HASH.test(hash) && existsSync(this.file(hash));
+  }
+
+  /** Removes parts of uploads that a killed server left: those that nobody has written to for a while. */
+  async sweep(idle = 300_000): Promise<void> {
+    for (const name of await readdir(this.folder)) {
+      if (!name.startsWith("part-")) continue;
+      const file = join(this.folder, name);
+      const info = await stat(file).catch(() => null);
+      if (info && Date.now() - info.mtimeMs >= idle) await unlink(file).catch(() => undefined);
+    }
+  }
+
+  /** Hashes of files that lie there longer than so many milliseconds. */
+  async olderThan(milliseconds: number): Promise<string[]> {
+    const out: string[] = [];
+    for (const name of await readdir(this.folder)) {
+      if (!HASH.test(name)) continue;
+      const info = await stat(join(this.folder, name)).catch(() => null);
+      if (info && Date.now() - info.mtimeMs >= milliseconds) out.push(name);
+    }
+    return out;
+  }
+
+  /** Whether a blob is there and begins like this. */
+  async beginsWith(hash: string, bytes: readonly number[]): Promise<boolean> {
+    const handle = await open(this.file(hash), "r").catch(() => null);
+    if (!handle) return false;
+    try {
+      const { buffer, bytesRead } = await handle.read(Buffer.alloc(bytes.length), 0, bytes.length, 0);
+      return bytesRead === bytes.length && bytes.every((b, i) => buffer[i] === b);
+    } finally {
+      await handle.close();
+    }
+  }
+
+  async remove(hash: string): Promise<void> {
+    await unlink(this.file(hash)).catch(() => undefined);
   }
 
   /** Stores a stream of at most `limit` bytes whose first bytes satisfy `begins`. @throws InputError */
@@ -47,7 +94,17 @@ export class BlobStore {
       await pipeline(Readable.from(source instanceof Uint8Array ? [source] : source), check, createWriteStream(part));
       if (bytes === 0 || (begins && bytes < begins.bytes.length)) throw new InputError("upload: empty");
       const sha256 = hash.digest("hex");
-      await rename(part, this.file(sha256));
+      // on the disk before it has its name, and its name before it is acknowledged: a power cut leaves no half
+      await synced(part);
+      const place = this.file(sha256);
+      if (existsSync(place)) {
+        // as new for the grace that files without an owner have
+        await utimes(place, new Date(), new Date());
+        await unlink(part);
+      } else {
+        await rename(part, place);
+        await synced(this.folder);
+      }
       return { sha256, bytes };
     } catch (error) {
       await unlink(part).catch(() => undefined);

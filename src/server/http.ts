@@ -3,6 +3,7 @@ import { z } from "zod";
 import { problemsOf } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { Endpoint } from "#api/contract";
+import { StorageError, storageCause } from "./storage";
 import { Conflict, NotFound } from "./store";
 
 export function answer(value: unknown, status = 200): Response {
@@ -33,8 +34,11 @@ export async function respond(work: () => Promise<Response>): Promise<Response> 
     if (error instanceof InputError) return answer({ error: error.message, problems: error.problems }, 400);
     if (error instanceof NotFound) return answer({ error: error.message }, 404);
     if (error instanceof Conflict) return answer({ error: error.message, revision: error.revision }, 409);
+    const cause = storageCause(error);
     console.error(error);
-    return answer({ error: "The server failed on this request; what was saved before is kept." }, 500);
+    if (error instanceof StorageError) return answer({ error: `Nothing can be kept: ${error.message}.` }, 503);
+    if (cause) return answer({ error: `This could not be kept: ${cause}.` }, 507);
+    return answer({ error: "The server failed on this request." }, 500);
   }
 }
 

@@ -1,4 +1,4 @@
-import { mkdtempSync } from "node:fs";
+import { mkdtempSync, utimesSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -8,17 +8,19 @@ import { BlobStore } from "./blobs";
 import { openDatabase } from "./db/open";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
+import { collect } from "./collect";
+import { storageCause } from "./storage";
 import { Conflict, NotFound, Store } from "./store";
 
 const migrations = fileURLToPath(new URL("./db/migrations", import.meta.url));
-let projects: Projects, proofs: Proofs, blobs: BlobStore, folder: string, clock: number;
+let projects: Projects, proofs: Proofs, blobs: BlobStore, folder: string, clock: number, store: Store;
 const doc = (title: string, density = 0.1) => parseDocument({ fumarium: 2, title, air: [{ density }] });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), "fumarium-db-"));
   blobs = new BlobStore(join(folder, "assets"));
   clock = 1000;
-  const store = new Store(await openDatabase(folder, migrations), () => clock++);
+  store = new Store(await openDatabase(folder, migrations), () => clock++);
   projects = new Projects(store, blobs);
   proofs = new Proofs(store, projects, blobs);
 });
@@ -65,8 +67,9 @@ describe("projects", () => {
 
   it("keep proofs whose files are in the store, in order, removed and brought back", async () => {
     const id = await projects.create(doc("a"));
-    const { sha256 } = await blobs.put(new Uint8Array([1, 2, 3]), 10);
-    const proof = { document: doc("a"), note: "n", seconds: 1.5, samples: 16, noise: null, picture: sha256, film: sha256 };
+    const picture = (await blobs.put(new Uint8Array([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 1]), 10)).sha256;
+    const film = (await blobs.put(new Uint8Array([0x76, 0x2f, 0x31, 1, 2]), 10)).sha256;
+    const proof = { document: doc("a"), note: "n", seconds: 1.5, samples: 16, noise: null, picture, film };
     const first = await proofs.keep(id, proof);
     await proofs.keep(id, { ...proof, note: "second" });
     expect((await proofs.list(id)).map((p) => p.note)).toEqual(["n", "second"]);
@@ -77,6 +80,8 @@ describe("projects", () => {
     const other = await projects.create(doc("b"));
     await expect(proofs.change(other, first.id, { note: "x" })).rejects.toThrow(NotFound);
     await expect(proofs.keep(id, { ...proof, film: "0".repeat(64) })).rejects.toThrow(/not uploaded/);
+    await expect(proofs.keep(id, { ...proof, film: picture })).rejects.toThrow(/film is not an OpenEXR file/);
+    await expect(proofs.keep(id, { ...proof, picture: film })).rejects.toThrow(/picture is not a PNG picture/);
   });
 
   it("survive opening the database again, whose migrations then have nothing to do", async () => {
@@ -101,5 +106,48 @@ describe("the blob store", () => {
     const { readdirSync } = await import("node:fs");
     expect(readdirSync(join(folder, "assets"))).toEqual([sha256]);
     await expect(() => blobs.open("../fumarium.db")).rejects.toThrow(/64 hexadecimal/);
+  });
+
+  it("sweeps parts that nobody writes to, and collects files without an owner after their grace", async () => {
+    const at = join(folder, "assets");
+    const { readdirSync } = await import("node:fs");
+    writeFileSync(join(at, "part-old"), "x");
+    utimesSync(join(at, "part-old"), 1, 1);
+    writeFileSync(join(at, "part-new"), "x");
+    await blobs.sweep();
+    expect(readdirSync(at)).toEqual(["part-new"]);
+    const put = async (text: string): Promise<string> => (await blobs.put(new TextEncoder().encode(text), 100)).sha256;
+    const [asset, picture, lost, fresh, demo] = [await put("asset"), await put("picture"), await put("lost"), await put("fresh"), await put("demo")]; // prettier-ignore
+    const id = await projects.create(parseDocument({ fumarium: 2, assets: { a: { uri: "a.glb", sha256: asset } } }), picture);
+    // an earlier state names it alone: undo may bring it back
+    await projects.save(id, 1, parseDocument({ fumarium: 2, title: "without it" }));
+    await projects.remove(id);
+    for (const hash of [asset, picture, lost, demo]) utimesSync(join(at, hash), 1, 1);
+    expect(await collect(store, blobs, new Set([demo]))).toBe(1);
+    expect([asset, picture, fresh, demo].map((h) => blobs.has(h))).toEqual([true, true, true, true]);
+    expect(blobs.has(lost)).toBe(false);
+    // stored again it is as new
+    utimesSync(join(at, fresh), 1, 1);
+    await put("fresh");
+    expect(await collect(store, blobs, new Set([demo]))).toBe(0);
+  });
+});
+
+describe("a folder that cannot be used", () => {
+  it("is named with its path and the cause", async () => {
+    const broken = mkdtempSync(join(tmpdir(), "fumarium-db-"));
+    writeFileSync(join(broken, "fumarium.db"), "this is no database at all, and long enough to be looked at as one".repeat(100));
+    await expect(openDatabase(broken, migrations)).rejects.toThrow(new RegExp(`${broken}/fumarium\\.db: the database is broken`));
+    writeFileSync(join(broken, "file"), "x");
+    await expect(openDatabase(join(broken, "file", "var"), migrations)).rejects.toThrow(/file\/var\/fumarium\.db: a file is in the way/);
+    for (const [code, words] of [
+      ["ENOSPC", "the disk is full"],
+      ["SQLITE_FULL", "the disk is full"],
+      ["EROFS", "read-only"],
+      ["EACCES", "may not write"],
+      ["SQLITE_BUSY", "another program"],
+    ] as const)
+      expect(storageCause(new Error("it failed", { cause: Object.assign(new Error("x"), { code }) }))).toContain(words);
+    expect(storageCause(new TypeError("x is undefined"))).toBeNull();
   });
 });

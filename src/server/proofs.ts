@@ -1,7 +1,7 @@
 /** Proofs: kept pictures of a project with the documents that made them. */
 import { randomUUID } from "node:crypto";
 import { and, eq, isNull } from "drizzle-orm";
-import type { Proof } from "#api/contract";
+import { ASSET_KINDS, type Proof } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { BlobStore } from "./blobs";
@@ -30,6 +30,10 @@ export class Proofs {
     await this.projects.exists(projectId);
     for (const hash of [proof.picture, proof.film])
       if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
+    for (const kind of ["film", "picture"] as const) {
+      const { bytes, what } = ASSET_KINDS[kind].begins;
+      if (!(await this.blobs.beginsWith(proof[kind], bytes))) throw new InputError(`proof: its ${kind} is not ${what}`);
+    }
     const record = { ...proof, id: randomUUID(), createdAt: this.store.now() };
     await this.store.serializeWrites(() =>
       this.store.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }),

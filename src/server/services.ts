@@ -7,8 +7,10 @@ import { BlobStore } from "./blobs";
 import { openDatabase } from "./db/open";
 import type { AssetKind } from "#api/contract";
 import { Assets } from "./assets";
+import { collect, hashesIn } from "./collect";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
+import { withStorage } from "./storage";
 import { Store } from "./store";
 
 export interface Services {
@@ -26,7 +28,8 @@ const root = (): string => process.env.FUMARIUM_ROOT ?? process.cwd();
 async function open(): Promise<Services> {
   const data = process.env.FUMARIUM_DATA ?? join(root(), "var");
   const database = await openDatabase(data, join(root(), "src/server/db/migrations"));
-  const blobs = new BlobStore(join(data, "assets"));
+  const blobs = await withStorage(join(data, "assets"), () => new BlobStore(join(data, "assets")));
+  await blobs.sweep();
   const store = new Store(database);
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
@@ -35,7 +38,12 @@ async function open(): Promise<Services> {
   if (first && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
     await projects.create(first.document, first.picture);
   }
-  return { projects, proofs: new Proofs(store, projects, blobs), assets, blobs, demos };
+  const proofs = new Proofs(store, projects, blobs);
+  // in its own time: nobody waits for it
+  void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
+    console.error,
+  );
+  return { projects, proofs, assets, blobs, demos };
 }
 
 /** Takes the files that the build made into the store. */

@@ -6,7 +6,7 @@
 import { z } from "zod";
 import type { Material } from "../data/material";
 import { mediumSchema } from "./air";
-import { FARTHEST, colour, finite, name, positive, share, vec3 } from "./fields";
+import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
 
@@ -193,7 +193,7 @@ const timeSchema = finite().min(-1e6).max(1e6).default(0).describe("s; moves dri
 export const documentSchema = z
   .strictObject({
     fumarium: z.literal(DOCUMENT_VERSION).describe("version of this format"),
-    title: z.string().max(200).default("untitled"),
+    title: title().default("untitled"),
     assets: z.record(name(), assetSchema).default({}),
     materials: z.record(name(), materialSchema).default({}),
     objects: z.array(objectSchema).max(LIMITS.objects).default([]),

@@ -13,8 +13,10 @@ export const PATCH: APIRoute = ({ params, request }) =>
   respond(async () => {
     const { projects } = await services();
     const { title, deleted } = await readBody(API.changeProject, request);
-    if (deleted === true) await projects.remove(part(params, "id"));
-    if (deleted === false) await projects.restore(part(params, "id"));
-    if (title !== undefined) await projects.rename(part(params, "id"), title);
+    const id = part(params, "id");
+    // a project that comes back can be renamed, one that goes is renamed before
+    if (deleted === false) await projects.restore(id);
+    if (title !== undefined) await projects.rename(id, title);
+    if (deleted === true) await projects.remove(id);
     return answerTo(API.changeProject, { done: true });
   });
