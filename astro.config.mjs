@@ -30,6 +30,24 @@ export default defineConfig({
   // endpoints check the Origin of every changing request themselves (src/middleware.ts)
   security: { checkOrigin: false },
   devToolbar: { enabled: false },
+  // scripts and styles of pages run by their hashes alone; what is no page gets its policy in scripts/start.mjs
+  experimental: {
+    csp: {
+      directives: [
+        "default-src 'self'",
+        "connect-src 'self'",
+        "img-src 'self' data: blob:",
+        "font-src 'self'",
+        "worker-src 'self' blob:",
+        "object-src 'none'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+      ],
+      scriptDirective: { resources: ["'self'", "'wasm-unsafe-eval'"] },
+      styleDirective: { resources: ["'self'"] },
+    },
+  },
   vite: {
     plugins: [tailwindcss(), kernelFiles],
     server: { headers: isolation, watch: { ignored: ["**/var/**", "**/build/**"] } },

@@ -33,8 +33,8 @@ export class Application {
   get url(): string {
     return `http://127.0.0.1:${this.port}`;
   }
-  /** Starts the server and waits until it says that it is ready. */
-  async run(): Promise<void> {
+  /** Starts the server and waits until it says that it is ready. @returns what it said until then */
+  async run(): Promise<string> {
     const child = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
       env: { ...process.env, PORT: String(this.port), FUMARIUM_DATA: this.data, NODE_ENV: "production", ...this.environment },
     });
@@ -48,6 +48,7 @@ export class Application {
       child.stderr.on("data", (d) => (said += d));
       child.on("exit", () => fail(new Error(`the server ended: ${said}`)));
     });
+    return said;
   }
   /** Ends the server at once, as a crash would. */
   async kill(): Promise<void> {

@@ -15,7 +15,7 @@ export const title = () =>
   z
     .string()
     // eslint-disable-next-line no-control-regex -- these are what is taken out
-    .overwrite((text) => text.replace(/[\u0000-\u001f\u007f-\u009f\u2028\u2029]+/g, " ").trim())
+    .overwrite((text) => text.replace(/\s*[\u0000-\u001f\u007f-\u009f\u2028\u2029]+\s*/g, " ").trim())
     .max(200);
 export const name = () => z.string().min(1).max(120);
 /** A direction of any length but zero. */

@@ -4,6 +4,7 @@ import type { Transport } from "#api/contract";
 import { browserHost } from "#engine/browser-host";
 import { RenderEngine } from "#engine/engine";
 import { request } from "../../shared/api";
+import { siteStorage } from "../../shared/site-storage";
 import type { SceneWorker } from "./scene-worker";
 import { SectionLink } from "./section-link";
 
@@ -56,7 +57,7 @@ export function browserSessionHost(): SessionHost {
 export function browserPageHost(): PageHost {
   return {
     request,
-    storage: localStorage,
+    storage: siteStorage(),
     onLeave(leave) {
       addEventListener("pagehide", leave);
       return () => removeEventListener("pagehide", leave);

@@ -2,6 +2,7 @@
 import { z } from "zod";
 import { mediumSchema, type Medium } from "#core/document/air";
 import { mediumFromVersion1 } from "#core/document/migrate";
+import { siteStorage } from "../../shared/site-storage";
 
 const KEY = "fumarium.airs";
 const MAX_PRESETS = 100;
@@ -30,7 +31,7 @@ function loose(m: Medium): Medium {
 /** Airs kept in this browser; those that cannot be read are left out. */
 export function keptAirs(): Medium[] {
   try {
-    const all: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
+    const all: unknown = JSON.parse(siteStorage().getItem(KEY) ?? "[]");
     return Array.isArray(all) ? all.flatMap((m) => keptSchema.safeParse(m).data ?? []) : [];
   } catch {
     return [];
@@ -38,7 +39,7 @@ export function keptAirs(): Medium[] {
 }
 
 function store(airs: readonly Medium[]): void {
-  localStorage.setItem(KEY, JSON.stringify(airs.slice(0, MAX_PRESETS)));
+  siteStorage().setItem(KEY, JSON.stringify(airs.slice(0, MAX_PRESETS)));
 }
 
 /** Keeps an air by its name; one of the same name is replaced. */
