@@ -17,7 +17,7 @@ import { nodeHost } from "#engine/node-host";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { PASS_CLEAR } from "#core/layout/layout";
 import { loadDocument, loadResources } from "./load";
-import { writeWhole } from "./render";
+import { tryOutput, writeWhole } from "./output";
 
 async function probeOf(buildDirectory: string, geometry: CompiledGeometry): Promise<SectionProbe> {
   const wasm = await WebAssembly.compile(await readFile(join(buildDirectory, "kernel", "kernel.plain.wasm")));
@@ -81,6 +81,7 @@ export interface BakeRequest {
 /** Writes one medium's density. @returns its voxels, and the edge of one (m) */
 export async function bakeCommand(o: BakeRequest): Promise<{ name: string; voxels: number; size: number }> {
   if (!o.output.toLowerCase().endsWith(".vdb")) throw new InputError(`-o ${o.output}: the name must end in .vdb`);
+  await tryOutput(o.output);
   const own = await loadDocument(o.document);
   const doc = o.at === undefined ? own : { ...own, time: o.at };
   const named = doc.air.findIndex((m) => m.name === o.medium);

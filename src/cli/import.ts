@@ -9,7 +9,7 @@ import { importSet, type ImportedSet } from "#core/exchange/import/index";
 import { IMPORT_LIMITS } from "#core/exchange/import/files";
 import { decoders } from "./decoders";
 import { readLimited } from "./load";
-import { writeWhole } from "./render";
+import { writeWhole } from "./output";
 
 /** Reads files and folders named on the command line. */
 async function gather(names: readonly string[]): Promise<Map<string, Uint8Array>> {

@@ -3,7 +3,7 @@ import { map3 } from "#core/math/vectors";
 import { sizeOf } from "#core/math/box";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
-import { join } from "node:path";
+import { basename, dirname, join } from "node:path";
 import { parseArgs, type ParseArgsConfig } from "node:util";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
@@ -13,11 +13,13 @@ import { DEMO_SETS } from "../../demo/index";
 import { bakeCommand, diagnoseCommand } from "./air";
 import { importCommand } from "./import";
 import { loadDocument, loadResources } from "./load";
-import { renderCommand, writeWhole, type RenderOptions } from "./render";
+import { OutputError, tryOutput, writeWhole } from "./output";
+import { renderCommand, type RenderOptions, type RenderReport } from "./render";
 
 const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
 
   fumarium render DOCUMENT -o OUT.exr|OUT.png   render a scene document
+  fumarium render DOCUMENT … -o FOLDER/         render several, each to an OpenEXR file of its name
       --size WxH             pixels of the picture
       --samples N            samples per pixel
       --first-sample N       start with this sample (default 0)
@@ -48,6 +50,9 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
 
 Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture.`;
+
+/** Verbs that the help describes. */
+const VERBS = new Set([...HELP.matchAll(/^ {2}fumarium (\w+) /gm)].map((m) => m[1]));
 
 function options<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[], config: T) {
   try {
@@ -85,7 +90,8 @@ function moment(text: string | undefined): { at?: number } {
   return { at };
 }
 
-function renderOptions(args: string[], buildDirectory: string): RenderOptions {
+/** Options of `render` for each document that is named, in their order. */
+function renderOptions(args: string[], buildDirectory: string): RenderOptions[] {
   const text = { type: "string" } as const;
   const { values: v, positionals } = options(args, {
     output: { type: "string", short: "o" },
@@ -102,7 +108,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     threads: text,
     json: { type: "boolean" },
   });
-  const document = oneDocument("render", positionals);
+  if (positionals.length === 0) throw new InputError("render: name a document");
   if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
   const size = v.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(v.size);
   if (size === null) throw new InputError(`--size ${v.size}: must look like 1280x720`);
@@ -118,9 +124,17 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
   const threads = whole(v.threads, "threads", 1, 64);
   const depth = oneOf(v.depth, "depth", ["half", "float"]);
   const alpha = oneOf(v.alpha, "alpha", ["geometry", "air"]);
-  return {
+  const folder = /[\\/]$/.test(v.output) ? v.output : null;
+  if (positionals.length > 1 && !folder)
+    throw new InputError(`-o ${v.output}: for several documents it must be a folder, with / at its end`);
+  const outputs = positionals.map((document) =>
+    folder ? join(folder, `${basename(document).replace(/(\.fumarium)?\.json$/i, "")}.exr`) : (v.output ?? ""),
+  );
+  const twice = outputs.find((o, i) => outputs.indexOf(o) !== i);
+  if (twice !== undefined) throw new InputError(`render: two documents would be written to ${twice}`);
+  return positionals.map((document, i) => ({
     document,
-    output: v.output,
+    output: outputs[i] ?? "",
     json: v.json ?? false,
     buildDirectory,
     ...(size ? { size: [Number(size[1]), Number(size[2])] as [number, number] } : {}),
@@ -136,7 +150,31 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions {
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
     ...(alpha ? { alpha } : {}),
-  };
+  }));
+}
+
+/** One line of figures, or the report as JSON. */
+function printReport(report: RenderReport, json: boolean): void {
+  const noise = report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`;
+  const short = report.outcome === "time" ? " (time ran out)" : "";
+  console.log(
+    json ? JSON.stringify(report) : `${report.output}: ${report.samples} samples per pixel in ${report.seconds} s, noise ${noise}${short}`,
+  );
+}
+
+/** Lines of the help that are about a verb. */
+function helpOf(verb: string): string {
+  const lines = HELP.split("\n");
+  const own = lines.filter((line, i) => {
+    const head = lines.slice(0, i + 1).findLast((l) => l.startsWith("  fumarium "));
+    return head?.startsWith(`  fumarium ${verb} `) && line.startsWith("  ");
+  });
+  return [...own, "", lines.at(-1)].join("\n");
+}
+
+/** Where progress goes: a line of its own on a terminal, nowhere else. */
+function progressOf(): ((line: string) => void) | undefined {
+  return process.stderr.isTTY ? (line) => process.stderr.write(`\r\x1b[K${line}`) : undefined;
 }
 
 async function demo(args: string[]): Promise<void> {
@@ -166,20 +204,28 @@ async function demo(args: string[]): Promise<void> {
 export async function main(args: string[], buildDirectory: string): Promise<number> {
   const [command, ...rest] = args;
   try {
+    if (command !== undefined && VERBS.has(command) && rest.some((a) => a === "--help" || a === "-h")) {
+      console.log(helpOf(command));
+      return 0;
+    }
     switch (command) {
       case "render": {
-        const o = renderOptions(rest, buildDirectory);
-        const terminal = process.stderr.isTTY;
-        if (!o.json || terminal) o.progress = (line) => process.stderr.write(terminal ? `\r\x1b[K${line}` : `${line}\n`);
-        const report = await renderCommand(o);
-        if (terminal) process.stderr.write("\n");
-        if (o.json) console.log(JSON.stringify(report));
-        else
-          console.log(
-            `${report.output}: ${report.samples} samples per pixel in ${report.seconds} s, noise ${report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`}` +
-              (report.outcome === "time" ? " (time ran out)" : ""),
-          );
-        return report.outcome === "time" ? 3 : 0;
+        const all = renderOptions(rest, buildDirectory);
+        const progress = progressOf();
+        let code = 0;
+        // all of them are tried before the first takes its hours
+        for (const { output } of all) {
+          if (all.length > 1) await mkdir(dirname(output), { recursive: true }).catch(() => undefined);
+          await tryOutput(output);
+        }
+        for (const [i, o] of all.entries()) {
+          if (progress) o.progress = all.length > 1 ? (line) => progress(`${i + 1} of ${all.length}: ${line}`) : progress;
+          const report = await renderCommand(o);
+          progress?.("");
+          printReport(report, o.json);
+          if (report.outcome === "time") code = 3;
+        }
+        return code;
       }
       case "import": {
         const text = { type: "string" } as const;
@@ -210,13 +256,15 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         });
         const document = oneDocument("diagnose", positionals);
         const threads = whole(v.threads, "threads", 1, 64);
+        const progress = progressOf();
         const findings = await diagnoseCommand({
           document,
           buildDirectory,
           ...(v.output ? { output: v.output } : {}),
           ...(threads !== undefined ? { threads } : {}),
-          ...(v.json ? {} : { progress: (line: string) => process.stderr.write(`${line}\n`) }),
+          ...(progress ? { progress } : {}),
         });
+        progress?.("");
         if (v.json) console.log(JSON.stringify(findings.map(({ id, says, remedy }) => ({ id, says, remedy: remedy?.words ?? null }))));
         else if (findings.length === 0) console.log("no problem found with the air of this frame");
         else for (const f of findings) console.log(`${f.says}${f.remedy ? `\n  remedy: ${f.remedy.words}` : ""}`);
@@ -275,6 +323,10 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
     if (error instanceof InputError) {
       console.error(`fumarium: ${error.message}`);
       return 2;
+    }
+    if (error instanceof OutputError) {
+      console.error(`fumarium: ${error.message}`);
+      return 1;
     }
     console.error(`fumarium: failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`);
     return 1;

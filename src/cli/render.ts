@@ -1,5 +1,4 @@
 /** fumarium render: a document to an OpenEXR or PNG file. */
-import { rename, writeFile, unlink } from "node:fs/promises";
 import { availableParallelism } from "node:os";
 import { extname } from "node:path";
 import { deflateSync } from "node:zlib";
@@ -12,6 +11,7 @@ import { filmToExr, filmToPng, type Alpha } from "#core/formats/picture";
 import { compileScene } from "#core/scene/compile";
 import { PASS_CLEAR } from "#core/layout/layout";
 import { RenderEngine } from "#engine/engine";
+import { tryOutput, writeWhole } from "./output";
 import { nodeHost } from "#engine/node-host";
 import { measureStepBias } from "#engine/bias";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
@@ -88,6 +88,7 @@ export function overridden(
 export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   const extension = extname(o.output).toLowerCase();
   if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+  await tryOutput(o.output);
   const doc = overridden(await loadDocument(o.document), o);
   const passes = o.passes ?? [...PASS_NAMES];
   const begun = performance.now();
@@ -155,15 +156,3 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
 
 const percent = (share: number): string => (100 * share).toFixed(2);
 const round = (v: number): number => Math.round(v * 1000) / 1000;
-
-/** Writes beside the target, then moves it into place. @throws InputError where the folder does not take it */
-export async function writeWhole(file: string, bytes: Uint8Array | string): Promise<void> {
-  const part = `${file}.${process.pid}.part`;
-  try {
-    await writeFile(part, bytes);
-    await rename(part, file);
-  } catch (error) {
-    await unlink(part).catch(() => undefined);
-    throw new InputError(`${file}: cannot be written (${(error as NodeJS.ErrnoException).code ?? String(error)})`);
-  }
-}

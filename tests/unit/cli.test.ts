@@ -117,7 +117,7 @@ describe("fumarium render", () => {
   });
 
   it.each([
-    ["no document", ["render", "-o", "x.exr"], /name one document/],
+    ["no document", ["render", "-o", "x.exr"], /name a document/],
     ["no output", ["render", "scene.json"], /-o/],
     ["an output of unknown kind", ["render", "scene.json", "-o", "x.jpg"], /\.exr or \.png/],
     ["an unknown option", ["render", "scene.json", "-o", "x.exr", "--quality", "9"], /--quality/],
@@ -225,6 +225,54 @@ describe("fumarium diagnose", () => {
   it("refuses what is no document", async () => {
     expect(await run("diagnose")).toMatchObject({ code: 2, err: expect.stringContaining("name one document") as string });
     expect(await run("diagnose", "nowhere.json")).toMatchObject({ code: 2, err: expect.stringContaining("no such file") as string });
+  });
+});
+
+describe("fumarium render, several and wrongly", () => {
+  it("renders each document to a file of its name, in a folder that is made", async () => {
+    write("one.fumarium.json", scene);
+    write("two.json", scene);
+    const r = await run("render", "one.fumarium.json", "two.json", "-o", "many/", "--samples", "1", "--size", "8x8", "--level", "veil");
+    expect(r).toMatchObject({ code: 0, err: "" });
+    expect(r.out.trim().split("\n").map((l) => l.split(":")[0])).toEqual(["many/one.exr", "many/two.exr"]); // prettier-ignore
+    for (const name of ["one", "two"]) expect(readExr(readFileSync(join(folder, `many/${name}.exr`))).width).toBe(8);
+    expect(await run("render", "one.fumarium.json", "two.json", "-o", "x.exr")).toMatchObject({ code: 2, err: expect.stringContaining("must be a folder") as string }); // prettier-ignore
+    write("one.json", scene);
+    expect((await run("render", "one.json", "one.fumarium.json", "-o", "many/")).err).toMatch(
+      /two documents would be written to many\/one\.exr/,
+    );
+  });
+
+  it("tries the place before the first sample, and takes names as long as names can be", async () => {
+    const long = `${"x".repeat(251)}.exr`;
+    expect(await run("render", "scene.json", "-o", long, "--samples", "1", "--size", "8x8")).toMatchObject({ code: 0 });
+    for (const [out, why] of [
+      [`${"x".repeat(252)}.exr`, /name is too long/],
+      ["scene.json/x.exr", /a file is in the way/],
+      ["nowhere/x.exr", /its folder does not exist/],
+    ] as const) {
+      const started = performance.now();
+      const r = await run("render", "scene.json", "-o", out, "--samples", "60000");
+      expect([r.code, r.err]).toEqual([2, expect.stringMatching(why)]);
+      expect(performance.now() - started).toBeLessThan(30_000);
+    }
+    expect(readdirSync(folder).filter((f) => f.endsWith(".part"))).toEqual([]);
+  });
+
+  it("a picture too large for a render's memory is refused with its gigabytes", async () => {
+    const lights = Array.from({ length: 12 }, (_, i) => ({ kind: "point", name: `lamp ${i}`, position: [i, 2, 0] }));
+    write("big.json", { fumarium: 2, lights, film: { size: [4096, 4096] } });
+    const r = await run("render", "big.json", "-o", "big.exr", "--passes", "beauty,lights,mattes");
+    expect([r.code, r.err]).toEqual([2, expect.stringMatching(/need \d+\.\d GB, more than the 4 GB/)]);
+  });
+
+  it("each verb explains itself", async () => {
+    const r = await run("bake", "--help");
+    expect(r.code).toBe(0);
+    expect(r.out).toMatch(/^ {2}fumarium bake/);
+    expect(r.out).toMatch(/--across/);
+    expect(r.out).not.toMatch(/fumarium render/);
+    expect((await run("render", "-h")).out).toMatch(/--passes/);
   });
 });
 
