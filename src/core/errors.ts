@@ -10,3 +10,9 @@ export class InputError extends Error {
     this.name = "InputError";
   }
 }
+
+/** What a decoder says of data that it could not read; where it stumbled over them itself, that they are broken. */
+export const reasonOf = (error: unknown): string =>
+  error instanceof TypeError || error instanceof RangeError || !(error instanceof Error) || !error.message
+    ? "its data are broken"
+    : error.message;

@@ -22,8 +22,10 @@ const CAUSES: readonly [RegExp, string][] = [
 /** All that an error and what caused it say. */
 function saying(error: unknown): string {
   const parts: string[] = [];
-  for (let e: unknown = error, n = 0; e instanceof Error && n < 5; e = e.cause, n++)
-    parts.push(e.message, String((e as { code?: unknown }).code ?? ""));
+  for (let e: unknown = error, n = 0; e instanceof Error && n < 5; e = e.cause, n++) {
+    const { code } = e as { code?: unknown };
+    parts.push(e.message, typeof code === "string" ? code : "");
+  }
   return parts.join(" ");
 }
 

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { readExr } from "#core/formats/exr";
+import { readExr } from "#core/formats/exr-read";
 import { decode } from "fast-png";
 import {
   type Application,

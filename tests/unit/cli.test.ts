@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { decode } from "fast-png";
 import { beforeAll, describe, expect, it } from "vitest";
-import { readExr } from "#core/formats/exr";
+import { readExr } from "#core/formats/exr-read";
 import { readVdb } from "#core/formats/vdb";
 import { voxelAt, type Volume } from "#core/data/volume";
 

@@ -1,7 +1,7 @@
 /** A project in one file: a zip archive with the scene document and its assets beside it, as they lie in a folder. */
 import { unzipSync, Zip, ZipPassThrough } from "fflate";
 import { parseDocumentText } from "../document/parse";
-import { InputError } from "../errors";
+import { InputError, reasonOf } from "../errors";
 import { LIMITS, type SceneDocument } from "../document/schema";
 import { everUsedAssets, type AssetUse } from "../document/assets";
 import { IMPORT_LIMITS, megabytes, plainPath } from "./import/files";
@@ -87,7 +87,7 @@ export function readArchive(bytes: Uint8Array, what: string, decode: (b: Uint8Ar
     });
   } catch (error) {
     if (error instanceof InputError) throw error;
-    throw new InputError(`${what}: not readable as a zip archive (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${what}: not readable as a zip archive (${reasonOf(error)})`);
   }
   const files = new Map(Object.entries(entries).map(([name, data]) => [plainPath(name)!, data]));
   const documents = [...files.keys()].filter((n) => n.toLowerCase().endsWith(ENDING));

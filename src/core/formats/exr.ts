@@ -1,11 +1,10 @@
 /**
- * OpenEXR scan-line files with named layers (half and float), written with ZIP or no compression, and
- * read back. After "OpenEXR File Layout" and "Technical Introduction to OpenEXR".
+ * OpenEXR scan-line files with named layers (half and float), written with ZIP or no compression. After "OpenEXR File Layout" and
+ * "Technical Introduction to OpenEXR". Reading is in exr-read.ts.
  */
-import { unzlibSync, zlibSync } from "fflate";
-import { HALVES, halfBits } from "./half";
-import { InputError } from "../errors";
-import { fromUtf8, utf8 } from "./utf8";
+import { zlibSync } from "fflate";
+import { halfBits } from "./half";
+import { utf8 } from "./utf8";
 
 export interface ExrChannel {
   /** Full name, with its layer before a dot: "R", "air.R", "depth.Z". */
@@ -33,13 +32,10 @@ export interface ExrOptions {
   deflate?: (bytes: Uint8Array) => Uint8Array;
 }
 
-const MAGIC = 20000630;
-const UINT = 0,
-  HALF = 1,
+export const MAGIC = 20000630;
+const HALF = 1,
   FLOAT = 2;
 const ZIP_ROWS = 16;
-/** Compression by wavelets. */
-const PIZ = 4;
 
 class Writer {
   private bytes = new Uint8Array(65536);
@@ -217,153 +213,4 @@ function predict(raw: Uint8Array): Uint8Array {
     last = v;
   }
   return out;
-}
-
-function unpredict(bytes: Uint8Array): Uint8Array {
-  const n = bytes.length;
-  for (let i = 1; i < n; i++) bytes[i] = bytes[i - 1]! + bytes[i]! - 128;
-  const out = new Uint8Array(n);
-  const half = (n + 1) >> 1;
-  for (let i = 0; i < n; i++) out[i] = bytes[(i & 1 ? half : 0) + (i >> 1)]!;
-  return out;
-}
-
-/** A sound file that is put together in a way only {@link readPicture} has a decoder for. */
-export class OtherExr extends InputError {
-  constructor(
-    message: string,
-    readonly width: number,
-    readonly height: number,
-    /** Wavelets (PIZ) over channels of several types, which that decoder never ends on. */
-    readonly mixed: boolean,
-  ) {
-    super(message);
-  }
-}
-
-/** Decodes a single-part scan-line file without or with ZIP/ZIPS compression. @throws InputError */
-export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
-  const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 0;
-  const need = (n: number): void => {
-    if (n < 0 || at + n > bytes.length) throw bad(`ends early, at byte ${bytes.length}`);
-  };
-  const i32 = (): number => {
-    need(4);
-    at += 4;
-    return view.getInt32(at - 4, true);
-  };
-  const text = (): string => {
-    const end = bytes.indexOf(0, at);
-    if (end < 0 || end - at > 255) throw bad(`broken name at byte ${at}`);
-    const s = fromUtf8(bytes.subarray(at, end));
-    at = end + 1;
-    return s;
-  };
-  if (i32() !== MAGIC) throw bad("does not begin like an OpenEXR file");
-  const version = i32();
-  if (version & 0x1800) throw bad("deep and multi-part files are not read");
-  const channels: { name: string; type: number }[] = [];
-  const attributes: Record<string, string> = {};
-  let compression = -1;
-  let box: [number, number, number, number] | null = null;
-  let display: [number, number, number, number] | null = null;
-  let chromaticities: number[] | null = null;
-  for (;;) {
-    const name = text();
-    if (!name) break;
-    const type = text();
-    const size = i32();
-    need(size);
-    const end = at + size;
-    if (name === "channels") {
-      for (;;) {
-        const channel = text();
-        if (!channel) break;
-        const kind = i32();
-        at += 4;
-        if (i32() !== 1 || i32() !== 1) throw bad(`channel ${channel} is subsampled`);
-        if (kind !== UINT && kind !== HALF && kind !== FLOAT) throw bad(`channel ${channel} is of an unknown type`);
-        channels.push({ name: channel, type: kind });
-        if (channels.length > 1024) throw bad("more than 1024 channels");
-      }
-    } else if (name === "compression") compression = bytes[at]!;
-    else if (name === "dataWindow") box = [i32(), i32(), i32(), i32()];
-    else if (name === "displayWindow") display = [i32(), i32(), i32(), i32()];
-    else if (name === "chromaticities" && size >= 32)
-      chromaticities = Array.from({ length: 8 }, (_, i) => view.getFloat32(at + 4 * i, true));
-    else if (type === "string") attributes[name] = fromUtf8(bytes.subarray(at, end));
-    at = end;
-  }
-  if (!box) throw bad("no dataWindow");
-  const width = box[2] - box[0] + 1,
-    height = box[3] - box[1] + 1;
-  if (width < 1 || height < 1 || width * height > 1 << 28) throw bad(`size ${width} × ${height}`);
-  if (version & 0x200)
-    throw new OtherExr(
-      `${what}: tiled files are not read`,
-      width,
-      height,
-      compression === PIZ && new Set(channels.map((c) => c.type)).size > 1,
-    );
-  if (compression !== 0 && compression !== 2 && compression !== 3)
-    throw new OtherExr(
-      `${what}: compression ${compression} is not read`,
-      width,
-      height,
-      compression === PIZ && new Set(channels.map((c) => c.type)).size > 1,
-    );
-  const rows = compression === 3 ? ZIP_ROWS : 1;
-  const blocks = Math.ceil(height / rows);
-  const table = at;
-  at += 8 * blocks;
-  need(0);
-  const images = channels.map((c) => ({
-    name: c.name,
-    type: c.type === HALF ? ("half" as const) : ("float" as const),
-    values: new Float32Array(width * height),
-  }));
-  const rowBytes = channels.reduce((n, c) => n + width * (c.type === HALF ? 2 : 4), 0);
-  for (let b = 0; b < blocks; b++) {
-    at = Number(view.getBigUint64(table + 8 * b, true));
-    need(8);
-    const y0 = i32() - box[1];
-    const size = i32();
-    need(size);
-    const lines = Math.min(rows, height - y0);
-    if (y0 < 0 || lines < 1) throw bad(`block ${b} lies outside the picture`);
-    let data = bytes.subarray(at, at + size);
-    const wanted = rowBytes * lines;
-    if (compression !== 0 && size < wanted) {
-      try {
-        data = unpredict(unzlibSync(data, { out: new Uint8Array(wanted) }));
-      } catch {
-        throw bad(`block ${b} cannot be decompressed`);
-      }
-    }
-    if (data.length !== wanted) throw bad(`block ${b} has ${data.length} bytes, not ${wanted}`);
-    const v = new DataView(data.buffer, data.byteOffset, data.byteLength);
-    let p = 0;
-    for (let y = y0; y < y0 + lines; y++)
-      for (const [k, c] of channels.entries()) {
-        const to = images[k]!.values;
-        if (c.type === HALF) for (let x = 0; x < width; x++, p += 2) to[y * width + x] = HALVES[v.getUint16(p, true)]!;
-        else if (c.type === UINT) for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getUint32(p, true);
-        else for (let x = 0; x < width; x++, p += 4) to[y * width + x] = v.getFloat32(p, true);
-      }
-  }
-  // a window that lies outside the frame is a frame of its own
-  const inside = display && box[0] >= display[0] && box[1] >= display[1] && box[2] <= display[2] && box[3] <= display[3];
-  const shown = display && inside ? display : box;
-  const size: [number, number] = [shown[2] - shown[0] + 1, shown[3] - shown[1] + 1];
-  if (size[0] < 1 || size[1] < 1 || size[0] * size[1] > 1 << 28) throw bad(`display window of ${size[0]} × ${size[1]}`);
-  return {
-    width,
-    height,
-    channels: images,
-    attributes,
-    frame: { x: box[0] - shown[0], y: box[1] - shown[1], width: size[0], height: size[1] },
-    ...(chromaticities ? { chromaticities } : {}),
-  };
 }

@@ -2,7 +2,7 @@
 import type { Texture as GltfTexture, TextureInfo } from "@gltf-transform/core";
 import type { Transform } from "@gltf-transform/extensions";
 import jpeg from "jpeg-js";
-import { InputError } from "../errors";
+import { InputError, reasonOf } from "../errors";
 import type { SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
 import { readPng } from "./png";
 
@@ -84,7 +84,7 @@ export class TextureReader {
       }
     } catch (error) {
       if (error instanceof InputError) throw error;
-      throw new InputError(`${name}: not readable (${error instanceof Error ? error.message : String(error)})`);
+      throw new InputError(`${name}: not readable (${reasonOf(error)})`);
     }
     this.left.push(`texture "${texture.getName()}": ${texture.getMimeType()} is not read, PNG and JPEG are`);
     return null;

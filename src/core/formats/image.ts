@@ -2,12 +2,13 @@
 import jpeg from "jpeg-js";
 import { FloatType } from "three";
 import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
-import { InputError } from "../errors";
+import { InputError, reasonOf } from "../errors";
 import { times3 } from "../math/matrix";
 import { map3, type V3 } from "../math/vectors";
 import { decodeSrgb, fromPrimaries } from "../optics/colour";
 import type { Picture } from "../data/picture";
-import { OtherExr, readExr, type ExrImage } from "./exr";
+import type { ExrImage } from "./exr";
+import { DwaExr, readExr } from "./exr-read";
 import { MAX_PIXELS, readHdr } from "./hdr";
 import { readPng } from "./png";
 
@@ -28,7 +29,7 @@ function fromJpeg(bytes: Uint8Array, what: string): Picture {
     if (width * height > MAX_PIXELS) throw new Error(`${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
     return { width, height, rgb: Float32Array.from(data, (v) => decodeSrgb(v / 255)) };
   } catch (error) {
-    throw new InputError(`${what}: not readable (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${what}: not readable (${reasonOf(error)})`);
   }
 }
 
@@ -37,7 +38,7 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
   try {
     image = readExr(bytes, what);
   } catch (error) {
-    if (error instanceof OtherExr) return fromOtherExr(bytes, what, error);
+    if (error instanceof DwaExr) return fromDwa(bytes, what, error);
     throw error;
   }
   const plane = (name: string): ArrayLike<number> | undefined => image.channels.find((c) => c.name === name)?.values;
@@ -64,13 +65,9 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
   return { width: frame.width, height: frame.height, rgb };
 }
 
-/** The compressions of pictures from elsewhere (PIZ, DWA, B44, PXR24, RLE) and tiles, by three.js. */
-function fromOtherExr(bytes: Uint8Array, what: string, { width, height, mixed }: OtherExr): Picture {
+/** Pictures in DWA, checked before, by three.js. */
+function fromDwa(bytes: Uint8Array, what: string, { width, height }: DwaExr): Picture {
   if (width * height > MAX_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
-  if (mixed)
-    throw new InputError(
-      `${what}: PIZ compression over channels of several types is not read; save it with ZIP, or with half or float alone`,
-    );
   try {
     const { buffer, byteOffset, byteLength } = bytes;
     const image = new EXRLoader().setDataType(FloatType).parse(buffer.slice(byteOffset, byteOffset + byteLength) as ArrayBuffer);
@@ -86,7 +83,7 @@ function fromOtherExr(bytes: Uint8Array, what: string, { width, height, mixed }:
       }
     return { width, height, rgb };
   } catch (error) {
-    throw new InputError(`${what}: not readable as OpenEXR (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${what}: not readable as OpenEXR (${reasonOf(error)})`);
   }
 }
 

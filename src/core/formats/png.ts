@@ -3,7 +3,7 @@
  */
 import { decode } from "fast-png";
 import { Unzlib } from "fflate";
-import { InputError } from "../errors";
+import { InputError, reasonOf } from "../errors";
 
 export interface PngImage {
   width: number;
@@ -72,14 +72,15 @@ export function readPng(bytes: Uint8Array, what: string, maxPixels: number): Png
       // in pieces: one may expand a thousandfold
       for (let i = 0; i < part.length && size <= wanted; i += PIECE) unzip.push(part.subarray(i, i + PIECE));
   } catch (error) {
-    throw bad(error instanceof Error ? error.message : String(error));
+    throw bad(reasonOf(error));
   }
+  if (size < wanted) throw bad("its data end early");
   if (size > wanted) throw bad(`its data hold more than ${width} × ${height} pixels`);
   let image: ReturnType<typeof decode>;
   try {
     image = decode(joined(chunks));
   } catch (error) {
-    throw bad(error instanceof Error ? error.message : String(error));
+    throw bad(reasonOf(error));
   }
   return expanded(image, depth, what);
 }

@@ -7,7 +7,7 @@ import { AXES, type V3 } from "../math/vectors";
 import { determinant, type Affine } from "../math/affine";
 import { unzlibSync, zlibSync } from "fflate";
 import Blosc from "numcodecs/blosc";
-import { InputError } from "../errors";
+import { InputError, reasonOf } from "../errors";
 import { BRICK, VolumeBuilder, type Volume } from "../data/volume";
 import { HALVES } from "./half";
 
@@ -198,7 +198,7 @@ async function readData(g: GridState, count: number): Promise<Float32Array> {
           bytes = await unblosc(chunk, size);
         } else bytes = unzlibSync(chunk, { out: new Uint8Array(size) });
       } catch (error) {
-        throw g.r.fail(`broken compressed voxels: ${error instanceof Error ? error.message : String(error)}`, at);
+        throw g.r.fail(`broken compressed voxels: ${reasonOf(error)}`, at);
       }
     }
     if (bytes.length !== size) throw g.r.fail(`${bytes.length} bytes of voxels where ${size} belong`, at);

@@ -1,6 +1,6 @@
 /** The files of a set as they were chosen: single files, a folder, or an archive unpacked within limits. */
 import { unzipSync } from "fflate";
-import { InputError } from "../../errors";
+import { InputError, reasonOf } from "../../errors";
 import { MODEL_LIMITS } from "../../formats/limits";
 
 /** Files by path, with forward slashes. */
@@ -71,7 +71,7 @@ export function openFiles(chosen: FileSet): Map<string, Uint8Array> {
       });
     } catch (error) {
       if (error instanceof InputError) throw error;
-      throw new InputError(`${path}: not readable as a zip archive (${error instanceof Error ? error.message : String(error)})`);
+      throw new InputError(`${path}: not readable as a zip archive (${reasonOf(error)})`);
     }
     for (const [name, data] of Object.entries(entries)) put(plainPath(name)!, data);
   }

@@ -1,8 +1,9 @@
 /** A set of files to one binary glTF model with what the document takes from it: lenses, lights, size, and a report. */
+import { checkGltf } from "../../formats/gltf-check";
 import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
-import { InputError } from "../../errors";
+import { InputError, reasonOf } from "../../errors";
 import { freeName } from "../../document/place";
 import { whiteAt } from "../../optics/exposure";
 import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
@@ -113,6 +114,7 @@ async function readGltf(files: FileSet, path: string, options: ImportOptions, le
       json.buffers[0].uri = "@glb.bin";
     }
   } else json = parseJson(options.decode(bytes), path);
+  checkGltf(json, path);
   const version = json.asset?.version;
   if (typeof version !== "string" || !version.startsWith("2."))
     throw new InputError(`${path}: glTF version ${typeof version === "string" ? version : "unknown"}; save it as glTF 2.0`);
@@ -147,7 +149,7 @@ async function readGltf(files: FileSet, path: string, options: ImportOptions, le
       if (texture.getImage() === PLACEHOLDER || texture.getImage()?.length === 0) texture.dispose();
     return document;
   } catch (error) {
-    throw new InputError(`${path}: not readable as glTF (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${path}: not readable as glTF (${reasonOf(error)})`);
   }
 }
 
@@ -175,7 +177,7 @@ function parseJson(text: string, path: string): GltfJson {
   try {
     json = JSON.parse(text);
   } catch (error) {
-    throw new InputError(`${path}: not JSON (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${path}: not JSON (${reasonOf(error)})`);
   }
   if (typeof json !== "object" || json === null || Array.isArray(json)) throw new InputError(`${path}: not a glTF document`);
   const list = (key: string): void => {
@@ -212,7 +214,7 @@ async function pack(document: Document, path: string): Promise<Uint8Array> {
   try {
     return await modelIO().writeBinary(document);
   } catch (error) {
-    throw new InputError(`${path}: cannot be packed (${error instanceof Error ? error.message : String(error)})`);
+    throw new InputError(`${path}: cannot be packed (${reasonOf(error)})`);
   }
 }
 

@@ -63,6 +63,6 @@ describe("what others made", () => {
       return part.reduce((a, v) => a + v, 0) / part.length;
     };
     expect(mean(0.1, 0.45)).toBeGreaterThan(2 * mean(0.6, 0.9));
-    expect(() => readPicture(bytesOf(dawn).subarray(0, 4000), "dawn.exr")).toThrow(/dawn\.exr: not readable as OpenEXR/);
+    expect(() => readPicture(bytesOf(dawn).subarray(0, 4000), "dawn.exr")).toThrow(/dawn\.exr: ends early/);
   });
 });

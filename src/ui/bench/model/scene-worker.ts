@@ -10,7 +10,7 @@ import { type Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { writeArchive } from "#core/exchange/archive";
 import { exportGltf } from "#core/exchange/gltf-export";
-import { readExr } from "#core/formats/exr";
+import { readExr } from "#core/formats/exr-read";
 import { photometryGrid, photometryLumens, readIes, type Photometry } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
