@@ -30,8 +30,8 @@ export const ASSET_KIND_NAMES = Object.keys(ASSET_KINDS) as [AssetKind, ...Asset
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
 const id = z.string().min(1).max(64);
 /** A change that changes something. */
-const someOf = <T extends z.ZodType<object>>(schema: T): T =>
-  schema.refine((v) => Object.keys(v).length > 0, "says nothing to change") as T;
+const someOf = <T extends object>(schema: z.ZodType<T>): z.ZodType<T> =>
+  schema.refine((v) => Object.keys(v).length > 0, "says nothing to change");
 /** A document on its way in: validated by parseDocument, which says what is wrong where. */
 const documentIn = z.unknown();
 /** A document that the server has validated. */
