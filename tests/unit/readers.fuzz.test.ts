@@ -168,7 +168,7 @@ describe("damaged files", () => {
         } catch (error) {
           refused++;
           if (!(error instanceof InputError)) bad.push(`${n}: ${error instanceof Error ? (error.stack ?? "").split("\n").slice(0, 3).join(" ") : String(error)}`); // prettier-ignore
-          else if (!error.message.trim() || /Cannot read|not a function|: undefined|\[object|at .*:\d+:\d+/.test(error.message)) bad.push(`${n}: says "${error.message.slice(0, 120)}"`); // prettier-ignore
+          else if (!error.message.trim() || /Cannot read|not a function|: undefined|\[object Object|at .*:\d+:\d+/.test(error.message)) bad.push(`${n}: says "${error.message.slice(0, 120)}"`); // prettier-ignore
         }
         const took = performance.now() - began;
         if (took > LIMIT) bad.push(`${n}: took ${Math.round(took)} ms`);
