@@ -2,6 +2,7 @@ import { execFileSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { Document } from "@gltf-transform/core";
 import { decode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
@@ -9,7 +10,8 @@ import { emptyFilm, passValues } from "../film/film";
 import { F_COUNT, F_HITS, F_TRANSMITTANCE, PIXEL_FLOATS } from "../layout/layout";
 import { writeExr, type ExrImage } from "./exr";
 import { readExr } from "./exr-read";
-import { readModel } from "./gltf";
+import { modelIO, readModel } from "./gltf";
+import { singleTriangles } from "./gltf-shape";
 import { readPicture } from "./image";
 import { filmChannels, filmFromExr, filmToExr, filmToPng } from "./picture";
 import { Model } from "../../../demo/kit/model";
@@ -218,6 +220,31 @@ describe("films to files", () => {
     const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 2, film: { exposure: 1 } })));
     expect([png.width, png.height, png.channels]).toEqual([4, 3, 3]);
     expect(png.data[3 * 11 + 1]!).toBeGreaterThan(png.data[1]!);
+  });
+});
+
+describe("other ways of glTF", () => {
+  it("strips and fans are the triangles that they stand for, facing the same way; a file without a scene shows all its nodes", async () => {
+    expect([...singleTriangles([0, 1, 2, 3, 4], false)]).toEqual([0, 1, 2, 1, 3, 2, 2, 3, 4]);
+    expect([...singleTriangles([0, 1, 2, 3], true)]).toEqual([1, 2, 0, 2, 3, 0]);
+    const doc = new Document();
+    const buffer = doc.createBuffer();
+    // a square in the plane of x and y, seen from +z
+    const strip = doc.createAccessor().setType("VEC3").setArray(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0])).setBuffer(buffer); // prettier-ignore
+    const fan = doc.createAccessor().setType("VEC3").setArray(new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])).setBuffer(buffer); // prettier-ignore
+    for (const [name, mode, position] of [
+      ["strip", 5, strip],
+      ["fan", 6, fan],
+    ] as const)
+      // prettier-ignore
+      doc.createNode(name).setMesh(doc.createMesh(name).addPrimitive(doc.createPrimitive().setMode(mode).setAttribute("POSITION", position)));
+    const { mesh, report } = await readModel(await modelIO().writeBinary(doc), "m.glb");
+    expect(report).toMatchObject({ triangles: 4, left: [] });
+    for (let t = 0; t < 4; t++) {
+      const p = (k: number): number => mesh.positions[9 * t + k]!;
+      // twice the area, positive where it faces +z
+      expect((p(3) - p(0)) * (p(7) - p(1)) - (p(4) - p(1)) * (p(6) - p(0))).toBeCloseTo(1, 6);
+    }
   });
 });
 

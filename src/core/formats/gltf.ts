@@ -1,5 +1,6 @@
 /** glTF 2.0 binary models to triangles and materials. */
 import { checkGltf } from "./gltf-check";
+import { asTriangles, rootNodes } from "./gltf-shape";
 import { fromUtf8 } from "./utf8";
 import { AXES } from "../math/vectors";
 import { type Matrix3 } from "../math/matrix";
@@ -187,7 +188,6 @@ function siblingNames(nodes: readonly Node[]): string[] {
 function collect(doc: Document, what: string): Placement[] {
   const placements: Placement[] = [];
   let nodes = 0;
-  const scene = doc.getRoot().getDefaultScene() ?? doc.getRoot().listScenes()[0];
   const visit = (node: Node, path: string, depth: number): void => {
     if (++nodes > MODEL_LIMITS.nodes) throw new InputError(`${what}: more than ${MODEL_LIMITS.nodes} nodes`);
     if (depth > MODEL_LIMITS.depth) throw new InputError(`${what}: nodes within nodes more than ${MODEL_LIMITS.depth} deep`);
@@ -203,7 +203,7 @@ function collect(doc: Document, what: string): Placement[] {
     const names = siblingNames(children);
     children.forEach((child, i) => visit(child, `${path}/${names[i]!}`, depth + 1));
   };
-  const roots = scene?.listChildren() ?? [];
+  const roots = rootNodes(doc);
   const names = siblingNames(roots);
   roots.forEach((node, i) => visit(node, names[i]!, 0));
   return placements;
@@ -254,6 +254,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
   } catch (error) {
     throw new InputError(`${what}: not readable as glTF (${reasonOf(error)})`);
   }
+  asTriangles(doc);
   const left: string[] = [];
   const textures = new TextureReader(what, left);
   const placements = collect(doc, what);

@@ -15,25 +15,40 @@ export function readHdr(bytes: Uint8Array, what = "picture"): Picture {
       at++;
     }
     if (at >= bytes.length) throw new InputError(`${what}: ends within the header`);
-    return String.fromCharCode(...bytes.subarray(from, at++));
+    // lines may end as on other systems
+    return String.fromCharCode(...bytes.subarray(from, at++)).replace(/\r$/, "");
   };
   if (!/^#\?/.test(line())) throw new InputError(`${what}: does not begin like a Radiance HDR picture (#?)`);
-  for (let text = line(); text !== ""; text = line())
+  // what the numbers were multiplied with since the light was measured, each time once more
+  let exposure = 1;
+  for (let text = line(); text !== ""; text = line()) {
+    const said = /^EXPOSURE\s*=\s*([-+.\deE]+)\s*$/.exec(text);
+    if (said) exposure *= Number(said[1]);
     if (text.startsWith("FORMAT=") && text.trim() !== "FORMAT=32-bit_rle_rgbe")
       throw new InputError(`${what}: ${text}; only 32-bit_rle_rgbe is read`);
-  const size = /^([-+])Y (\d+) \+X (\d+)$/.exec(line());
-  if (!size) throw new InputError(`${what}: its size line is not of the form "-Y height +X width"`);
-  const [height, width] = [Number(size[2]), Number(size[3])];
+  }
+  if (!(exposure > 1e-20 && exposure < 1e20)) throw new InputError(`${what}: an exposure of ${exposure} says nothing`);
+  // rows run along the second axis, the first row lies at the first one's end that has its sign
+  const size = /^([-+])([XY]) (\d+) ([-+])([XY]) (\d+)$/.exec(line());
+  if (!size || size[2] === size[5]) throw new InputError(`${what}: its size line is not of the form "-Y height +X width"`);
+  const upright = size[2] === "Y";
+  const [rows, along] = [Number(size[3]), Number(size[6])];
+  const [width, height] = upright ? [along, rows] : [rows, along];
   if (width < 1 || height < 1 || width * height > MAX_PIXELS)
     throw new InputError(`${what}: ${width} × ${height} pixels; between 1 and ${MAX_PIXELS} are read`);
   const rgb = new Float32Array(3 * width * height);
-  const row = new Uint8Array(4 * width);
-  for (let y = 0; y < height; y++) {
-    at = readRow(bytes, at, row, width, `${what}: row ${y}`);
-    const to = 3 * width * (size[1] === "-" ? y : height - 1 - y);
-    for (let x = 0; x < width; x++) {
-      const scale = row[4 * x + 3]! ? 2 ** (row[4 * x + 3]! - 136) : 0;
-      for (let c = 0; c < 3; c++) rgb[to + 3 * x + c] = (row[4 * x + c]! + 0.5) * scale;
+  const row = new Uint8Array(4 * along);
+  // -Y is downwards, +X to the right
+  const forward = (sign: string | undefined, axis: string | undefined): boolean => (sign === "+") === (axis === "X");
+  const [rowsForward, alongForward] = [forward(size[1], size[2]), forward(size[4], size[5])];
+  for (let j = 0; j < rows; j++) {
+    at = readRow(bytes, at, row, along, `${what}: row ${j}`);
+    const a = rowsForward ? j : rows - 1 - j;
+    for (let x = 0; x < along; x++) {
+      const b = alongForward ? x : along - 1 - x;
+      const to = 3 * (upright ? a * width + b : b * width + a);
+      const scale = row[4 * x + 3]! ? 2 ** (row[4 * x + 3]! - 136) / exposure : 0;
+      for (let c = 0; c < 3; c++) rgb[to + c] = (row[4 * x + c]! + 0.5) * scale;
     }
   }
   return { width, height, rgb };

@@ -1,5 +1,6 @@
 /** A set of files to one binary glTF model with what the document takes from it: lenses, lights, size, and a report. */
 import { checkGltf } from "../../formats/gltf-check";
+import { rootNodes } from "../../formats/gltf-shape";
 import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
@@ -91,7 +92,7 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
   return {
     model,
     name: path.split("/").at(-1)!,
-    report: { ...report, ...found.counts, left: [...new Set([...left, ...report.left])] },
+    report: { ...report, ...found.counts, left: counted([...left, ...report.left]) },
     bounds: boundsOfMesh(mesh),
     lenses: found.lenses,
     lights: found.lights,
@@ -118,10 +119,10 @@ async function readGltf(files: FileSet, path: string, options: ImportOptions, le
   const version = json.asset?.version;
   if (typeof version !== "string" || !version.startsWith("2."))
     throw new InputError(`${path}: glTF version ${typeof version === "string" ? version : "unknown"}; save it as glTF 2.0`);
-  const foreign = (json.extensionsRequired ?? []).filter((e) => !REQUIRED_KNOWN.has(e));
+  const foreign = (json.extensionsRequired ?? []).filter((e) => !REQUIRED_KNOWN.has(e) && !IGNORED[e]);
   if (foreign.length)
     throw new InputError(`${path}: needs ${foreign.join(", ")}, which ${foreign.length > 1 ? "are" : "is"} not read; save it without`);
-  for (const e of json.extensionsUsed ?? []) if (IGNORED[e]) left.push(IGNORED[e]);
+  for (const e of json.extensionsUsed ?? []) if (!REQUIRED_KNOWN.has(e)) left.push(IGNORED[e] ?? `what ${e} adds`);
   json.buffers?.forEach((b, i) => {
     if (b.uri === undefined || b.uri.startsWith("data:") || b.uri in resources) return;
     const found = fileOf(files, path, b.uri, `buffer ${i}`);
@@ -220,10 +221,16 @@ async function pack(document: Document, path: string): Promise<Uint8Array> {
 
 const round = (v: number): number => Number(v.toPrecision(7));
 
+/** Lines of a report, each once, with how often it came up. */
+export function counted(lines: readonly string[]): string[] {
+  const times = new Map<string, number>();
+  for (const line of lines) times.set(line, (times.get(line) ?? 0) + 1);
+  return [...times].map(([line, n]) => (n > 1 ? `${line} (${n} times)` : line));
+}
+
 /** What a scene holds besides triangles. */
 function inventory(document: Document, left: string[]) {
   const root = document.getRoot();
-  const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const lenses: ImportedSet["lenses"] = [];
   const lights: Light[] = [];
   let sun: ImportedSet["sun"] = null;
@@ -263,7 +270,7 @@ function inventory(document: Document, left: string[]) {
     }
     for (const child of node.listChildren()) visit(child);
   };
-  for (const node of scene?.listChildren() ?? []) visit(node);
+  for (const node of rootNodes(document)) visit(node);
   const others = root.listScenes().length - 1;
   if (others > 0) left.push(`${others} further scene${others > 1 ? "s" : ""}`);
   const animations = root.listAnimations().length;
