@@ -3,23 +3,8 @@
  * bytes of its block: for each line, for each channel, its values. Every loop is bounded by the size of the block.
  */
 import { unzlibSync } from "fflate";
+import { FLOAT, HALF, plainBytes, type Block } from "./exr-block";
 import { unpackPiz } from "./exr-piz";
-
-export const UINT = 0,
-  HALF = 1,
-  FLOAT = 2;
-
-/** What a block holds. */
-export interface Block {
-  channels: readonly { type: number; linear: boolean }[];
-  width: number;
-  lines: number;
-}
-
-export const sizeOfType = (type: number): number => (type === HALF ? 2 : 4);
-/** Bytes of a block when it is not compressed. */
-export const plainBytes = ({ channels, width, lines }: Block): number =>
-  lines * width * channels.reduce((n, c) => n + sizeOfType(c.type), 0);
 
 interface Codec {
   name: string;

@@ -1,7 +1,6 @@
 /** PIZ blocks of OpenEXR: values looked up in a table of those that occur, wavelets over each channel, Huffman codes. */
-import type { Block } from "./exr-codecs";
+import { HALF, type Block } from "./exr-block";
 
-const HALF = 1;
 /** Symbols of the Huffman code: all values of 16 bits, and one for runs. */
 const SYMBOLS = 65537;
 /** Codes up to this many bits are looked up at once. */

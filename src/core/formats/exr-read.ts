@@ -5,7 +5,8 @@
 import { InputError, reasonOf } from "../errors";
 import { MAGIC, type ExrImage } from "./exr";
 import { checkDwa } from "./exr-dwa";
-import { CODECS, FLOAT, HALF, plainBytes, sizeOfType, UINT, type Block } from "./exr-codecs";
+import { FLOAT, HALF, plainBytes, sizeOfType, UINT, type Block } from "./exr-block";
+import { CODECS } from "./exr-codecs";
 import { HALVES } from "./half";
 import { fromUtf8 } from "./utf8";
 

@@ -31,7 +31,8 @@ export function asTriangles(doc: Document): void {
       const mode = primitive.getMode();
       if (mode !== STRIP && mode !== FAN) continue;
       const count = primitive.getAttribute("POSITION")?.getCount() ?? 0;
-      const corners = primitive.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, i) => i);
+      const indexed = (primitive.getIndices()?.getArray() ?? null) as ArrayLike<number> | null;
+      const corners = indexed ?? Uint32Array.from({ length: count }, (_, i) => i);
       const indices = singleTriangles(corners, mode === FAN);
       primitive.setIndices(doc.createAccessor().setType("SCALAR").setArray(indices)).setMode(TRIANGLES);
     }
