@@ -366,7 +366,9 @@ describe("the air", () => {
     // one file in their place is no sequence any more; the tint goes where the file has no such channel
     await page.setInputFiles("[aria-label='File of volume']", "tests/fixtures/library.vdb");
     await page.getByText("library.vdb").waitFor();
-    expect(await grid()).toMatchObject({ asset: "library", sequence: null, tint: null, high: null });
+    expect(await grid()).toMatchObject({ asset: "library", sequence: null, tint: null, low: 0 });
+    // a level set: full three voxels of 0.1 m within its surface
+    expect((await grid()).high).toBeCloseTo(-0.3, 5);
     await finished(page);
   });
 

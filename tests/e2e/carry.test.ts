@@ -10,10 +10,14 @@ eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]), ["--use-angle=swiftsh
 /** Mean of what is seen of the picture, sRGB bytes. */
 async function seen(): Promise<number> {
   // what is written over the picture is not its light
-  await page.addStyleTag({ content: "[data-testid=picture] p { visibility: hidden }" });
+  await page.evaluate(() => {
+    const sheet = new CSSStyleSheet();
+    sheet.replaceSync("[data-testid=picture] p { visibility: hidden }");
+    document.adoptedStyleSheets = [sheet];
+  });
   const png = (await page.getByTestId("picture").screenshot()).toString("base64");
   return page.evaluate(async (data) => {
-    const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
+    const image = await createImageBitmap(new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: "image/png" }));
     const canvas = new OffscreenCanvas(image.width, image.height);
     const context = canvas.getContext("2d")!;
     context.drawImage(image, 0, 0);
