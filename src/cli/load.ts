@@ -36,11 +36,15 @@ export async function loadResources(doc: SceneDocument, documentFile: string): P
   return readResources(doc, async (name) => {
     const asset = assetOf(doc, name);
     const what = `assets.${name} (${asset.uri})`;
-    const real = await realpath(join(folder, asset.uri)).catch(() => {
-      throw new InputError(`${what}: no such file beside ${documentFile}`);
-    });
-    if (!real.startsWith(folder.endsWith(sep) ? folder : folder + sep))
-      throw new InputError(`${what}: leads outside the document's folder`);
+    const below = async (file: string, of: string): Promise<string> => {
+      const found = await realpath(file).catch(() => {
+        throw new InputError(`${of}: no such file beside ${documentFile}`);
+      });
+      if (!found.startsWith(folder.endsWith(sep) ? folder : folder + sep))
+        throw new InputError(`${of}: leads outside the document's folder`);
+      return found;
+    };
+    const real = await below(join(folder, asset.uri), what);
     const bytes = await readLimited(real, MODEL_LIMITS.bytes, what);
     if (asset.sha256) {
       const hash = createHash("sha256").update(bytes).digest("hex");
@@ -50,11 +54,9 @@ export async function loadResources(doc: SceneDocument, documentFile: string): P
     const text = bytes.toString("latin1");
     const tilt = tiltFileOf(text);
     if (!tilt) return bytes;
-    const beside = await readLimited(
-      join(dirname(real), basename(tilt.replaceAll("\\", "/"))),
-      MODEL_LIMITS.bytes,
-      `${what}: its tilt file`,
-    );
-    return Buffer.from(withTilt(text, beside.toString("latin1")), "latin1");
+    const ofTilt = `${what}: its tilt file ${tilt}`;
+    const beside = await below(join(dirname(real), basename(tilt.replaceAll("\\", "/"))), ofTilt);
+    const said = await readLimited(beside, MODEL_LIMITS.bytes, ofTilt);
+    return Buffer.from(withTilt(text, said.toString("latin1")), "latin1");
   });
 }

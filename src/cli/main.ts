@@ -3,7 +3,7 @@ import { map3 } from "#core/math/vectors";
 import { sizeOf } from "#core/math/box";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
-import { basename, dirname, join } from "node:path";
+import { basename, join } from "node:path";
 import { parseArgs, type ParseArgsConfig } from "node:util";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
@@ -91,7 +91,7 @@ function moment(text: string | undefined): { at?: number } {
 }
 
 /** Options of `render` for each document that is named, in their order. */
-function renderOptions(args: string[], buildDirectory: string): RenderOptions[] {
+function renderOptions(args: string[], buildDirectory: string): (RenderOptions & { folder: string | null })[] {
   const text = { type: "string" } as const;
   const { values: v, positionals } = options(args, {
     output: { type: "string", short: "o" },
@@ -135,6 +135,7 @@ function renderOptions(args: string[], buildDirectory: string): RenderOptions[] 
   return positionals.map((document, i) => ({
     document,
     output: outputs[i] ?? "",
+    folder,
     json: v.json ?? false,
     buildDirectory,
     ...(size ? { size: [Number(size[1]), Number(size[2])] as [number, number] } : {}),
@@ -213,9 +214,10 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const all = renderOptions(rest, buildDirectory);
         const progress = progressOf();
         let code = 0;
+        const folder = all[0]?.folder;
+        if (folder) await mkdir(folder, { recursive: true }).catch(() => undefined);
         // all of them are tried before the first takes its hours
         for (const { output } of all) {
-          if (all.length > 1) await mkdir(dirname(output), { recursive: true }).catch(() => undefined);
           await tryOutput(output);
         }
         for (const [i, o] of all.entries()) {

@@ -3,6 +3,7 @@
  * chapters 3 and 5). Errors name the file and the field.
  */
 import { InputError } from "../errors";
+import { fromUtf8 } from "./utf8";
 
 type Json = Record<string, unknown>;
 const isObject = (v: unknown): v is Json => typeof v === "object" && v !== null && !Array.isArray(v);
@@ -44,10 +45,28 @@ const NUMBERS: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3,
 const MAX_DEPTH = 200;
 const MAX_ENTRIES = 1_000_000;
 
-/** Checks the JSON of a glTF file. @throws InputError */
-export function checkGltf(json: unknown, what: string): void {
+/** The JSON of a glTF file, parsed and checked. @throws InputError */
+export function parseGltf(text: string, what: string): object {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new InputError(`${what}: not JSON (${error instanceof Error ? error.message : String(error)})`);
+  }
+  checkGltf(json, what);
+  return json as object;
+}
+
+/** The same of a binary file whose container was checked. @throws InputError */
+export function binaryGltfJson(bytes: Uint8Array, what: string): object {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (view.getUint32(16, true) !== 0x4e4f534a) throw new InputError(`${what}: its first chunk is not JSON`);
+  return parseGltf(fromUtf8(bytes.subarray(20, 20 + view.getUint32(12, true))), what);
+}
+
+function checkGltf(json: unknown, what: string): void {
   const bad = (field: string, why: string): InputError => new InputError(`${what}: ${field}: ${why}`);
-  if (!isObject(json)) throw bad("the file", "its JSON is not an object");
+  if (!isObject(json)) throw new InputError(`${what}: not a glTF document`);
   const lists: Record<string, Json[]> = {};
   for (const name of LISTS) {
     const list = json[name] ?? [];
@@ -58,6 +77,14 @@ export function checkGltf(json: unknown, what: string): void {
     });
     lists[name] = list as Json[];
   }
+  for (const name of ["extensionsUsed", "extensionsRequired"]) {
+    const list = json[name] ?? [];
+    if (!Array.isArray(list) || !list.every((v) => typeof v === "string")) throw bad(name, "must be a list of names");
+  }
+  for (const name of ["buffers", "images"])
+    lists[name]?.forEach((v, i) => {
+      if (v.uri !== undefined && typeof v.uri !== "string") throw bad(`${name}[${i}].uri`, "must be text");
+    });
   const place = (v: unknown, field: string, to: string): void => {
     const n = lists[to]?.length ?? 0;
     if (typeof v !== "number" || !Number.isInteger(v) || v < 0 || v >= n)

@@ -1,7 +1,6 @@
 /** glTF 2.0 binary models to triangles and materials. */
-import { checkGltf } from "./gltf-check";
+import { binaryGltfJson } from "./gltf-check";
 import { asTriangles, rootNodes } from "./gltf-shape";
-import { fromUtf8 } from "./utf8";
 import { AXES } from "../math/vectors";
 import { type Matrix3 } from "../math/matrix";
 import {
@@ -106,17 +105,6 @@ export function checkContainer(bytes: Uint8Array, what: string): void {
     const size = view.getUint32(at, true);
     if (at + 8 + size > length) throw new InputError(`${what}: the chunk at byte ${at} (${size} bytes) reaches past the end of the file`);
     at += 8 + size;
-  }
-}
-
-/** The JSON of a container that was checked. @throws InputError */
-function jsonChunk(bytes: Uint8Array, what: string): unknown {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (view.getUint32(16, true) !== 0x4e4f534a) throw new InputError(`${what}: its first chunk is not JSON`);
-  try {
-    return JSON.parse(fromUtf8(bytes.subarray(20, 20 + view.getUint32(12, true))));
-  } catch (error) {
-    throw new InputError(`${what}: its JSON is broken (${(error as Error).message})`);
   }
 }
 
@@ -247,7 +235,7 @@ function floats(accessor: Accessor): Float32Array {
 /** Reads a binary glTF model. @throws InputError saying what is wrong and where */
 export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ mesh: Mesh; report: ModelReport }> {
   checkContainer(bytes, what);
-  checkGltf(jsonChunk(bytes, what), what);
+  binaryGltfJson(bytes, what);
   let doc: Document;
   try {
     doc = await modelIO().readBinary(bytes);

@@ -20,6 +20,8 @@ export function fromUtf8(b: Uint8Array): string {
   try {
     return decodeURIComponent(escaped);
   } catch {
-    return String.fromCharCode(...b);
+    let text = "";
+    for (const v of b) text += String.fromCharCode(v);
+    return text;
   }
 }

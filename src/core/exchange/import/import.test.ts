@@ -359,7 +359,7 @@ describe("files that are wrong or hostile", () => {
       { "a.gltf": '{"asset":{"version":"2.0"},"extensionsRequired":["ACME_x"]}' },
       "a.gltf: needs ACME_x, which is not read; save it without",
     ],
-    ["buffers no list", { "a.gltf": '{"asset":{"version":"2.0"},"buffers":{}}' }, 'a.gltf: "buffers" must be a list'],
+    ["buffers no list", { "a.gltf": '{"asset":{"version":"2.0"},"buffers":{}}' }, "a.gltf: buffers: must be a list"],
     [
       "elsewhere",
       { "a.gltf": '{"asset":{"version":"2.0"},"buffers":[{"uri":"http://example.org/a.bin","byteLength":4}]}' },
@@ -370,6 +370,11 @@ describe("files that are wrong or hostile", () => {
       "short",
       { "a.gltf": '{"asset":{"version":"2.0"},"buffers":[{"uri":"a.bin","byteLength":400}]}', "a.bin": "abc" },
       '"a.bin" has 3 bytes, buffer 0 needs 400',
+    ],
+    [
+      "a place that is a number",
+      { "a.gltf": '{"asset":{"version":"2.0"},"buffers":[{"uri":5,"byteLength":4}]}' },
+      "a.gltf: buffers[0].uri: must be text",
     ],
     ["no triangles", { "a.gltf": '{"asset":{"version":"2.0"}}' }, "holds no triangles"],
     ["cut", { "a.glb": "glTF" }, "a.glb: 4 bytes are too few"],

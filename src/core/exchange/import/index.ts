@@ -1,5 +1,5 @@
 /** A set of files to one binary glTF model with what the document takes from it: lenses, lights, size, and a report. */
-import { checkGltf } from "../../formats/gltf-check";
+import { binaryGltfJson, parseGltf } from "../../formats/gltf-check";
 import { rootNodes } from "../../formats/gltf-shape";
 import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
@@ -107,15 +107,14 @@ async function readGltf(files: FileSet, path: string, options: ImportOptions, le
   let resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   if (path.toLowerCase().endsWith(".glb")) {
     checkContainer(bytes, path);
-    json = jsonChunk(bytes, path, options.decode);
+    json = binaryGltfJson(bytes, path);
     const binary = binaryChunk(bytes);
     if (binary) resources = { "@glb.bin": binary };
     if (json.buffers?.[0] && json.buffers[0].uri === undefined) {
       if (!binary) throw new InputError(`${path}: buffer 0 has no data: the file is cut short or was not written whole`);
       json.buffers[0].uri = "@glb.bin";
     }
-  } else json = parseJson(options.decode(bytes), path);
-  checkGltf(json, path);
+  } else json = parseGltf(options.decode(bytes), path);
   const version = json.asset?.version;
   if (typeof version !== "string" || !version.startsWith("2."))
     throw new InputError(`${path}: glTF version ${typeof version === "string" ? version : "unknown"}; save it as glTF 2.0`);
@@ -171,28 +170,6 @@ interface GltfJson {
   extensionsUsed?: string[];
   buffers?: { uri?: string; byteLength?: number }[];
   images?: { uri?: string }[];
-}
-
-function parseJson(text: string, path: string): GltfJson {
-  let json: unknown;
-  try {
-    json = JSON.parse(text);
-  } catch (error) {
-    throw new InputError(`${path}: not JSON (${reasonOf(error)})`);
-  }
-  if (typeof json !== "object" || json === null || Array.isArray(json)) throw new InputError(`${path}: not a glTF document`);
-  const list = (key: string): void => {
-    const v = (json as Record<string, unknown>)[key];
-    if (v !== undefined && !Array.isArray(v)) throw new InputError(`${path}: "${key}" must be a list`);
-  };
-  for (const key of ["buffers", "images", "extensionsUsed", "extensionsRequired", "nodes", "meshes", "accessors", "bufferViews"]) list(key);
-  return json;
-}
-
-function jsonChunk(bytes: Uint8Array, path: string, decode: (b: Uint8Array) => string): GltfJson {
-  const view = new DataView(bytes.buffer, bytes.byteOffset);
-  if (view.getUint32(16, true) !== 0x4e4f534a) throw new InputError(`${path}: its first chunk is not JSON`);
-  return parseJson(decode(bytes.subarray(20, 20 + view.getUint32(12, true))), path);
 }
 
 function binaryChunk(bytes: Uint8Array<ArrayBuffer>): Uint8Array<ArrayBuffer> | null {

@@ -19,7 +19,7 @@ const ROWS: f64 = <f64>(ALBEDO_NODES - 1) / (1.0 - FIRST);
 
 /** Roughness² of the surface last read. */
 export let alpha: f64 = 1.0;
-// its row in the tables (bytes), and its share of the next
+// its row in the tables, and its share of the next
 let row: usize = 0,
   part: f64 = 0.0;
 
@@ -56,19 +56,22 @@ function spread(cos: f64): f64 {
   return Math.sqrt(1.0 - Math.sqrt((alpha * Math.max(0.0, 1.0 - cos)) / (cos + alpha)));
 }
 
-/** Share of light that facets which are perfect mirrors give back in one bounce, seen or lit from a cosine. */
-export function mirrorAlbedo(cos: f64): f64 {
-  return between(paramAddress(P_FACET_ALBEDO) + (FACET_MIRROR << 2), spread(cos));
-}
+/** Set by readAlbedo(): share of light that facets which are perfect mirrors give back in one bounce. */
+export let mirrored: f64 = 1.0;
+/** Set by readAlbedo(): mean of (1 - v·h)⁵ in that; Schlick's formula with it is the share of other facets. */
+export let schlickMean: f64 = 0.0;
 
-/** Mean of (1 - v·h)⁵ in what mirrors give back: Schlick's formula with it is their share. */
-export function schlickMean(cos: f64): f64 {
-  const b = Math.max(0.0, between(paramAddress(P_FACET_ALBEDO) + (FACET_SCHLICK << 2), spread(cos)) + 1.0 - cos);
+/** Reads what facets give back, seen or lit from a cosine. */
+export function readAlbedo(cos: f64): void {
+  const tables = paramAddress(P_FACET_ALBEDO);
+  const x = spread(cos);
+  mirrored = between(tables + (FACET_MIRROR << 2), x);
+  const b = Math.max(0.0, between(tables + (FACET_SCHLICK << 2), x) + 1.0 - cos);
   const b2 = b * b;
-  return b2 * b2 * b;
+  schlickMean = b2 * b2 * b;
 }
 
-/** Cosine-weighted means over the hemisphere of mirrorAlbedo (0), and of it times schlickMean (1). */
+/** Cosine-weighted means over the hemisphere of mirrored (0), and of it times schlickMean (1). */
 export function albedoMean(which: i32): f64 {
   const p = paramAddress(P_FACET_ALBEDO) + ((<usize>(FACET_MEANS + which)) << 2) + (row << 3);
   const a = <f64>load<f32>(p);

@@ -471,7 +471,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       straight(row, 16, bB, eB);
     }
     // a curve that is far off the light (thin air over a sharp layer) would take what rare samples have to give back: none then
-    if (Math.max(bG, eG) > CHECKED * Math.min(bG, eG) || (long && Math.max(fG, Math.max(bG, eG)) > CHECKED * Math.min(bG, eG))) {
+    if (Math.max(fG, Math.max(bG, eG)) > CHECKED * Math.min(bG, eG)) {
       const u = long ? 0.75 : 0.5;
       unshadowed(now, from + u * length, ox, oy, oz, dx, dy, dz, ray);
       const guess = load<f64>(row, 24) * Math.exp(logAt(row, 8, u));

@@ -50,7 +50,7 @@ import { paramAddress, paramInt, word, wordInt } from "./state";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { random } from "./random";
 import { emissiveRecord } from "./lights";
-import { albedoMean, alpha, ggx, glassAlbedo, mirrorAlbedo, schlickMean, setRoughness, smithLambda } from "./microfacets";
+import { albedoMean, alpha, ggx, glassAlbedo, mirrored, readAlbedo, schlickMean, setRoughness, smithLambda } from "./microfacets";
 import {
   coordinates,
   fresnel,
@@ -328,7 +328,8 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
     eta = solid && back ? 1.0 / ior : ior;
     paneR = paneReflectance(Math.min(1.0, cos), ior);
     panePick = paneR;
-    glassGain = 1.0 / Math.max(0.05, solid ? glassAlbedo(<i32>material(m, MT_GLASS_TABLE), back, cos) : mirrorAlbedo(cos));
+    if (!solid) readAlbedo(cos);
+    glassGain = 1.0 / Math.max(0.05, solid ? glassAlbedo(<i32>material(m, MT_GLASS_TABLE), back, cos) : mirrored);
     if (solid && back) {
       insideR = material(m, MT_ABSORPTION);
       insideG = material(m, MT_ABSORPTION + 1);
@@ -355,8 +356,9 @@ function manyBounces(mean: f64, e: f64): f64 {
 function readFacets(dielectric: f64, weight: f64, metal: f64, cos: f64): void {
   d0 = dielectric;
   d90 = weight;
-  const e = mirrorAlbedo(cos),
-    k = schlickMean(cos);
+  readAlbedo(cos);
+  const e = mirrored,
+    k = schlickMean;
   const mean = albedoMean(0),
     meanK = albedoMean(1);
   lostView = Math.max(0.0, 1.0 - e);
@@ -571,12 +573,13 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     fB += FB * s;
     bsdfPdf += (body * specularChance * D) / ((1.0 + lv) * Math.max(4.0 * cv, MIN_SPAN));
     // light that left after several bounces, spread as evenly as the diffuse
-    const e = mirrorAlbedo(cl);
+    readAlbedo(cl);
+    const e = mirrored;
     const many = (k2 * lostView * Math.max(0.0, 1.0 - e)) / lostMean;
     fR += manyR * many;
     fG += manyG * many;
     fB += manyB * many;
-    k2 *= (belowView * Math.max(0.0, 1.0 - bodyAlbedo(e, schlickMean(cl)))) / belowMean;
+    k2 *= (belowView * Math.max(0.0, 1.0 - bodyAlbedo(e, schlickMean))) / belowMean;
   }
   k2 *= diffuse * reflected;
   fR += baseR * k2;
@@ -586,7 +589,9 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
 
 /** Factor on what is below the facets, for light that comes from or leaves at a cosine: the same from either side. */
 function below(cos: f64): f64 {
-  return specular ? (belowView * Math.max(0.0, 1.0 - bodyAlbedo(mirrorAlbedo(cos), schlickMean(cos)))) / belowMean : 1.0;
+  if (!specular) return 1.0;
+  readAlbedo(cos);
+  return (belowView * Math.max(0.0, 1.0 - bodyAlbedo(mirrored, schlickMean))) / belowMean;
 }
 
 /** What a thin pane throws back, as a rough mirror of its reflectance. */
