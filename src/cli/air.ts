@@ -8,6 +8,7 @@ import { frameReach } from "#core/air/reach";
 import { InputError } from "#core/errors";
 import { whiteAt } from "#core/optics/exposure";
 import { bakedFile } from "#core/section/bake";
+import { boundsInWorld } from "#core/scene/origin";
 import { compileScene } from "#core/scene/compile";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
@@ -53,7 +54,7 @@ export async function diagnoseCommand(o: DiagnoseRequest): Promise<Finding[]> {
     const document = { ...doc, film: { ...doc.film, lightGroups: true, mattes: false } };
     o.progress?.(`rendering ${width} × ${height} pixels, ${SAMPLES} samples each`);
     const { film } = await engine.start({ document, width, height, stages: finalSchedule(0, SAMPLES, MEDIUM_PASSES | PASS_CLEAR) });
-    const { reach, ground } = frameReach(doc, geometry.bounds, reachOf(film).median);
+    const { reach, ground } = frameReach(doc, boundsInWorld(geometry.bounds, geometry.origin), reachOf(film).median);
     const seen = filmFacts(film, whiteAt(doc.film.exposure));
     const findings = diagnose(doc, { air: airFacts(doc, probe, reach), film: seen, ground, reach });
     if (o.output) {

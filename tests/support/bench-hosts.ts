@@ -71,7 +71,7 @@ export function fakeSession() {
       });
     },
   };
-  const geometry = { shownTriangles: 12, triangleCount: 12, bounds: [0, 0, 0, 1, 1, 1], objectBounds: [], volumes: {} };
+  const geometry = { shownTriangles: 12, triangleCount: 12, origin: [0, 0, 0], bounds: [0, 0, 0, 1, 1, 1], objectBounds: [], volumes: {} };
   const worker = {
     build: async () => (built.push("whole"), Promise.resolve(geometry as unknown as CompiledGeometry)),
     loose: async () => (built.push("loose"), Promise.resolve({ volumes: {}, pictures: {}, profiles: {} })),

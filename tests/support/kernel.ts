@@ -12,7 +12,8 @@ import type { MemoryPlan, Resources } from "#core/scene/compiled";
 import { writeParameters } from "#core/scene/parameters";
 import { CONTROL, PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 
-const wasm = (): WebAssembly.Module =>
+/** The kernel over plain memory, as it is built. */
+export const wasm = (): WebAssembly.Module =>
   new WebAssembly.Module(readFileSync(fileURLToPath(new URL("../../build/kernel/kernel.plain.wasm", import.meta.url))));
 
 export type PartialDocument = Omit<SceneDocumentInput, "fumarium">;

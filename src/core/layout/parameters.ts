@@ -60,9 +60,11 @@ export const P_FILTER: i32 = P_CAM_FOCUS + 1;
 // level veil: height of the ground below the air (m); mean luminance of the sky above, per band
 export const P_GROUND: i32 = P_FILTER + 1;
 export const P_SKY_MEAN: i32 = P_GROUND + 1;
+/** Height (m) of the document at which the scene's zero lies. */
+export const P_ORIGIN_HEIGHT: i32 = P_SKY_MEAN + 3;
 
 // media and lights in all
-export const P_MEDIA: i32 = P_SKY_MEAN + 3;
+export const P_MEDIA: i32 = P_ORIGIN_HEIGHT + 1;
 /** Media that emit and are sampled as lights: how many. */
 export const P_EMITTING_MEDIA: i32 = P_MEDIA + 1;
 /** Address of the records of local and distant lights, and how many there are. */
@@ -96,18 +98,19 @@ export const P_SUN_DISK: i32 = P_SUN_COS + 1;
 export const P_SUN_AIR: i32 = P_SUN_DISK + 1;
 export const P_SUN_SURFACES: i32 = P_SUN_AIR + 1;
 export const P_SUN_MASK: i32 = P_SUN_SURFACES + 1;
-/** Gobo before the sun: as L_GOBO … of a light, with two unit vectors across. */
+/** Gobo before the sun: as L_GOBO … of a light, with two unit vectors across, and where along them (m) the scene's zero lies. */
 export const P_SUN_GOBO: i32 = P_SUN_MASK + 1;
 export const P_SUN_GOBO_WIDTH: i32 = P_SUN_GOBO + 1;
 export const P_SUN_GOBO_HEIGHT: i32 = P_SUN_GOBO_WIDTH + 1;
 export const P_SUN_GOBO_SCALE: i32 = P_SUN_GOBO_HEIGHT + 1;
 export const P_SUN_GOBO_U: i32 = P_SUN_GOBO_SCALE + 1;
 export const P_SUN_GOBO_V: i32 = P_SUN_GOBO_U + 3;
+export const P_SUN_GOBO_SHIFT: i32 = P_SUN_GOBO_V + 3;
 /**
  * Map of how far down sunlight comes, and the tint of panes above (4 f32 per texel): its address (0 none), unit vectors across, low
  * corner, texels per metre, where rays begin.
  */
-export const P_SUN_MAP: i32 = P_SUN_GOBO_V + 3;
+export const P_SUN_MAP: i32 = P_SUN_GOBO_SHIFT + 2;
 export const P_SUN_MAP_U: i32 = P_SUN_MAP + 1;
 export const P_SUN_MAP_V: i32 = P_SUN_MAP_U + 3;
 export const P_SUN_MAP_LOW: i32 = P_SUN_MAP_V + 3;

@@ -17,17 +17,23 @@ import { gridFrames, gridKey } from "../document/sequence";
 import { blendVolumes } from "../data/blend";
 import { packVolume, type Volume } from "../data/volume";
 import * as L from "../layout/layout";
+import { aboutOrigin, originOf } from "./origin";
+import type { V3 } from "../math/vectors";
 import { distanceObjects, gridChannels, regionObjects } from "./keys";
 
 /** Everything slow of a document: geometry, trees, region meshes, pictures. @throws InputError for what is missing or open */
-export function compileScene(doc: SceneDocument, resources: Resources): CompiledGeometry {
+export function compileScene(given: SceneDocument, resources: Resources): CompiledGeometry {
+  const placed = assemble(given, resources.models);
+  const origin = originOf(placed);
+  const doc = aboutOrigin(given, origin);
+  const geometry = doc === given ? placed : assemble(doc, resources.models);
   const regions = regionObjects(doc).map((name) => {
     const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
     const { positions } = assembleObjects(doc, resources.models, wanted);
     checkClosed(positions, `object "${name}"`);
     return { name, bvh: buildBvh(positions, { split: false }), bounds: boundsOf(positions) };
   });
-  const compiled = compileGeometry(assemble(doc, resources.models), doc.objects.length, regions);
+  const compiled = compileGeometry(geometry, doc.objects.length, regions, origin);
   for (const [name, reach] of distanceObjects(doc)) {
     const { positions } = assembleObjects(
       doc,
@@ -119,11 +125,13 @@ function triangleAttributes(geometry: SceneGeometry): ArrayBuffer {
  * Builds the trees and packs triangle attributes.
  * @param objects how many objects the document has
  * @param regions trees of meshes that bound media, kept behind the others
+ * @param origin place (m) of the document that is zero here
  */
 export function compileGeometry(
   geometry: SceneGeometry,
   objects = 0,
   regions: readonly { name: string; bvh: Bvh; bounds: CompiledGeometry["bounds"] }[] = [],
+  origin: V3 = [0, 0, 0],
 ): CompiledGeometry {
   if (geometry.materials.length > 2 ** L.PART_BITS)
     throw new InputError(`scene: ${geometry.materials.length} materials, more than the limit of ${2 ** L.PART_BITS}`);
@@ -154,6 +162,7 @@ export function compileGeometry(
     }),
   );
   return {
+    origin,
     bvh,
     triangles: triangleAttributes(geometry),
     uvs: geometry.uvs ?? null,

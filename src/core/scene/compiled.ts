@@ -1,5 +1,6 @@
 /** What compiling a document comes to: geometry, resources, and the plan of kernel memory. Types alone, for writers and readers. */
 import type { Mesh, SurfaceMaterial, Texture } from "../data/geometry";
+import type { V3 } from "../math/vectors";
 import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
 import type { FilmExtras } from "../film/film";
@@ -8,6 +9,8 @@ import type { Tables } from "./tables";
 
 /** The part of a scene that is slow to make: triangles, BVH, and facts about them. */
 export interface CompiledGeometry {
+  /** Place (m) of the document that is zero in all that follows (origin.ts). */
+  origin: V3;
   bvh: Bvh;
   /** TRIANGLE_SIZE bytes a triangle. */
   triangles: ArrayBuffer;
@@ -20,9 +23,9 @@ export interface CompiledGeometry {
   /** 6 floats a triangle where anything is textured, and the textures. */
   uvs: Float32Array | null;
   textures: Texture[];
-  /** minx, miny, minz, maxx, maxy, maxz in metres */
+  /** minx, miny, minz, maxx, maxy, maxz in metres from the origin */
   bounds: [number, number, number, number, number, number];
-  /** Bounds by object; null where none of it is in the scene. */
+  /** Bounds by object, m from the origin; null where none of it is in the scene. */
   objectBounds: (CompiledGeometry["bounds"] | null)[];
   /** Emissive triangles, EMISSIVE_WORDS numbers each, by rising triangle number. */
   emissive: Float64Array;

@@ -13,6 +13,7 @@ import { HEIGHT_CODES, NOISE_CODES, PHASE_CODES, REGION_CODES, unreachable } fro
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { gridKey } from "../document/sequence";
+import { aboutOrigin } from "./origin";
 import type { Tables } from "./tables";
 import { tintChannels, tintRecord } from "./tint";
 import { boxCorners, indexBounds, type Volume } from "../data/volume";
@@ -109,7 +110,7 @@ function writePhase(r: Float64Array, m: Medium): void {
   }
 }
 
-function writeNoise(r: Float64Array, m: Medium, time: number): void {
+function writeNoise(r: Float64Array, m: Medium, time: number, origin: Readonly<V3>): void {
   const n = m.noise!;
   r[L.M_NOISE] = NOISE_CODES[n.character];
   r.set(
@@ -125,7 +126,7 @@ function writeNoise(r: Float64Array, m: Medium, time: number): void {
   r[L.M_NOISE_EVENNESS] = n.evenness;
   r[L.M_NOISE_INVERT] = n.invert ? 1 : 0;
   r.set(
-    n.drift.map((v) => v * time),
+    map3(n.drift, (v, k) => v * time - (n.space === "region" ? 0 : origin[k])),
     L.M_NOISE_OFFSET,
   );
   r[L.M_NOISE_CHANGE] = n.change * time;
@@ -321,12 +322,13 @@ function shapeKey(r: Float64Array, { proximity, grid }: Medium): string {
  * tables they are added to; `base` is where those will lie.
  */
 export function mediaRecords(
-  doc: SceneDocument,
+  given: SceneDocument,
   geometry: CompiledGeometry,
   tables: Tables,
   base: number,
   grids: GridPlaces,
 ): Float64Array {
+  const doc = aboutOrigin(given, geometry.origin);
   const media = activeMedia(doc);
   const all = new Float64Array(L.MAX_MEDIA * L.MEDIUM_WORDS);
   media.forEach((m, i) => {
@@ -364,7 +366,7 @@ export function mediaRecords(
       r[L.M_HEIGHT_SCALE] = m.height.scale;
       r.set(unit(m.height.up), L.M_HEIGHT_UP);
     }
-    if (m.noise) writeNoise(r, m, doc.time);
+    if (m.noise) writeNoise(r, m, doc.time, geometry.origin);
     if (m.start && (m.start.distance > 0 || m.start.fade > 0) && m.start.min < 1) {
       r.set([1, m.start.distance, m.start.fade, m.start.min, ...doc.camera.position], L.M_START);
     }

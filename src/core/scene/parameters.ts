@@ -11,6 +11,7 @@ import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
+import { aboutOrigin } from "./origin";
 import { lightGroups } from "./light-groups";
 import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
@@ -19,11 +20,12 @@ import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
-export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base: number, grids: GridPlaces): SceneTables {
+export function buildTables(given: SceneDocument, geometry: CompiledGeometry, base: number, grids: GridPlaces): SceneTables {
+  const doc = aboutOrigin(given, geometry.origin);
   const tables = new Tables();
   const p = new Map<number, number>();
   const add = (values: Float32Array | Float64Array, key: string | null = null): number => base + tables.add(values, key);
-  const media = mediaRecords(doc, geometry, tables, base, grids);
+  const media = mediaRecords(given, geometry, tables, base, grids);
   p.set(L.P_MEDIA, activeMedia(doc).length);
   p.set(L.P_EMITTING_MEDIA, activeMedia(doc).filter(emits).length);
 
@@ -73,6 +75,7 @@ export function buildTables(doc: SceneDocument, geometry: CompiledGeometry, base
     const [u, v] = across(sunDirection(doc.sun.azimuth, doc.sun.elevation), gobo.rotation);
     u.forEach((x, k) => p.set(L.P_SUN_GOBO_U + k, x));
     v.forEach((x, k) => p.set(L.P_SUN_GOBO_V + k, x));
+    [u, v].forEach((axis, k) => p.set(L.P_SUN_GOBO_SHIFT + k, dot(axis, geometry.origin)));
   }
   if (doc.sun.on && doc.sun.air > 0 && activeMedia(doc).length > 0 && geometry.triangleCount > 0) sunMap(doc, geometry, media, p, add);
   return { tables, media, parameters: p };
@@ -175,13 +178,14 @@ function meanSky(doc: SceneDocument, table: SkyTable | null): Rgb {
  */
 export function writeParameters(
   memory: ArrayBufferLike,
-  doc: SceneDocument,
+  given: SceneDocument,
   geometry: CompiledGeometry,
   plan: MemoryPlan,
   width: number,
   height: number,
   kept?: ReadonlySet<string>,
 ): void {
+  const doc = aboutOrigin(given, geometry.origin);
   const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
   p.fill(0);
   p[L.P_NODES] = plan.nodes;
@@ -201,6 +205,7 @@ export function writeParameters(
   p[L.P_SEED] = doc.render.seed;
   p[L.P_LEVEL] = LEVEL_CODES[doc.render.level];
   p[L.P_GROUND] = geometry.bounds[1];
+  p[L.P_ORIGIN_HEIGHT] = geometry.origin[1];
   p[L.P_AIR_BOUNCES] = doc.render.airBounces;
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
   p[L.P_AIR_SAMPLES] = doc.render.airSamples;

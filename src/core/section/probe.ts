@@ -10,6 +10,7 @@ import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from 
 import { luminance } from "../optics/colour";
 import { planMemory, writeGeometry } from "../scene/memory";
 import type { CompiledGeometry } from "../scene/compiled";
+import { boundsInWorld } from "../scene/origin";
 import { writeParameters } from "../scene/parameters";
 import { shiningLights } from "../scene/lights";
 import { rotationOf } from "../math/rotation";
@@ -18,7 +19,7 @@ import { CONTROL, SCENE } from "../layout/layout";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
-import { map3, AXES, type V3 } from "../math/vectors";
+import { map3, AXES, sub, type V3 } from "../math/vectors";
 
 /** Part of the plane that is drawn: metres along the level from the lens, and heights or, from above, metres aside. */
 export type Window = [s0: number, t0: number, s1: number, t1: number];
@@ -167,7 +168,7 @@ export class SectionProbe {
     const frame = sectionFrame(doc, request.x, request.y);
     const [o, d] = [frame.origin, frame.direction];
     const end = this.closest(o, d);
-    const { bounds } = this.geometry!;
+    const bounds = this.boundsOfSet();
     const size = Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]);
     // without an end, as far as the air goes on changing, or the set reaches, and a little on
     const across = Math.hypot(...AXES.map((k) => Math.max(Math.abs(bounds[k] - o[k]), Math.abs(bounds[k + 3]! - o[k]))));
@@ -188,7 +189,16 @@ export class SectionProbe {
     const step = up.map((v) => v * height) as V3;
     let at = this.clear(16 * rows * columns);
     for (let i = 0; i < columns; i++)
-      kernel.sectionField(...foot(distance((i + 0.5) / columns), t0 + height / 2), 0, 0, 0, ...step, 1, rows, at + 16 * rows * i);
+      kernel.sectionField(
+        ...this.inScene(foot(distance((i + 0.5) / columns), t0 + height / 2)),
+        0,
+        0,
+        0,
+        ...step,
+        1,
+        rows,
+        at + 16 * rows * i,
+      );
     const found = new Float32Array(this.memory.buffer, at, cells);
     let densest = 0;
     for (let i = 0; i < columns; i++)
@@ -199,7 +209,7 @@ export class SectionProbe {
       }
 
     at = this.clear(16 * MAX_CUTS);
-    const cuts = kernel.sectionCut(...foot(s0, t0), ...frame.right, ...up, s1 - s0, t1 - t0, at, MAX_CUTS);
+    const cuts = kernel.sectionCut(...this.inScene(foot(s0, t0)), ...frame.right, ...up, s1 - s0, t1 - t0, at, MAX_CUTS);
     const cut = new Float32Array(this.memory.buffer, at, 4 * cuts).slice();
     for (let i = 0; i < cut.length; i += 2) {
       cut[i]! += s0;
@@ -216,7 +226,7 @@ export class SectionProbe {
     this.load(doc);
     const { origin, direction } = sectionFrame(doc, x, y);
     const at = this.clear(24 * (PIECES + 1));
-    this.kernel.sectionDepths(...origin, ...direction, distance, PIECES, 0, at);
+    this.kernel.sectionDepths(...this.inScene(origin), ...direction, distance, PIECES, 0, at);
     const all = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
     return [...all.subarray(3 * PIECES)] as [number, number, number];
   }
@@ -224,9 +234,10 @@ export class SectionProbe {
   /** Share of light (luminance) that the air leaves on the way from a point to the background in a direction; noisy in broken air. */
   leftTowards(doc: SceneDocument, from: Readonly<V3>, d: Readonly<V3>): number {
     this.load(doc);
+    const o = this.inScene(from);
     const band = (k: number): number => {
       let sum = 0;
-      for (let i = 0; i < LOOKS; i++) sum += this.kernel.transmittance(from[0], from[1], from[2], d[0], d[1], d[2], Infinity, k, i);
+      for (let i = 0; i < LOOKS; i++) sum += this.kernel.transmittance(...o, d[0], d[1], d[2], Infinity, k, i);
       return sum / LOOKS;
     };
     return luminance(band(0), band(1), band(2));
@@ -249,7 +260,18 @@ export class SectionProbe {
     for (let i = 0; i < nx; i++)
       for (let k = 0; k < nz; k++) {
         const at = this.clear(16 * ny);
-        this.kernel.sectionField(x0 + (i + 0.5) * size, y0 + size / 2, z0 + (k + 0.5) * size, 0, 0, 0, 0, size, 0, 1, ny, at);
+        this.kernel.sectionField(
+          ...this.inScene([x0 + (i + 0.5) * size, y0 + size / 2, z0 + (k + 0.5) * size]),
+          0,
+          0,
+          0,
+          0,
+          size,
+          0,
+          1,
+          ny,
+          at,
+        );
         const column = new Float32Array(this.memory.buffer, at, 4 * ny);
         for (let j = 0; j < ny; j++) if (column[4 * j]! > 0) builder.set(i, j, k, column[4 * j]!);
       }
@@ -266,7 +288,7 @@ export class SectionProbe {
     const m = doc.air[index]!;
     const serializeWrites: Medium = { ...m, on: true, density: 1, scattering: [1, 1, 1], absorption: [0, 0, 0], emission: null, edge: 0, height: null, grid: null, proximity: null, start: null }; // prettier-ignore
     this.load(withoutLights({ ...doc, air: [serializeWrites] }));
-    const [x, y, z] = "centre" in m.region ? m.region.centre : doc.camera.target;
+    const [x, y, z] = this.inScene("centre" in m.region ? m.region.centre : doc.camera.target);
     const span = LOOK_FEATURES * (m.noise?.size ?? 1);
     const { kernel } = this;
     const at = (i: number, side: number): number => ((i + 0.5) / side - 0.5) * span;
@@ -283,9 +305,9 @@ export class SectionProbe {
 
   /** Bounds (m) of a medium's region. */
   private placeOf(m: Medium): Bounds {
-    const set = this.geometry!.bounds;
+    const set = this.boundsOfSet();
     const r = m.region;
-    if (r.kind === "mesh") return this.geometry!.regions[r.object]!.bounds;
+    if (r.kind === "mesh") return boundsInWorld(this.geometry!.regions[r.object]!.bounds, this.geometry!.origin);
     const half = halfSizeOf(r);
     if (!half || !("centre" in r)) return set;
     if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
@@ -327,9 +349,18 @@ export class SectionProbe {
     return this.room;
   }
 
+  /** A point (m) of the document where the kernel has it. */
+  private inScene(p: Readonly<V3>): V3 {
+    return sub(p, this.geometry!.origin);
+  }
+
+  private boundsOfSet(): Bounds {
+    return boundsInWorld(this.geometry!.bounds, this.geometry!.origin);
+  }
+
   private closest(o: Readonly<V3>, d: Readonly<V3>): number | null {
     const at = this.clear(48);
-    new Float32Array(this.memory.buffer, at, 8).set([o[0], o[1], o[2], 1e30, d[0], d[1], d[2], 0]);
+    new Float32Array(this.memory.buffer, at, 8).set([...this.inScene(o), 1e30, d[0], d[1], d[2], 0]);
     this.kernel.traceRays(at, at + 32, 1, 0);
     const t = new Float32Array(this.memory.buffer, at + 32, 1)[0]!;
     return t < 1e29 ? t : null;
@@ -353,7 +384,7 @@ export class SectionProbe {
   /** Metres of a ray to the background after which the air adds nothing more, `most` at most. */
   private airEnds(o: Readonly<V3>, d: Readonly<V3>, max: number): number {
     const at = this.clear(24 * (PIECES + 1));
-    this.kernel.sectionDepths(o[0], o[1], o[2], d[0], d[1], d[2], max, PIECES, 1, at);
+    this.kernel.sectionDepths(...this.inScene(o), d[0], d[1], d[2], max, PIECES, 1, at);
     const depths = new Float64Array(this.memory.buffer, at, 3 * (PIECES + 1));
     const sum = (i: number): number => depths[3 * i]! + depths[3 * i + 1]! + depths[3 * i + 2]!;
     if (!(sum(PIECES) > 0)) return max;
@@ -374,7 +405,7 @@ export class SectionProbe {
   }
 
   private fate(o: Readonly<V3>, d: Readonly<V3>, far: number, end: number | null, often: number): Fate {
-    const ray = [o[0], o[1], o[2], d[0], d[1], d[2]] as const;
+    const ray = [...this.inScene(o), d[0], d[1], d[2]] as const;
     const depthsAt = this.clear(24 * (PIECES + 1) + 24 * PIECES);
     const gainsAt = depthsAt + 24 * (PIECES + 1);
     const open = end === null ? 1 : 0;
@@ -433,7 +464,8 @@ export class SectionProbe {
     ] as const) {
       if (first > 0 && this.now() - started > LIT_TIME) break;
       for (let i = first; i < columns; i += stride) {
-        for (const light of asked) this.kernel.sectionLit(light, ...foot(i, columns), 0, 0, 0, ...step, 1, rows, i, at + 4 * rows * i);
+        for (const light of asked)
+          this.kernel.sectionLit(light, ...this.inScene(foot(i, columns)), 0, 0, 0, ...step, 1, rows, i, at + 4 * rows * i);
         from[i] = i;
       }
     }

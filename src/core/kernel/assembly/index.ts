@@ -4,6 +4,7 @@ import { CAMERA_ORTHOGRAPHIC, FILTER_TENT, LEVEL_VEIL } from "../../layout/kinds
 import {
   P_WIDTH,
   P_HEIGHT,
+  P_ORIGIN_HEIGHT,
   P_FILM,
   P_SEED,
   P_CAM_ORIGIN,
@@ -325,7 +326,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_DEPTH, t * axis);
     add(pixel, F_HITS, 1.0);
     add(pixel, F_DISTANCE, t);
-    add(pixel, F_HEIGHT, oy + t * dy);
+    add(pixel, F_HEIGHT, param(P_ORIGIN_HEIGHT) + oy + t * dy);
     add(pixel, F_NORMAL, sx);
     add(pixel, F_NORMAL + 1, sy);
     add(pixel, F_NORMAL + 2, sz);

@@ -51,6 +51,7 @@ import {
   P_SUN_GOBO_WIDTH,
   P_SUN_GOBO_HEIGHT,
   P_SUN_GOBO_SCALE,
+  P_SUN_GOBO_SHIFT,
   P_SUN_GOBO_U,
   P_SUN_GOBO_V,
   E_CORNER,
@@ -203,8 +204,8 @@ export function sampleSun(u: f64, v: f64, x: f64, y: f64, z: f64): void {
     gobo,
     paramInt(P_SUN_GOBO_WIDTH),
     paramInt(P_SUN_GOBO_HEIGHT),
-    k * (x * param(P_SUN_GOBO_U) + y * param(P_SUN_GOBO_U + 1) + z * param(P_SUN_GOBO_U + 2)),
-    k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2)),
+    k * (x * param(P_SUN_GOBO_U) + y * param(P_SUN_GOBO_U + 1) + z * param(P_SUN_GOBO_U + 2) + param(P_SUN_GOBO_SHIFT)),
+    k * (x * param(P_SUN_GOBO_V) + y * param(P_SUN_GOBO_V + 1) + z * param(P_SUN_GOBO_V + 2) + param(P_SUN_GOBO_SHIFT + 1)),
     true,
   );
   lR *= tr;

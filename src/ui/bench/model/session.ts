@@ -7,6 +7,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
 import { finestStep } from "#core/scene/media";
+import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
@@ -298,7 +299,9 @@ export class Session {
       this.section.setGeometry(compiled);
       this.compiled = compiled;
       this.built = geometry;
-      const { bounds, shownTriangles: triangles, triangleCount: kept, objectBounds, volumes } = compiled;
+      const { origin, shownTriangles: triangles, triangleCount: kept, volumes } = compiled;
+      const bounds = boundsInWorld(compiled.bounds, origin);
+      const objectBounds = compiled.objectBounds.map((box) => box && boundsInWorld(box, origin));
       this.state.setState({ bounds, triangles, kept, objectBounds, volumes });
       void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
       if (renderKey(this.doc) !== renderKey(doc)) return this.run();
