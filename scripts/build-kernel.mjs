@@ -39,6 +39,21 @@ if (
   console.log(`tree.wasm ${bytes.length} bytes`);
 }
 
+// the transcoder of Basis Universal comes as a script for pages: as a module it serves workers, the command and tests alike
+const basis = join(root, "node_modules/three/examples/jsm/libs/basis/basis_transcoder.js");
+writeFileSync(
+  join(out, "basis.d.mts"),
+  `/** Makes the transcoder of Basis Universal that three.js carries. */
+declare const create: (options: { wasmBinary: ArrayBuffer | Uint8Array }) => Promise<import("../../src/core/formats/gltf-pictures").BasisModule>;
+export default create;
+`,
+);
+// without what Node has it takes nothing from disk
+writeFileSync(
+  join(out, "basis.mjs"),
+  `const process = undefined, module = undefined, exports = undefined, define = undefined;\n${readFileSync(basis, "utf8")}\nexport default BASIS;\n`,
+);
+
 for (const kind of ["shared", "plain"]) {
   const file = join(out, `kernel.${kind}.wasm`);
   if (existsSync(file) && statSync(file).mtimeMs > newest) continue;

@@ -11,13 +11,14 @@ process.chdir(root);
 const TOOLS = [
   { name: "chromium", file: process.env.CHROMIUM ?? "/usr/bin/chromium", use: "drives the pages in the end-to-end tests", must: true },
   { name: "openexr", file: "/usr/bin/exrheader", use: "reads back the OpenEXR files that are written", must: true },
+  { name: "assimp-testmodels", file: "/usr/share/assimp/models/glTF2", use: "has sets of other makers to be read", must: false },
   { name: "libopenvdb-tools", file: "/usr/bin/vdb_tool", use: "reads back the OpenVDB files that are written", must: false },
 ];
 const refused = process.argv.includes("--no-install") || process.env.FUMARIUM_NO_INSTALL === "1";
 const absent = () => TOOLS.filter(({ file }) => !existsSync(file));
 
 if (absent().length > 0) {
-  for (const { name, use, must } of absent()) console.log(`Missing: ${name}, which ${use}${must ? "" : " (one test goes without it)"}.`);
+  for (const { name, use, must } of absent()) console.log(`Missing: ${name}, which ${use}${must ? "" : " (its tests go without it)"}.`);
   const apt = (...args) =>
     spawnSync("apt-get", args, { stdio: ["ignore", "ignore", "inherit"], env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } })
       .status === 0;

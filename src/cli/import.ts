@@ -5,6 +5,7 @@ import { basename, join, relative } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { placeSet } from "#core/document/place";
+import type { Moment } from "#core/formats/gltf-pose";
 import { importSet, type ImportedSet } from "#core/exchange/import/index";
 import { IMPORT_LIMITS } from "#core/exchange/import/files";
 import { decoders } from "./decoders";
@@ -43,17 +44,25 @@ export interface ImportRequest {
   folder: string;
   scale: number;
   up: "y" | "z";
+  /** Moment to stand still at: an animation by its name or number from 1, seconds into it. */
+  animation?: { which: string; time: number };
   progress?: (line: string) => void;
+}
+
+function momentOf({ which, time }: { which: string; time: number }, { animations }: ImportedSet): Moment {
+  const named = animations.findIndex((a) => a.name === which);
+  const animation = named >= 0 ? named : Number(which) - 1;
+  if (animations[animation]) return { animation, time };
+  const there = animations.map(({ name, seconds }, i) => `${i + 1} "${name}" (${Number(seconds.toPrecision(3))} s)`).join(", ");
+  throw new InputError(`--animation ${which}: ${there ? `the file has ${there}` : "the file has no animations"}`);
 }
 
 /** Imports and writes. @returns the document's file and what was read */
 export async function importCommand(o: ImportRequest): Promise<{ file: string; set: ImportedSet }> {
   const files = await gather(o.names);
-  const set = await importSet(files, {
-    decoders,
-    decode: (b) => new TextDecoder().decode(b),
-    onStage: (stage) => o.progress?.(stage),
-  });
+  const read = (moment: Moment | null): Promise<ImportedSet> =>
+    importSet(files, { decoders, decode: (b) => new TextDecoder().decode(b), moment, onStage: (stage) => o.progress?.(stage) });
+  const set = o.animation ? await read(momentOf(o.animation, await read(null))) : await read(null);
   const title = set.name.replace(/\.[^.]*$/, "");
   const uri = `${title.replace(/[^\p{L}\p{N}._-]+/gu, "-") || "set"}.glb`;
   const doc = placeSet(parseDocument({ fumarium: 2, title: title.slice(0, 200) }), set, {

@@ -37,6 +37,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
                                                 writes a scene document and its model
       --scale N              metres per unit of the file (default 1)
       --up y|z               up axis of the file (default y)
+      --animation NAME|NUMBER  animation to stand still at a moment of (default: the pose of the file)
+      --at SECONDS           that moment (default 0)
   fumarium diagnose DOCUMENT                    measure the frame and report problems of its air
       -o OUT.json            write the document with all remedies applied
       --threads N            worker threads (default: all cores)
@@ -231,13 +233,23 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
       }
       case "import": {
         const text = { type: "string" } as const;
-        const { values: v, positionals } = options(rest, { output: { type: "string", short: "o" }, scale: text, up: text });
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          scale: text,
+          up: text,
+          animation: text,
+          at: text,
+        });
         if (positionals.length === 0) throw new InputError("import: name a file, a folder or a zip archive");
         if (!v.output) throw new InputError("import: say where to write with -o FOLDER");
         const scale = v.scale === undefined ? 1 : Number(v.scale);
         if (!(scale > 0 && scale < 1e6)) throw new InputError(`--scale ${v.scale}: must be a number above 0`);
         const up = oneOf(v.up, "up", ["y", "z"] as const) ?? "y";
-        const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up });
+        const time = v.at === undefined ? 0 : Number(v.at);
+        if (!(time >= 0)) throw new InputError(`--at ${v.at}: must be a number of seconds, 0 or above`);
+        if (v.at !== undefined && v.animation === undefined) throw new InputError("--at: say which animation with --animation");
+        const animation = v.animation === undefined ? {} : { animation: { which: v.animation, time } };
+        const { file, set } = await importCommand({ names: positionals, folder: v.output, scale, up, ...animation });
         const [x, y, z] = map3(sizeOf(set.bounds), (s) => Number((s * scale).toPrecision(4)));
         const count = (n: number, one: string): string => `${n} ${one}${n === 1 ? "" : /s$/.test(one) ? "es" : "s"}`;
         const { triangles, kept: stored, instances } = set.report;

@@ -89,7 +89,7 @@ export function sharedModel(places: readonly Affine[]): { shared: Mesh; expanded
   const one = mesh.material.length;
   const part = (i: number) => ({ path: `row/copy ${i + 1}`, pivot: [places[i]![3], places[i]![7], places[i]![11]] as V3 });
   const shared: Mesh = { ...mesh, parts: places.map((matrix, i) => ({ ...part(i), first: 0, count: one, matrix })) };
-  const expanded = { ...emptyGeometry(one * places.length, true), materials: mesh.materials, textures: mesh.textures! };
+  const expanded = { ...emptyGeometry(one * places.length, [mesh]), materials: mesh.materials, textures: mesh.textures! };
   places.forEach((matrix, i) => placeMesh(mesh, 0, one, matrix, expanded, i * one, (m) => m, 0));
   return { shared, expanded: { ...expanded, parts: places.map((_, i) => ({ ...part(i), first: i * one, count: one })) }, one };
 }

@@ -1,5 +1,10 @@
 import { Document, type Material } from "@gltf-transform/core";
-import { KHRMaterialsEmissiveStrength, KHRMaterialsSpecular, KHRTextureTransform } from "@gltf-transform/extensions";
+import {
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsSpecular,
+  KHRTextureTransform,
+} from "@gltf-transform/extensions";
 import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { matteValues, passValues } from "#core/film/film";
@@ -260,6 +265,72 @@ describe("textures of models", () => {
     );
     expect(moved.at(1, 1)[1]! - moved.at(1, 1)[0]!).toBeGreaterThan(0.8);
     expect(moved.at(6, 1)[0]! - moved.at(6, 1)[1]!).toBeGreaterThan(0.8);
+  });
+
+  it("colours of corners run over a triangle in linear light, times the base colour; their opacity lets what is behind through", async () => {
+    const cornered = async (mode: "OPAQUE" | "BLEND"): Promise<Uint8Array> => {
+      const doc = await modelIO().readBinary(await square((d, m) => {
+        m.setBaseColorFactor([0.5, 1, 1, 1]).setAlphaMode(mode);
+        m.setExtension("KHR_materials_specular", d.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0));
+      })); // prettier-ignore
+      const [primitive] = doc.getRoot().listMeshes()[0]!.listPrimitives();
+      // red and opaque at the left, green and half clear at the right
+      const colours = new Float32Array([1, 0, 0, 1, 0, 1, 0, 0.5, 0, 1, 0, 0.5, 1, 0, 0, 1]);
+      primitive!.setAttribute("COLOR_0", doc.createAccessor().setType("VEC4").setArray(colours).setBuffer(doc.getRoot().listBuffers()[0]!));
+      return modelIO().writeBinary(doc);
+    };
+    const opaque = await look(await cornered("OPAQUE"));
+    for (const x of [0, 2, 5, 7]) {
+      const share = (x + 0.5) / 8;
+      const [r, g, b] = opaque.at(x, 3);
+      expect(r).toBeCloseTo(0.5 * (1 - share), 2);
+      expect(g).toBeCloseTo(share, 2);
+      expect(b).toBe(0);
+    }
+    const clear = await look(await cornered("BLEND"), {}, 1024);
+    // behind it the sky below the horizon, of luminance 1
+    for (const x of [1, 6]) {
+      const share = (x + 0.5) / 8;
+      expect(clear.at(x, 4)[2]!).toBeCloseTo(0.5 * share, 1);
+    }
+  });
+
+  it("a picture may lie by the second set of coordinates, with its own transform", async () => {
+    const doc = await modelIO().readBinary(
+      await square((d, m, t) => {
+        m.setBaseColorTexture(t(FOUR));
+        m.getBaseColorTextureInfo()!.setMagFilter(9728).setTexCoord(1);
+        m.setExtension("KHR_materials_specular", d.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0));
+      }),
+    );
+    // u and v exchanged
+    const second = doc.createAccessor().setType("VEC2").setArray(new Float32Array([0, 0, 0, 1, 1, 1, 1, 0])).setBuffer(doc.getRoot().listBuffers()[0]!); // prettier-ignore
+    doc.getRoot().listMeshes()[0]!.listPrimitives()[0]!.setAttribute("TEXCOORD_1", second);
+    const seen = await look(await modelIO().writeBinary(doc));
+    seen.at(6, 1).forEach((v, k) => expect(v).toBeCloseTo([0, 0, 1][k]!, 2));
+    seen.at(1, 6).forEach((v, k) => expect(v).toBeCloseTo([0, 1, 0][k]!, 2));
+  });
+
+  it("light that passes diffusely has its own colour, and a reflection its tint", async () => {
+    const sheet = (tint: [number, number, number], specular: [number, number, number] | null): Promise<Uint8Array> =>
+      square((doc, m) => {
+        m.setBaseColorFactor([0.8, 0.1, 0.1, 1]);
+        const s = doc.createExtension(KHRMaterialsSpecular).createSpecular();
+        m.setExtension("KHR_materials_specular", specular ? s.setSpecularColorFactor(specular) : s.setSpecularFactor(0));
+        const passes = doc.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission();
+        m.setExtension("KHR_materials_diffuse_transmission", passes.setDiffuseTransmissionFactor(specular ? 0 : 0.5).setDiffuseTransmissionColorFactor(tint)); // prettier-ignore
+      });
+    // an even sky all about: half the base colour from this side, half the other colour from the far one
+    const leaf = await look(await sheet([0.2, 0.6, 1], null), {}, 4096);
+    // to four errors of as many samples of either side
+    leaf.at(3, 3).forEach((v, k) => expect(Math.abs(v - [0.5, 0.35, 0.55][k]!)).toBeLessThan((4 * [0.3, 0.25, 0.45][k]!) / 64));
+    // tints past 1 ÷ 0.04 make a mirror of a band: it reflects all, and what is below gets nothing
+    const smooth = await look(await square((doc, m) => {
+      m.setBaseColorFactor([0.5, 0.5, 0.5, 1]).setRoughnessFactor(0.1);
+      m.setExtension("KHR_materials_specular", doc.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularColorFactor([25, 25, 0])); // prettier-ignore
+    }), {}, 256); // prettier-ignore
+    expect(smooth.at(3, 3)[0]!).toBeCloseTo(1, 2);
+    expect(smooth.at(3, 3)[2]!).toBeLessThan(0.02);
   });
 
   it("a crowd of blended veils, their tree's blocks shared, lets through what they leave one after the other", async () => {

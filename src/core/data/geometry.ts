@@ -3,7 +3,7 @@ import { AXES, MOST } from "../math/vectors";
 import type { Box } from "../math/box";
 import { type Matrix3 } from "../math/matrix";
 import { cofactors, determinant, type Affine } from "../math/affine";
-import type { Material } from "./material";
+import type { Colour, Material } from "./material";
 
 /** An image on a surface: RGBA bytes, rows from the top. */
 export interface Texture {
@@ -17,9 +17,11 @@ export interface Texture {
   nearest: boolean;
 }
 
-/** Use of a texture: its number, and how texture coordinates become places in it (row-major 2×3). */
+/** Use of a texture: its number, and how texture coordinates of a set become places in it (row-major 2×3). */
 export interface TextureUse {
   texture: number;
+  /** Which of the two sets of coordinates; the first where it is not said. */
+  set?: 0 | 1;
   transform: readonly [number, number, number, number, number, number];
 }
 
@@ -30,6 +32,10 @@ export interface SurfaceMaterial extends Material {
   alphaMode?: "opaque" | "mask" | "blend";
   cutoff?: number;
   normalScale?: number;
+  /** Tint of the reflection that is no metal's, at the normal; may be above 1. White where it is not said. */
+  specularColor?: Colour;
+  /** Colour of light that passes diffusely; the base colour where it is not said. */
+  diffuseTransmissionColor?: Colour;
   /** Black to the lens (see the document's `holdout`). */
   holdout?: boolean;
   textures?: Partial<Record<"base" | "rough" | "normal" | "emission" | "transmission", TextureUse>>;
@@ -53,8 +59,11 @@ export interface Mesh {
   normals: Float32Array;
   material: Int32Array;
   materials: SurfaceMaterial[];
-  /** 6 floats a triangle, where anything has textures. */
+  /** 6 floats a triangle, where anything has textures; the second set where anything uses it. */
   uvs?: Float32Array;
+  uvsSecond?: Float32Array;
+  /** Linear RGBA of the three corners, 0 to 65535, where any has a colour: factors of base colour and opacity. */
+  colours?: Uint16Array;
   textures?: Texture[];
   /** What the triangles belong to, where a model has more than one thing in it. */
   parts?: MeshPart[];
@@ -116,15 +125,25 @@ export function placeMesh(
     into.normals[q] = nx / length;
     into.normals[q + 1] = ny / length;
     into.normals[q + 2] = nz / length;
-    if (mesh.uvs && into.uvs) {
-      into.uvs[6 * at + 2 * corner] = mesh.uvs[6 * first + 2 * i]!;
-      into.uvs[6 * at + 2 * corner + 1] = mesh.uvs[6 * first + 2 * i + 1]!;
-    }
+    copyCorner(mesh.uvs, into.uvs, 2, 3 * first + i, 3 * at + corner);
+    copyCorner(mesh.uvsSecond, into.uvsSecond, 2, 3 * first + i, 3 * at + corner);
+    copyCorner(mesh.colours, into.colours, 4, 3 * first + i, 3 * at + corner);
   }
   for (let i = 0; i < n; i++) {
     into.material[at + i] = material(mesh.material[first + i]!);
     into.object[at + i] = object;
   }
+}
+
+/** Copies what a corner has besides its place, `size` numbers, where both have it. */
+function copyCorner<T extends Float32Array | Uint16Array>(
+  from: T | undefined,
+  to: T | undefined,
+  size: number,
+  i: number,
+  j: number,
+): void {
+  if (from && to) for (let k = 0; k < size; k++) to[size * j + k] = from[size * i + k]!;
 }
 
 /** Materials of a part, their textures renumbered to begin at `first`. */
@@ -136,9 +155,12 @@ export function movedTextures(materials: readonly SurfaceMaterial[], first: numb
   );
 }
 
-export function emptyGeometry(triangles: number, textured = false): SceneGeometry {
+/** Room for triangles. @param like meshes that will be put there: what their corners have gets room too, white where one has no colours */
+export function emptyGeometry(triangles: number, like: readonly Mesh[] = []): SceneGeometry {
   return {
-    ...(textured ? { uvs: new Float32Array(6 * triangles) } : {}),
+    ...(like.some((m) => m.uvs) ? { uvs: new Float32Array(6 * triangles) } : {}),
+    ...(like.some((m) => m.uvsSecond) ? { uvsSecond: new Float32Array(6 * triangles) } : {}),
+    ...(like.some((m) => m.colours) ? { colours: new Uint16Array(12 * triangles).fill(65535) } : {}),
     textures: [],
     positions: new Float32Array(9 * triangles),
     normals: new Float32Array(9 * triangles),

@@ -7,6 +7,8 @@ const angles = {
   elevation: finite().min(-90).max(90).default(30).describe("degrees above the horizon"),
 };
 
+const tint = () => colour(1).default([1, 1, 1]).describe("a filter before the light");
+
 /** What a light does to the air and to surfaces, and which media it reaches; ones are the physical truth. */
 const given = {
   air: share().default(1).describe("share of it that lights the air"),
@@ -50,6 +52,7 @@ export const sunSchema = z.strictObject({
   ...angles,
   illuminance: finite().min(0).max(1e7).default(50000).describe("lux on a plane facing the sun, without the air of the document"),
   temperature: temperature(5500),
+  tint: tint(),
   angularDiameter: finite().min(0.01).max(90).default(0.53).describe("degrees"),
   diskVisible: z.boolean().default(true),
   gobo: goboSchema.nullable().default(null).describe("before the sun, repeated across the scene"),
@@ -61,6 +64,7 @@ export const moonSchema = z.strictObject({
   ...angles,
   illuminance: finite().min(0).max(1e5).default(0.25).describe("lux on a plane facing it; a full moon gives about a quarter"),
   temperature: temperature(4100),
+  tint: tint(),
   angularDiameter: finite().min(0.01).max(30).default(0.52).describe("degrees"),
   ...given,
 });
@@ -109,7 +113,7 @@ const local = {
     ),
   stops: finite().min(-40).max(40).default(0).describe("above or below that strength"),
   temperature: temperature(4000),
-  tint: colour(1).default([1, 1, 1]),
+  tint: tint(),
   follows: name().nullable().default(null).describe("name of an object; the bench moves and turns the light along with it"),
   fade: z
     .strictObject({

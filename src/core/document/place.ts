@@ -3,6 +3,7 @@ import { AXES, sunAngles, sunDirection } from "../math/vectors";
 import { frameAround, type Bounds } from "./framing";
 import { problemsOf } from "./parse";
 import { InputError } from "../errors";
+import type { Colour } from "../data/material";
 import { documentSchema, LIMITS, type Lens, type Light, type SceneDocument } from "./schema";
 
 export interface BroughtIn {
@@ -10,7 +11,8 @@ export interface BroughtIn {
   bounds: Bounds;
   lenses: Lens[];
   lights: Light[];
-  sun: { azimuth: number; elevation: number; illuminance: number } | null;
+  /** Its colour is a tint of a neutral white. */
+  sun: { azimuth: number; elevation: number; illuminance: number; tint: Colour } | null;
 }
 
 export interface Placing {
@@ -96,7 +98,7 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
     lenses: kept.slice(0, LIMITS.lenses),
     ...(first ? { camera: lenses[0]?.camera ?? frameAround(placedBounds(set.bounds, p), aspect, base.camera) } : {}),
     ...(p.lights ? { lights: [...base.lights, ...set.lights.map(light)] } : {}),
-    ...(p.lights && set.sun ? { sun: { ...base.sun, on: true, ...turnedSun(set.sun, p) } } : {}),
+    ...(p.lights && set.sun ? { sun: { ...base.sun, on: true, temperature: 6500, ...turnedSun(set.sun, p) } } : {}),
   }); // prettier-ignore
   if (!result.success) throw new InputError("set: does not fit into the document", problemsOf(result.error));
   return result.data;
@@ -126,5 +128,5 @@ function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
 /** A file's sun where the set lies in the document. */
 function turnedSun(sun: NonNullable<BroughtIn["sun"]>, p: Placing): NonNullable<BroughtIn["sun"]> {
   const { azimuth, elevation } = sunAngles(placed(sunDirection(sun.azimuth, sun.elevation), { ...p, scale: 1 }));
-  return { azimuth: Number(azimuth.toPrecision(7)), elevation: Number(elevation.toPrecision(7)), illuminance: sun.illuminance };
+  return { ...sun, azimuth: Number(azimuth.toPrecision(7)), elevation: Number(elevation.toPrecision(7)) };
 }

@@ -108,7 +108,7 @@ export async function exportGltf(doc: SceneDocument, models: ReadonlyMap<string,
         return;
       } else {
         node.setMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
-        const placed: SceneGeometry = { ...emptyGeometry(count, geometry.uvs !== undefined), materials: geometry.materials };
+        const placed: SceneGeometry = { ...emptyGeometry(count, [geometry]), materials: geometry.materials };
         placeMesh(geometry, first, count, matrix, placed, 0, (m) => m, o);
         node.setMesh(writer.mesh(node.getName(), placed, 0, count));
       }
@@ -204,7 +204,7 @@ function addLights(out: Document, doc: SceneDocument, add: (node: Node) => void,
     return { colour: (max > 0 ? rgb.map((v) => v / max) : [1, 1, 1]) as V3, max };
   };
   if (doc.sun.on && doc.sun.illuminance > 0) {
-    const { colour, max } = split(temperatureRgb(doc.sun.temperature));
+    const { colour, max } = split(temperatureRgb(doc.sun.temperature).map((c, k) => c * doc.sun.tint[k]!));
     const light = punctual
       .createLight("sun")
       .setType("directional")

@@ -8,6 +8,8 @@ import { fromUtf8 } from "./utf8";
 type Json = Record<string, unknown>;
 const isObject = (v: unknown): v is Json => typeof v === "object" && v !== null && !Array.isArray(v);
 
+const isNumber = (v: unknown): boolean => typeof v === "number" && Number.isFinite(v);
+
 /** Fields that are places in lists of the file, by the list they stand in; "[]" goes through a list, "*" through all fields. */
 const REFERENCES: readonly [list: string, path: string, to: string][] = [
   ["bufferViews", "buffer", "buffers"],
@@ -37,6 +39,28 @@ const REFERENCES: readonly [list: string, path: string, to: string][] = [
   ["materials", "normalTexture.index", "textures"],
   ["materials", "occlusionTexture.index", "textures"],
   ["materials", "emissiveTexture.index", "textures"],
+];
+/** Fields that are numbers, or lists of so many of them. */
+const NUMERIC: readonly [list: string, path: string, count: number | null][] = [
+  ["materials", "alphaCutoff", null],
+  ["materials", "emissiveFactor", 3],
+  ["materials", "normalTexture.scale", null],
+  ["materials", "normalTexture.texCoord", null],
+  ["materials", "occlusionTexture.strength", null],
+  ["materials", "pbrMetallicRoughness.baseColorFactor", 4],
+  ["materials", "pbrMetallicRoughness.metallicFactor", null],
+  ["materials", "pbrMetallicRoughness.roughnessFactor", null],
+  ["materials", "pbrMetallicRoughness.baseColorTexture.texCoord", null],
+  ["materials", "pbrMetallicRoughness.metallicRoughnessTexture.texCoord", null],
+  ["nodes", "matrix", 16],
+  ["nodes", "translation", 3],
+  ["nodes", "rotation", 4],
+  ["nodes", "scale", 3],
+  ["cameras", "perspective.yfov", null],
+  ["cameras", "orthographic.ymag", null],
+  ["samplers", "wrapS", null],
+  ["samplers", "wrapT", null],
+  ["samplers", "magFilter", null],
 ];
 const LISTS = ["accessors", "animations", "buffers", "bufferViews", "cameras", "images", "materials", "meshes", "nodes", "samplers", "scenes", "skins", "textures"]; // prettier-ignore
 const BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
@@ -103,6 +127,14 @@ function checkGltf(json: unknown, what: string): void {
     else follow(v[step], rest, `${field}.${step}`, to);
   };
   for (const [list, path, to] of REFERENCES) lists[list]?.forEach((v, i) => follow(v, path.split("."), `${list}[${i}]`, to));
+  for (const [list, path, count] of NUMERIC)
+    lists[list]?.forEach((entry, i) => {
+      let v: unknown = entry;
+      for (const step of path.split(".")) v = isObject(v) ? v[step] : undefined;
+      if (v === undefined) return;
+      const fits = count === null ? isNumber(v) : Array.isArray(v) && v.length === count && v.every(isNumber);
+      if (!fits) throw bad(`${list}[${i}].${path}`, count === null ? "must be a number" : `must be a list of ${count} numbers`);
+    });
   if (json.scene !== undefined) place(json.scene, "scene", "scenes");
   lists.meshes?.forEach((m, i) => {
     if (!Array.isArray(m.primitives) || !m.primitives.every((p) => isObject(p) && isObject(p.attributes)))

@@ -7,7 +7,7 @@ import type { SurfaceMaterial, Texture, TextureUse } from "../data/geometry";
 import { readPng } from "./png";
 
 /** Most pixels of one texture. */
-const MAX_PIXELS = 8192 * 8192;
+export const MAX_TEXTURE_PIXELS = 8192 * 8192;
 
 type Slot = keyof NonNullable<SurfaceMaterial["textures"]>;
 const WRAP: Record<number, number> = { 10497: 0, 33648: 1, 33071: 2 };
@@ -28,8 +28,8 @@ export class TextureReader {
     if (!texture || !info) return {};
     const transform = info.getExtension<Transform>("KHR_texture_transform");
     const set = transform?.getTexCoord() ?? info.getTexCoord();
-    if (set !== 0) {
-      this.left.push(`texture "${texture.getName()}": uses texture coordinates ${set}; only the first are read`);
+    if (set !== 0 && set !== 1) {
+      this.left.push(`texture "${texture.getName()}": uses texture coordinates ${set}; the first two sets are read`);
       return {};
     }
     const wrap: [number, number] = [WRAP[info.getWrapS()] ?? 0, WRAP[info.getWrapT()] ?? 0];
@@ -48,7 +48,7 @@ export class TextureReader {
     const a = transform?.getRotation() ?? 0;
     // offset × rotation × scale, as the extension says
     const [c, s] = [Math.cos(a), Math.sin(a)];
-    return { [slot]: { texture: number, transform: [c * sx, s * sy, ox, -s * sx, c * sy, oy] } };
+    return { [slot]: { texture: number, ...(set === 1 ? { set } : {}), transform: [c * sx, s * sy, ox, -s * sx, c * sy, oy] } };
   }
 
   private readonly images = new Map<GltfTexture, { width: number; height: number; rgba: Uint8Array } | null>();
@@ -74,8 +74,8 @@ export class TextureReader {
     } catch {
       throw new InputError(`${name}: not readable (its header is cut short)`);
     }
-    if (size && size[0] * size[1] > MAX_PIXELS)
-      throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MAX_PIXELS}`);
+    if (size && size[0] * size[1] > MAX_TEXTURE_PIXELS)
+      throw new InputError(`${name}: ${size[0]} × ${size[1]} pixels, more than the limit of ${MAX_TEXTURE_PIXELS}`);
     try {
       if (bytes[0] === 0x89) return fromPng(bytes, name);
       if (bytes[0] === 0xff && bytes[1] === 0xd8) {
@@ -92,7 +92,7 @@ export class TextureReader {
 }
 
 function fromPng(bytes: Uint8Array, what: string): { width: number; height: number; rgba: Uint8Array } {
-  const { width, height, top, rgba } = readPng(bytes, what, MAX_PIXELS);
+  const { width, height, top, rgba } = readPng(bytes, what, MAX_TEXTURE_PIXELS);
   if (top === 255 && rgba instanceof Uint8Array) return { width, height, rgba };
   return { width, height, rgba: Uint8Array.from(rgba, (v) => Math.round((v * 255) / top)) };
 }

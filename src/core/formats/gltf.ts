@@ -1,6 +1,8 @@
 /** glTF 2.0 binary models to triangles and materials. */
 import { binaryGltfJson } from "./gltf-check";
-import { asTriangles, rootNodes } from "./gltf-shape";
+import type { PictureDecoders } from "./gltf-pictures";
+import { plain } from "./gltf-plain";
+import { rootNodes } from "./gltf-shape";
 import { AXES } from "../math/vectors";
 import { type Matrix3 } from "../math/matrix";
 import {
@@ -15,16 +17,20 @@ import {
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
+  EXTTextureWebP,
   KHRDracoMeshCompression,
   KHRLightsPunctual,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsPBRSpecularGlossiness,
   KHRMaterialsSpecular,
   KHRMaterialsTransmission,
   KHRMaterialsUnlit,
   KHRMaterialsVolume,
   KHRMeshQuantization,
+  KHRNodeVisibility,
+  KHRTextureBasisu,
   KHRTextureTransform,
   type DiffuseTransmission,
   type EmissiveStrength,
@@ -66,6 +72,10 @@ export function modelIO(): WebIO {
     KHRMaterialsIOR,
     KHRMaterialsTransmission,
     KHRMaterialsVolume,
+    KHRMaterialsPBRSpecularGlossiness,
+    KHRNodeVisibility,
+    KHRTextureBasisu,
+    EXTTextureWebP,
     KHRTextureTransform,
     KHRMeshQuantization,
     KHRLightsPunctual,
@@ -74,7 +84,7 @@ export function modelIO(): WebIO {
 }
 
 /** What unpacks compressed geometry; made when a file asks for it. */
-export interface Decoders {
+export interface Decoders extends PictureDecoders {
   draco: () => Promise<unknown>;
   meshopt: () => Promise<unknown>;
 }
@@ -108,21 +118,30 @@ export function checkContainer(bytes: Uint8Array, what: string): void {
   }
 }
 
-function materialOf(m: GltfMaterial | null, textures: TextureReader): SurfaceMaterial {
+function materialOf(m: GltfMaterial | null, textures: TextureReader, left: string[]): SurfaceMaterial {
   if (!m) return materialSchema.parse({ baseColor: [1, 1, 1], metallic: 1 });
   const clamp = (v: number): number => Math.max(0, Math.min(1, v));
   const strength = m.getExtension<EmissiveStrength>("KHR_materials_emissive_strength")?.getEmissiveStrength() ?? 1;
   const transmission = m.getExtension<Transmission>("KHR_materials_transmission");
   const volume = m.getExtension<Volume>("KHR_materials_volume");
   const diffuse = m.getExtension<DiffuseTransmission>("KHR_materials_diffuse_transmission");
+  const specular = m.getExtension<Specular>("KHR_materials_specular");
+  const tint = specular?.getSpecularColorFactor() ?? [1, 1, 1];
   const mode = m.getAlphaMode();
+  const unread: [string, unknown][] = [
+    ["occlusion", m.getOcclusionTexture()],
+    ["specular", specular?.getSpecularTexture() ?? specular?.getSpecularColorTexture()],
+    ["diffuse transmission", diffuse?.getDiffuseTransmissionTexture() ?? diffuse?.getDiffuseTransmissionColorTexture()],
+    ["thickness", volume?.getThicknessTexture()],
+  ];
+  for (const [what, texture] of unread) if (texture) left.push(`material "${m.getName()}": its ${what} texture`);
   return {
     ...(m.getName() ? { name: m.getName().slice(0, 120) } : {}),
     ...materialSchema.parse({
       baseColor: m.getBaseColorFactor().slice(0, 3).map(clamp),
       metallic: clamp(m.getMetallicFactor()),
       roughness: clamp(m.getRoughnessFactor()),
-      specular: clamp(m.getExtension<Specular>("KHR_materials_specular")?.getSpecularFactor() ?? 1),
+      specular: clamp(specular?.getSpecularFactor() ?? 1),
       diffuseTransmission: clamp(diffuse?.getDiffuseTransmissionFactor() ?? 0),
       emission: m.getEmissiveFactor().map((v) => Math.max(0, Math.min(1e9, v * strength))) as Colour,
       opacity: mode === "OPAQUE" ? 1 : clamp(m.getAlpha()),
@@ -138,6 +157,9 @@ function materialOf(m: GltfMaterial | null, textures: TextureReader): SurfaceMat
     }),
     alphaMode: mode === "MASK" ? "mask" : mode === "BLEND" ? "blend" : "opaque",
     cutoff: m.getAlphaCutoff(),
+    ...(tint.some((c) => c !== 1) ? { specularColor: tint.map((c) => Math.max(0, Math.min(1000, c))) as Colour } : {}),
+    // the format says white where it says nothing
+    ...(diffuse ? { diffuseTransmissionColor: diffuse.getDiffuseTransmissionColorFactor().map(clamp) as Colour } : {}),
     normalScale: m.getNormalScale(),
     textures: {
       ...textures.use("base", m.getBaseColorTexture(), m.getBaseColorTextureInfo(), true),
@@ -242,8 +264,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
   } catch (error) {
     throw new InputError(`${what}: not readable as glTF (${reasonOf(error)})`);
   }
-  asTriangles(doc);
-  const left: string[] = [];
+  const left = plain(doc, null, what);
   const textures = new TextureReader(what, left);
   const placements = collect(doc, what);
   const meshes = new Map<GltfMesh, GltfContent>();
@@ -268,7 +289,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
     materials,
     textures: textures.textures,
     parts: [],
-    ...(doc.getRoot().listTextures().length ? { uvs: new Float32Array(6 * total) } : {}),
+    ...cornersOf(placements, total, doc.getRoot().listTextures().length > 0),
   };
   let at = 0;
   const whereOf = (of: GltfMesh): string => `${what}: mesh "${of.getName() || "unnamed"}"`;
@@ -278,7 +299,7 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
       const gltf = primitive.getMaterial();
       let material = indexOf.get(gltf);
       if (material === undefined) {
-        material = materials.push(materialOf(gltf, textures)) - 1;
+        material = materials.push(materialOf(gltf, textures, left)) - 1;
         indexOf.set(gltf, material);
       }
       at = appendPrimitive(primitive, matrix, mesh, at, material, whereOf(of));
@@ -298,6 +319,16 @@ export async function readModel(bytes: Uint8Array, what = "model"): Promise<{ me
   }
   const shown = [...meshes.values()].reduce((n, c) => n + c.triangles * c.places, 0);
   return { mesh, report: { triangles: shown, kept: total, instances: placements.length - meshes.size, materials: materials.length, left } };
+}
+
+/** Room for what corners have besides their places, where any of the primitives has it. */
+function cornersOf(placements: readonly Placement[], triangles: number, textured: boolean): Pick<Mesh, "uvs" | "uvsSecond" | "colours"> {
+  const has = (name: string): boolean => placements.some(({ mesh }) => mesh.listPrimitives().some((p) => p.getAttribute(name)));
+  return {
+    ...(textured ? { uvs: new Float32Array(6 * triangles) } : {}),
+    ...(textured && has("TEXCOORD_1") ? { uvsSecond: new Float32Array(6 * triangles) } : {}),
+    ...(has("COLOR_0") ? { colours: new Uint16Array(12 * triangles).fill(65535) } : {}),
+  };
 }
 
 /** What a mesh holds, how often it stands, and where its triangles are kept when they are kept once. */
@@ -349,14 +380,39 @@ function addPart(parts: MeshPart[], part: MeshPart): void {
   else parts.push(part);
 }
 
+/** What brings texture coordinates and colours from a corner of a primitive to one of a mesh. Values that are no numbers would make whole pictures so. */
+function cornerCopies(primitive: Primitive, mesh: Mesh): ((from: number, to: number) => void)[] {
+  const out: ((from: number, to: number) => void)[] = [];
+  const element: number[] = [];
+  const add = (name: string, room: Float32Array | Uint16Array | undefined, put: (values: number[], to: number) => void): void => {
+    const accessor = room && primitive.getAttribute(name);
+    if (!accessor) return;
+    const count = accessor.getCount();
+    out.push((from, to) => {
+      if (from < count) put(accessor.getElement(from, element), to);
+    });
+  };
+  const { uvs, uvsSecond, colours } = mesh;
+  const number = (v: number | undefined): number => (Number.isFinite(v) ? v! : 0);
+  const both =
+    (into: Float32Array) =>
+    (uv: number[], to: number): void =>
+      into.set([number(uv[0]), number(uv[1])], 2 * to);
+  if (uvs) add("TEXCOORD_0", uvs, both(uvs));
+  if (uvsSecond) add("TEXCOORD_1", uvsSecond, both(uvsSecond));
+  const alpha = primitive.getAttribute("COLOR_0")?.getElementSize() === 4;
+  const level = (v: number | undefined): number => Math.round(65535 * Math.max(0, Math.min(1, number(v))));
+  if (colours) add("COLOR_0", colours, ([r, g, b, a], to) => colours.set([level(r), level(g), level(b), alpha ? level(a) : 65535], 4 * to));
+  return out;
+}
+
 /** Writes a primitive's triangles from triangle `at` on. One that is mirrored changes the order of its corners. @returns where it ends */
 function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number, material: number, where: string): number {
   const position = primitive.getAttribute("POSITION")!;
   const normal = primitive.getAttribute("NORMAL");
   const indices = (primitive.getIndices()?.getArray() ?? null) as ArrayLike<number> | null;
   const p = floats(position);
-  const coordinates = mesh.uvs ? primitive.getAttribute("TEXCOORD_0") : null;
-  const uv: number[] = [0, 0];
+  const extras = cornerCopies(primitive, mesh);
   const n = normal && normal.getCount() === position.getCount() ? floats(normal) : null;
   const corners = indices ? indices.length : position.getCount();
   const mirrors = determinant(m) < 0;
@@ -376,11 +432,7 @@ function appendPrimitive(primitive: Primitive, m: Affine, mesh: Mesh, at: number
     const wz = m[8] * x + m[9] * y + m[10] * z + m[11];
     if (!(Math.abs(wx) < FAR && Math.abs(wy) < FAR && Math.abs(wz) < FAR))
       throw new InputError(`${where}, corner ${v}: position (${wx}, ${wy}, ${wz}) is not a number or is out of range`);
-    if (coordinates && v < coordinates.getCount()) {
-      // values that are not numbers would make whole pictures so
-      coordinates.getElement(v, uv);
-      for (let k = 0; k < 2; k++) mesh.uvs![6 * at + 2 * to + k] = Number.isFinite(uv[k]) ? uv[k]! : 0;
-    }
+    for (const copy of extras) copy(v, 3 * at + to);
     mesh.positions[o] = wx;
     mesh.positions[o + 1] = wy;
     mesh.positions[o + 2] = wz;

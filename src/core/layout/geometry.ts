@@ -44,5 +44,7 @@ export const INSTANCE_OBJECT: i32 = 100;
 export const INSTANCE_MIRRORS: i32 = 104;
 /** Texture coordinates, 24 bytes a triangle: u, v of its three corners (f32). */
 export const UV_SIZE: i32 = 24;
+/** Colours of a triangle: linear RGBA at three corners, u16 of 65535. */
+export const COLOUR_SIZE: i32 = 24;
 /** Set in a block's triangle index where a hit goes through the any-hit filter: cut-outs, and panes that light passes straight. */
 export const NEEDS_FILTER: i32 = 0x40000000;

@@ -6,8 +6,12 @@ export const MT_METALLIC: i32 = MT_BASE + 3;
 export const MT_EMISSION: i32 = MT_METALLIC + 1;
 export const MT_ROUGHNESS: i32 = MT_EMISSION + 3;
 export const MT_SPECULAR: i32 = MT_ROUGHNESS + 1;
-export const MT_DIFFUSE_TRANSMISSION: i32 = MT_SPECULAR + 1;
-export const MT_OPACITY: i32 = MT_DIFFUSE_TRANSMISSION + 1;
+/** Tint of the dielectric reflection at the normal. */
+export const MT_SPECULAR_COLOUR: i32 = MT_SPECULAR + 1;
+export const MT_DIFFUSE_TRANSMISSION: i32 = MT_SPECULAR_COLOUR + 3;
+/** Colour of light that passes diffusely; the first is below 0 where it is the base colour. */
+export const MT_PASSED_COLOUR: i32 = MT_DIFFUSE_TRANSMISSION + 1;
+export const MT_OPACITY: i32 = MT_PASSED_COLOUR + 3;
 /** ALPHA_…, and the threshold of a mask. */
 export const MT_ALPHA_MODE: i32 = MT_OPACITY + 1;
 export const MT_CUTOFF: i32 = MT_ALPHA_MODE + 1;
@@ -22,8 +26,8 @@ export const MT_GLASS_TABLE: i32 = MT_ABSORPTION + 3;
 export const MT_NORMAL_SCALE: i32 = MT_GLASS_TABLE + 1;
 /** 1 where the lens sees black. */
 export const MT_HOLDOUT: i32 = MT_NORMAL_SCALE + 1;
-/** Textures by SLOT_…: number (-1 none) and six of a transform each. */
-export const TEXTURE_WORDS: i32 = 7;
+/** Textures by SLOT_…: number (-1 none), six of a transform, and the set of coordinates (0 or 1) each. */
+export const TEXTURE_WORDS: i32 = 8;
 export const SLOT_BASE: i32 = 0;
 export const SLOT_METALLIC_ROUGHNESS: i32 = SLOT_BASE + 1;
 export const SLOT_NORMAL: i32 = SLOT_METALLIC_ROUGHNESS + 1;
@@ -31,7 +35,7 @@ export const SLOT_EMISSION: i32 = SLOT_NORMAL + 1;
 export const SLOT_TRANSMISSION: i32 = SLOT_EMISSION + 1;
 export const TEXTURE_SLOTS: i32 = SLOT_TRANSMISSION + 1;
 export const MT_TEXTURES: i32 = MT_HOLDOUT + 1;
-export const MT_END: i32 = MT_TEXTURES + 35;
+export const MT_END: i32 = MT_TEXTURES + 40;
 /** Bytes of a material: its words, to a multiple of 64. */
 export const MATERIAL_SIZE: i32 = (MT_END * 4 + 63) & ~63;
 

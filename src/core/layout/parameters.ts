@@ -14,9 +14,11 @@ export const P_ROOT: i32 = P_HEIGHT + 1;
 export const P_STRIDE: i32 = P_ROOT + 1;
 export const P_GROUP_COUNT: i32 = P_STRIDE + 1;
 export const P_MATTES: i32 = P_GROUP_COUNT + 1;
-/** Addresses of texture coordinates and texture records (0 without textures). */
+/** Addresses of both sets of texture coordinates, of colours at corners, and of texture records (0 without). */
 export const P_UVS: i32 = P_MATTES + 1;
-export const P_TEXTURES: i32 = P_UVS + 1;
+export const P_UVS_SECOND: i32 = P_UVS + 1;
+export const P_COLOURS: i32 = P_UVS_SECOND + 1;
+export const P_TEXTURES: i32 = P_COLOURS + 1;
 /** Address of the instances (INSTANCE_SIZE). */
 export const P_INSTANCES: i32 = P_TEXTURES + 1;
 

@@ -73,8 +73,15 @@ export function assembleObjects(
   if (shown > MAX_PLACED) throw new InputError(`scene: shows ${shown} triangles, more than the limit of ${MAX_PLACED}`);
   const triangles = placed.reduce((n, p) => n + length(alone(p)), 0) + kept.reduce((n, { dull }) => n + length(dull), 0);
   if (triangles > MAX_TRIANGLES) throw new InputError(`scene: ${triangles} triangles, more than the limit of ${MAX_TRIANGLES}`);
-  const textured = placed.some((p) => p.mesh.textures?.length);
-  const out: SceneGeometry = { ...emptyGeometry(triangles, textured), shared: [], materials: table.materials, textures: table.textures };
+  const out: SceneGeometry = {
+    ...emptyGeometry(
+      triangles,
+      placed.map((p) => p.mesh),
+    ),
+    shared: [],
+    materials: table.materials,
+    textures: table.textures,
+  };
   let at = 0;
   const write = (p: Placed, which: readonly Run[], matrix: Affine): void => {
     for (const [first, count] of which) {

@@ -166,6 +166,8 @@ export function compileGeometry(
     bvh,
     triangles: triangleAttributes(geometry),
     uvs: geometry.uvs ?? null,
+    uvsSecond: geometry.uvsSecond ?? null,
+    colours: geometry.colours ?? null,
     textures: geometry.textures ?? [],
     triangleCount: material.length,
     shownTriangles: here + shared.reduce((n, s) => n + s.count * s.places.length, 0),

@@ -20,8 +20,10 @@ export interface CompiledGeometry {
   /** Places of shared triangles, INSTANCE_SIZE bytes each. */
   places: ArrayBuffer;
   materials: SurfaceMaterial[];
-  /** 6 floats a triangle where anything is textured, and the textures. */
+  /** What corners have besides their places (Mesh), and the textures. */
   uvs: Float32Array | null;
+  uvsSecond: Float32Array | null;
+  colours: Uint16Array | null;
   textures: Texture[];
   /** minx, miny, minz, maxx, maxy, maxz in metres from the origin */
   bounds: [number, number, number, number, number, number];
@@ -60,6 +62,8 @@ export interface MemoryPlan {
   places: number;
   materials: number;
   uvs: number;
+  uvsSecond: number;
+  colours: number;
   /** Texture records, and the texels behind them. */
   textures: number;
   /** Grids and distances by key. */

@@ -45,12 +45,13 @@ const MAX_POINTS = 4096;
 const MIN_SHARE = 0.02;
 
 /** About what share of its emission a triangle gives on average, per band. It only says how often the triangle is asked. */
-function meanShare({ uvs, textures = [] }: SceneGeometry, triangle: number, m: SurfaceMaterial): number[] {
+function meanShare({ uvs, uvsSecond, textures = [] }: SceneGeometry, triangle: number, m: SurfaceMaterial): number[] {
   const emission = m.textures?.emission,
     base = (m.alphaMode ?? "opaque") === "opaque" ? undefined : m.textures?.base;
   if (!uvs || (!emission && !base)) return [m.opacity, m.opacity, m.opacity].map((v) => Math.max(MIN_SHARE, v));
-  const c = uvs.subarray(6 * triangle, 6 * triangle + 6);
-  const seen = [emission, base].map((use) => (use ? texels(c, use, textures[use.texture]!) : 0));
+  const corners = (use: TextureUse | undefined): Float32Array =>
+    (use?.set ? (uvsSecond ?? uvs) : uvs).subarray(6 * triangle, 6 * triangle + 6);
+  const seen = [emission, base].map((use) => (use ? texels(corners(use), use, textures[use.texture]!) : 0));
   const side = Math.ceil(Math.sqrt(Math.min(MAX_POINTS, Math.max(MIN_POINTS, ...seen))));
   const sum = [0, 0, 0];
   for (let i = 0; i < side; i++)
@@ -59,11 +60,15 @@ function meanShare({ uvs, textures = [] }: SceneGeometry, triangle: number, m: S
       const s = Math.sqrt((i + 0.5) / side);
       const a = 1 - s,
         b = (s * (j + 0.5)) / side;
-      const u = c[0]! + a * (c[2]! - c[0]!) + b * (c[4]! - c[0]!),
-        v = c[1]! + a * (c[3]! - c[1]!) + b * (c[5]! - c[1]!);
-      const opacity = m.opacity * (base ? texelAt(u, v, base, textures[base.texture]!)[3]! : 1);
+      const texel = (use: TextureUse): number[] => {
+        const c = corners(use);
+        const u = c[0]! + a * (c[2]! - c[0]!) + b * (c[4]! - c[0]!),
+          v = c[1]! + a * (c[3]! - c[1]!) + b * (c[5]! - c[1]!);
+        return texelAt(u, v, use, textures[use.texture]!);
+      };
+      const opacity = m.opacity * (base ? texel(base)[3]! : 1);
       const k = m.alphaMode === "mask" ? (opacity < (m.cutoff ?? 0.5) ? 0 : 1) : opacity;
-      const t = emission ? texelAt(u, v, emission, textures[emission.texture]!) : [1, 1, 1];
+      const t = emission ? texel(emission) : [1, 1, 1];
       for (let band = 0; band < 3; band++) sum[band]! += k * t[band]!;
     }
   return sum.map((v) => Math.max(MIN_SHARE, v / side ** 2));

@@ -35,7 +35,9 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const places = align(triangles + geometry.triangles.byteLength);
   const materials = align(places + geometry.places.byteLength);
   const uvs = align(materials + Math.max(1, geometry.materials.length) * L.MATERIAL_SIZE);
-  const textures = align(uvs + (geometry.uvs?.byteLength ?? 0));
+  const uvsSecond = align(uvs + (geometry.uvs?.byteLength ?? 0));
+  const colours = align(uvsSecond + (geometry.uvsSecond?.byteLength ?? 0));
+  const textures = align(colours + (geometry.colours?.byteLength ?? 0));
   let next = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
   const place = (grids: CompiledGeometry["volumes"]): Record<string, number> =>
     Object.fromEntries(
@@ -54,7 +56,25 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const stride = pixelFloats(extras);
   const end = film + pixels * stride * 4;
   if (end > 4_000_000_000) throw new InputError(`scene and picture need ${(end / 1e9).toFixed(1)} GB, more than the 4 GB a render may use`);
-  return { nodes, leaves, triangles, places, materials, uvs, textures, volumes, distances, tables, film, stride, extras, end, content };
+  return {
+    nodes,
+    leaves,
+    triangles,
+    places,
+    materials,
+    uvs,
+    uvsSecond,
+    colours,
+    textures,
+    volumes,
+    distances,
+    tables,
+    film,
+    stride,
+    extras,
+    end,
+    content,
+  };
 }
 
 /** Copies geometry into kernel memory. */
@@ -65,6 +85,8 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   copy(geometry.triangles, plan.triangles);
   copy(geometry.places, plan.places);
   if (geometry.uvs) new Float32Array(memory, plan.uvs, geometry.uvs.length).set(geometry.uvs);
+  if (geometry.uvsSecond) new Float32Array(memory, plan.uvsSecond, geometry.uvsSecond.length).set(geometry.uvsSecond);
+  if (geometry.colours) new Uint16Array(memory, plan.colours, geometry.colours.length).set(geometry.colours);
   writeMaterials(memory, geometry.materials, plan.materials);
   for (const [key, at] of Object.entries(plan.volumes)) copy(geometry.volumes[key]!.packed, at);
   for (const [key, at] of Object.entries(plan.distances)) copy(geometry.distances[key]!.packed, at);
@@ -95,7 +117,9 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
     m.set(material.emission, L.MT_EMISSION);
     m[L.MT_ROUGHNESS] = material.roughness;
     m[L.MT_SPECULAR] = material.specular;
+    m.set(material.specularColor ?? [1, 1, 1], L.MT_SPECULAR_COLOUR);
     m[L.MT_DIFFUSE_TRANSMISSION] = material.diffuseTransmission;
+    m.set(material.diffuseTransmissionColor ?? [-1, -1, -1], L.MT_PASSED_COLOUR);
     m[L.MT_OPACITY] = material.opacity;
     const mode = material.alphaMode ?? "opaque";
     m[L.MT_ALPHA_MODE] = mode === "opaque" && material.opacity < 1 ? L.ALPHA_BLEND : ALPHA_CODES[mode];
@@ -115,6 +139,7 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
       const to = L.MT_TEXTURES + slot * L.TEXTURE_WORDS;
       m[to] = use ? use.texture : -1;
       m.set(use?.transform ?? [1, 0, 0, 0, 1, 0], to + 1);
+      m[to + 7] = use?.set ?? 0;
     }
   });
 }

@@ -194,6 +194,8 @@ export function writeParameters(
   p[L.P_INSTANCES] = plan.places;
   p[L.P_MATERIALS] = plan.materials;
   p[L.P_UVS] = geometry.uvs ? plan.uvs : 0;
+  p[L.P_UVS_SECOND] = geometry.uvsSecond ? plan.uvsSecond : 0;
+  p[L.P_COLOURS] = geometry.colours ? plan.colours : 0;
   p[L.P_TEXTURES] = geometry.textures.length ? plan.textures : 0;
   p[L.P_FILM] = plan.film;
   p[L.P_STRIDE] = 4 * plan.stride;
@@ -248,7 +250,7 @@ function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {
   const { sun, sky } = doc;
   if (sun.on)
     p.set(
-      temperatureRgb(sun.temperature).map((c) => c * fromDisk(sun.illuminance, sun.angularDiameter)),
+      temperatureRgb(sun.temperature).map((c, k) => c * sun.tint[k]! * fromDisk(sun.illuminance, sun.angularDiameter)),
       L.P_SUN_E,
     );
   p.set(sunDirection(sun.azimuth, sun.elevation), L.P_SUN_DIR);

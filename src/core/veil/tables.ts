@@ -65,6 +65,8 @@ export function tableMaker(geometry: CompiledGeometry): (doc: SceneDocument) => 
     bvh: { ...geometry.bvh, nodes: none, leaves: none },
     triangles: none,
     uvs: null,
+    uvsSecond: null,
+    colours: null,
     textures: [],
     volumes: bare(geometry.volumes),
     distances: bare(geometry.distances),

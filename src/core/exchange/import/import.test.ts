@@ -1,15 +1,24 @@
-import { Document, type Accessor } from "@gltf-transform/core";
+import { Document, type Accessor, type Node, type Primitive } from "@gltf-transform/core";
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
+  EXTTextureWebP,
   KHRDracoMeshCompression,
   KHRLightsPunctual,
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsPBRSpecularGlossiness,
+  KHRMaterialsSpecular,
   KHRMaterialsUnlit,
   KHRMeshQuantization,
+  KHRNodeVisibility,
+  KHRTextureBasisu,
 } from "@gltf-transform/extensions";
 import draco3d from "draco3dgltf";
 import { encode } from "fast-png";
 import { zipSync } from "fflate";
+import { createDefaultContainer, VK_FORMAT_R8G8B8A8_SRGB, write as writeKtx } from "ktx-parse";
+import { encodeToKTX2 } from "ktx2-encoder";
+import sharp from "sharp";
 import { MeshoptEncoder } from "meshoptimizer/encoder";
 import { describe, expect, it } from "vitest";
 import { decoders } from "../../../cli/decoders";
@@ -261,13 +270,11 @@ describe("bringing a set in", () => {
 
   it("tells what it leaves out", async () => {
     const doc = sheet();
-    doc.createAnimation("wave");
     doc.createScene("spare");
     doc.getRoot().listMaterials()[0]!.setExtension("KHR_materials_unlit", doc.createExtension(KHRMaterialsUnlit).createUnlit());
     expect((await bring({ "a.glb": await glb(doc) })).report.left).toEqual([
       'material "cloth": is unlit, so it shines by itself, its white with 4920 cd/m²',
       "1 further scene",
-      "1 animation",
     ]);
   });
 
@@ -293,7 +300,288 @@ describe("bringing a set in", () => {
   });
 });
 
+describe("what moves, and what extensions say", () => {
+  const flat = (doc: Document, type: "VEC2" | "VEC3" | "VEC4" | "MAT4" | "SCALAR", values: readonly number[]): Accessor =>
+    doc
+      .createAccessor()
+      .setType(type)
+      .setArray(new Float32Array(values))
+      .setBuffer(doc.getRoot().listBuffers()[0] ?? doc.createBuffer());
+
+  /** One triangle under a node. */
+  function triangle(): { doc: Document; node: Node; primitive: Primitive } {
+    const doc = new Document();
+    const primitive = doc.createPrimitive().setAttribute("POSITION", flat(doc, "VEC3", [0, 0, 0, 1, 0, 0, 0, 1, 0]));
+    const node = doc.createNode("sail").setMesh(doc.createMesh("sail").addPrimitive(primitive.setMaterial(doc.createMaterial("linen"))));
+    doc.createScene().addChild(node);
+    return { doc, node, primitive };
+  }
+  const corners = async (set: ImportedSet): Promise<number[]> =>
+    [...(await readModel(set.model)).mesh.positions].map((v) => Number(v.toFixed(5)));
+  const moved = async (doc: Document, time: number | null): Promise<number[]> =>
+    corners(
+      await importSet(new Map([["a.glb", await glb(doc)]]), { decoders, decode, moment: time === null ? null : { animation: 0, time } }),
+    );
+
+  it("a skin is posed by its joints, wherever its own node stands, and its normals turn along", async () => {
+    const { doc, node, primitive } = triangle();
+    node.setTranslation([7, 7, 7]).setScale([2, 2, 2]);
+    primitive
+      .setAttribute("NORMAL", flat(doc, "VEC3", [0, 0, 1, 0, 0, 1, 0, 0, 1]))
+      .setAttribute(
+        "JOINTS_0",
+        doc
+          .createAccessor()
+          .setType("VEC4")
+          .setArray(new Uint8Array([0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 0])),
+      )
+      .setAttribute("WEIGHTS_0", flat(doc, "VEC4", [1, 0, 0, 0, 0.5, 0.5, 0, 0, 1, 0, 0, 0]));
+    const [a, b] = [doc.createNode("a"), doc.createNode("b").setTranslation([0, 0, 4]).setRotation([Math.SQRT1_2, 0, 0, Math.SQRT1_2])];
+    doc.getRoot().listScenes()[0]!.addChild(a).addChild(b);
+    // the second joint was bound 1 above its origin
+    const bind = flat(doc, "MAT4", [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, -1, 0, 1]);
+    node.setSkin(doc.createSkin().addJoint(a).addJoint(b).setInverseBindMatrices(bind));
+    const set = await bring({ "a.glb": await glb(doc) });
+    // (1, 0, 0) lies half where a has it and half where b does: (1, 0, 0 - 1 turned + 4) → (1, 0, 3)
+    expect(await corners(set)).toEqual([0, 0, 0, 1, 0, 1.5, 0, 0, 4]);
+    const { normals } = (await readModel(set.model)).mesh;
+    // a quarter turn about x takes z to -y
+    normals.subarray(6, 9).forEach((v, k) => expect(v).toBeCloseTo([0, -1, 0][k]!, 5));
+  });
+
+  it("morph targets stand by their weights: those of the node, else those of the mesh", async () => {
+    const { doc, node, primitive } = triangle();
+    primitive.addTarget(doc.createPrimitiveTarget().setAttribute("POSITION", flat(doc, "VEC3", [0, 0, 2, 0, 0, 0, 0, 0, 0])));
+    primitive.addTarget(doc.createPrimitiveTarget().setAttribute("POSITION", flat(doc, "VEC3", [4, 0, 0, 0, 0, 0, 0, 0, 0])));
+    node.getMesh()!.setWeights([0.5, 0]);
+    expect((await moved(doc, null)).slice(0, 3)).toEqual([0, 0, 1]);
+    node.setWeights([0, 0.25]);
+    expect((await moved(doc, null)).slice(0, 3)).toEqual([1, 0, 0]);
+  });
+
+  it.each([
+    ["LINEAR", [0, 0, 0, 0, 8, 0], 0.5, [0, 2, 0]],
+    ["LINEAR", [0, 0, 0, 0, 8, 0], -1, [0, 0, 0]],
+    ["LINEAR", [0, 0, 0, 0, 8, 0], 9, [0, 8, 0]],
+    ["STEP", [0, 0, 0, 0, 8, 0], 1.99, [0, 0, 0]],
+    // Hermite: value 0 and slope 3 to value 8 and slope 1 in 2 s, at a quarter: 0.140625·2·3 + 0.15625·8 - 0.046875·2·1
+    ["CUBICSPLINE", [0, 0, 0, 0, 0, 0, 0, 3, 0, 0, 1, 0, 0, 8, 0, 0, 0, 0], 0.5, [0, 2, 0]],
+  ] as const)("an animation (%s of %o) at %d s", async (interpolation, values, time, expected) => {
+    const { doc, node } = triangle();
+    const sampler = doc
+      .createAnimationSampler()
+      .setInput(flat(doc, "SCALAR", [0, 2]))
+      .setOutput(flat(doc, "VEC3", values))
+      .setInterpolation(interpolation);
+    const channel = doc.createAnimationChannel().setTargetNode(node).setTargetPath("translation").setSampler(sampler);
+    doc.createAnimation("rise").addSampler(sampler).addChannel(channel);
+    expect((await moved(doc, time)).slice(0, 3)).toEqual(expected);
+    expect((await moved(doc, null)).slice(0, 3)).toEqual([0, 0, 0]);
+  });
+
+  it("rotations go the shorter way about", async () => {
+    const { doc, node } = triangle();
+    const q = Math.SQRT1_2;
+    // a quarter turn about z, written as its negative
+    const sampler = doc
+      .createAnimationSampler()
+      .setInput(flat(doc, "SCALAR", [0, 1]))
+      .setOutput(flat(doc, "VEC4", [0, 0, 0, 1, 0, 0, -q, -q]));
+    doc
+      .createAnimation("turn")
+      .addSampler(sampler)
+      .addChannel(doc.createAnimationChannel().setTargetNode(node).setTargetPath("rotation").setSampler(sampler));
+    const [x, y] = (await moved(doc, 1 / 3)).slice(3, 5);
+    expect(x).toBeCloseTo(Math.cos(Math.PI / 6), 4);
+    expect(y).toBeCloseTo(Math.sin(Math.PI / 6), 4);
+  });
+
+  it("says what a skin or an animation refers to that is not there", async () => {
+    const { doc, node, primitive } = triangle();
+    primitive
+      .setAttribute(
+        "JOINTS_0",
+        doc
+          .createAccessor()
+          .setType("VEC4")
+          .setArray(new Uint8Array([0, 0, 0, 0, 5, 0, 0, 0, 0, 0, 0, 0])),
+      )
+      .setAttribute("WEIGHTS_0", flat(doc, "VEC4", [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0]));
+    const joint = doc.createNode("a");
+    doc.getRoot().listScenes()[0]!.addChild(joint);
+    node.setSkin(doc.createSkin().addJoint(joint));
+    await expect(moved(doc, null)).rejects.toThrow('a.glb: mesh "sail", corner 1: hangs on joint 5 of 1');
+    await expect(moved(doc, 1)).rejects.toThrow("a.glb: has no animation 1");
+  });
+
+  it("hidden nodes are left out with all below them", async () => {
+    const { doc, node } = triangle();
+    const below = doc.createNode("below").setMesh(node.getMesh());
+    const hidden = doc.createNode("store").addChild(below).setExtension("KHR_node_visibility", doc.createExtension(KHRNodeVisibility).createVisibility().setVisible(false)); // prettier-ignore
+    doc.getRoot().listScenes()[0]!.addChild(hidden);
+    const set = await bring({ "a.glb": await glb(doc) });
+    expect(set.report).toMatchObject({ triangles: 1, left: ["1 hidden node"] });
+  });
+
+  it("the sun has the colour of the directional light", async () => {
+    const { doc } = triangle();
+    const light = doc
+      .createExtension(KHRLightsPunctual)
+      .createLight("dusk")
+      .setType("directional")
+      .setColor([1, 0.5, 0.25])
+      .setIntensity(900);
+    doc.getRoot().listScenes()[0]!.addChild(doc.createNode("sky").setExtension("KHR_lights_punctual", light));
+    expect((await bring({ "a.glb": await glb(doc) })).sun).toMatchObject({ illuminance: 900, tint: [1, 0.5, 0.25] });
+  });
+
+  it("tints of reflection and of light that passes; specular and glossiness as metal–rough", async () => {
+    const { doc } = triangle();
+    const [linen] = doc.getRoot().listMaterials();
+    linen!
+      .setExtension("KHR_materials_specular", doc.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularColorFactor([1, 0.5, 3]))
+      .setExtension("KHR_materials_diffuse_transmission", doc.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.4).setDiffuseTransmissionColorFactor([0.2, 0.7, 0.1])); // prettier-ignore
+    const first = (await readModel(await glb(doc))).mesh.materials[0]!;
+    expect(first).toMatchObject({ specularColor: [1, 0.5, 3], diffuseTransmission: 0.4, diffuseTransmissionColor: [0.2, 0.7, 0.1] });
+    const old = doc.createExtension(KHRMaterialsPBRSpecularGlossiness).createPBRSpecularGlossiness().setDiffuseFactor([0.3, 0.2, 0.1, 1]).setGlossinessFactor(0.75).setSpecularFactor([0.04, 0.02, 0.4]); // prettier-ignore
+    linen!.setExtension("KHR_materials_pbrSpecularGlossiness", old).setExtension("KHR_materials_specular", null);
+    const second = (await readModel(await glb(doc))).mesh.materials[0]!;
+    expect(second).toMatchObject({ baseColor: [0.3, 0.2, 0.1], metallic: 0, roughness: 0.25 });
+    second.specularColor!.forEach((c, k) => expect(c).toBeCloseTo([1, 0.5, 10][k]!, 5));
+  });
+
+  it("colours at corners and the second set of texture coordinates come with their corners", async () => {
+    const { doc, primitive } = triangle();
+    const picture = doc.createTexture("a").setMimeType("image/png").setImage(new Uint8Array(encode({ width: 1, height: 1, channels: 3, data: Uint8Array.of(9, 9, 9) }))); // prettier-ignore
+    const material = doc.getRoot().listMaterials()[0]!.setBaseColorTexture(picture).setEmissiveTexture(picture);
+    material.getEmissiveTextureInfo()!.setTexCoord(1);
+    primitive
+      .setAttribute(
+        "COLOR_0",
+        doc
+          .createAccessor()
+          .setType("VEC4")
+          .setNormalized(true)
+          .setArray(new Uint8Array([255, 0, 51, 255, 0, 255, 0, 102, 0, 0, 255, 255])),
+      )
+      .setAttribute("TEXCOORD_0", flat(doc, "VEC2", [0, 0, 1, 0, 0, 1]))
+      .setAttribute("TEXCOORD_1", flat(doc, "VEC2", [0.5, 0.5, NaN, 0, 0, 2]));
+    const { mesh } = await readModel(await glb(doc));
+    expect([...mesh.colours!]).toEqual([65535, 0, 13107, 65535, 0, 65535, 0, 26214, 0, 0, 65535, 65535]);
+    expect([...mesh.uvsSecond!]).toEqual([0.5, 0.5, 0, 0, 0, 2]);
+    expect([mesh.materials[0]!.textures!.base!.set, mesh.materials[0]!.textures!.emission!.set]).toEqual([undefined, 1]);
+  });
+
+  it("says which field has the wrong type", async () => {
+    const say = (change: object): Promise<ImportedSet> => bring({ "a.gltf": JSON.stringify({ asset: { version: "2.0" }, ...change }) });
+    await expect(say({ nodes: [{ translation: [0, 1] }] })).rejects.toThrow("a.gltf: nodes[0].translation: must be a list of 3 numbers");
+    await expect(say({ materials: [{ alphaCutoff: "half" }] })).rejects.toThrow("a.gltf: materials[0].alphaCutoff: must be a number");
+  });
+});
+
+describe("pictures in other formats", () => {
+  const withPicture = async (image: Uint8Array, type: string): Promise<Uint8Array> => {
+    const doc = sheet(1);
+    if (type === "image/ktx2") doc.createExtension(KHRTextureBasisu).setRequired(true);
+    else doc.createExtension(EXTTextureWebP).setRequired(true);
+    doc.getRoot().listTextures()[0]!.setImage(image).setMimeType(type).setURI("");
+    return glb(doc);
+  };
+  const pixels = async (image: Uint8Array, type: string): Promise<{ width: number; height: number; rgba: number[] }> => {
+    const set = await bring({ "a.glb": await withPicture(image, type) });
+    expect(set.report.left).toEqual([]);
+    const { width, height, rgba } = (await readModel(set.model)).mesh.textures![0]!;
+    return { width, height, rgba: [...rgba] };
+  };
+
+  it("plain KTX2 as it is", async () => {
+    const rgba = Uint8Array.from({ length: 4 * 6 }, (_, i) => 10 * i);
+    const container = createDefaultContainer();
+    Object.assign(container, { vkFormat: VK_FORMAT_R8G8B8A8_SRGB, pixelWidth: 3, pixelHeight: 2, levels: [{ levelData: rgba, uncompressedByteLength: rgba.length }] }); // prettier-ignore
+    expect(await pixels(writeKtx(container), "image/ktx2")).toEqual({ width: 3, height: 2, rgba: [...rgba] });
+  });
+
+  it.each([
+    ["UASTC", true, 6],
+    ["ETC1S", false, 40],
+  ])("KTX2 with Basis Universal (%s) to within what it loses", async (_, isUASTC, within) => {
+    const side = 16;
+    const rgba = Uint8Array.from({ length: 4 * side * side }, (_, i) => [16 * ((i >> 2) % side), 16 * (i >> 6), 90, 255][i & 3]!);
+    const image = await encodeToKTX2(rgba, {
+      isUASTC,
+      generateMipmap: false,
+      isPerceptual: false,
+      imageDecoder: () => Promise.resolve({ width: side, height: side, data: rgba }),
+    });
+    const seen = await pixels(new Uint8Array(image), "image/ktx2");
+    expect([seen.width, seen.height]).toEqual([side, side]);
+    const off = seen.rgba.map((v, i) => Math.abs(v - rgba[i]!));
+    expect(Math.max(...off)).toBeLessThan(2 * within);
+    expect(off.reduce((a, b) => a + b) / off.length).toBeLessThan(within / 4);
+  });
+
+  it("WebP as its encoder had it", async () => {
+    const image = await sharp(Buffer.from([200, 30, 10, 255, 20, 220, 90, 128]), { raw: { width: 2, height: 1, channels: 4 } }).webp({ lossless: true }).toBuffer(); // prettier-ignore
+    expect(await pixels(new Uint8Array(image), "image/webp")).toEqual({ width: 2, height: 1, rgba: [200, 30, 10, 255, 20, 220, 90, 128] });
+  });
+
+  it("broken ones are named", async () => {
+    const webp = new Uint8Array(
+      await sharp({ create: { width: 40, height: 40, channels: 3, background: "red" } })
+        .webp()
+        .toBuffer(),
+    );
+    await expect(bring({ "a.glb": await withPicture(webp.slice(0, 40), "image/webp") })).rejects.toThrow(
+      /a.glb: texture "weave": not readable/,
+    );
+    const ktx = Uint8Array.of(0xab, 0x4b, 0x54, 0x58, 0x20, 0x32, 0x30, 0xbb, 13, 10, 26, 10, ...new Array<number>(100).fill(0));
+    await expect(bring({ "a.glb": await withPicture(ktx, "image/ktx2") })).rejects.toThrow(/a.glb: texture "weave"/);
+  });
+});
+
 describe("bringing OBJ in", () => {
+  it("hollow faces keep their form, colours of corners are taken as displays show them, UTF-16 is read", async () => {
+    // an arrow head: its fan would cover what is cut out
+    const arrow = "v 0 0 0\nv 4 0 0 1 0 0.5\nv 1 1 0\nv 0 4 0\nf 1 2 3 4\nf 4 3 2 1\n";
+    const area = ({ positions: p }: { positions: Float32Array }, i: number): number => {
+      const at = (c: number): [number, number] => [p[9 * i + 3 * c]!, p[9 * i + 3 * c + 1]!];
+      const [[ax, ay], [bx, by], [cx, cy]] = [at(0), at(1), at(2)];
+      return ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax)) / 2;
+    };
+    const { mesh } = await readModel((await bring({ "a.obj": arrow })).model);
+    const areas = [0, 1, 2, 3].map((i) => area(mesh, i));
+    // the triangle of 8 less the notch of 4; the second face turns the other way
+    expect(areas[0]! + areas[1]!).toBeCloseTo(4, 5);
+    expect(areas[2]! + areas[3]!).toBeCloseTo(-4, 5);
+    expect(areas.slice(0, 2).every((a) => a > 0) && areas.slice(2).every((a) => a < 0)).toBe(true);
+    expect([...mesh.colours!]).toContain(Math.round(65535 * ((0.5 + 0.055) / 1.055) ** 2.4));
+    const utf16 = new Uint8Array(Buffer.from(`\uFEFF${arrow}`, "utf16le"));
+    expect((await bring({ "a.obj": utf16 })).report.triangles).toBe(4);
+    expect((await bring({ "a.obj": utf16.map((_, i) => utf16[i ^ 1]!) })).report.triangles).toBe(4);
+  });
+
+  it("libraries: index, strength of the reflection, filters of glass, places of pictures", async () => {
+    const library = "newmtl wet\nNi 1.33\nKs 0.25 0.25 0.25\nmap_Kd -s 2 4 1 -o 0.5 0.25 -clamp on a b.png\nnewmtl pane\nillum 4\nTf 0.8 0.4 0.2\nnewmtl odd\nTf 1 0.5 1\nmap_Kd -imfchan r a b.png\n"; // prettier-ignore
+    const faces = ["wet", "pane", "odd"].map((m) => `usemtl ${m}\nf 1/1 2/2 3/3\n`).join("");
+    const obj = `mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\n${faces}`;
+    const png = new Uint8Array(encode({ width: 1, height: 1, data: new Uint8Array([9, 9, 9]), channels: 3, depth: 8 }));
+    const set = await bring({ "a.obj": obj, "a.mtl": library, "a b.png": png });
+    expect(set.report.left).toEqual(
+      ['material "odd": Tf is only read of glass (illum 4, 6, 7, 9)', "map_kd: the option -imfchan"].reverse(),
+    );
+    const { mesh } = await readModel(set.model);
+    const [wet, pane] = mesh.materials;
+    expect(wet!.ior).toBeCloseTo(1.33, 5);
+    expect(wet!.specular).toBeCloseTo(0.5, 5);
+    // u' = 2 u + 0.5; rows count from the top: v' of the format is 4 v + 0.25
+    const [a, b, ox, c, d, oy] = wet!.textures!.base!.transform;
+    const at = (u: number, v: number): number[] => [a * u + b * (1 - v) + ox, 1 - (c * u + d * (1 - v) + oy)];
+    at(0.3, 0.7).forEach((v, k) => expect(v).toBeCloseTo([1.1, 3.05][k]!, 5));
+    expect(mesh.textures![wet!.textures!.base!.texture]!.wrap).toEqual([2, 2]);
+    expect(pane).toMatchObject({ transmission: expect.closeTo(0.8, 5) as number, opacity: 1 });
+    pane!.baseColor.forEach((v, k) => expect(v).toBeCloseTo([1, 0.5, 0.25][k]!, 5));
+  });
+
   const mtl = "newmtl brick\nKd 0.6 0.3 0.2\nNs 98\nmap_Kd -s 1 1 1 brick.png\nnewmtl lamp\nKe 40 30 20\nd 0.5\n";
   const obj = `mtllib wall.mtl
 o wall

@@ -5,7 +5,11 @@ import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
 import { InputError, reasonOf } from "../../errors";
-import { freeName } from "../../document/place";
+import { animationsOf, type AnimationFacts, type Moment } from "../../formats/gltf-pose";
+import { unpackPictures } from "../../formats/gltf-pictures";
+import { plain } from "../../formats/gltf-plain";
+import { freeName, type BroughtIn } from "../../document/place";
+import type { Colour } from "../../data/material";
 import { whiteAt } from "../../optics/exposure";
 import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
 import { sunAngles, unit } from "../../math/vectors";
@@ -25,12 +29,16 @@ export interface ImportedSet {
   lenses: { name: string; camera: SceneDocument["camera"] }[];
   lights: Light[];
   /** Directional light of the file that shines most, as the document's sun. */
-  sun: { azimuth: number; elevation: number; illuminance: number } | null;
+  sun: BroughtIn["sun"];
+  /** Animations of the file: it stands still at a moment of one, or as its nodes have it. */
+  animations: AnimationFacts[];
 }
 
 export interface ImportOptions {
   decoders: Decoders;
   decode: (bytes: Uint8Array) => string;
+  /** Moment of an animation that the set stands still at; the pose of the file where it is not said. */
+  moment?: Moment | null;
   /** Called between stages with what is being done. */
   onStage?: (stage: ImportStage) => void;
   /** Luminance (cd/m²) that the project's exposure shows as white: that of white in unlit materials. */
@@ -53,6 +61,10 @@ const REQUIRED_KNOWN = new Set([
   "KHR_materials_ior",
   "KHR_materials_specular",
   "KHR_materials_diffuse_transmission",
+  "KHR_materials_pbrSpecularGlossiness",
+  "KHR_node_visibility",
+  "KHR_texture_basisu",
+  "EXT_texture_webp",
 ]);
 
 /** Used extensions that change nothing here, by what that means. */
@@ -62,11 +74,8 @@ const IGNORED: Record<string, string> = {
   KHR_materials_iridescence: "iridescence",
   KHR_materials_anisotropy: "stretched highlights",
   KHR_materials_dispersion: "dispersion of glass",
-  KHR_materials_pbrSpecularGlossiness: "specular–glossiness materials (taken as metal–rough)",
   KHR_materials_variants: "material variants (the first is taken)",
   KHR_animation_pointer: "animated properties",
-  KHR_texture_basisu: "pictures in KTX2",
-  EXT_texture_webp: "pictures in WebP",
   EXT_texture_avif: "pictures in AVIF",
 };
 
@@ -84,6 +93,8 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
     ? readObj(files, path, options.decode, left)
     : await readGltf(files, path, options, left);
   options.onStage?.("decoding");
+  const animations = animationsOf(document);
+  left.push(...(await unpackPictures(document, options.decoders, path)), ...plain(document, options.moment ?? null, path));
   left.push(...lightUnlit(document, options.white ?? whiteAt(filmSchema.parse({}).exposure)));
   const found = inventory(document, left);
   const model = await pack(document, path);
@@ -97,6 +108,7 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
     lenses: found.lenses,
     lights: found.lights,
     sun: found.sun,
+    animations,
   };
 }
 
@@ -241,6 +253,7 @@ function inventory(document: Document, left: string[]) {
             azimuth: round(azimuth),
             elevation: round(elevation),
             illuminance,
+            tint: colourOf(light),
           };
         }
       } else if (lights.length < LIMITS.lights) lights.push(localLight(light, name, m));
@@ -250,10 +263,6 @@ function inventory(document: Document, left: string[]) {
   for (const node of rootNodes(document)) visit(node);
   const others = root.listScenes().length - 1;
   if (others > 0) left.push(`${others} further scene${others > 1 ? "s" : ""}`);
-  const animations = root.listAnimations().length;
-  if (animations) left.push(`${animations} animation${animations > 1 ? "s" : ""}`);
-  if (root.listSkins().length) left.push("skins: figures stand as they were modelled");
-  if (root.listMeshes().some((mesh) => mesh.listPrimitives().some((p) => p.listTargets().length))) left.push("morph targets");
   return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, textures: root.listTextures().length } };
 }
 
@@ -281,10 +290,11 @@ function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] |
   return result.success ? result.data : null;
 }
 
+const colourOf = (light: PunctualLight): Colour => light.getColor().map((c) => round(Math.max(0, Math.min(1, c)))) as Colour;
+
 function localLight(light: PunctualLight, name: string, m: readonly number[]): Light {
   const position = [m[12]!, m[13]!, m[14]!].map(round);
   const range = light.getRange();
-  const colour = light.getColor().map((c) => Math.max(0, Math.min(1, c)));
   const common = {
     name: name.slice(0, 100),
     position,
@@ -292,7 +302,7 @@ function localLight(light: PunctualLight, name: string, m: readonly number[]): L
     intensity: Math.max(0, Math.min(1e9, light.getIntensity())),
     // the colour is kept as a tint of a neutral white
     temperature: 6500,
-    tint: colour,
+    tint: colourOf(light),
     ...(range && range > 0 && range < 1e6 ? { fade: { farFrom: round(0.75 * range), farTo: round(range) } } : {}),
   };
   if (light.getType() !== "spot") return lightSchema.parse({ kind: "point", ...common });

@@ -4,12 +4,15 @@ import {
   P_TRIANGLES,
   P_MATERIALS,
   P_UVS,
+  P_UVS_SECOND,
+  P_COLOURS,
   P_TEXTURES,
   TRIANGLE_SIZE,
   TRIANGLE_PART,
   PART_BITS,
   MATERIAL_SIZE,
   UV_SIZE,
+  COLOUR_SIZE,
   TEXTURE_SIZE,
   TEXTURE_WORDS,
   MT_BASE,
@@ -61,17 +64,51 @@ export function material(m: usize, i: i32): f64 {
   return <f64>load<f32>(m + ((<usize>i) << 2));
 }
 
-/** Texture coordinates at a place of a triangle. */
+/** Texture coordinates at a place of a triangle: of the first set and of the second. */
 let uvU: f64 = 0.0;
 let uvV: f64 = 0.0;
-/** Texture coordinates at the barycentric coordinates (`u`, `v`) of a triangle, left in uvU and uvV; a set without any leaves them as they are. */
+let uv2U: f64 = 0.0;
+let uv2V: f64 = 0.0;
+/** Colour and opacity that the corners give a place of a triangle, over those of its material; white where they have none. */
+export let cornerR: f64 = 1.0;
+export let cornerG: f64 = 1.0;
+export let cornerB: f64 = 1.0;
+let cornerA: f64 = 1.0;
+
+/** What the corners of a triangle say at its barycentric coordinates (`u`, `v`): texture coordinates and colour. A set without textures leaves the first as they are. */
 export function coordinates(triangle: i32, u: f64, v: f64): void {
-  const uvs = paramAddress(P_UVS);
-  if (uvs == 0) return;
-  const p = uvs + <usize>triangle * UV_SIZE;
+  const uvs = paramAddress(P_UVS),
+    second = paramAddress(P_UVS_SECOND),
+    colours = paramAddress(P_COLOURS);
   const w = 1.0 - u - v;
-  uvU = w * <f64>load<f32>(p) + u * <f64>load<f32>(p, 8) + v * <f64>load<f32>(p, 16);
-  uvV = w * <f64>load<f32>(p, 4) + u * <f64>load<f32>(p, 12) + v * <f64>load<f32>(p, 20);
+  if (uvs != 0) {
+    const p = uvs + <usize>triangle * UV_SIZE;
+    uvU = w * <f64>load<f32>(p) + u * <f64>load<f32>(p, 8) + v * <f64>load<f32>(p, 16);
+    uvV = w * <f64>load<f32>(p, 4) + u * <f64>load<f32>(p, 12) + v * <f64>load<f32>(p, 20);
+  }
+  if (second != 0) {
+    const p = second + <usize>triangle * UV_SIZE;
+    uv2U = w * <f64>load<f32>(p) + u * <f64>load<f32>(p, 8) + v * <f64>load<f32>(p, 16);
+    uv2V = w * <f64>load<f32>(p, 4) + u * <f64>load<f32>(p, 12) + v * <f64>load<f32>(p, 20);
+  }
+  if (colours == 0) {
+    cornerR = 1.0;
+    cornerG = 1.0;
+    cornerB = 1.0;
+    cornerA = 1.0;
+    return;
+  }
+  const p = colours + <usize>triangle * COLOUR_SIZE;
+  const k = 1.0 / 65535.0;
+  cornerR = k * (w * <f64>load<u16>(p) + u * <f64>load<u16>(p, 8) + v * <f64>load<u16>(p, 16));
+  cornerG = k * (w * <f64>load<u16>(p, 2) + u * <f64>load<u16>(p, 10) + v * <f64>load<u16>(p, 18));
+  cornerB = k * (w * <f64>load<u16>(p, 4) + u * <f64>load<u16>(p, 12) + v * <f64>load<u16>(p, 20));
+  cornerA = k * (w * <f64>load<u16>(p, 6) + u * <f64>load<u16>(p, 14) + v * <f64>load<u16>(p, 22));
+}
+
+/** Address of the texture coordinates that a use of a texture goes by, of a triangle. */
+export function coordinatesOf(use: usize, triangle: i32): usize {
+  return paramAddress(load<f32>(use, 28) != 0.0 ? P_UVS_SECOND : P_UVS) + <usize>triangle * UV_SIZE;
 }
 
 /** Address of a material's use of a texture; 0 where it has none. */
@@ -113,8 +150,11 @@ function add(at: usize, k: f64, srgb: bool): void {
 /** Looks a texture up at the coordinates last computed; sets tex…. */
 export function sample(use: usize): void {
   const record = paramAddress(P_TEXTURES) + <usize>load<f32>(use) * TEXTURE_SIZE;
-  const u = <f64>load<f32>(use, 4) * uvU + <f64>load<f32>(use, 8) * uvV + <f64>load<f32>(use, 12);
-  const v = <f64>load<f32>(use, 16) * uvU + <f64>load<f32>(use, 20) * uvV + <f64>load<f32>(use, 24);
+  const second = load<f32>(use, 28) != 0.0;
+  const s = second ? uv2U : uvU,
+    t = second ? uv2V : uvV;
+  const u = <f64>load<f32>(use, 4) * s + <f64>load<f32>(use, 8) * t + <f64>load<f32>(use, 12);
+  const v = <f64>load<f32>(use, 16) * s + <f64>load<f32>(use, 20) * t + <f64>load<f32>(use, 24);
   const at = <usize>load<i32>(record);
   const w = load<i32>(record, 4),
     h = load<i32>(record, 8);
@@ -149,7 +189,7 @@ export function sample(use: usize): void {
 
 /** Share of light that meets a surface at the coordinates last computed. */
 function opacity(m: usize): f64 {
-  let a = material(m, MT_OPACITY);
+  let a = material(m, MT_OPACITY) * cornerA;
   const use = textureUse(m, SLOT_BASE);
   if (use != 0 && <i32>material(m, MT_ALPHA_MODE) != ALPHA_OPAQUE) {
     sample(use);
@@ -243,9 +283,9 @@ export function filterShadow(triangle: i32, u: f32, v: f32, cos: f64): bool {
     const t = transmissionOf(m);
     if (t > 0.0) {
       const k = (1.0 - through) * t * (1.0 - paneReflectance(cos, material(m, MT_IOR)));
-      let cr = material(m, MT_BASE),
-        cg = material(m, MT_BASE + 1),
-        cb = material(m, MT_BASE + 2);
+      let cr = cornerR * material(m, MT_BASE),
+        cg = cornerG * material(m, MT_BASE + 1),
+        cb = cornerB * material(m, MT_BASE + 2);
       const use = textureUse(m, SLOT_BASE);
       if (use != 0) {
         sample(use);

@@ -17,7 +17,6 @@ import {
 } from "./precision";
 import {
   P_TRIANGLES,
-  P_UVS,
   TRIANGLE_SIZE,
   FLAT_NORMAL,
   P_EMISSIVE_COUNT,
@@ -26,13 +25,14 @@ import {
   RAY_INDIRECT,
   RAY_REFLECTION,
   RAY_REFRACTION,
-  UV_SIZE,
   MT_BASE,
   MT_METALLIC,
   MT_EMISSION,
   MT_ROUGHNESS,
   MT_SPECULAR,
+  MT_SPECULAR_COLOUR,
   MT_DIFFUSE_TRANSMISSION,
+  MT_PASSED_COLOUR,
   MT_SOLID,
   MT_IOR,
   MT_ABSORPTION,
@@ -53,6 +53,10 @@ import { emissiveRecord } from "./lights";
 import { albedoMean, alpha, ggx, glassAlbedo, mirrored, readAlbedo, schlickMean, setRoughness, smithLambda } from "./microfacets";
 import {
   coordinates,
+  coordinatesOf,
+  cornerR,
+  cornerG,
+  cornerB,
   fresnel,
   material,
   materialOf,
@@ -130,7 +134,10 @@ let belowView: f64 = 1.0,
   belowMean: f64 = 1.0;
 /** Factor that gives back what facets of glass lose. */
 let glassGain: f64 = 1.0;
-let through: f64 = 0.0; // diffuse transmission
+let through: f64 = 0.0; // diffuse transmission, and its colour
+let passedR: f64 = 0.0,
+  passedG: f64 = 0.0,
+  passedB: f64 = 0.0;
 let specularChance: f64 = 0.0;
 let f90: f64 = 1.0;
 /** Share of light that glass passes or refracts. */
@@ -273,9 +280,9 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   vx = -dx;
   vy = -dy;
   vz = -dz;
-  baseR = material(m, MT_BASE);
-  baseG = material(m, MT_BASE + 1);
-  baseB = material(m, MT_BASE + 2);
+  baseR = cornerR * material(m, MT_BASE);
+  baseG = cornerG * material(m, MT_BASE + 1);
+  baseB = cornerB * material(m, MT_BASE + 2);
   holdout = material(m, MT_HOLDOUT) != 0.0;
   let metal = material(m, MT_METALLIC);
   let rough = material(m, MT_ROUGHNESS);
@@ -305,12 +312,18 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const weight = material(m, MT_SPECULAR);
   const ior = material(m, MT_IOR);
   through = material(m, MT_DIFFUSE_TRANSMISSION);
+  const passed = material(m, MT_PASSED_COLOUR);
+  passedR = passed < 0.0 ? baseR : passed;
+  passedG = passed < 0.0 ? baseG : material(m, MT_PASSED_COLOUR + 1);
+  passedB = passed < 0.0 ? baseB : material(m, MT_PASSED_COLOUR + 2);
   diffuse = 1.0 - metal;
   const r0 = (ior - 1.0) / (ior + 1.0);
-  const dielectric = r0 * r0 * weight;
-  f0R = dielectric + (baseR - dielectric) * metal;
-  f0G = dielectric + (baseG - dielectric) * metal;
-  f0B = dielectric + (baseB - dielectric) * metal;
+  const plainR = weight * Math.min(1.0, r0 * r0 * material(m, MT_SPECULAR_COLOUR)),
+    plainG = weight * Math.min(1.0, r0 * r0 * material(m, MT_SPECULAR_COLOUR + 1)),
+    plainB = weight * Math.min(1.0, r0 * r0 * material(m, MT_SPECULAR_COLOUR + 2));
+  f0R = plainR + (baseR - plainR) * metal;
+  f0G = plainG + (baseG - plainG) * metal;
+  f0B = plainB + (baseB - plainB) * metal;
   f90 = weight + (1.0 - weight) * metal;
   specular = metal > 0.0 || weight > 0.0;
   setRoughness(rough);
@@ -318,7 +331,7 @@ export function readSurface(dx: f64, dy: f64, dz: f64): void {
   const cos = Math.max(0.0, nx * vx + ny * vy + nz * vz);
   belowView = 1.0;
   belowMean = 1.0;
-  if (specular) readFacets(dielectric, weight, metal, cos);
+  if (specular) readFacets(plainR, plainG, plainB, weight, metal, cos);
   glass = (1.0 - metal) * transmissionOf(m);
   solid = material(m, MT_SOLID) != 0.0;
   insideR = 0.0;
@@ -353,8 +366,9 @@ function manyBounces(mean: f64, e: f64): f64 {
 }
 
 /** What the facets give back and leave, from the viewer and in the mean: bsdf() shares out the rest. */
-function readFacets(dielectric: f64, weight: f64, metal: f64, cos: f64): void {
-  d0 = dielectric;
+function readFacets(plainR: f64, plainG: f64, plainB: f64, weight: f64, metal: f64, cos: f64): void {
+  // what is below goes by the brightest band, so that no band gives back more than it gets
+  d0 = Math.max(plainR, Math.max(plainG, plainB));
   d90 = weight;
   readAlbedo(cos);
   const e = mirrored,
@@ -364,9 +378,9 @@ function readFacets(dielectric: f64, weight: f64, metal: f64, cos: f64): void {
   lostView = Math.max(0.0, 1.0 - e);
   lostMean = Math.max(MIN_SPAN, 1.0 - mean);
   manyBody = manyBounces(schlickAverage(d0, d90), mean);
-  manyR = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseR, 1.0), mean);
-  manyG = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseG, 1.0), mean);
-  manyB = (1.0 - metal) * manyBody + metal * manyBounces(schlickAverage(baseB, 1.0), mean);
+  manyR = (1.0 - metal) * manyBounces(schlickAverage(plainR, d90), mean) + metal * manyBounces(schlickAverage(baseR, 1.0), mean);
+  manyG = (1.0 - metal) * manyBounces(schlickAverage(plainG, d90), mean) + metal * manyBounces(schlickAverage(baseG, 1.0), mean);
+  manyB = (1.0 - metal) * manyBounces(schlickAverage(plainB, d90), mean) + metal * manyBounces(schlickAverage(baseB, 1.0), mean);
   belowView = Math.max(0.0, 1.0 - bodyAlbedo(e, k));
   belowMean = Math.max(MIN_SPAN, 1.0 - (d0 * mean + (d90 - d0) * meanK + manyBody * (1.0 - mean)));
   const f0 = (f0R + f0G + f0B) / 3.0;
@@ -384,7 +398,7 @@ function bodyAlbedo(e: f64, k: f64): f64 {
 
 /** Turns the shading normal by a normal map; tangents from the texture coordinates of the triangle. */
 function bump(use: usize, scale: f64, turned: bool): void {
-  const p = paramAddress(P_UVS) + <usize>hitTriangle * UV_SIZE;
+  const p = coordinatesOf(use, hitTriangle);
   // edges go from the corner that is the pair's first
   const first = p + ((<usize>hitTurn) << 3),
     second = p + ((<usize>((hitTurn + 1) % 3)) << 3),
@@ -446,7 +460,8 @@ export let holdout: bool = false;
 
 /** True where nothing can be reflected or passed on. */
 export function isBlack(): bool {
-  return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular && glass <= 0.0;
+  const lets = through > 0.0 && passedR + passedG + passedB > 0.0;
+  return baseR <= 0.0 && baseG <= 0.0 && baseB <= 0.0 && !specular && glass <= 0.0 && !lets;
 }
 
 /** Tint of a thin pane, and the chance to go through it (isPane). */
@@ -539,9 +554,9 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
   if (cl <= 0.0) {
     if (through <= 0.0 || face >= 0.0) return;
     const k = body * diffuse * through * INV_PI * -cl * below(-cl);
-    fR += baseR * k;
-    fG += baseG * k;
-    fB += baseB * k;
+    fR += passedR * k;
+    fG += passedG * k;
+    fB += passedB * k;
     bsdfPdf += body * (1.0 - specularChance) * through * INV_PI * -cl;
     return;
   }

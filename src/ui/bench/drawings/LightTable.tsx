@@ -32,9 +32,8 @@ type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "
 
 function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
   const by = new Map(balance?.map((b) => [b.name, b]));
-  const white = [1, 1, 1];
-  const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null }, strength: number, unit: string, temperature: number | null): Row => ({
-    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: white, air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null,
+  const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null; tint?: readonly number[] }, strength: number, unit: string, temperature: number | null): Row => ({
+    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null,
   }); // prettier-ignore
   const { sun, moon, sky } = doc;
   const rows = [

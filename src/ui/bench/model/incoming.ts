@@ -5,6 +5,7 @@ import { createStore } from "zustand/vanilla";
 import { placeSet, type Placing } from "#core/document/place";
 import { IMPORT_LIMITS, megabytes } from "#core/exchange/import/files";
 import type { ImportedSet, ImportStage } from "#core/exchange/import/index";
+import type { Moment } from "#core/formats/gltf-pose";
 import { uploadWithProgress } from "../../shared/api";
 import type { BenchStore } from "./store";
 import type { ImportWorker } from "./import-worker";
@@ -12,7 +13,7 @@ import type { ImportWorker } from "./import-worker";
 export type IncomingState =
   | { phase: "none" }
   | { phase: "reading"; what: string; stage: "files" | ImportStage; share: number; since: number }
-  | { phase: "ready"; set: ImportedSet }
+  | { phase: "ready"; set: ImportedSet; moment: Moment | null; posing: boolean }
   | { phase: "sending"; set: ImportedSet; share: number; since: number }
   | { phase: "failed"; message: string };
 
@@ -21,12 +22,18 @@ export interface ChosenFile {
   file: File;
 }
 
+/** Milliseconds that a moment must stay the same before the set is read again for it. */
+const SETTLED = 200;
+
 export function createIncoming(store: BenchStore) {
   const state = createStore<IncomingState>(() => ({ phase: "none" }));
   let worker: Worker | null = null;
+  let chosen: ChosenFile[] = [];
+  let settling: ReturnType<typeof setTimeout> | undefined;
   let sending: AbortController | null = null;
 
   const end = (): void => {
+    clearTimeout(settling);
     worker?.terminate();
     worker = null;
     sending?.abort();
@@ -34,51 +41,72 @@ export function createIncoming(store: BenchStore) {
   };
   const fail = (error: unknown): void => state.setState({ phase: "failed", message: (error as Error).message }, true);
 
+  /** Reads files in a worker of its own. @param onStage told what is being done */
+  async function readIn(
+    files: ChosenFile[],
+    moment: Moment | null,
+    onStage: (own: Worker, stage: "files" | ImportStage, share: number) => void,
+  ): Promise<void> {
+    const what = files.length === 1 ? files[0]!.path : `${files.length} files`;
+    const own = new Worker(new URL("./import-worker.ts", import.meta.url), { type: "module" });
+    worker = own;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    try {
+      const broken = new Promise<never>((_, reject) => {
+        own.onerror = (e) => reject(new Error(e.message || "The reader stopped: the set may need more memory than there is."));
+      });
+      const late = new Promise<never>((_, reject) => {
+        const words = `${what}: not read within ${IMPORT_LIMITS.seconds / 60} minutes, which is the limit. Bring it in in parts, or by "fumarium import".`;
+        timer = setTimeout(() => reject(new Error(words)), 1000 * IMPORT_LIMITS.seconds);
+      });
+      const white = whiteAt(store.getState().document.film.exposure);
+      const done = wrap<ImportWorker>(own).run(
+        files,
+        white,
+        moment,
+        proxy((stage, share) => onStage(own, stage, share)),
+      );
+      const set = await Promise.race([done, broken, late]);
+      if (worker === own) state.setState({ phase: "ready", set, moment, posing: false }, true);
+    } catch (error) {
+      if (worker === own) fail(error);
+    } finally {
+      clearTimeout(timer);
+      own.terminate();
+      if (worker === own) worker = null;
+    }
+  }
+
   return Object.assign(state, {
     /** Reads the chosen files. What is on its way already is dropped. */
     async read(files: ChosenFile[]): Promise<void> {
       end();
+      chosen = files;
       if (files.length === 0) return;
       const what = files.length === 1 ? files[0]!.path : `${files.length} files`;
       const bytes = files.reduce((n, f) => n + f.file.size, 0);
       if (bytes > IMPORT_LIMITS.bytes)
         return fail(new Error(`${what}: ${megabytes(bytes)}, more than the limit of ${megabytes(IMPORT_LIMITS.bytes)}`));
-      const own = new Worker(new URL("./import-worker.ts", import.meta.url), { type: "module" });
-      worker = own;
       const since = performance.now();
-      let timer: ReturnType<typeof setTimeout> | undefined;
       state.setState({ phase: "reading", what, stage: "files", share: 0, since }, true);
-      try {
-        const broken = new Promise<never>((_, reject) => {
-          own.onerror = (e) => reject(new Error(e.message || "The reader stopped: the set may need more memory than there is."));
-        });
-        const late = new Promise<never>((_, reject) => {
-          const words = `${what}: not read within ${IMPORT_LIMITS.seconds / 60} minutes, which is the limit. Bring it in in parts, or by "fumarium import".`;
-          timer = setTimeout(() => reject(new Error(words)), 1000 * IMPORT_LIMITS.seconds);
-        });
-        const done = wrap<ImportWorker>(own).run(
-          files,
-          whiteAt(store.getState().document.film.exposure),
-          proxy((stage, share) => {
-            if (worker === own) state.setState({ phase: "reading", what, stage, share, since }, true);
-          }),
-        );
-        const set = await Promise.race([done, broken, late]);
-        if (worker !== own) return;
-        state.setState({ phase: "ready", set }, true);
-      } catch (error) {
-        if (worker === own) fail(error);
-      } finally {
-        clearTimeout(timer);
-        own.terminate();
-        if (worker === own) worker = null;
-      }
+      await readIn(files, null, (own, stage, share) => {
+        if (worker === own) state.setState({ phase: "reading", what, stage, share, since }, true);
+      });
+    },
+
+    /** Reads the same files as they stand at another moment. What was chosen for them stays; only the last of many moments is read. */
+    pose(moment: Moment | null): void {
+      const s = state.getState();
+      if (s.phase !== "ready") return;
+      end();
+      state.setState({ ...s, moment, posing: true }, true);
+      settling = setTimeout(() => void readIn(chosen, moment, () => undefined), SETTLED);
     },
 
     /** Stores the model and puts the set into the document, as one step. */
     async place(how: Omit<Placing, "sha256" | "uri">): Promise<void> {
       const s = state.getState();
-      if (s.phase !== "ready") return;
+      if (s.phase !== "ready" || s.posing) return;
       const { set } = s;
       const own = new AbortController();
       sending = own;

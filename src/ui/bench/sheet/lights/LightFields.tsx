@@ -4,7 +4,6 @@ import { useState } from "react";
 import { strengthOf } from "#core/scene/lights";
 import { formatNumber } from "#core/document/quantities";
 import type { Light, SceneDocument } from "#core/document/schema";
-import { ColourField } from "../../../shared/ColourField";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
@@ -12,7 +11,7 @@ import { Num } from "../../../shared/Num";
 import { Heading, Readout, Select, Switch } from "../../../shared/controls";
 import { AssetField } from "./AssetField";
 import { changeLights, duplicateLights, removeLights, unitText } from "../../model/edits/lights";
-import { Shares, Temperature } from "./fields";
+import { Shares, Temperature, Tint } from "./fields";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
 import { ProfilePlot } from "./ProfilePlot";
@@ -141,14 +140,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         </Readout>
       )}
       <Temperature value={light.temperature} reset={4000} tint={light.tint} onChange={(temperature) => set({ temperature })} />
-      <ColourField
-        label="Tint"
-        value={light.tint}
-        reset={[1, 1, 1]}
-        tooltip="A filter before the light."
-        onGesture={(a) => store.gesture(a)}
-        onChange={(tint) => set({ tint })}
-      />
+      <Tint value={light.tint} onChange={(tint) => set({ tint })} />
       {light.kind === "spot" && (
         <>
           <Num

@@ -10,7 +10,7 @@ import { AssetField } from "./AssetField";
 import { DateHelper } from "./DateHelper";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
-import { Shares, Temperature } from "./fields";
+import { Shares, Temperature, Tint } from "./fields";
 
 /** Illuminance at which the sun's strength is 0 stops: a high clear sun. */
 const SUN_ZERO = 100_000;
@@ -99,7 +99,8 @@ export function SunFields() {
         tooltip="Light on a plane that faces the sun, before it enters the air of this scene."
         onChange={(illuminance) => set({ illuminance })}
       />
-      <Temperature value={sun.temperature} reset={5500} onChange={(temperature) => set({ temperature })} />
+      <Temperature value={sun.temperature} reset={5500} tint={sun.tint} onChange={(temperature) => set({ temperature })} />
+      <Tint value={sun.tint} onChange={(tint) => set({ tint })} />
       <Num
         logarithmic
         label="Angular diameter"
@@ -148,7 +149,8 @@ export function MoonFields() {
             tooltip="Light on a plane that faces it. A full moon gives about a quarter of a lux."
             onChange={(illuminance) => set({ illuminance })}
           />
-          <Temperature value={moon.temperature} reset={4100} onChange={(temperature) => set({ temperature })} />
+          <Temperature value={moon.temperature} reset={4100} tint={moon.tint} onChange={(temperature) => set({ temperature })} />
+          <Tint value={moon.tint} onChange={(tint) => set({ tint })} />
           <Num
             logarithmic
             label="Angular diameter"

@@ -1,7 +1,8 @@
 /** Fields that lights of every kind have. */
 import type { SceneDocument } from "#core/document/schema";
 import { temperatureRgb } from "#core/optics/colour";
-import { cssColour } from "../../../shared/ColourField";
+import { useBench } from "../../model/context";
+import { ColourField, cssColour } from "../../../shared/ColourField";
 import { Num } from "../../../shared/Num";
 
 /** Shares of a light; ones are the physical truth. */
@@ -33,6 +34,20 @@ export function Shares({ value, onChange }: { value: Given; onChange(change: Par
         onChange={(surfaces) => onChange({ surfaces })}
       />
     </>
+  );
+}
+
+export function Tint({ value, onChange }: { value: SceneDocument["sun"]["tint"]; onChange(tint: SceneDocument["sun"]["tint"]): void }) {
+  const { store } = useBench();
+  return (
+    <ColourField
+      label="Tint"
+      value={value}
+      reset={[1, 1, 1]}
+      tooltip="A filter before the light."
+      onGesture={(a) => store.gesture(a)}
+      onChange={onChange}
+    />
   );
 }
 

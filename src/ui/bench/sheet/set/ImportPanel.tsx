@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import { placedBounds } from "#core/document/place";
+import type { Moment } from "#core/formats/gltf-pose";
 import type { ImportedSet } from "#core/exchange/import/index";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
@@ -53,7 +54,7 @@ export function ImportPanel() {
           </button>
         </div>
       )}
-      {s.phase === "ready" && <Report set={s.set} />}
+      {s.phase === "ready" && <Report set={s.set} moment={s.moment} posing={s.posing} />}
     </section>
   );
 }
@@ -74,7 +75,37 @@ function Elapsed({ since, share }: { since: number; share: number }) {
   );
 }
 
-function Report({ set }: { set: ImportedSet }) {
+/** Which moment of its animations the set stands still at. */
+function PoseFields({ animations, moment }: { animations: ImportedSet["animations"]; moment: Moment | null }) {
+  const { incoming } = useBench();
+  const of = moment && animations[moment.animation];
+  return (
+    <>
+      <Select
+        label="Pose"
+        value={moment ? String(moment.animation) : "file"}
+        options={[["file", "as modelled"], ...animations.map(({ name }, i) => [String(i), name] as [string, string])]}
+        tooltip="A set stands still here. Choose one of the file's animations to stand as it is at a moment of it."
+        onChange={(v) => incoming.pose(v === "file" ? null : { animation: Number(v), time: 0 })}
+      />
+      {of && (
+        <NumberField
+          label="Time"
+          unit="s"
+          value={moment.time}
+          min={0}
+          max={Math.max(of.seconds, 0.001)}
+          step={0.05}
+          reset={0}
+          tooltip={`Seconds into the animation, which lasts ${formatNumber(of.seconds, 3)} s.`}
+          onChange={(time) => incoming.pose({ ...moment, time })}
+        />
+      )}
+    </>
+  );
+}
+
+function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | null; posing: boolean }) {
   const { incoming } = useBench();
   const doc = useDocument();
   const [scale, setScale] = useState(1);
@@ -157,6 +188,7 @@ function Report({ set }: { set: ImportedSet }) {
         tooltip="glTF says y. Other files may say z: the set then lies on its back."
         onChange={(axis) => setUp(axis)}
       />
+      {set.animations.length > 0 && <PoseFields animations={set.animations} moment={moment} />}
       {(set.lights.length > 0 || set.sun) && (
         <Switch
           label={`Its lights (${set.lights.length}${set.sun ? " and a sun" : ""})`}
@@ -189,7 +221,11 @@ function Report({ set }: { set: ImportedSet }) {
         </details>
       )}
       <div className="flex items-center gap-3 pt-1">
-        <button className="btn btn-xs btn-primary" onClick={() => void incoming.place({ replace, lights, lenses, scale, up })}>
+        <button
+          className="btn btn-xs btn-primary"
+          disabled={posing}
+          onClick={() => void incoming.place({ replace, lights, lenses, scale, up })}
+        >
           Place in the scene
         </button>
         <button className="link text-xs quiet" onClick={() => incoming.drop()}>
