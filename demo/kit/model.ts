@@ -67,7 +67,11 @@ export class Model {
   /** Flat polygon (a fan), its normal by the right-hand rule. */
   polygon(material: string, ...corners: V3[]): void {
     const part = this.part(material);
-    const n = unit(cross(sub(corners[1]!, corners[0]!), sub(corners[2]!, corners[0]!)));
+    // over all of its triangles: two corners may be one
+    let sum: V3 = [0, 0, 0];
+    for (let i = 2; i < corners.length; i++) sum = add(sum, cross(sub(corners[i - 1]!, corners[0]!), sub(corners[i]!, corners[0]!)));
+    if (Math.hypot(...sum) === 0) return;
+    const n = unit(sum);
     const first = corners.map((c) => this.vertex(part, c, n))[0]!;
     for (let i = 2; i < corners.length; i++) part.indices.push(first, first + i - 1, first + i);
   }
@@ -158,7 +162,9 @@ export class Model {
     let before: [number, number] | null = null;
     for (let i = 0; i < left.length; i++) {
       const along = sub(left[Math.min(i + 1, left.length - 1)]!, left[Math.max(i - 1, 0)]!);
-      const n = unit(cross(along, sub(right[i]!, left[i]!)));
+      // at a tip both edges meet: the width beside it says how the strip lies
+      const widths = [i, i + 1, i - 1].flatMap((k) => (left[k] && right[k] ? [sub(right[k], left[k])] : []));
+      const n = unit(cross(along, widths.find((w) => Math.hypot(...w) > 1e-9) ?? [0, 1, 0]));
       const now: [number, number] = [this.vertex(part, left[i]!, n), this.vertex(part, right[i]!, n)];
       if (before) part.indices.push(before[0], now[0], before[1], before[1], now[0], now[1]);
       before = now;
@@ -245,7 +251,10 @@ export class Model {
       if (m.diffuseTransmission)
         material.setExtension(
           "KHR_materials_diffuse_transmission",
-          transmission.createDiffuseTransmission().setDiffuseTransmissionFactor(m.diffuseTransmission),
+          transmission
+            .createDiffuseTransmission()
+            .setDiffuseTransmissionFactor(m.diffuseTransmission)
+            .setDiffuseTransmissionColorFactor(m.baseColor ?? [0.5, 0.5, 0.5]),
         );
       const most = Math.max(...(m.emission ?? [0]));
       if (most > 0)

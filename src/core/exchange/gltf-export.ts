@@ -5,6 +5,7 @@ import {
   type Material as GltfMaterial,
   type Mesh as GltfMesh,
   type Node,
+  type Primitive,
   type Texture as GltfTexture,
 } from "@gltf-transform/core";
 import {
@@ -16,6 +17,7 @@ import {
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
   KHRTextureTransform,
+  type Transmission,
 } from "@gltf-transform/extensions";
 import { encode } from "fast-png";
 import type { Camera, SceneDocument } from "../document/schema";
@@ -34,6 +36,7 @@ import {
   type Texture,
 } from "../data/geometry";
 import { strengthOf } from "../scene/lights";
+import { weld, type CornerValues } from "./weld";
 import { modelIO } from "../formats/gltf";
 
 type Quaternion = [number, number, number, number];
@@ -141,37 +144,69 @@ class SetWriter {
     private readonly materials: MaterialWriter,
   ) {}
 
-  /** Triangles [from, to) of a geometry. */
-  mesh(name: string, { material, positions, normals, uvs, materials }: Mesh, from: number, to: number): GltfMesh {
-    const { out, buffer } = this;
-    const mesh = out.createMesh(name);
+  /** Triangles [from, to) of a geometry. Corners that are alike are written once. */
+  mesh(name: string, geometry: Mesh, from: number, to: number): GltfMesh {
+    const mesh = this.out.createMesh(name);
     const by = new Map<number, number[]>();
     for (let i = from; i < to; i++) {
-      const list = by.get(material[i]!);
+      const list = by.get(geometry.material[i]!);
       if (list) list.push(i);
-      else by.set(material[i]!, [i]);
+      else by.set(geometry.material[i]!, [i]);
     }
-    for (const [m, triangles] of by) {
-      const gather = (values: Float32Array, size: number): Float32Array => {
-        const part = new Float32Array(triangles.length * size);
-        triangles.forEach((t, k) => part.set(values.subarray(t * size, (t + 1) * size), k * size));
-        return part;
-      };
-      const accessor = (type: "VEC3" | "VEC2", array: Float32Array) => out.createAccessor().setType(type).setArray(array).setBuffer(buffer);
-      const primitive = out
-        .createPrimitive()
-        .setMaterial(this.materials.material(m))
-        .setAttribute("POSITION", accessor("VEC3", gather(positions, 9)));
-      const n = gather(normals, 9);
-      // a missing normal is zero here, which glTF does not allow: then all are the reader's to make
-      let whole = true;
-      for (let i = 0; i < n.length && whole; i += 3) whole = Math.abs(Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!) - 1) < 1e-3;
-      if (whole) primitive.setAttribute("NORMAL", accessor("VEC3", n));
-      const textures = materials[m]!.textures;
-      if (uvs && textures && Object.keys(textures).length) primitive.setAttribute("TEXCOORD_0", accessor("VEC2", gather(uvs, 6)));
-      mesh.addPrimitive(primitive);
-    }
+    for (const [m, triangles] of by) mesh.addPrimitive(this.primitive(geometry, m, triangles));
     return mesh;
+  }
+
+  private primitive({ positions, normals, uvs, uvsSecond, colours, materials }: Mesh, m: number, triangles: readonly number[]): Primitive {
+    const { out, buffer } = this;
+    const gather = <T extends Float32Array | Uint16Array>(values: T, size: number): T => {
+      const part = new (values.constructor as new (n: number) => T)(triangles.length * 3 * size);
+      triangles.forEach((t, k) => part.set(values.subarray(3 * t * size, 3 * (t + 1) * size), 3 * k * size));
+      return part;
+    };
+    const attributes: [name: string, values: CornerValues][] = [["POSITION", { values: gather(positions, 3), size: 3 }]];
+    const n = gather(normals, 3);
+    // a missing normal is zero here, which glTF does not allow: then all are the reader's to make
+    let whole = true;
+    for (let i = 0; i < n.length && whole; i += 3) whole = Math.abs(Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!) - 1) < 1e-3;
+    if (whole) attributes.push(["NORMAL", { values: n, size: 3 }]);
+    const uses = Object.values(materials[m]!.textures ?? {});
+    if (uvs && uses.length) attributes.push(["TEXCOORD_0", { values: gather(uvs, 2), size: 2 }]);
+    if (uvsSecond && uses.some((use) => use.set === 1)) attributes.push(["TEXCOORD_1", { values: gather(uvsSecond, 2), size: 2 }]);
+    if (colours) {
+      const own = gather(colours, 4);
+      if (own.some((v) => v !== 65535)) attributes.push(["COLOR_0", { values: own, size: 4 }]);
+    }
+    const { indices, kept } = weld(
+      attributes.map(([, values]) => values),
+      3 * triangles.length,
+    );
+    const small = kept.length < 65_535;
+    const primitive = out
+      .createPrimitive()
+      .setMaterial(this.materials.material(m))
+      .setIndices(
+        out
+          .createAccessor()
+          .setType("SCALAR")
+          .setArray(small ? Uint16Array.from(indices) : indices)
+          .setBuffer(buffer),
+      );
+    for (const [name, { values, size }] of attributes) {
+      const part = new (values.constructor as new (n: number) => Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>)(kept.length * size);
+      kept.forEach((corner, k) => part.set(values.subarray(corner * size, (corner + 1) * size), k * size));
+      const type = (["VEC2", "VEC3", "VEC4"] as const)[size - 2]!;
+      primitive.setAttribute(
+        name,
+        out
+          .createAccessor()
+          .setType(type)
+          .setArray(part)
+          .setNormalized(part instanceof Uint16Array)
+          .setBuffer(buffer),
+      );
+    }
+    return primitive;
   }
 }
 
@@ -267,8 +302,15 @@ class MaterialWriter {
         "KHR_materials_emissive_strength",
         out.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(max),
       );
-    if (m.specular !== 1)
-      g.setExtension("KHR_materials_specular", out.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(m.specular));
+    if (m.specular !== 1 || m.specularColor)
+      g.setExtension(
+        "KHR_materials_specular",
+        out
+          .createExtension(KHRMaterialsSpecular)
+          .createSpecular()
+          .setSpecularFactor(m.specular)
+          .setSpecularColorFactor(m.specularColor ?? [1, 1, 1]),
+      );
     if (m.ior !== 1.5) g.setExtension("KHR_materials_ior", out.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));
     if (m.diffuseTransmission > 0)
       g.setExtension(
@@ -276,12 +318,13 @@ class MaterialWriter {
         out
           .createExtension(KHRMaterialsDiffuseTransmission)
           .createDiffuseTransmission()
-          .setDiffuseTransmissionFactor(m.diffuseTransmission),
+          .setDiffuseTransmissionFactor(m.diffuseTransmission)
+          .setDiffuseTransmissionColorFactor(m.diffuseTransmissionColor ?? m.baseColor),
       );
     const use = m.textures ?? {};
+    let passes: Transmission | null = null;
     if (m.transmission > 0) {
-      const t = out.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(m.transmission);
-      if (use.transmission) t.setTransmissionTexture(this.picture(use.transmission.texture));
+      const t = (passes = out.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(m.transmission));
       g.setExtension("KHR_materials_transmission", t);
       if (m.solid)
         g.setExtension(
@@ -299,6 +342,7 @@ class MaterialWriter {
       ["rough", (t: GltfTexture) => g.setMetallicRoughnessTexture(t), () => g.getMetallicRoughnessTextureInfo()],
       ["normal", (t: GltfTexture) => g.setNormalTexture(t), () => g.getNormalTextureInfo()],
       ["emission", (t: GltfTexture) => g.setEmissiveTexture(t), () => g.getEmissiveTextureInfo()],
+      ["transmission", (t: GltfTexture) => passes?.setTransmissionTexture(t), () => passes?.getTransmissionTextureInfo()],
     ] as const;
     for (const [slot, set, info] of slots) {
       const u = use[slot];
@@ -306,14 +350,20 @@ class MaterialWriter {
       set(this.picture(u.texture));
       const texture = this.textures[u.texture]!;
       const wrap = [10497, 33648, 33071] as const;
-      info()!.setWrapS(wrap[texture.wrap[0]]!).setWrapT(wrap[texture.wrap[1]]!);
+      const how = info();
+      if (!how) continue;
+      how
+        .setWrapS(wrap[texture.wrap[0]]!)
+        .setWrapT(wrap[texture.wrap[1]]!)
+        .setTexCoord(u.set ?? 0);
+      if (texture.nearest) how.setMagFilter(9728);
       const [a, b, ox, c, , oy] = u.transform;
       // offset × rotation × scale, taken apart again
       const turn = Math.atan2(-c, a);
       const sx = Math.hypot(a, c),
         sy = Math.hypot(b, u.transform[4]);
       if (turn !== 0 || sx !== 1 || sy !== 1 || ox !== 0 || oy !== 0)
-        info()!.setExtension(
+        how.setExtension(
           "KHR_texture_transform",
           out.createExtension(KHRTextureTransform).createTransform().setOffset([ox, oy]).setRotation(turn).setScale([sx, sy]),
         );
