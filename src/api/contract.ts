@@ -56,7 +56,7 @@ const proofFields = {
   picture: hash,
   film: hash,
 };
-const proof = z.object({ id, ...proofFields, createdAt: time, document: documentOut });
+const proof = z.object({ id, ...proofFields, createdAt: time });
 const revision = z.object({ revision: z.int() });
 const done = z.object({ done: z.literal(true) });
 
@@ -84,7 +84,16 @@ const project = ({ id: which }: OfProject): string => `/api/projects/${encodeURI
 
 export const API = {
   /** Projects, the last changed first, and the demo sets that a project can be made from. */
-  shelf: endpoint("GET", (_: object) => "/api/projects", z.object({ projects: z.array(card), demos: z.array(demo) })),
+  shelf: endpoint(
+    "GET",
+    (_: object) => "/api/projects",
+    z.object({
+      projects: z.array(card),
+      demos: z.array(demo),
+      /** Why nothing can be kept; null where it can. */
+      readOnly: z.string().nullable(),
+    }),
+  ),
   /** A project from a demo set or a document. */
   createProject: endpoint(
     "POST",
@@ -117,6 +126,12 @@ export const API = {
   setPicture: endpoint("PUT", (p: OfProject) => `${project(p)}/picture`, done, z.strictObject({ picture: hash })),
   /** Keeps a proof whose picture and film were uploaded before. */
   keepProof: endpoint("POST", (p: OfProject) => `${project(p)}/proofs`, proof, z.strictObject({ ...proofFields, document: documentIn })),
+  /** The document that made a proof. */
+  proofDocument: endpoint(
+    "GET",
+    (p: OfProject & { proof: string }) => `${project(p)}/proofs/${encodeURIComponent(p.proof)}`,
+    z.object({ document: documentOut }),
+  ),
   /** Changes a proof's note, removes it, or restores it. */
   changeProof: endpoint(
     "PATCH",

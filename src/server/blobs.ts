@@ -6,6 +6,7 @@ import { join } from "node:path";
 import { Readable, Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { InputError } from "#core/errors";
+import { StorageError } from "./storage";
 
 const HASH = /^[0-9a-f]{64}$/;
 
@@ -20,8 +21,12 @@ async function synced(path: string): Promise<void> {
 }
 
 export class BlobStore {
-  constructor(private readonly folder: string) {
-    mkdirSync(folder, { recursive: true });
+  /** @param readOnly why nothing can be kept; null where it can */
+  constructor(
+    private readonly folder: string,
+    private readonly readOnly: string | null = null,
+  ) {
+    if (readOnly === null) mkdirSync(folder, { recursive: true });
   }
 
   private file(hash: string): string {
@@ -76,6 +81,7 @@ export class BlobStore {
     limit: number,
     begins?: { bytes: number[]; what: string },
   ): Promise<{ sha256: string; bytes: number }> {
+    if (this.readOnly !== null) throw new StorageError(this.readOnly);
     const part = join(this.folder, `part-${randomUUID()}`);
     const hash = createHash("sha256");
     let bytes = 0;

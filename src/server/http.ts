@@ -1,22 +1,31 @@
 /** What all endpoints share: reading requests within limits, answering, and turning errors into answers. */
-import { z } from "zod";
-import { problemsOf } from "#core/document/parse";
+import { LIMITS } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import type { Endpoint } from "#api/contract";
+import { parseBody, type Body, type Bringing, type CheckedDocument } from "./bodies";
+import { checkBody } from "./checking";
 import { StorageError, storageCause } from "./storage";
 import { Conflict, NotFound } from "./store";
 
-export function answer(value: unknown, status = 200): Response {
-  return new Response(JSON.stringify(value), { status, headers: { "content-type": "application/json", "cache-control": "no-store" } });
+export const answer = (value: unknown, status = 200): Response => rawAnswer(JSON.stringify(value), status);
+
+function rawAnswer(json: string, status: number): Response {
+  return new Response(json, { status, headers: { "content-type": "application/json", "cache-control": "no-store" } });
 }
 
 /** The agreed answer of an endpoint. */
 export const answerTo = <P, B, A>(_to: Endpoint<P, B, A>, value: A, status = 200): Response => answer(value, status);
 
 /** Reads the agreed body of an endpoint. @throws InputError */
-export function readBody<P, B, A>(to: Endpoint<P, B, A>, request: Request, limit?: number): Promise<B> {
+export async function readBody<P, B, A>(to: Endpoint<P, B, A>, request: Request): Promise<B> {
   if (!to.body) throw new Error("this endpoint takes no body");
-  return readJson(request, to.body, limit);
+  return parseBody(await bytesOf(request, 100_000), to.body);
+}
+
+/** An answer with a document, which is not read again on its way out. */
+export function answerWith({ text }: CheckedDocument, value: object): Response {
+  const rest = JSON.stringify(value).slice(1, -1);
+  return rawAnswer(`{"document":${text}${rest ? `,${rest}` : ""}}`, 200);
 }
 
 /** A part of the address that the page's name declares. */
@@ -42,8 +51,12 @@ export async function respond(work: () => Promise<Response>): Promise<Response> 
   }
 }
 
-/** Reads a JSON body of at most `limit` bytes and validates it. @throws InputError */
-export async function readJson<T>(request: Request, schema: z.ZodType<T>, limit = 100_000): Promise<T> {
+/** Reads the body of a request that brings a document. @throws InputError */
+export const readDocument = async <K extends Bringing>(kind: K, request: Request): Promise<Body<K>> =>
+  checkBody(kind, await bytesOf(request, LIMITS.text + 10_000));
+
+/** A body of at most `limit` bytes. @throws InputError */
+async function bytesOf(request: Request, limit: number): Promise<Uint8Array> {
   const chunks: Uint8Array[] = [];
   let size = 0;
   for await (const chunk of bodyOf(request)) {
@@ -51,15 +64,7 @@ export async function readJson<T>(request: Request, schema: z.ZodType<T>, limit 
     if (size > limit) throw new InputError(`request: more than ${limit} bytes`);
     chunks.push(chunk);
   }
-  let value: unknown;
-  try {
-    value = JSON.parse(Buffer.concat(chunks).toString("utf8"));
-  } catch {
-    throw new InputError("request: the body is not JSON");
-  }
-  const result = schema.safeParse(value);
-  if (!result.success) throw new InputError("request: not as expected", problemsOf(result.error));
-  return result.data;
+  return Buffer.concat(chunks);
 }
 
 /** The body as chunks; empty when there is none. */

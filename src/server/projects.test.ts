@@ -3,18 +3,22 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { beforeEach, describe, expect, it } from "vitest";
+import { LIMITS } from "#core/document/schema";
 import { parseDocument } from "#core/document/parse";
+import { check, checked, type CheckedDocument } from "./bodies";
 import { BlobStore } from "./blobs";
-import { openDatabase } from "./db/open";
+import { checkBody } from "./checking";
+import { openDatabase, openReadOnly } from "./db/open";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
 import { collect } from "./collect";
-import { storageCause } from "./storage";
+import { StorageError, storageCause } from "./storage";
 import { Conflict, NotFound, Store } from "./store";
 
 const migrations = fileURLToPath(new URL("./db/migrations", import.meta.url));
 let projects: Projects, proofs: Proofs, blobs: BlobStore, folder: string, clock: number, store: Store;
-const doc = (title: string, density = 0.1) => parseDocument({ fumarium: 2, title, air: [{ density }] });
+const doc = (title: string, density = 0.1) => checked(parseDocument({ fumarium: 2, title, air: [{ density }] }));
+const read = ({ text }: CheckedDocument) => parseDocument(JSON.parse(text));
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), "fumarium-db-"));
@@ -30,7 +34,7 @@ describe("projects", () => {
     const id = await projects.create(doc("a"));
     expect(await projects.save(id, 1, doc("a", 0.2))).toBe(2);
     await expect(projects.save(id, 1, doc("a", 0.3))).rejects.toThrow(Conflict);
-    expect((await projects.open(id)).document.air[0]!.density).toBe(0.2);
+    expect(read((await projects.open(id)).document).air[0]!.density).toBe(0.2);
     expect((await projects.history(id)).map((h) => h.revision)).toEqual([2, 1]);
     // saving what is there already is no new state, whatever it was made from
     expect(await projects.save(id, 1, doc("a", 0.2))).toBe(2);
@@ -75,6 +79,8 @@ describe("projects", () => {
     expect((await proofs.list(id)).map((p) => p.note)).toEqual(["n", "second"]);
     await proofs.change(id, first.id, { deleted: true });
     expect(await proofs.list(id)).toHaveLength(1);
+    expect(read(await proofs.document(id, first.id)).title).toBe("a");
+    await expect(proofs.document(id, "none")).rejects.toThrow(NotFound);
     await proofs.change(id, first.id, { deleted: false, note: "again" });
     expect((await proofs.list(id)).map((p) => p.note)).toEqual(["again", "second"]);
     const other = await projects.create(doc("b"));
@@ -88,6 +94,69 @@ describe("projects", () => {
     const id = await projects.create(doc("a"));
     const again = new Projects(new Store(await openDatabase(folder, migrations)), blobs);
     expect((await again.open(id)).title).toBe("a");
+  });
+});
+
+describe("documents on their way in", () => {
+  const body = (value: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(value));
+
+  it("can be saved again as they are kept: what they leave unsaid counts", () => {
+    // short as it comes, twice the limit with all defaults
+    const objects = Array.from({ length: 4096 }, (_, i) => ({ kind: "model", asset: "a", name: `${i}`, parts: Object.fromEntries(Array.from({ length: 22 }, (_p, k) => [`p${k}`, {}])) })); // prettier-ignore
+    const bytes = body({ document: { fumarium: 2, assets: { a: { uri: "a.glb" } }, objects } });
+    expect(bytes.length).toBeLessThan(LIMITS.text);
+    expect(() => check({ kind: "create", bytes })).toThrow(/with all that it leaves unsaid, more than the limit of 8000000/);
+    const kept = check({ kind: "create", bytes: body({ document: { fumarium: 2, objects: [] } }) }) as { document: CheckedDocument };
+    const again = check({ kind: "save", bytes: body({ revision: 1, document: JSON.parse(kept.document.text) as unknown }) });
+    expect(again).toMatchObject({ document: { text: kept.document.text } });
+  });
+
+  it("are counted before they are validated", () => {
+    const many = (n: number): object => Object.fromEntries(Array.from({ length: n }, (_, i) => [`m${i}`, {}]));
+    const started = performance.now();
+    const refusals: [object, RegExp][] = [
+      [{ materials: many(10_001) }, /materials: 10,001 entries, more than the limit of 10,000/],
+      [{ objects: [{ kind: "model", asset: "a", parts: many(20_000) }] }, /objects\[0\]\.parts: 20,000 entries/],
+      [{ air: Array.from({ length: 120 }, () => many(9_000)) }, /more than 1,000,000 values/],
+      [{ air: JSON.parse(`${"[".repeat(400)}${"]".repeat(400)}`) as unknown }, /lies more than 16 levels deep/],
+    ];
+    for (const [document, message] of refusals) expect(() => check({ kind: "create", bytes: body({ document: { fumarium: 2, ...document } }) })).toThrow(message); // prettier-ignore
+    // ten seconds and more where each entry was validated; far from that on any machine
+    expect(performance.now() - started).toBeLessThan(20_000);
+  });
+
+  it("large ones are validated in a thread, while this one goes on", async () => {
+    const objects = Array.from({ length: 3000 }, (_, i) => ({
+      kind: "box",
+      material: "m",
+      name: `block ${i}`,
+      position: [i, 0, 0],
+      size: [1, 1, 1],
+    }));
+    const bytes = body({ revision: 1, document: { fumarium: 2, materials: { m: {} }, objects } });
+    expect(bytes.length).toBeGreaterThan(200_000);
+    let turns = 0;
+    const ticking = setInterval(() => turns++, 1);
+    const saved = await checkBody("save", bytes);
+    clearInterval(ticking);
+    expect(turns).toBeGreaterThan(5);
+    expect(saved).toMatchObject({ revision: 1, document: { title: "untitled", assets: [] } });
+    expect(saved.document.text).toBe(JSON.stringify(parseDocument(JSON.parse(saved.document.text))));
+    const wrong = body({ revision: 1, document: { fumarium: 2, objects, pad: "x".repeat(100_000) } });
+    await expect(checkBody("save", wrong)).rejects.toThrow(/objects\[0\]\.material: no material named "m"|pad: unknown field/);
+  });
+
+  it("a read-only folder is opened for looking, and says so when something is to be kept", async () => {
+    const id = await projects.create(doc("a"));
+    // root may write everywhere: the folder is opened as on a medium that cannot be written
+    const readonly = await openReadOnly(folder, migrations, "it cannot be written: it is read-only");
+    const view = new Store(readonly, Date.now, "it cannot be written: it is read-only");
+    const looking = new Projects(view, blobs);
+    expect((await looking.open(id)).title).toBe("a");
+    expect(await looking.list()).toHaveLength(1);
+    await expect(looking.save(id, 1, doc("b"))).rejects.toThrow(StorageError);
+    await expect(looking.save(id, 1, doc("b"))).rejects.toThrow(/read-only/);
+    expect((await projects.open(id)).title).toBe("a");
   });
 });
 
@@ -118,9 +187,9 @@ describe("the blob store", () => {
     expect(readdirSync(at)).toEqual(["part-new"]);
     const put = async (text: string): Promise<string> => (await blobs.put(new TextEncoder().encode(text), 100)).sha256;
     const [asset, picture, lost, fresh, demo] = [await put("asset"), await put("picture"), await put("lost"), await put("fresh"), await put("demo")]; // prettier-ignore
-    const id = await projects.create(parseDocument({ fumarium: 2, assets: { a: { uri: "a.glb", sha256: asset } } }), picture);
+    const id = await projects.create(checked(parseDocument({ fumarium: 2, assets: { a: { uri: "a.glb", sha256: asset } } })), picture);
     // an earlier state names it alone: undo may bring it back
-    await projects.save(id, 1, parseDocument({ fumarium: 2, title: "without it" }));
+    await projects.save(id, 1, doc("without it"));
     await projects.remove(id);
     for (const hash of [asset, picture, lost, demo]) utimesSync(join(at, hash), 1, 1);
     expect(await collect(store, blobs, new Set([demo]))).toBe(1);

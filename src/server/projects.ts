@@ -2,9 +2,9 @@
 import { randomUUID } from "node:crypto";
 import type { ProjectCard } from "#api/contract";
 import { and, count, desc, eq, isNull, lt } from "drizzle-orm";
-import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
-import type { SceneDocument } from "#core/document/schema";
+import type { CheckedDocument } from "./bodies";
+import { checkStored } from "./checking";
 import type { BlobStore } from "./blobs";
 import { documents, projects, proofs } from "./db/schema";
 import { Conflict, NotFound, type Store } from "./store";
@@ -49,24 +49,25 @@ export class Projects {
     return row;
   }
 
-  async open(id: string): Promise<{ id: string; title: string; revision: number; document: SceneDocument }> {
+  /** @param title in place of its own */
+  async open(id: string, title: string | null = null): Promise<{ id: string; title: string; revision: number; document: CheckedDocument }> {
     const row = await this.row(id);
-    return { id, title: row.title, revision: row.revision, document: parseDocument(JSON.parse(row.document), `project ${row.title}`) };
+    return { id, title: row.title, revision: row.revision, document: await checkStored(row.document, `project ${row.title}`, title) };
   }
 
   /** Checks that the store holds every asset of a document. @throws InputError */
-  private checkAssets(doc: SceneDocument): void {
-    for (const [name, asset] of Object.entries(doc.assets)) {
-      if (!asset.sha256) throw new InputError(`assets.${name}: has no sha256, by which a project finds its files`);
-      if (!this.blobs.has(asset.sha256)) throw new InputError(`assets.${name} (${asset.uri}): this file is not in the store of the server`);
+  private checkAssets({ assets }: CheckedDocument): void {
+    for (const { name, uri, sha256 } of assets) {
+      if (!sha256) throw new InputError(`assets.${name}: has no sha256, by which a project finds its files`);
+      if (!this.blobs.has(sha256)) throw new InputError(`assets.${name} (${uri}): this file is not in the store of the server`);
     }
   }
 
-  async create(document: SceneDocument, picture: string | null = null): Promise<string> {
+  async create(document: CheckedDocument, picture: string | null = null): Promise<string> {
     this.checkAssets(document);
     const id = randomUUID();
     const at = this.store.now();
-    const text = JSON.stringify(document);
+    const { text } = document;
     await this.store.serializeWrites(() =>
       this.store.database.transaction(async (t) => {
         await t.insert(projects).values({ id, title: document.title, document: text, revision: 1, picture, createdAt: at, updatedAt: at });
@@ -77,15 +78,15 @@ export class Projects {
   }
 
   async duplicate(id: string): Promise<string> {
-    const row = await this.row(id);
-    const doc = parseDocument(JSON.parse(row.document));
-    return this.create({ ...doc, title: `${doc.title} (copy)`.slice(0, 200) }, row.picture);
+    const { title, picture } = await this.row(id);
+    const { document } = await this.open(id, `${title.slice(0, 190)} (copy)`);
+    return this.create(document, picture);
   }
 
   /** Saves a state made from `revision`. @returns the new revision @throws Conflict */
-  async save(id: string, revision: number, document: SceneDocument): Promise<number> {
+  async save(id: string, revision: number, document: CheckedDocument): Promise<number> {
     this.checkAssets(document);
-    const text = JSON.stringify(document);
+    const { text } = document;
     const at = this.store.now();
     return this.store.serializeWrites(() =>
       this.store.database.transaction(async (t) => {
@@ -106,8 +107,8 @@ export class Projects {
   }
 
   async rename(id: string, title: string): Promise<number> {
-    const { document, revision } = await this.open(id);
-    return this.save(id, revision, { ...document, title });
+    const { document, revision } = await this.open(id, title);
+    return this.save(id, revision, document);
   }
 
   async setPicture(id: string, hash: string): Promise<void> {

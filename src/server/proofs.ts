@@ -2,8 +2,9 @@
 import { randomUUID } from "node:crypto";
 import { and, eq, isNull } from "drizzle-orm";
 import { ASSET_KINDS, type Proof } from "#api/contract";
-import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
+import type { CheckedDocument } from "./bodies";
+import { checkStored } from "./checking";
 import type { BlobStore } from "./blobs";
 import { proofs } from "./db/schema";
 import type { Projects } from "./projects";
@@ -16,17 +17,28 @@ export class Proofs {
     private readonly blobs: BlobStore,
   ) {}
 
+  /** Proofs of a project, the oldest first; documents stay where they are. */
   async list(projectId: string): Promise<Proof[]> {
     await this.projects.exists(projectId);
-    const rows = await this.store.database
-      .select()
+    const { id, note, seconds, samples, noise, picture, film, createdAt } = proofs;
+    return this.store.database
+      .select({ id, note, seconds, samples, noise, picture, film, createdAt })
       .from(proofs)
       .where(and(eq(proofs.projectId, projectId), isNull(proofs.deletedAt)))
       .orderBy(proofs.createdAt);
-    return rows.map((r) => ({ ...r, document: parseDocument(JSON.parse(r.document), `proof ${r.id}`) }));
   }
 
-  async keep(projectId: string, proof: Omit<Proof, "id" | "createdAt">): Promise<Proof> {
+  /** The document that made a proof. @throws NotFound */
+  async document(projectId: string, id: string): Promise<CheckedDocument> {
+    const [row] = await this.store.database
+      .select({ document: proofs.document })
+      .from(proofs)
+      .where(and(eq(proofs.id, id), eq(proofs.projectId, projectId)));
+    if (!row) throw new NotFound("There is no such proof.");
+    return checkStored(row.document, `proof ${id}`);
+  }
+
+  async keep(projectId: string, { document, ...proof }: Omit<Proof, "id" | "createdAt"> & { document: CheckedDocument }): Promise<Proof> {
     await this.projects.exists(projectId);
     for (const hash of [proof.picture, proof.film])
       if (!this.blobs.has(hash)) throw new InputError("proof: its picture or film was not uploaded");
@@ -35,9 +47,7 @@ export class Proofs {
       if (!(await this.blobs.beginsWith(proof[kind], bytes))) throw new InputError(`proof: its ${kind} is not ${what}`);
     }
     const record = { ...proof, id: randomUUID(), createdAt: this.store.now() };
-    await this.store.serializeWrites(() =>
-      this.store.database.insert(proofs).values({ ...record, projectId, document: JSON.stringify(proof.document) }),
-    );
+    await this.store.serializeWrites(() => this.store.database.insert(proofs).values({ ...record, projectId, document: document.text }));
     return record;
   }
 

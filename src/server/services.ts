@@ -4,12 +4,14 @@ import { join } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { BlobStore } from "./blobs";
-import { openDatabase } from "./db/open";
+import { openForUse } from "./db/open";
 import type { AssetKind } from "#api/contract";
 import { Assets } from "./assets";
 import { collect, hashesIn } from "./collect";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
+import { checked } from "./bodies";
+import { root } from "./root";
 import { withStorage } from "./storage";
 import { Store } from "./store";
 
@@ -18,32 +20,32 @@ export interface Services {
   proofs: Proofs;
   assets: Assets;
   blobs: BlobStore;
+  /** Why nothing can be kept; null where it can. */
+  readOnly: string | null;
   /** The demo scenes that can be opened, by id. */
   demos: { id: string; title: string; description: string; document: SceneDocument; picture: string | null }[];
 }
 
-/** Folder of the application; commands set it, the working directory serves in development. */
-const root = (): string => process.env.FUMARIUM_ROOT ?? process.cwd();
-
 async function open(): Promise<Services> {
   const data = process.env.FUMARIUM_DATA ?? join(root(), "var");
-  const database = await openDatabase(data, join(root(), "src/server/db/migrations"));
-  const blobs = await withStorage(join(data, "assets"), () => new BlobStore(join(data, "assets")));
-  await blobs.sweep();
-  const store = new Store(database);
+  const { database, readOnly } = await openForUse(data, join(root(), "src/server/db/migrations"));
+  const blobs = await withStorage(join(data, "assets"), () => new BlobStore(join(data, "assets"), readOnly));
+  const store = new Store(database, Date.now, readOnly);
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
+  if (readOnly !== null) return { projects, proofs: new Proofs(store, projects, blobs), assets, blobs, demos: [], readOnly };
+  await blobs.sweep();
   const demos = await seedDemos(assets, blobs);
   const [first] = demos;
   if (first && (await projects.list()).length === 0 && !process.env.FUMARIUM_EMPTY) {
-    await projects.create(first.document, first.picture);
+    await projects.create(checked(first.document), first.picture);
   }
   const proofs = new Proofs(store, projects, blobs);
   // in its own time: nobody waits for it
   void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
     console.error,
   );
-  return { projects, proofs, assets, blobs, demos };
+  return { projects, proofs, assets, blobs, demos, readOnly };
 }
 
 /** Takes the files that the build made into the store. */

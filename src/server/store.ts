@@ -1,4 +1,5 @@
 /** What the services of the database share: the connection, one write after the other, and their errors. */
+import { StorageError } from "./storage";
 import type { Database } from "./db/open";
 
 /** The thing asked for does not exist (any more). */
@@ -16,6 +17,8 @@ export class Store {
   constructor(
     readonly database: Database,
     readonly now: () => number = Date.now,
+    /** Why nothing can be kept; null where it can. */
+    readonly readOnly: string | null = null,
   ) {}
 
   /**
@@ -23,6 +26,7 @@ export class Store {
    * a lock would stop this thread, and with it the transaction that holds the lock.
    */
   serializeWrites<T>(work: () => PromiseLike<T>): Promise<T> {
+    if (this.readOnly !== null) return Promise.reject(new StorageError(this.readOnly));
     const done = this.writing.then(work);
     this.writing = done.catch(() => undefined);
     return done;

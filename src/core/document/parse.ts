@@ -1,6 +1,7 @@
 /** From untrusted text or values to a valid document, or an error that says what and where. */
 import { z } from "zod";
 import { InputError } from "../errors";
+import { checkCounts } from "./caps";
 import { migrateDocument } from "./migrate";
 import { DOCUMENT_VERSION, LIMITS, documentSchema, type SceneDocument } from "./schema";
 
@@ -28,6 +29,7 @@ export function parseDocument(value: unknown, what = "document"): SceneDocument 
     throw new InputError(
       `${what}: format version ${version} is newer than this program reads (${DOCUMENT_VERSION}); update Fumarium to open it`,
     );
+  checkCounts(value, what);
   const result = documentSchema.safeParse(migrateDocument(value));
   if (!result.success) throw new InputError(`${what}: not a valid scene document`, problemsOf(result.error));
   return result.data;

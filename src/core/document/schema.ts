@@ -48,7 +48,8 @@ export const materialSchema = z
     attenuationColor: colour().default([1, 1, 1]).describe("colour left of white light after the attenuation distance inside a solid"),
     attenuationDistance: positive(1e6).default(1e6).describe("m"),
   })
-  .transform((m): Material => ({ ...m, baseColor: m.baseColor ?? (m.transmission > 0 ? [1, 1, 1] : [0.5, 0.5, 0.5]) }))
+  // in the order of a document that says it: read again it must be the same text
+  .transform(({ baseColor, ...m }): Material => ({ baseColor: baseColor ?? (m.transmission > 0 ? [1, 1, 1] : [0.5, 0.5, 0.5]), ...m }))
   .describe("metal–rough material after glTF 2.0") satisfies z.ZodType<Material>;
 
 const placement = {

@@ -124,7 +124,7 @@ function Tile({ proof, number, place }: { proof: Proof; number: number; place: "
             aria-label="Restore settings"
             className="link link-hover text-primary"
             title="Restores the settings of this proof. Undo brings the present ones back."
-            onClick={() => (store.getState().set(() => proof.document), view.show("live"))}
+            onClick={() => void shelf.withDocument(proof.id, (document) => (store.getState().set(() => document), view.show("live")))}
           >
             Restore
           </button>

@@ -94,7 +94,7 @@ export default function ShelfPage() {
       </header>
       {problem && (
         <div role="alert" className="mt-4 flex items-baseline gap-3 border-l-2 border-error pl-3 text-sm">
-          <span>{problem} Nothing was lost.</span>
+          <span>{problem}</span>
           <button className="link" onClick={() => void load()}>
             Try again
           </button>
@@ -111,6 +111,11 @@ export default function ShelfPage() {
           >
             Restore
           </button>
+        </p>
+      )}
+      {state?.readOnly && (
+        <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
+          Projects can be looked at here, but nothing is kept: {state.readOnly}.
         </p>
       )}
       {!state && !problem && (
@@ -133,7 +138,7 @@ export default function ShelfPage() {
           />
         ))}
       </ul>
-      {state && (
+      {state && !state.readOnly && (
         <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
           <h2 className="text-sm font-semibold">Begin with</h2>
           <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">

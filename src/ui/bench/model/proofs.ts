@@ -1,6 +1,7 @@
 /** Proofs of a project: kept pictures with all that made them. */
 import { createStore } from "zustand/vanilla";
 import { API, call, type Proof } from "#api/contract";
+import type { SceneDocument } from "#core/document/schema";
 import type { Film } from "#core/film/film";
 import { PASS_NAMES } from "#core/film/passes";
 import { request, upload } from "../../shared/api";
@@ -8,6 +9,8 @@ import type { Session } from "./session";
 
 interface ProofState {
   proofs: Proof[];
+  /** Documents that made them, by proof, as far as they were asked for. */
+  documents: Readonly<Record<string, SceneDocument>>;
   busy: boolean;
   error: string | null;
   /** The proof last removed, which can be brought back. */
@@ -15,7 +18,7 @@ interface ProofState {
 }
 
 export class ProofShelf {
-  readonly state = createStore<ProofState>(() => ({ proofs: [], busy: false, error: null, removed: null }));
+  readonly state = createStore<ProofState>(() => ({ proofs: [], documents: {}, busy: false, error: null, removed: null }));
   private readonly films = new Map<string, Promise<Film>>();
 
   constructor(
@@ -26,13 +29,31 @@ export class ProofShelf {
     this.state.setState({ proofs: initial });
   }
 
-  /** Film of a proof; loaded once. */
+  /** The document that made a proof; loaded once. */
+  async document(id: string): Promise<SceneDocument> {
+    const had = this.state.getState().documents[id];
+    if (had) return had;
+    const { document } = await call(request, API.proofDocument, { id: this.projectId, proof: id });
+    this.state.setState((s) => ({ documents: { ...s.documents, [id]: document } }));
+    return document;
+  }
+
+  /** Takes what is done with a proof's document, or says why it could not be had. */
+  async withDocument(id: string, use: (document: SceneDocument) => void): Promise<void> {
+    try {
+      use(await this.document(id));
+    } catch (error) {
+      this.state.setState({ error: `The proof's settings could not be loaded: ${(error as Error).message}` });
+    }
+  }
+
+  /** Film of a proof, which is developed by its document: both are loaded, once. */
   film(id: string): Promise<Film> | null {
     const proof = this.state.getState().proofs.find((p) => p.id === id);
     if (!proof) return null;
     let film = this.films.get(proof.film);
     if (!film) {
-      film = this.session.worker.film(proof.film);
+      film = Promise.all([this.session.worker.film(proof.film), this.document(id)]).then(([of]) => of);
       this.films.set(proof.film, film);
       film.catch(() => this.films.delete(proof.film));
     }
@@ -68,7 +89,7 @@ export class ProofShelf {
         },
       );
       this.films.set(proof.film, Promise.resolve(film));
-      this.state.setState((s) => ({ proofs: [...s.proofs, proof] }));
+      this.state.setState((s) => ({ proofs: [...s.proofs, proof], documents: { ...s.documents, [proof.id]: document } }));
     } catch (error) {
       this.state.setState({ error: `The proof was not kept: ${(error as Error).message}` });
     } finally {

@@ -99,7 +99,7 @@ export function Picture() {
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
-  const { proofs } = useStore(useBench().proofs.state);
+  const { documents: proofDocuments } = useStore(useBench().proofs.state);
   const [error, setError] = useState<string | null>(null);
   const room = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<[number, number]>([0, 0]);
@@ -225,8 +225,8 @@ export function Picture() {
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
   const documentOf = useCallback(
-    (what: Shown) => (what === "live" ? doc : (proofs.find((x) => x.id === what)?.document ?? doc)),
-    [doc, proofs],
+    (what: Shown) => (what === "live" ? doc : (proofDocuments[what] ?? doc)),
+    [doc, proofDocuments],
   );
   const wiping = wipe && back !== null;
   const region = draft ?? doc.film.region;

@@ -1,15 +1,13 @@
 import type { APIRoute } from "astro";
 import { API } from "#api/contract";
-import { parseDocument } from "#core/document/parse";
-import { LIMITS } from "#core/document/schema";
-import { answerTo, readBody, respond, part } from "#server/http";
+import { answerTo, readDocument, respond, part } from "#server/http";
 import { services } from "#server/services";
 
 export const PUT: APIRoute = ({ params, request }) =>
   respond(async () => {
     const { projects } = await services();
-    const { revision, document } = await readBody(API.saveDocument, request, LIMITS.text);
-    return answerTo(API.saveDocument, { revision: await projects.save(part(params, "id"), revision, parseDocument(document)) });
+    const { revision, document } = await readDocument("save", request);
+    return answerTo(API.saveDocument, { revision: await projects.save(part(params, "id"), revision, document) });
   });
 
 export const GET: APIRoute = ({ params }) =>

@@ -1,12 +1,13 @@
 import type { APIRoute } from "astro";
 import { API } from "#api/contract";
-import { answerTo, readBody, respond, part } from "#server/http";
+import { answerTo, answerWith, readBody, respond, part } from "#server/http";
 import { services } from "#server/services";
 
 export const GET: APIRoute = ({ params }) =>
   respond(async () => {
     const { projects, proofs } = await services();
-    return answerTo(API.openProject, { ...(await projects.open(part(params, "id"))), proofs: await proofs.list(part(params, "id")) });
+    const { document, ...project } = await projects.open(part(params, "id"));
+    return answerWith(document, { ...project, proofs: await proofs.list(part(params, "id")) });
   });
 
 export const PATCH: APIRoute = ({ params, request }) =>

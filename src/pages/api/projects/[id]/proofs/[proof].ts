@@ -1,7 +1,10 @@
 import type { APIRoute } from "astro";
 import { API } from "#api/contract";
-import { answerTo, readBody, respond, part } from "#server/http";
+import { answerTo, answerWith, readBody, respond, part } from "#server/http";
 import { services } from "#server/services";
+
+export const GET: APIRoute = ({ params }) =>
+  respond(async () => answerWith(await (await services()).proofs.document(part(params, "id"), part(params, "proof")), {}));
 
 export const PATCH: APIRoute = ({ params, request }) =>
   respond(async () => {
