@@ -1,4 +1,5 @@
-import { rmSync, writeFileSync } from "node:fs";
+import { spawnSync } from "node:child_process";
+import { chmodSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { request } from "node:http";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
@@ -21,6 +22,13 @@ const send = async (
 };
 const json = (method: string, path: string, value: unknown) =>
   send(method, path, JSON.stringify(value), { "content-type": "application/json" });
+
+/** A user who owns nothing. */
+const NOBODY = 65534;
+/** Whether processes can be started as another user, who can read this program. */
+const mayBecome = (user: number): boolean =>
+  process.getuid?.() === 0 &&
+  spawnSync(process.execPath, ["-e", "require('fs').readFileSync('scripts/start.mjs')"], { uid: user, gid: user }).status === 0;
 
 /** A request with headers that fetch() does not let one set. */
 function raw(path: string, host: string, method = "GET"): Promise<number> {
@@ -195,6 +203,25 @@ describe("requests that change something", () => {
 });
 
 describe("a folder that cannot be used", () => {
+  it.runIf(mayBecome(NOBODY))("that cannot be written is opened for looking, and every change is refused with its path", async () => {
+    const own = await Application.start();
+    try {
+      const { projects } = (await (await fetch(`${own.url}/api/projects`)).json()) as { projects: { id: string; title: string }[] };
+      await own.kill();
+      for (const name of readdirSync(own.data)) chmodSync(join(own.data, name), name === "assets" ? 0o555 : 0o444);
+      chmodSync(own.data, 0o555);
+      expect(await own.run(NOBODY)).toMatch(/Projects can be looked at; nothing is kept/);
+      const shelf = (await (await fetch(`${own.url}/api/projects`)).json()) as { projects: { title: string }[]; readOnly: string };
+      expect(shelf.projects.map((p) => p.title)).toEqual(projects.map((p) => p.title));
+      expect(shelf.readOnly).toContain(own.data);
+      const change = { method: "PATCH", body: '{"title":"x"}', headers: { origin: own.url, "content-type": "application/json" } };
+      const refused = await fetch(`${own.url}/api/projects/${projects[0]!.id}`, change);
+      expect([refused.status, ((await refused.json()) as { error: string }).error]).toEqual([503, expect.stringContaining("read-only")]);
+    } finally {
+      await own.kill();
+    }
+  });
+
   it("is named at the start and in the answer", async () => {
     const broken = await Application.start({ FUMARIUM_EMPTY: "1" });
     await broken.kill();

@@ -33,10 +33,11 @@ export class Application {
   get url(): string {
     return `http://127.0.0.1:${this.port}`;
   }
-  /** Starts the server and waits until it says that it is ready. @returns what it said until then */
-  async run(): Promise<string> {
+  /** Starts the server and waits until it says that it is ready. @param user number of the user it runs as @returns what it said until then */
+  async run(user?: number): Promise<string> {
     const child = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
       env: { ...process.env, PORT: String(this.port), FUMARIUM_DATA: this.data, NODE_ENV: "production", ...this.environment },
+      ...(user === undefined ? {} : { uid: user, gid: user }),
     });
     this.child = child;
     let said = "";

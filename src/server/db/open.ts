@@ -1,5 +1,5 @@
 /** The database under the data folder, migrated to the present schema when opened. */
-import { copyFileSync, existsSync, mkdirSync, mkdtempSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createClient } from "@libsql/client";
@@ -24,6 +24,8 @@ export async function openDatabase(dataDirectory: string, migrations: string): P
     await client.execute("PRAGMA foreign_keys = ON");
     const database = drizzle(client, { schema });
     await migrate(database, { migrationsFolder: migrations });
+    // a file that cannot be written opens all the same, and would fail at the first save: a write of nothing tells
+    await client.execute("UPDATE __drizzle_migrations SET hash = hash WHERE 0");
     return database;
   });
 }
@@ -49,10 +51,11 @@ export async function openForUse(dataDirectory: string, migrations: string): Pro
 /** A copy of the database in a folder for passing things, brought to the present schema: the folder itself stays as it is. */
 export async function openReadOnly(dataDirectory: string, migrations: string, cause: string): Promise<Database> {
   const copy = mkdtempSync(join(tmpdir(), "fumarium-read-only-"));
+  process.on("exit", () => rmSync(copy, { recursive: true, force: true }));
   return withStorage(join(dataDirectory, FILE), async () => {
-    // what was written last may still lie in the log beside it
+    // as files of its own, that can be written; what was written last may still lie in the log beside it
     for (const name of [FILE, `${FILE}-wal`])
-      if (existsSync(join(dataDirectory, name))) copyFileSync(join(dataDirectory, name), join(copy, name));
+      if (existsSync(join(dataDirectory, name))) writeFileSync(join(copy, name), readFileSync(join(dataDirectory, name)));
     console.warn(`${dataDirectory}: ${cause}. Projects can be looked at; nothing is kept.`);
     return openDatabase(copy, migrations);
   });

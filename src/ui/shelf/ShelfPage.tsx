@@ -72,7 +72,7 @@ export default function ShelfPage() {
           )}
           <button
             className="btn btn-sm btn-outline hair"
-            disabled={busy}
+            disabled={busy || Boolean(state?.readOnly)}
             title="A project file (.zip) that was saved from a bench, with all that belongs to it."
             onClick={() => picker.current?.click()}
           >
