@@ -27,7 +27,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --seed N               seed of the random numbers
       --passes LIST          of ${PASS_NAMES.join(",")};
                              lights and mattes add a layer per light group, object and material
-      --depth half|float     bit depth of the OpenEXR file (depths are always float)
+      --depth half|float|8|16  bit depth: half or float of OpenEXR (depths are always float), 8 or 16 of PNG
       --alpha geometry|air   what its channel A covers: geometry (default), or air too
       --at SECONDS           time of the picture, for drifting noise and sequences
       --time SECONDS         stop after this time with the partial picture (exit code 3)
@@ -124,7 +124,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
   const level = oneOf(v.level, "level", ["veil", "shafts", "full"]);
   const seed = whole(v.seed, "seed", 0, 4294967295);
   const threads = whole(v.threads, "threads", 1, 64);
-  const depth = oneOf(v.depth, "depth", ["half", "float"]);
+  const depth = oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const);
   const alpha = oneOf(v.alpha, "alpha", ["geometry", "air"]);
   const folder = /[\\/]$/.test(v.output) ? v.output : null;
   if (positionals.length > 1 && !folder)

@@ -31,7 +31,7 @@ export interface RenderOptions {
   /** Moment of the picture, s. */
   at?: number;
   threads?: number;
-  depth?: "half" | "float";
+  depth?: "half" | "float" | "8" | "16";
   /** Keep light groups and mattes apart, whatever the document says. */
   lightGroups?: boolean;
   mattes?: boolean;
@@ -88,6 +88,8 @@ export function overridden(
 export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   const extension = extname(o.output).toLowerCase();
   if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+  const depths = extension === ".png" ? ["8", "16"] : ["half", "float"];
+  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${extension} has ${depths.join(" or ")}`);
   await tryOutput(o.output);
   const doc = overridden(await loadDocument(o.document), o);
   const passes = o.passes ?? [...PASS_NAMES];
@@ -128,8 +130,8 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     };
     const bytes =
       extension === ".png"
-        ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc)
-        : filmToExr(result.film, passes, o.depth ?? "half", doc, facts, {
+        ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8)
+        : filmToExr(result.film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
             deflate: (b) => deflateSync(b, { level: 6 }),
             alpha: o.alpha ?? "geometry",
             made: new Date(),

@@ -1,4 +1,5 @@
 /** A project in one file: a zip archive with the scene document and its assets beside it, as they lie in a folder. */
+import { joinBytes } from "../data/bytes";
 import { unzipSync, Zip, ZipPassThrough } from "fflate";
 import { parseDocumentText } from "../document/parse";
 import { InputError, reasonOf } from "../errors";
@@ -55,13 +56,7 @@ export async function writeArchive(
   }
   put(`${name}${ENDING}`, encode(`${JSON.stringify({ ...doc, assets }, null, 2)}\n`));
   zip.end();
-  const out = new Uint8Array(chunks.reduce((n, c) => n + c.length, 0));
-  let at = 0;
-  for (const c of chunks) {
-    out.set(c, at);
-    at += c.length;
-  }
-  return out;
+  return joinBytes(chunks);
 }
 
 /** Whether a file is a zip archive that holds a scene document: told by the names in it. */

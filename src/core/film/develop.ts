@@ -47,12 +47,15 @@ function display(x: number): number {
   return x > 0 ? table[(TABLE * (x / (1 + x)) + 0.5) | 0]! : 0;
 }
 
+/** The same without the table, whose steps 16 bits would show. */
+const exactDisplay = (x: number): number => (x > 0 ? 255 * encode(shoulder(x)) : 0);
+
 /**
- * Develops a pass into RGBA bytes (width × height × 4). Pixels not sampled yet show the nearest coarser
+ * Develops a pass into RGBA of 8 or 16 bits (width × height × 4). Pixels not sampled yet show the nearest coarser
  * sample; outside the crop the picture is left as it is. How each pass is shown stands in the table of passes.
  * @param stride spacing of the coarsest sampled grid (1 when every pixel has samples)
  */
-export function develop(film: Film, pass: PassName, development: Development, out: Uint8ClampedArray, stride = 8): void {
+export function develop(film: Film, pass: PassName, development: Development, out: Uint8ClampedArray | Uint16Array, stride = 8): void {
   const [x0, y0, x1, y1] = film.crop;
   const d = film.data;
   const { display: shownAs } = PASSES[pass];
@@ -64,6 +67,12 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
   const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
+  const wide = out instanceof Uint16Array;
+  const shown = wide ? exactDisplay : display;
+  /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
+  const put = wide
+    ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
+    : (at: number, value: number, wobble: number): void => void (out[at] = value + wobble);
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
       let p = (y * film.width + x) * film.stride;
@@ -73,21 +82,22 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         n = d[p + counter]!;
       }
       const o = 4 * (y * film.width + x);
-      out[o + 3] = 255;
+      out[o + 3] = wide ? 65535 : 255;
       if (n === 0) {
         out[o] = out[o + 1] = out[o + 2] = 0;
         continue;
       }
       const wobble = dither(x, y);
       if (isScalar(pass)) {
-        out[o] = out[o + 1] = out[o + 2] = shownScalar(PASSES[pass].display, scalarAt(d, p, pass), usual) + wobble;
+        const value = shownScalar(PASSES[pass].display, scalarAt(d, p, pass), usual);
+        for (let k = 0; k < 3; k++) put(o + k, value, wobble);
         continue;
       }
       if (shownAs === "share" || shownAs === "vector") {
         const count = Math.max(1, d[p + source.count]!);
         for (let k = 0; k < 3; k++) {
           const v = d[p + first + k]! / count;
-          out[o + k] = (shownAs === "vector" ? 127.5 * (1 + v) : 255 * encode(Math.min(1, v))) + wobble;
+          put(o + k, shownAs === "vector" ? 127.5 * (1 + v) : 255 * encode(Math.min(1, v)), wobble);
         }
         continue;
       }
@@ -100,9 +110,9 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         b += d[p + F_SURFACES + 2]!;
       }
       const k = 1 / n;
-      out[o] = display(k * (m[0] * r + m[1] * g + m[2] * b)) + wobble;
-      out[o + 1] = display(k * (m[3] * r + m[4] * g + m[5] * b)) + wobble;
-      out[o + 2] = display(k * (m[6] * r + m[7] * g + m[8] * b)) + wobble;
+      put(o, shown(k * (m[0] * r + m[1] * g + m[2] * b)), wobble);
+      put(o + 1, shown(k * (m[3] * r + m[4] * g + m[5] * b)), wobble);
+      put(o + 2, shown(k * (m[6] * r + m[7] * g + m[8] * b)), wobble);
     }
   }
 }

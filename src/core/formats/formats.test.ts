@@ -4,6 +4,9 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { Document } from "@gltf-transform/core";
 import { decode } from "fast-png";
+import sharp from "sharp";
+import { encode as encodeSrgb, shoulder } from "../film/develop";
+import { whiteBalanceMatrix } from "../optics/colour";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
 import { emptyFilm, passValues } from "../film/film";
@@ -217,9 +220,34 @@ describe("films to files", () => {
   });
 
   it("the developed PNG has the picture's size and grows brighter with light", () => {
-    const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 2, film: { exposure: 1 } })));
+    const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 2, film: { exposure: 1 } }), {}));
     expect([png.width, png.height, png.channels]).toEqual([4, 3, 3]);
     expect(png.data[3 * 11 + 1]!).toBeGreaterThan(png.data[1]!);
+  });
+
+  it("a PNG of 16 bits is the same picture, finer; its colours are said to be sRGB, its text is the document", async () => {
+    const doc = parseDocument({ fumarium: 2, title: "Höhe — 高さ", film: { exposure: 1 } });
+    const [coarse, bytes] = [decode(filmToPng(film, "beauty", doc, {})), filmToPng(film, "beauty", doc, { seconds: 3 }, 16)];
+    const fine = decode(bytes);
+    expect([fine.depth, fine.channels]).toEqual([16, 3]);
+    // by half a level of dither and half of rounding
+    fine.data.forEach((v, i) => expect(Math.abs(v / 257 - coarse.data[i]!)).toBeLessThan(1.1));
+    // the shoulder and the curve by themselves: not in steps of a table
+    const m = whiteBalanceMatrix(doc.film.whiteBalance);
+    const linear = passValues(film, "beauty").subarray(0, 3);
+    for (const k of [0, 1, 2]) {
+      const x = linear.reduce((sum, v, b) => sum + m[3 * k + b]! * v, 0) / (1.2 * 2 ** doc.film.exposure);
+      // to one step of 16 bits
+      expect(Math.abs(fine.data[k]! - 65535 * encodeSrgb(shoulder(Math.max(0, x))))).toBeLessThan(1.1);
+    }
+    // another reader: chunks in order, their checks right, colour space and text
+    const meta = await sharp(bytes).metadata();
+    expect([meta.depth, meta.space, meta.width]).toEqual(["ushort", "rgb16", 4]);
+    const texts = new Map((meta.comments ?? []).map(({ keyword, text }) => [keyword, text]));
+    expect(texts.get("Title")).toBe(doc.title);
+    expect(JSON.parse(texts.get("fumarium.document")!)).toEqual(doc);
+    expect(JSON.parse(texts.get("fumarium.render")!)).toEqual({ seconds: 3 });
+    expect(Buffer.from(bytes.subarray(33, 60)).toString("latin1")).toMatch(/sRGB.*gAMA/s);
   });
 });
 

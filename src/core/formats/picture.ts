@@ -6,6 +6,7 @@ import { coverage, emptyFilm, lightValues, matteValues, passValues, type Film, t
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
 import { F_AIR, F_COUNT, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
 import { luminance } from "../optics/colour";
+import { describedPng } from "./png-chunks";
 import { layerName, writeExr, type ExrChannel, type ExrImage, type ExrOptions } from "./exr";
 
 /** Facts of a render that travel in its file. */
@@ -137,11 +138,18 @@ export function filmFromExr(image: ExrImage): Film {
   return film;
 }
 
-/** A film developed with the document's exposure and white balance, as 8-bit PNG. */
-export function filmToPng(film: Film, pass: PassName, doc: SceneDocument): Uint8Array {
-  const rgba = new Uint8ClampedArray(film.width * film.height * 4);
+/** A film developed with the document's exposure and white balance, as PNG in sRGB, with the document and the render's facts as text. */
+export function filmToPng(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Uint8Array {
+  const n = film.width * film.height;
+  const rgba = depth === 16 ? new Uint16Array(4 * n) : new Uint8ClampedArray(4 * n);
   develop(film, pass, doc.film, rgba);
-  const rgb = new Uint8Array(film.width * film.height * 3);
-  for (let i = 0; i < film.width * film.height; i++) rgb.set(rgba.subarray(4 * i, 4 * i + 3), 3 * i);
-  return encode({ width: film.width, height: film.height, data: rgb, channels: 3, depth: 8 });
+  const rgb = depth === 16 ? new Uint16Array(3 * n) : new Uint8Array(3 * n);
+  for (let i = 0; i < n; i++) rgb.set(rgba.subarray(4 * i, 4 * i + 3), 3 * i);
+  const png = encode({ width: film.width, height: film.height, data: rgb, channels: 3, depth });
+  return describedPng(png, {
+    Title: doc.title,
+    Software: "Fumarium",
+    "fumarium.document": JSON.stringify(doc),
+    "fumarium.render": JSON.stringify(facts),
+  });
 }

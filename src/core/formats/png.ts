@@ -2,6 +2,7 @@
  * PNG pictures of every depth and colour type, decompressed no further than their size needs, as samples of red, green, blue and opacity.
  */
 import { decode } from "fast-png";
+import { joinBytes } from "../data/bytes";
 import { Unzlib } from "fflate";
 import { InputError, reasonOf } from "../errors";
 
@@ -78,21 +79,11 @@ export function readPng(bytes: Uint8Array, what: string, maxPixels: number): Png
   if (size > wanted) throw bad(`its data hold more than ${width} × ${height} pixels`);
   let image: ReturnType<typeof decode>;
   try {
-    image = decode(joined(chunks));
+    image = decode(joinBytes(chunks));
   } catch (error) {
     throw bad(reasonOf(error));
   }
   return expanded(image, depth, what);
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const p of parts) {
-    out.set(p, at);
-    at += p.length;
-  }
-  return out;
 }
 
 /** Four samples a pixel, those of less than a byte taken out of their rows, palettes looked up. */

@@ -17,7 +17,7 @@ export function LatestPicture() {
       void (async () => {
         const still = session.snapshot();
         if (!still) return;
-        const png = await session.worker.png(still.film, "beauty", still.document);
+        const png = await session.worker.png(still.film, "beauty", still.document, {});
         const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));
         const { sha256 } = await upload("picture", small);
         await call(request, API.setPicture, { id: projectId }, { picture: sha256 });

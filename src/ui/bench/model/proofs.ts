@@ -67,8 +67,8 @@ export class ProofShelf {
     this.state.setState({ busy: true, error: null });
     try {
       const { film, document, statistics, seconds } = still;
-      const png = await this.session.worker.png(film, "beauty", document);
       const facts = { ...statistics, seconds, seed: document.render.seed };
+      const png = await this.session.worker.png(film, "beauty", document, facts);
       const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, facts, true);
       const [picture, filmFile] = [
         await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),

@@ -207,8 +207,8 @@ const api = {
   },
 
   /** A film developed, as PNG. */
-  png(film: Film, pass: PassName, doc: SceneDocument): Uint8Array {
-    const bytes = filmToPng(film, pass, doc);
+  png(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Uint8Array {
+    const bytes = filmToPng(film, pass, doc, facts, depth);
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 

@@ -31,6 +31,7 @@ export function FinishPart() {
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
   const [depth, setDepth] = useState<"half" | "float">("half");
+  const [pngDepth, setPngDepth] = useState<"8" | "16">("8");
   const picker = useRef<HTMLInputElement>(null);
   const gesture = (a: boolean): void => store.gesture(a);
   const film = (change: Partial<SceneDocument["film"]>): void => store.getState().set((d) => ({ ...d, film: { ...d.film, ...change } }));
@@ -45,7 +46,7 @@ export function FinishPart() {
       const bytes =
         kind === "exr"
           ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
-          : await session.worker.png(still.film, "beauty", still.document);
+          : await session.worker.png(still.film, "beauty", still.document, facts, pngDepth === "16" ? 16 : 8);
       saveFile(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
     } catch (error) {
       setProblem(`Nothing was written: ${(error as Error).message}`);
@@ -202,6 +203,16 @@ export function FinishPart() {
         ]}
         tooltip="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
         onChange={setDepth}
+      />
+      <Choice<"8" | "16">
+        label="PNG bit depth"
+        value={pngDepth}
+        options={[
+          ["8", "8 bit"],
+          ["16", "16 bit"],
+        ]}
+        tooltip="8 bit for the screen, dithered; 16 bit where the picture is graded further. Both are sRGB and carry the document."
+        onChange={setPngDepth}
       />
       <div className="grid grid-cols-2 gap-2">
         <button
