@@ -33,7 +33,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --time SECONDS         stop after this time with the partial picture (exit code 3)
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON
-  fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, GLB or OBJ with its files);
+  fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, OBJ or OpenUSD with its files);
                                                 writes a scene document and its model
       --scale N              metres per unit of the file (default 1)
       --up y|z               up axis of the file (default y)

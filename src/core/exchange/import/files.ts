@@ -103,10 +103,13 @@ export function findFile(files: FileSet, from: string, reference: string): { pat
 }
 
 /** Kinds of files that hold a set, the first that is found is read. */
-const MODELS = [".glb", ".gltf", ".obj"];
+const MODELS = [".glb", ".gltf", ".obj", ".usda", ".usdc", ".usd"];
 
-/** The model among files. @throws InputError where there is none, or several and none to prefer */
-export function mainFile(files: FileSet): string {
+/** The model among files. @param packed whether they came in a package of OpenUSD @throws InputError where there is none, or several and none to prefer */
+export function mainFile(files: FileSet, packed = false): string {
+  // a package's first layer is its root (AOUSD core specification 16.4.1.2)
+  const root = packed ? [...files.keys()].find((p) => /\.usd[ac]?$/i.test(p)) : undefined;
+  if (root !== undefined) return root;
   for (const ending of MODELS) {
     const found = [...files.keys()]
       .filter((p) => p.toLowerCase().endsWith(ending))
@@ -120,5 +123,7 @@ export function mainFile(files: FileSet): string {
     if (top.length === 1) return top[0]!;
   }
   const seen = [...new Set([...files.keys()].map((p) => /\.[^./]*$/.exec(p)?.[0]?.toLowerCase() ?? p))].slice(0, 5).join(", ");
-  throw new InputError(`import: no model among the files (${seen || "none"}); glTF (.gltf, .glb) and OBJ are read, also in a zip archive`);
+  throw new InputError(
+    `import: no model among the files (${seen || "none"}); glTF (.gltf, .glb), OBJ and OpenUSD (.usda, .usdc, .usd, .usdz) are read, also in a zip archive`,
+  );
 }

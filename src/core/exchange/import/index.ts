@@ -15,6 +15,7 @@ import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDo
 import { sunAngles, unit } from "../../math/vectors";
 import { boundsOfMesh } from "../../scene/instances";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
+import type { UsdLights } from "./usd-lights";
 import { readObj } from "./obj";
 import { lightUnlit } from "./unlit";
 
@@ -80,18 +81,19 @@ const IGNORED: Record<string, string> = {
 };
 
 /**
- * Reads what was chosen: glTF, GLB or OBJ, loose, in a folder or in a zip archive.
+ * Reads what was chosen: glTF, GLB, OBJ or OpenUSD, loose, in a folder or in a zip archive.
  * @throws InputError naming the file, the place and what to do
  */
 export async function importSet(chosen: FileSet, options: ImportOptions): Promise<ImportedSet> {
   options.onStage?.("unpacking");
   const files = openFiles(chosen);
-  const path = mainFile(files);
+  const path = mainFile(
+    files,
+    [...chosen.keys()].some((p) => /\.usdz$/i.test(p)),
+  );
   options.onStage?.("reading");
   const left: string[] = [];
-  const document = path.toLowerCase().endsWith(".obj")
-    ? readObj(files, path, options.decode, left)
-    : await readGltf(files, path, options, left);
+  const { document, ...more } = await readSet(files, path, options, left);
   options.onStage?.("decoding");
   const animations = animationsOf(document);
   left.push(...(await unpackPictures(document, options.decoders, path)), ...plain(document, options.moment ?? null, path));
@@ -106,10 +108,24 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
     report: { ...report, ...found.counts, left: counted([...left, ...report.left]) },
     bounds: boundsOfMesh(mesh),
     lenses: found.lenses,
-    lights: found.lights,
-    sun: found.sun,
+    lights: [...found.lights, ...(more.lights?.lights ?? [])].slice(0, LIMITS.lights),
+    sun: found.sun ?? more.lights?.sun ?? null,
     animations,
   };
+}
+
+/** A model as a document of glTF, with the lights that glTF has no place for. */
+async function readSet(
+  files: FileSet,
+  path: string,
+  options: ImportOptions,
+  left: string[],
+): Promise<{ document: Document; lights?: UsdLights }> {
+  if (/\.obj$/i.test(path)) return { document: readObj(files, path, options.decode, left) };
+  if (!/\.usd[ac]?$/i.test(path)) return { document: await readGltf(files, path, options, left) };
+  // large, and only needed for these
+  const { readUsd } = await import("./usd");
+  return readUsd(files, path, options.decode, left);
 }
 
 async function readGltf(files: FileSet, path: string, options: ImportOptions, left: string[]): Promise<Document> {

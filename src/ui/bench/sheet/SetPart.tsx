@@ -44,7 +44,7 @@ export function SetPart() {
       <div className="flex gap-2">
         <button
           className="btn btn-xs btn-outline hair flex-1"
-          title={`glTF, GLB or OBJ with its files, or a zip archive of them. They may also be dropped anywhere. ${limitsInWords()}`}
+          title={`glTF, OBJ or OpenUSD with its files, or a zip archive of them. They may also be dropped anywhere. ${limitsInWords()}`}
           onClick={() => files.current?.click()}
         >
           Import files …
@@ -57,7 +57,7 @@ export function SetPart() {
           … or a folder
         </button>
       </div>
-      {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.bin,.zip,.png,.jpg,.jpeg" })}
+      {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.usd,.usda,.usdc,.usdz,.bin,.zip,.png,.jpg,.jpeg,.webp,.ktx2" })}
       {picker(folder, "Folder of a set", { webkitdirectory: "" })}
       <ImportPanel />
       <SetTree />

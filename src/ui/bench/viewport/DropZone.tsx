@@ -53,7 +53,7 @@ export function DropZone() {
       <p className="text-center">
         <span className="text-lg font-semibold">Drop to import the set</span>
         <br />
-        <span className="text-sm quiet">glTF, GLB or OBJ with its files, a folder of them, or a zip archive</span>
+        <span className="text-sm quiet">glTF, OBJ or OpenUSD with its files, a folder of them, or a zip archive</span>
       </p>
     </div>
   );
