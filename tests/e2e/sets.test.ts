@@ -9,6 +9,7 @@ import { fileURLToPath } from "node:url";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { modelIO } from "#core/formats/gltf";
+import { movingModel, picturedModel } from "../support/moving-model";
 import { type Application, eachOnItsPage, brightness, finished, openBench, putProject, saved, stored } from "./support";
 
 let app: Application, page: Page;
@@ -36,6 +37,30 @@ v 1000 0 -1000
 v -1000 0 -1000
 f 5 6 7 8
 l 1 2
+`;
+// of centimetres, z up
+const YARD = `#usda 1.0
+(
+    metersPerUnit = 0.01
+    upAxis = "Z"
+)
+
+def Xform "Yard"
+{
+    def Cube "Block"
+    {
+        double size = 200
+    }
+
+    def RectLight "Panel"
+    {
+        float inputs:intensity = 800
+        float inputs:width = 100
+        float inputs:height = 100
+        double3 xformOp:translate = (0, 0, 400)
+        uniform token[] xformOpOrder = ["xformOp:translate"]
+    }
+}
 `;
 const wall = [file("wall.obj", WALL), file("wall.mtl", "newmtl brick\nKd 0.6 0.3 0.2\n")];
 const empty = {
@@ -120,6 +145,57 @@ describe("bringing a set in", () => {
     await page.keyboard.press("Control+Shift+z");
     await finished(page);
     expect((await document(id)).objects).toHaveLength(1);
+  });
+
+  it("stands a set that moves still at a moment of its animation, and keeps what was chosen for it", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring({ name: "figure.glb", mimeType: "model/gltf-binary", buffer: Buffer.from(await movingModel()) });
+    const panel = page.getByRole("region", { name: "Import" });
+    const size = (): Promise<string | null> => panel.getByText("Size").locator("..").textContent();
+    await panel.getByLabel("Pose").waitFor();
+    await panel.getByLabel("Units").selectOption("0.01");
+    const before = await size();
+    await panel.getByLabel("Pose").selectOption({ label: "turn" });
+    await page.getByRole("spinbutton", { name: "Time", exact: true }).waitFor();
+    await type("Time", "1");
+    await page.waitForFunction(
+      (was) => globalThis.document.querySelector("[aria-label=Import]")?.textContent?.includes(was!.slice(4)) === false,
+      before,
+    );
+    expect(await size()).not.toBe(before);
+    expect(await panel.getByLabel("Units").inputValue()).toBe("0.01");
+    await panel.getByText("Place in the scene").click();
+    await panel.waitFor({ state: "detached" });
+    expect((await document(id)).objects).toMatchObject([{ name: "figure", scale: 0.01 }]);
+  });
+
+  it.each(["webp", "ktx2"] as const)("reads pictures in %s, whose decoder comes with the application", async (kind) => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring({ name: "sail.glb", mimeType: "model/gltf-binary", buffer: Buffer.from(await picturedModel(kind)) });
+    const panel = page.getByRole("region", { name: "Import" });
+    await panel.getByText("Place in the scene").waitFor();
+    expect(await panel.textContent()).toContain("1, 1 picture");
+    expect(await panel.textContent()).not.toContain("left out");
+    await panel.getByText("Place in the scene").click();
+    await finished(page);
+    expect((await document(id)).objects).toHaveLength(1);
+  });
+
+  it("takes a scene of OpenUSD with its unit, light and lens", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring(file("yard.usda", YARD));
+    const panel = page.getByRole("region", { name: "Import" });
+    await panel.getByText("Place in the scene").waitFor();
+    expect(await panel.textContent()).toContain("2 × 2 × 2 m");
+    expect(await panel.textContent()).toContain("Its lights (1)");
+    await panel.getByText("Place in the scene").click();
+    await finished(page);
+    const doc = await document(id);
+    expect(doc.objects).toMatchObject([{ kind: "model", name: "yard", scale: 1 }]);
+    expect((await stored(app, id)).document).toMatchObject({ lights: [{ kind: "rectangle", name: "Panel", intensity: 800 }] });
   });
 
   it("takes a dropped archive, and cancels; wrong files leave the project as it was", async () => {

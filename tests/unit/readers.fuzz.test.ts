@@ -6,8 +6,6 @@ import { execFileSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { Document } from "@gltf-transform/core";
-import { EXTTextureWebP, KHRTextureBasisu } from "@gltf-transform/extensions";
 import { zipSync } from "fflate";
 import { encode as encodePng } from "fast-png";
 import dawn from "@pmndrs/assets/hdri/dawn.exr.js";
@@ -19,16 +17,15 @@ import { readArchive } from "#core/exchange/archive";
 import { importSet } from "#core/exchange/import/index";
 import { writeExr } from "#core/formats/exr";
 import { readExr } from "#core/formats/exr-read";
-import { modelIO, readModel } from "#core/formats/gltf";
+import { readModel } from "#core/formats/gltf";
 import { photometryGrid, readIes } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
 import { readVdb, writeVdb } from "#core/formats/vdb";
 import { VolumeBuilder } from "#core/data/volume";
-import { encodeToKTX2 } from "ktx2-encoder";
-import sharp from "sharp";
 import { Model } from "../../demo/kit/model";
 import { decoders } from "../../src/cli/decoders";
 import { seeded } from "../bench/rays";
+import { movingModel, picturedModel } from "../support/moving-model";
 
 const COUNT = Number(process.env.FUZZ ?? 500);
 const SEED = Number(process.env.SEED ?? 1);
@@ -136,63 +133,14 @@ beforeAll(async () => {
     "set in GLB": { seeds: [glb], read: imported("x.glb") },
     "set in OBJ": { seeds: [obj], read: imported("x.obj") },
     "set in OpenUSD": { seeds: [text(usda)], read: imported("x.usda") },
-    "set that moves": { seeds: [await moving()], read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode, moment: { animation: 0, time: 0.3 } }) }, // prettier-ignore
-    "pictures of a set": { seeds: await Promise.all((["webp", "ktx2"] as const).map(pictured)), read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode }), share: 0.3 }, // prettier-ignore
+    "set that moves": { seeds: [await movingModel()], read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode, moment: { animation: 0, time: 0.3 } }) }, // prettier-ignore
+    "pictures of a set": { seeds: await Promise.all((["webp", "ktx2"] as const).map(picturedModel)), read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode }), share: 0.3 }, // prettier-ignore
     "material library": { seeds: [mtl], read: (b) => importSet(new Map([["x.obj", obj], ["a.mtl", b]]), { decoders: {} as never, decode }) }, // prettier-ignore
     "set in a zip": { seeds: [zipSync({ "x.glb": glb }, { level: 0 }), zipSync({ "x.obj": obj, "a.mtl": mtl })], read: imported("x.zip") },
     "project file": { seeds: [zipSync({ "x.fumarium.json": text(doc) }, { level: 0 })], read: (b) => readArchive(b, "x.exr", decode) },
     document: { seeds: [text(doc)], read: (b) => parseDocumentText(decode(b), "x.exr") },
   } satisfies Record<string, Reader>);
 });
-
-/** A figure of two joints with a morph target, turned by an animation. */
-async function moving(): Promise<Uint8Array> {
-  const doc = new Document();
-  const buffer = doc.createBuffer();
-  const make = (type: "VEC3" | "VEC4" | "SCALAR", values: readonly number[]) => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer); // prettier-ignore
-  const primitive = doc
-    .createPrimitive()
-    .setAttribute("POSITION", make("VEC3", [0, 0, 0, 1, 0, 0, 0, 1, 0]))
-    .setAttribute(
-      "JOINTS_0",
-      doc
-        .createAccessor()
-        .setType("VEC4")
-        .setArray(new Uint8Array([0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 0]))
-        .setBuffer(buffer),
-    ) // prettier-ignore
-    .setAttribute("WEIGHTS_0", make("VEC4", [1, 0, 0, 0, 0.5, 0.5, 0, 0, 1, 0, 0, 0]))
-    .addTarget(doc.createPrimitiveTarget().setAttribute("POSITION", make("VEC3", [0, 0, 2, 0, 0, 0, 0, 0, 0])));
-  const [a, b] = [doc.createNode("a"), doc.createNode("b").setTranslation([0, 0, 4])];
-  const mesh = doc.createMesh("m").addPrimitive(primitive).setWeights([0.5]);
-  doc
-    .createScene()
-    .addChild(doc.createNode("n").setMesh(mesh).setSkin(doc.createSkin().addJoint(a).addJoint(b)))
-    .addChild(a)
-    .addChild(b);
-  const sampler = doc
-    .createAnimationSampler()
-    .setInput(make("SCALAR", [0, 1]))
-    .setOutput(make("VEC4", [0, 0, 0, 1, 0, 0, 1, 0]));
-  const channel = doc.createAnimationChannel().setTargetNode(b).setTargetPath("rotation").setSampler(sampler);
-  doc.createAnimation("turn").addSampler(sampler).addChannel(channel);
-  return modelIO().writeBinary(doc);
-}
-
-/** A model with a picture in another format. */
-async function pictured(kind: "webp" | "ktx2"): Promise<Uint8Array> {
-  const doc = await modelIO().readBinary(await moving());
-  const rgba = new Uint8Array(16 * 16 * 4).fill(120);
-  const image =
-    kind === "webp"
-      ? await sharp(rgba, { raw: { width: 16, height: 16, channels: 4 } }).webp().toBuffer()
-      : await encodeToKTX2(rgba, { isUASTC: true, generateMipmap: false, imageDecoder: () => Promise.resolve({ width: 16, height: 16, data: rgba }) }); // prettier-ignore
-  if (kind === "webp") doc.createExtension(EXTTextureWebP).setRequired(true);
-  else doc.createExtension(KHRTextureBasisu).setRequired(true);
-  const texture = doc.createTexture("t").setImage(new Uint8Array(image)).setMimeType(`image/${kind}`);
-  doc.getRoot().listMeshes()[0]!.listPrimitives()[0]!.setMaterial(doc.createMaterial("m").setBaseColorTexture(texture));
-  return modelIO().writeBinary(doc);
-}
 
 describe("damaged files", () => {
   it.each([
