@@ -32,7 +32,8 @@ import {
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
 import { countLightRay, accumulate, groupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
-import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB, gx, gy, gz, positionError } from "./surface";
+import { gx, gy, gz, positionError } from "./hit-frame";
+import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
 
 // point moved off a surface
 export let qx: f64 = 0.0;

@@ -78,7 +78,8 @@ import {
 } from "./path";
 import { beginBranch, prepareGroups, storeGroups, forgetGroups, repeatGroups, storeMattes, outR, outG, outB } from "./accumulate";
 import { veil } from "./veil";
-import { nx, ny, nz, albedoR, albedoG, albedoB } from "./surface";
+import { nx, ny, nz } from "./hit-frame";
+import { albedoR, albedoG, albedoB } from "./bsdf";
 import { prepareFilter } from "./any-hit-filter";
 import { noiseFactor } from "./noise";
 

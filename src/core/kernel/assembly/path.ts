@@ -67,8 +67,6 @@ import {
 } from "./sun-variate";
 import { closestApproach, approachT, approachGap, coneInterval, coneA, coneB } from "./closest-approach";
 import {
-  readSurface,
-  holdout,
   isBlack,
   bsdfPdf,
   sampleBsdf,
@@ -79,19 +77,14 @@ import {
   paneTintG,
   paneTintB,
   paneChance,
-  insideR,
-  insideG,
-  insideB,
-  emR,
-  emG,
-  emB,
   sx,
   sy,
   sz,
   wR,
   wG,
   wB,
-} from "./surface";
+} from "./bsdf";
+import { readSurface, holdout, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { qx, qy, qz, environment, prepareDirect, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 import { full, surfaceLimit, prepareWalks, storePreviousVertex, walk } from "./walk";
 

@@ -29,7 +29,9 @@ import { mediumAt } from "./density";
 import { transmit, transmitAlone, tr, tg, tb } from "./transmit";
 import { mediaMask, SUN } from "./lights";
 import { phaseAt, phR, phG, phB } from "./phase";
-import { readSurface, isPane, paneTintR, paneTintG, paneTintB, gx, gy, gz, positionError } from "./surface";
+import { gx, gy, gz, positionError } from "./hit-frame";
+import { isPane, paneTintR, paneTintG, paneTintB } from "./bsdf";
+import { readSurface } from "./surface";
 
 /** Stretches between whose ends the ray's light is taken as exponential, in all, and cells of even visibility in each. */
 const STRETCHES: i32 = 3;

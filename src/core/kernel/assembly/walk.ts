@@ -12,35 +12,25 @@ import { SKY, NONE, airShare, surfaceShare } from "./lights";
 import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
 import { sampleLight, selectionPdf, totalWeight, skyWeight, selectionPdfOfTriangle } from "./light-sampling";
 import { accumulate, groupOf } from "./accumulate";
+import { gx, gy, gz } from "./hit-frame";
 import {
-  readSurface,
   isBlack,
   bsdfPdf,
   sampleBsdf,
   sampledRay,
-  emissiveIndex,
-  emissiveArea,
   isPane,
   paneTintR,
   paneTintG,
   paneTintB,
-  insideR,
-  insideG,
-  insideB,
   DELTA_PDF,
-  emR,
-  emG,
-  emB,
   sx,
   sy,
   sz,
   wR,
   wG,
   wB,
-  gx,
-  gy,
-  gz,
-} from "./surface";
+} from "./bsdf";
+import { readSurface, emissiveIndex, emissiveArea, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
 import { qx, qy, qz, environment, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
