@@ -29,6 +29,6 @@ export const decoders: Decoders = {
   webp: async () => {
     (globalThis as { ImageData?: unknown }).ImageData ??= PlainImageData;
     await initWebp(new WebAssembly.Module(bytesOf("@jsquash/webp/codec/dec/webp_dec.wasm")));
-    return (bytes) => decodeWebp(bytes.slice().buffer);
+    return (bytes) => decodeWebp(new Uint8Array(bytes).buffer);
   },
 };

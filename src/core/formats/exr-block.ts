@@ -7,7 +7,7 @@ export const UINT = 0,
 
 /** What a block holds. */
 export interface Block {
-  channels: readonly { type: number; linear: boolean }[];
+  channels: readonly { name: string; type: number; linear: boolean }[];
   width: number;
   lines: number;
 }

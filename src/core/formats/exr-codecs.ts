@@ -4,14 +4,14 @@
  */
 import { unzlibSync } from "fflate";
 import { FLOAT, HALF, plainBytes, type Block } from "./exr-block";
+import { unpackDwa } from "./exr-dwa";
 import { unpackPiz } from "./exr-piz";
 
 interface Codec {
   name: string;
   /** Lines of a block that is no tile. */
   lines: number;
-  /** Null where it is not read. */
-  unpack: ((data: Uint8Array, block: Block) => Uint8Array) | null;
+  unpack(data: Uint8Array, block: Block): Uint8Array;
 }
 
 /** By their numbers in the file. */
@@ -24,8 +24,8 @@ export const CODECS: Readonly<Record<number, Codec>> = {
   5: { name: "PXR24", lines: 16, unpack: unpackPxr24 },
   6: { name: "B44", lines: 32, unpack: unpackB44 },
   7: { name: "B44A", lines: 32, unpack: unpackB44 },
-  8: { name: "DWAA", lines: 32, unpack: null },
-  9: { name: "DWAB", lines: 256, unpack: null },
+  8: { name: "DWAA", lines: 32, unpack: unpackDwa },
+  9: { name: "DWAB", lines: 256, unpack: unpackDwa },
 };
 
 function unzipped(data: Uint8Array, block: Block): Uint8Array {

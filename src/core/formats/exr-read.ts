@@ -1,10 +1,9 @@
 /**
- * Reads OpenEXR files: scan lines and tiles (the finest level), one part or several, every compression but DWA. What the file says of
+ * Reads OpenEXR files: scan lines and tiles (the finest level), one part or several, every compression. What the file says of
  * sizes is checked before memory is taken for it.
  */
 import { InputError, reasonOf } from "../errors";
 import { MAGIC, type ExrImage } from "./exr";
-import { checkDwa } from "./exr-dwa";
 import { FLOAT, HALF, plainBytes, sizeOfType, UINT, type Block } from "./exr-block";
 import { CODECS } from "./exr-codecs";
 import { HALVES } from "./half";
@@ -112,17 +111,6 @@ function readChannels(c: Cursor, h: Header): void {
 /** Whether a part holds a picture's colours. */
 const hasColours = (h: Header): boolean => h.channels.some((c) => /(^|\.)[RY]$/.test(c.name));
 
-/** A sound file of scan lines in DWA, which readPicture has a decoder for. */
-export class DwaExr extends InputError {
-  constructor(
-    message: string,
-    readonly width: number,
-    readonly height: number,
-  ) {
-    super(message);
-  }
-}
-
 /** Decodes an image: of several parts the first that has colours, or the first. @throws InputError */
 export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
@@ -143,8 +131,6 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
   const image = frameOf(chosen, bad);
   const codec = CODECS[chosen.compression];
   if (!codec) throw bad(`compression ${chosen.compression} is unknown`);
-  const unread = `${codec.name} compression ${tiled ? "in tiles" : several ? "in several parts" : "of these channels"} is not read; save it with ZIP or PIZ`;
-  if (!codec.unpack && (tiled || several || chosen.channels.length > 4 || chosen.channels.some((ch) => ch.type !== HALF || !/^[RGBA]$/.test(ch.name)))) throw bad(unread); // prettier-ignore
   const { width, height } = image;
   const [tw, th] = tiled ? (chosen.tile ?? [0, 0]) : [width, codec.lines];
   if (tw < 1 || th < 1) throw bad(`tiles of ${tw} × ${th}`);
@@ -182,16 +168,13 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     // what compression would not make smaller is stored as it is
     if (size < wanted)
       try {
-        if (codec.unpack) data = codec.unpack(data, block);
-        else checkDwa(data, block.width * block.lines);
+        data = codec.unpack(data, block);
       } catch (error) {
         throw bad(`block ${b} cannot be decompressed: ${reasonOf(error)}`);
       }
-    if (!codec.unpack) continue;
     if (data.length !== wanted) throw bad(`block ${b} has ${data.length} bytes, not ${wanted}`);
     copyBlock(data, block, image.planes, width, x, y);
   }
-  if (!codec.unpack) throw new DwaExr(`${what}: ${unread}`, width, height);
   const { planes, top: _top, ...rest } = image;
   return {
     ...rest,

@@ -1,14 +1,11 @@
 /** Pictures for skies, gobos and emitters, told apart by how they begin: OpenEXR, Radiance HDR, PNG, JPEG. */
 import jpeg from "jpeg-js";
-import { FloatType } from "three";
-import { EXRLoader } from "three/examples/jsm/loaders/EXRLoader.js";
 import { InputError, reasonOf } from "../errors";
 import { times3 } from "../math/matrix";
 import { map3, type V3 } from "../math/vectors";
 import { decodeSrgb, fromPrimaries } from "../optics/colour";
 import type { Picture } from "../data/picture";
-import type { ExrImage } from "./exr";
-import { DwaExr, readExr } from "./exr-read";
+import { readExr } from "./exr-read";
 import { MAX_PIXELS, readHdr } from "./hdr";
 import { readPng } from "./png";
 
@@ -34,13 +31,7 @@ function fromJpeg(bytes: Uint8Array, what: string): Picture {
 }
 
 function fromExr(bytes: Uint8Array, what: string): Picture {
-  let image: ExrImage;
-  try {
-    image = readExr(bytes, what);
-  } catch (error) {
-    if (error instanceof DwaExr) return fromDwa(bytes, what, error);
-    throw error;
-  }
+  const image = readExr(bytes, what);
   const plane = (name: string): ArrayLike<number> | undefined => image.channels.find((c) => c.name === name)?.values;
   // without a layer of its own, else of the first layer that has colours
   const layers = ["", ...new Set(image.channels.flatMap((c) => /^(.*\.)[RYG]$/.exec(c.name)?.[1] ?? []))];
@@ -63,28 +54,6 @@ function fromExr(bytes: Uint8Array, what: string): Picture {
       rgb.set(toOurs ? map3(times3(toOurs, v), (c) => Math.max(0, c)) : v, 3 * ((frame.y + y) * frame.width + frame.x + x));
     }
   return { width: frame.width, height: frame.height, rgb };
-}
-
-/** Pictures in DWA, checked before, by three.js. */
-function fromDwa(bytes: Uint8Array, what: string, { width, height }: DwaExr): Picture {
-  if (width * height > MAX_PIXELS) throw new InputError(`${what}: ${width} × ${height} pixels, more than the limit of ${MAX_PIXELS}`);
-  try {
-    const { buffer, byteOffset, byteLength } = bytes;
-    const image = new EXRLoader().setDataType(FloatType).parse(buffer.slice(byteOffset, byteOffset + byteLength) as ArrayBuffer);
-    const data = image.data as Float32Array;
-    const channels = data.length / (width * height);
-    if (!Number.isInteger(channels)) throw new Error(`${data.length} values for ${width} × ${height} pixels`);
-    const rgb = new Float32Array(3 * width * height);
-    // its rows begin at the bottom; compression with loss may dip below black
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const from = channels * ((height - 1 - y) * width + x);
-        for (let c = 0; c < 3; c++) rgb[3 * (y * width + x) + c] = Math.max(0, data[from + (channels < 3 ? 0 : c)]!);
-      }
-    return { width, height, rgb };
-  } catch (error) {
-    throw new InputError(`${what}: not readable as OpenEXR (${reasonOf(error)})`);
-  }
 }
 
 function fromPng(bytes: Uint8Array, what: string): Picture {

@@ -637,7 +637,11 @@ l 1 2
 
 describe("files that are wrong or hostile", () => {
   it.each([
-    ["no model", { "readme.txt": "hello" }, "no model among the files (.txt); glTF (.gltf, .glb) and OBJ are read"],
+    [
+      "no model",
+      { "readme.txt": "hello" },
+      "no model among the files (.txt); glTF (.gltf, .glb), OBJ and OpenUSD (.usda, .usdc, .usd, .usdz) are read",
+    ],
     ["two models", { "a.glb": "x", "b.glb": "y" }, "several models were chosen (a.glb, b.glb)"],
     ["not JSON", { "a.gltf": "{" }, "a.gltf: not JSON"],
     ["a list", { "a.gltf": "[]" }, "a.gltf: not a glTF document"],

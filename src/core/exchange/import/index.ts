@@ -130,7 +130,7 @@ async function readSet(
 
 async function readGltf(files: FileSet, path: string, options: ImportOptions, left: string[]): Promise<Document> {
   // chunks are read as words, which views into an archive may not be aligned to
-  const bytes = files.get(path)!.slice();
+  const bytes = new Uint8Array(files.get(path)!);
   let json: GltfJson;
   let resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   if (path.toLowerCase().endsWith(".glb")) {

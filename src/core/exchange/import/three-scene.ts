@@ -47,7 +47,7 @@ class Writer {
   node(object: Object3D): Node {
     const node = this.out.createNode(object.name);
     if (object.matrixAutoUpdate) object.updateMatrix();
-    node.setMatrix(object.matrix.elements as never);
+    node.setMatrix(object.matrix.elements);
     if (object instanceof Mesh) node.setMesh(this.mesh(object as Mesh<BufferGeometry, MeshPhysicalMaterial | MeshPhysicalMaterial[]>));
     const camera = this.camera(object);
     if (camera) node.setCamera(camera);
@@ -92,12 +92,14 @@ class Writer {
       for (let i = 0; i < count; i++) for (let k = 0; k < size; k++) values[i * size + k] = a.getComponent(i, k);
       return this.accessor(`VEC${size as 2 | 3 | 4}`, values);
     };
-    const shared: [string, Accessor | null][] = [["POSITION", mesh instanceof SkinnedMesh ? this.posed(mesh) : floats("position", 3)]];
+    const shared: [string, Accessor | null][] = [
+      ["POSITION", mesh instanceof SkinnedMesh ? this.posed(mesh as SkinnedMesh<BufferGeometry>, count) : floats("position", 3)],
+    ];
     if (normal && !(mesh instanceof SkinnedMesh)) shared.push(["NORMAL", floats("normal", 3)]);
     if (uv) {
       const coordinates = floats("uv", 2);
       // rows of a picture count from the top in glTF, from below there
-      const values = coordinates?.getArray();
+      const values = (coordinates?.getArray() ?? null) as Float32Array | null;
       if (values) for (let i = 1; i < values.length; i += 2) values[i] = 1 - values[i]!;
       shared.push(["TEXCOORD_0", coordinates]);
     }
@@ -116,10 +118,10 @@ class Writer {
     return out;
   }
 
-  private posed(mesh: SkinnedMesh): Accessor {
+  private posed(mesh: SkinnedMesh<BufferGeometry>, count: number): Accessor {
     mesh.skeleton.update();
     const corner = new Vector3();
-    const values = new Float32Array(3 * mesh.geometry.attributes.position!.count);
+    const values = new Float32Array(3 * count);
     for (let i = 0; 3 * i < values.length; i++) mesh.getVertexPosition(i, corner).toArray(values, 3 * i);
     return this.accessor("VEC3", values);
   }
@@ -192,7 +194,7 @@ class Writer {
       const type = bytes[0] === 0x89 ? "image/png" : bytes[0] === 0xff ? "image/jpeg" : "image/webp";
       picture = this.out
         .createTexture(`picture ${this.pictures.size + 1}`)
-        .setImage(bytes.slice())
+        .setImage(new Uint8Array(bytes))
         .setMimeType(type);
       this.pictures.set(bytes, picture);
     }

@@ -66,7 +66,7 @@ function placeOf(object: Object3D): { position: V3; forward: V3; scale: V3 } {
   const [p, q, s] = [new Vector3(), new Quaternion(), new Vector3()];
   object.matrixWorld.decompose(p, q, s);
   const forward = new Vector3(0, 0, -1).transformDirection(new Matrix4().makeRotationFromQuaternion(q));
-  return { position: p.toArray().map(round) as V3, forward: forward.toArray() as V3, scale: s.toArray().map(Math.abs) as V3 };
+  return { position: p.toArray().map(round) as V3, forward: forward.toArray(), scale: s.toArray().map(Math.abs) as V3 };
 }
 
 function sunOf(object: Object3D, found: Found): NonNullable<BroughtIn["sun"]> {

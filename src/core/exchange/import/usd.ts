@@ -58,7 +58,9 @@ export function readUsd(
 function layerOf(bytes: Uint8Array, name: string, decode: (bytes: Uint8Array) => string, left: string[]): UsdLayer {
   let layer: UsdLayer;
   try {
-    layer = isCrate(bytes) ? new USDCParser().parseData(bytes.slice().buffer) : new USDAParser().parseData(plainText(decode(bytes)));
+    layer = isCrate(bytes)
+      ? new USDCParser().parseData(new Uint8Array(bytes).buffer)
+      : new USDAParser().parseData(plainText(decode(bytes)));
   } catch (error) {
     throw new InputError(`${name}: not readable as OpenUSD (${reasonOf(error)})`);
   }
@@ -72,6 +74,8 @@ const plainText = (text: string): string =>
     .replace(/^([ \t(]*)(?:append |add )?references(\s*=)/gm, "$1prepend references$2")
     .replace(/^([ \t(]*)(?:prepend|append|add) payload(\s*=)/gm, "$1payload$2");
 
+const textOf = (v: unknown): string => (typeof v === "string" ? v : "its file");
+
 /** Takes out what is not seen or not read. */
 function prune({ specsByPath }: UsdLayer, left: string[]): void {
   const value = (path: string): unknown => specsByPath[path]?.fields.default;
@@ -83,8 +87,7 @@ function prune({ specsByPath }: UsdLayer, left: string[]): void {
     const hidden =
       value(`${path}.visibility`) === "invisible" || purpose === "guide" || purpose === "proxy" || spec.fields.active === false;
     if (unread) left.push(unread);
-    if (type === "OpenVDBAsset")
-      left.push(`volume "${path}": choose ${String(value(`${path}.filePath`) ?? "its file")} as a grid of a medium`);
+    if (type === "OpenVDBAsset") left.push(`volume "${path}": choose ${textOf(value(`${path}.filePath`))} as a grid of a medium`);
     // instancers keep what they place below themselves: it must not stand there
     if (hidden || unread) spec.specType = 0;
   }
@@ -103,8 +106,10 @@ function composed(root: UsdLayer, assets: Record<string, UsdLayer | Uint8Array>,
   const open = new Set<string>();
   own._getReferences = function (spec) {
     const found = _getReferences.call(this, spec);
-    const [given] = [spec.fields.references ?? spec.fields.payload].flat() as unknown[];
-    if (typeof given === "string") return found.length ? found : [...given.matchAll(/<[^>]+>/g)].map(([within]) => within);
+    const listed = spec.fields.references ?? spec.fields.payload;
+    const given: unknown = Array.isArray(listed) ? listed[0] : listed;
+    // files with a prim or without, and prims of this layer
+    if (typeof given === "string") return given.match(/@[^@]+@(?:<[^>]+>)?|<[^>]+>/g) ?? found;
     const { assetPath, primPath } = (given ?? {}) as { assetPath?: string; primPath?: string };
     if (!primPath || primPath === "/") return found;
     return [assetPath ? `@${assetPath}@<${primPath}>` : `<${primPath}>`];

@@ -24,7 +24,7 @@ const decoders: Decoders = {
   basis: async () => basisDecoder(await createBasis({ wasmBinary: await bytesOf(basisWasm, "KTX2 pictures") })),
   async webp() {
     await initWebp(await WebAssembly.compile(await bytesOf(webpWasm, "WebP pictures")));
-    return (bytes) => decodeWebp(bytes.slice().buffer);
+    return (bytes) => decodeWebp(new Uint8Array(bytes).buffer);
   },
   async meshopt() {
     await MeshoptDecoder.ready;

@@ -39,9 +39,9 @@ export class ProofShelf {
   }
 
   /** Takes what is done with a proof's document, or says why it could not be had. */
-  async withDocument(id: string, use: (document: SceneDocument) => void): Promise<void> {
+  async withDocument(id: string, take: (document: SceneDocument) => void): Promise<void> {
     try {
-      use(await this.document(id));
+      take(await this.document(id));
     } catch (error) {
       this.state.setState({ error: `The proof's settings could not be loaded: ${(error as Error).message}` });
     }
