@@ -188,7 +188,9 @@ export function lightRecords(
   const distant = moon ? 1 : 0;
   const records = new Float64Array(Math.max(1, shining.length + distant) * L.LIGHT_WORDS);
   if (moon) {
-    const colour = temperatureRgb(doc.moon.temperature).map((c, k) => c * doc.moon.tint[k]! * fromDisk(doc.moon.illuminance, doc.moon.angularDiameter));
+    const colour = temperatureRgb(doc.moon.temperature).map(
+      (c, k) => c * doc.moon.tint[k]! * fromDisk(doc.moon.illuminance, doc.moon.angularDiameter),
+    );
     records[L.L_KIND] = L.LIGHT_DISTANT;
     records.set(sunDirection(doc.moon.azimuth, doc.moon.elevation), L.L_AXIS);
     records.set(colour, L.L_INTENSITY);

@@ -224,10 +224,7 @@ export function Picture() {
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
-  const documentOf = useCallback(
-    (what: Shown) => (what === "live" ? doc : (proofDocuments[what] ?? doc)),
-    [doc, proofDocuments],
-  );
+  const documentOf = useCallback((what: Shown) => (what === "live" ? doc : (proofDocuments[what] ?? doc)), [doc, proofDocuments]);
   const wiping = wipe && back !== null;
   const region = draft ?? doc.film.region;
 
