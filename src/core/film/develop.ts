@@ -68,7 +68,6 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   const wide = out instanceof Uint16Array;
-  const shown = wide ? exactDisplay : display;
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
     ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
@@ -110,9 +109,16 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         b += d[p + F_SURFACES + 2]!;
       }
       const k = 1 / n;
-      put(o, shown(k * (m[0] * r + m[1] * g + m[2] * b)), wobble);
-      put(o + 1, shown(k * (m[3] * r + m[4] * g + m[5] * b)), wobble);
-      put(o + 2, shown(k * (m[6] * r + m[7] * g + m[8] * b)), wobble);
+      if (!wide) {
+        // what is live: without a call for each number
+        out[o] = display(k * (m[0] * r + m[1] * g + m[2] * b)) + wobble;
+        out[o + 1] = display(k * (m[3] * r + m[4] * g + m[5] * b)) + wobble;
+        out[o + 2] = display(k * (m[6] * r + m[7] * g + m[8] * b)) + wobble;
+        continue;
+      }
+      put(o, exactDisplay(k * (m[0] * r + m[1] * g + m[2] * b)), wobble);
+      put(o + 1, exactDisplay(k * (m[3] * r + m[4] * g + m[5] * b)), wobble);
+      put(o + 2, exactDisplay(k * (m[6] * r + m[7] * g + m[8] * b)), wobble);
     }
   }
 }

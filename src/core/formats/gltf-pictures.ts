@@ -74,6 +74,9 @@ const begins = (bytes: Uint8Array, mark: readonly number[]): boolean => mark.eve
 /** Turns pictures in WebP and KTX2 into PNG, in place. @throws InputError for broken or outsized ones @returns what is left out */
 export async function unpackPictures(doc: Document, decoders: PictureDecoders, what: string): Promise<string[]> {
   const left: string[] = [];
+  // each is made once, however many pictures ask for it
+  const made: { basis?: ReturnType<PictureDecoders["basis"]>; webp?: ReturnType<PictureDecoders["webp"]> } = {};
+  const once: PictureDecoders = { basis: () => (made.basis ??= decoders.basis()), webp: () => (made.webp ??= decoders.webp()) };
   for (const texture of doc.getRoot().listTextures()) {
     const bytes = texture.getImage();
     if (!bytes) continue;
@@ -82,7 +85,7 @@ export async function unpackPictures(doc: Document, decoders: PictureDecoders, w
     if (!ktx && !begins(bytes, MARKS.webp)) continue;
     checkSize(texture, name);
     try {
-      const { width, height, data } = ktx ? await fromKtx(bytes, decoders) : await (await decoders.webp())(bytes);
+      const { width, height, data } = ktx ? await fromKtx(bytes, once) : await (await once.webp())(bytes);
       texture
         .setImage(new Uint8Array(encode({ width, height, data: new Uint8Array(data), channels: 4, depth: 8 })))
         .setMimeType("image/png");

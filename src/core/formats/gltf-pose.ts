@@ -25,7 +25,7 @@ export interface Moment {
 }
 export interface AnimationFacts {
   name: string;
-  /** Seconds from its first key to its last. */
+  /** Time of its last key, s. */
   seconds: number;
 }
 
@@ -45,7 +45,7 @@ function endOf(animation: Animation): number {
 }
 
 /** Values of a sampler at a time, `size` of them; those at its ends beyond them. */
-export function valuesAt(sampler: AnimationSampler, time: number, size: number): number[] | null {
+function valuesAt(sampler: AnimationSampler, time: number, size: number): number[] | null {
   const input = sampler.getInput(),
     output = sampler.getOutput();
   const keys = input?.getCount() ?? 0;
