@@ -23,20 +23,25 @@ async function compile(args) {
   process.exit(1);
 }
 
-const tree = join(root, "src/core/kernel/tree/index.ts");
-const carried = join(out, "tree.mjs");
-if (
-  !existsSync(carried) ||
-  statSync(carried).mtimeMs <= Math.max(statSync(tree).mtimeMs, statSync(fileURLToPath(import.meta.url)).mtimeMs)
-) {
-  await compile(["src/core/kernel/tree/index.ts", "--outFile", "build/kernel/tree.wasm", ...common]);
-  const bytes = readFileSync(join(out, "tree.wasm"));
-  writeFileSync(
-    join(out, "tree.d.mts"),
-    "/** The tree builder's module (src/core/kernel/tree). */\nexport declare const bytes: Uint8Array<ArrayBuffer>;\n",
+/** Newest change to any file of some folders. */
+const changed = (...folders) =>
+  Math.max(
+    statSync(fileURLToPath(import.meta.url)).mtimeMs,
+    ...folders.flatMap((d) => readdirSync(join(root, d)).map((f) => statSync(join(root, d, f)).mtimeMs)),
   );
+
+// modules that what calls them carries within itself
+for (const [name, says, folders] of [
+  ["tree", "The tree builder's module (src/core/kernel/tree).", ["src/core/kernel/tree"]],
+  ["clean", "The clean-up's module (src/core/kernel/clean).", ["src/core/kernel/clean", "src/core/layout"]],
+]) {
+  const carried = join(out, `${name}.mjs`);
+  if (existsSync(carried) && statSync(carried).mtimeMs > changed(...folders)) continue;
+  await compile([`src/core/kernel/${name}/index.ts`, "--outFile", `build/kernel/${name}.wasm`, ...common]);
+  const bytes = readFileSync(join(out, `${name}.wasm`));
+  writeFileSync(join(out, `${name}.d.mts`), `/** ${says} */\nexport declare const bytes: Uint8Array<ArrayBuffer>;\n`);
   writeFileSync(carried, `export const bytes = Uint8Array.from([${[...bytes].join(",")}]);\n`);
-  console.log(`tree.wasm ${bytes.length} bytes`);
+  console.log(`${name}.wasm ${bytes.length} bytes`);
 }
 
 // the transcoder of Basis Universal comes as a script for pages: as a module it serves workers, the command and tests alike

@@ -7,6 +7,7 @@ process.chdir(join(dirname(fileURLToPath(import.meta.url)), ".."));
 await build({
   entryPoints: {
     worker: "src/engine/node-worker.ts",
+    "clean-worker": "src/engine/node-clean-worker.ts",
     bodies: "src/server/body-worker.ts",
     cli: "src/cli/main.ts",
     bench: "tests/bench/main.ts",

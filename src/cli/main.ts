@@ -11,6 +11,7 @@ import { LIMITS } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
 import { bakeCommand, diagnoseCommand } from "./air";
+import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
 import { loadDocument, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "./output";
@@ -29,10 +30,17 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
                              lights and mattes add a layer per light group, object and material
       --depth half|float|8|16  bit depth: half or float of OpenEXR (depths are always float), 8 or 16 of PNG
       --alpha geometry|air   what its channel A covers: geometry (default), or air too
+      --clean S | F,A,S      takes noise out: a strength from 0 to 1, or those for fireflies, air and surfaces;
+                             a PNG shows it cleaned, an OpenEXR gets layers beauty.clean, air.clean … beside the raw
+      --halves               keeps in an OpenEXR what "fumarium clean" needs later
       --at SECONDS           time of the picture, for drifting noise and sequences
       --time SECONDS         stop after this time with the partial picture (exit code 3)
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON
+  fumarium clean IN.exr -o OUT.exr|OUT.png      takes the noise out of a picture rendered with --halves
+      --strengths S | F,A,S  strengths as above (default: those of its document)
+      --depth half|float|8|16  bit depth, as above
+      --threads N            worker threads (default: all cores)
   fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, OBJ or OpenUSD with its files);
                                                 writes a scene document and its model
       --scale N              metres per unit of the file (default 1)
@@ -105,6 +113,8 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     passes: text,
     depth: text,
     alpha: text,
+    clean: text,
+    halves: { type: "boolean" },
     at: text,
     time: text,
     threads: text,
@@ -153,12 +163,15 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
     ...(alpha ? { alpha } : {}),
+    ...(v.clean !== undefined ? { clean: strengthsOf(v.clean, "clean") } : {}),
+    ...(v.halves ? { halves: true } : {}),
   }));
 }
 
 /** One line of figures, or the report as JSON. */
 function printReport(report: RenderReport, json: boolean): void {
-  const noise = report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`;
+  const measured = report.noise === null ? "not measured" : `${(100 * report.noise).toFixed(2)} %`;
+  const noise = report.cleanedNoise === null ? measured : `${measured}, cleaned ${(100 * report.cleanedNoise).toFixed(2)} %`;
   const short = report.outcome === "time" ? " (time ran out)" : "";
   console.log(
     json ? JSON.stringify(report) : `${report.output}: ${report.samples} samples per pixel in ${report.seconds} s, noise ${noise}${short}`,
@@ -230,6 +243,34 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           if (report.outcome === "time") code = 3;
         }
         return code;
+      }
+      case "clean": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          strengths: text,
+          depth: text,
+          threads: text,
+        });
+        const [input, ...others] = positionals;
+        if (input === undefined || others.length > 0) throw new InputError("clean: name one OpenEXR file");
+        if (!v.output) throw new InputError("clean: say where to write with -o OUT.exr");
+        const depth = oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const);
+        const threads = whole(v.threads, "threads", 1, 64);
+        const progress = progressOf();
+        const share = (n: number | null): string => (n === null ? "not measured" : `${(100 * n).toFixed(2)} %`);
+        const report = await cleanCommand({
+          input,
+          output: v.output,
+          buildDirectory,
+          ...(v.strengths !== undefined ? { strengths: strengthsOf(v.strengths, "strengths") } : {}),
+          ...(depth ? { depth } : {}),
+          ...(threads !== undefined ? { threads } : {}),
+          ...(progress ? { progress } : {}),
+        });
+        progress?.("");
+        console.log(`${v.output}: noise ${share(report.noise)}, cleaned ${share(report.cleanedNoise)}, in ${report.seconds.toFixed(1)} s`);
+        return 0;
       }
       case "import": {
         const text = { type: "string" } as const;

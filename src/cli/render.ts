@@ -15,6 +15,8 @@ import { tryOutput, writeWhole } from "./output";
 import { nodeHost } from "#engine/node-host";
 import { measureStepBias } from "#engine/bias";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import type { Strengths } from "#core/clean/cleaner";
+import { cleanFilm } from "./clean";
 import { loadDocument, loadResources } from "./load";
 
 export interface RenderOptions {
@@ -35,6 +37,10 @@ export interface RenderOptions {
   /** Keep light groups and mattes apart, whatever the document says. */
   lightGroups?: boolean;
   mattes?: boolean;
+  /** Strengths of a clean-up; none where the picture is wanted as it was rendered. */
+  clean?: Strengths;
+  /** Keep what a later clean-up needs in an OpenEXR file. */
+  halves?: boolean;
   json: boolean;
   buildDirectory: string;
   /** Writes progress lines; undefined where nobody reads them. */
@@ -53,6 +59,8 @@ export interface RenderReport {
   raysPerSecond: number;
   samples: number;
   noise: number | null;
+  /** The same of the cleaned picture, as it is estimated; null where it was not cleaned. */
+  cleanedNoise: number | null;
   /** What the step size gets wrong, where air was stepped through: share of the mean luminance, and its standard error. */
   stepBias: { relative: number; error: number } | null;
   threads: number;
@@ -121,19 +129,21 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
         ),
     });
     if (result.outcome === "cancelled") throw new Error("render was cancelled");
+    const film = o.clean ? await cleanFilm(result.film, passes, o.clean, o) : result.film;
     if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
     const facts = {
-      ...measureFilm(result.film),
+      ...measureFilm(film),
       seconds: result.seconds,
       seed: doc.render.seed,
       ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}),
     };
     const bytes =
       extension === ".png"
-        ? filmToPng(result.film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8)
-        : filmToExr(result.film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
+        ? filmToPng(film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8)
+        : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
             deflate: (b) => deflateSync(b, { level: 6 }),
             alpha: o.alpha ?? "geometry",
+            halves: o.halves ?? false,
             made: new Date(),
           });
     await writeWhole(o.output, bytes);
@@ -148,6 +158,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
       raysPerSecond: Math.round(result.rays / Math.max(result.seconds, 1e-6)),
       samples: round(passes.some((p) => p !== "clear") ? facts.samples : facts.clearSamples),
       noise: facts.noise === null ? null : Number(facts.noise.toPrecision(4)),
+      cleanedNoise: facts.cleanedNoise === null ? null : Number(facts.cleanedNoise.toPrecision(4)),
       stepBias: bias && { relative: Number(bias.relative.toPrecision(3)), error: Number(bias.error.toPrecision(3)) },
       threads: engine.workers,
     };

@@ -1,4 +1,5 @@
 /** Content-addressed files: written beside their place, checked, then moved there, so that none is ever half there. */
+import { once } from "node:events";
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, createWriteStream, existsSync, mkdirSync } from "node:fs";
 import { open, readdir, rename, stat, unlink, utimes } from "node:fs/promises";
@@ -96,8 +97,9 @@ export class BlobStore {
         done(null, chunk);
       },
     });
+    const out = createWriteStream(part);
     try {
-      await pipeline(Readable.from(source instanceof Uint8Array ? [source] : source), check, createWriteStream(part));
+      await pipeline(Readable.from(source instanceof Uint8Array ? [source] : source), check, out);
       if (bytes === 0 || (begins && bytes < begins.bytes.length)) throw new InputError("upload: empty");
       const sha256 = hash.digest("hex");
       // on the disk before it has its name, and its name before it is acknowledged: a power cut leaves no half
@@ -113,6 +115,9 @@ export class BlobStore {
       }
       return { sha256, bytes };
     } catch (error) {
+      // a source may fail before the file is even opened, which would then make it after it was taken away
+      out.destroy();
+      if (!out.closed) await once(out, "close");
       await unlink(part).catch(() => undefined);
       throw error;
     }

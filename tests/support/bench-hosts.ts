@@ -1,6 +1,7 @@
 /** Hosts of a bench without a browser: storage in a map, a server and an engine that a test answers for. */
 import type { Remote } from "comlink";
 import type { CompiledGeometry } from "#core/scene/compiled";
+import { NOT_CLEANED } from "#core/film/cleaned";
 import { emptyFilm, type Film } from "#core/film/film";
 import type { RunRequest, RunResult } from "#engine/engine";
 import { RequestError } from "../../src/ui/shared/api";
@@ -80,6 +81,11 @@ export function fakeSession() {
   const host: SessionHost = {
     worker: worker as unknown as Remote<SceneWorker>,
     section: new SectionLink(),
+    cleaner: {
+      live: async () => Promise.resolve(NOT_CLEANED),
+      finish: async () => Promise.resolve(NOT_CLEANED),
+      dispose: () => void disposed++,
+    },
     startEngine: async () => Promise.resolve(engine),
     dispose: () => void disposed++,
   };

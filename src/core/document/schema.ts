@@ -184,6 +184,14 @@ export const filmSchema = z.strictObject({
     .default(false)
     .describe("keeps what each light group gives to air and surfaces apart, to balance them after the render"),
   mattes: z.boolean().default(false).describe("keeps the share of each pixel that every object and material covers"),
+  cleanUp: z
+    .strictObject({
+      fireflies: share().default(1).describe("how far pixels that stand out by chance are brought down to what surrounds them"),
+      air: share().default(1).describe("how much of the noise in the light of the air is taken away"),
+      surfaces: share().default(1).describe("how much of the noise in the light of surfaces is taken away"),
+    })
+    .prefault({})
+    .describe("strengths of the clean-up, where the picture is shown or written cleaned; the raw light is always kept"),
   exposure: finite().min(-20).max(30).default(12).describe("EV at ISO 100"),
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
 });

@@ -6,6 +6,7 @@ import { whiteAt } from "../optics/exposure";
 import { unreachable } from "../layout/codes";
 import { F_COUNT, F_HITS, F_SURFACES } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
+import { CLEANED_FLOATS, cleanedSides } from "./cleaned";
 import { scalarAt, type Film } from "./film";
 import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
 
@@ -52,7 +53,8 @@ const exactDisplay = (x: number): number => (x > 0 ? 255 * encode(shoulder(x)) :
 
 /**
  * Develops a pass into RGBA of 8 or 16 bits (width × height × 4). Pixels not sampled yet show the nearest coarser
- * sample; outside the crop the picture is left as it is. How each pass is shown stands in the table of passes.
+ * sample; outside the crop the picture is left as it is. What the film has cleaned is shown so. How each pass is shown stands in the table
+ * of passes.
  * @param stride spacing of the coarsest sampled grid (1 when every pixel has samples)
  */
 export function develop(film: Film, pass: PassName, development: Development, out: Uint8ClampedArray | Uint16Array, stride = 8): void {
@@ -68,6 +70,8 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   const wide = out instanceof Uint16Array;
+  const cleaned = cleanedSides(film, pass);
+  if (cleaned) return developCleaned(film, cleaned, m, out);
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
     ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
@@ -121,6 +125,39 @@ export function develop(film: Film, pass: PassName, development: Development, ou
       put(o + 2, exactDisplay(k * (m[6] * r + m[7] * g + m[8] * b)), wobble);
     }
   }
+}
+
+/** Develops the sum of cleaned sides, which have light in every pixel of the crop. */
+function developCleaned(film: Film, sides: readonly Float32Array[], m: Matrix3, out: Uint8ClampedArray | Uint16Array): void {
+  const [x0, y0, x1, y1] = film.crop;
+  const wide = out instanceof Uint16Array;
+  const [a, b] = [sides[0]!, sides[1] ?? null];
+  let p = 0;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++, p += CLEANED_FLOATS) {
+      const o = 4 * (y * film.width + x);
+      let red = a[p]!,
+        green = a[p + 1]!,
+        blue = a[p + 2]!;
+      if (b) {
+        red += b[p]!;
+        green += b[p + 1]!;
+        blue += b[p + 2]!;
+      }
+      const wobble = dither(x, y);
+      if (wide) {
+        for (let k = 0; k < 3; k++) {
+          const value = 257 * exactDisplay(m[3 * k]! * red + m[3 * k + 1]! * green + m[3 * k + 2]! * blue);
+          out[o + k] = Math.max(0, Math.min(65535, Math.round(value + wobble)));
+        }
+        out[o + 3] = 65535;
+        continue;
+      }
+      out[o] = display(m[0] * red + m[1] * green + m[2] * blue) + wobble;
+      out[o + 1] = display(m[3] * red + m[4] * green + m[5] * blue) + wobble;
+      out[o + 2] = display(m[6] * red + m[7] * green + m[8] * blue) + wobble;
+      out[o + 3] = 255;
+    }
 }
 
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */

@@ -14,6 +14,7 @@ import {
 } from "../layout/layout";
 import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";
+import { cleanedNoise, cleanedValues, type Cleaned } from "./cleaned";
 import { isScalar, PASSES, type MadePass, type Pass, type PassName, type ScalarPass } from "./passes";
 
 /** What a film keeps beyond the usual passes. */
@@ -38,6 +39,8 @@ export interface Film extends FilmExtras {
   width: number;
   height: number;
   crop: readonly [number, number, number, number];
+  /** The same light as a clean-up leaves it, where there is one. */
+  cleaned?: Cleaned | null;
 }
 
 export function emptyFilm(width: number, height: number): Film {
@@ -237,6 +240,9 @@ export function matteValues(film: Film, kind: "object" | "material"): Map<string
   return out;
 }
 
+/** A pass as it is shown: cleaned where the film has it cleaned. */
+export const shownValues = (film: Film, pass: PassName): Float32Array => cleanedValues(film, pass) ?? passValues(film, pass);
+
 export interface FilmStatistics {
   /** Samples a pixel, mean over the crop. */
   samples: number;
@@ -248,6 +254,8 @@ export interface FilmStatistics {
    * null below 2 samples.
    */
   noise: number | null;
+  /** The same of the cleaned beauty, as its halves let it be estimated; null where it is not cleaned, or has no halves. */
+  cleanedNoise: number | null;
 }
 
 /** What a film's crop comes to, a pixel at a time. */
@@ -292,11 +300,14 @@ const DARK = 0.05;
 /** Measures a film over its crop. The standard error takes samples as independent; they are spread better than that, so it errs high. */
 export function measureFilm(film: Film): FilmStatistics {
   const { pixels, measured, samples, clear, mean } = sumFilm(film);
+  const dark = (DARK * mean) / pixels;
+  const known = measured > pixels / 2 && mean > 0;
   return {
     samples: samples / pixels,
     clearSamples: clear / pixels,
     mean: mean / pixels,
-    noise: measured > pixels / 2 && mean > 0 ? relativeNoise(film, (DARK * mean) / pixels) : null,
+    noise: known ? relativeNoise(film, dark) : null,
+    cleanedNoise: known ? cleanedNoise(film, dark) : null,
   };
 }
 

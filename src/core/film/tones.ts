@@ -2,7 +2,7 @@
 import { whiteAt } from "../optics/exposure";
 import { luminance } from "../optics/colour";
 import type { Development } from "./develop";
-import { passValues, type Film } from "./film";
+import { shownValues, type Film } from "./film";
 
 /** Middle grey as a share of white, and the share from which the display shows no more difference. */
 const MIDDLE = 0.18;
@@ -28,7 +28,7 @@ export const TONES: readonly { from: number; rgb: readonly [number, number, numb
 
 /** Exposed share of white of each pixel's luminance; NaN where there are no samples. */
 function exposed(film: Film, development: Development): Float32Array {
-  const values = passValues(film, "beauty");
+  const values = shownValues(film, "beauty");
   const scale = 1 / whiteAt(development.exposure);
   const out = new Float32Array(film.width * film.height);
   for (let i = 0; i < out.length; i++) {

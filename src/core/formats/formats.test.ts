@@ -150,7 +150,8 @@ describe("OpenEXR from and for other programs", () => {
     film.data[F_COUNT] = 4;
     film.data[F_HITS] = 1;
     for (let k = 0; k < 3; k++) film.data[F_TRANSMITTANCE + k] = 2;
-    const a = (alpha: "geometry" | "air"): number => filmChannels(film, ["beauty"], "float", alpha).find((c) => c.name === "A")!.values[0]!;
+    const a = (alpha: "geometry" | "air"): number =>
+      filmChannels(film, ["beauty"], "float", { alpha }).find((c) => c.name === "A")!.values[0]!;
     expect(a("geometry")).toBe(0.25);
     expect(a("air")).toBeCloseTo(0.25 + 0.75 * 0.5, 6);
   });

@@ -2,9 +2,24 @@
 import { encode } from "fast-png";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
+import { CLEANED_FLOATS, CLEANED_PASSES, cleanedValues, NOT_CLEANED, SIDES, type Cleaned } from "../film/cleaned";
 import { coverage, emptyFilm, lightValues, matteValues, passValues, type Film, type FilmStatistics } from "../film/film";
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
-import { F_AIR, F_COUNT, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
+import {
+  F_AIR,
+  F_AIR_ODD,
+  F_CLEAR_COUNT,
+  F_CLEAR_ODD,
+  F_CLEAR_SEEN,
+  F_COUNT,
+  F_DEPTH,
+  F_HITS,
+  F_LUMINANCE2,
+  F_SEEN,
+  F_SURFACES,
+  F_SURFACES_ODD,
+  PIXEL_FLOATS,
+} from "../layout/layout";
 import { luminance } from "../optics/colour";
 import { describedPng } from "./png-chunks";
 import { layerName, writeExr, type ExrChannel, type ExrImage, type ExrOptions } from "./exr";
@@ -22,11 +37,35 @@ export interface RenderFacts extends Partial<FilmStatistics> {
 export type Alpha = "geometry" | "air";
 
 /**
+ * What a clean-up needs beside the passes: layers of one half of the samples and of what is seen directly, with the sums that they are
+ * made from. A count, too, since the halves are means over it.
+ */
+const HALVES = [
+  { layer: "air.half", sum: F_AIR_ODD, count: F_COUNT, half: true },
+  { layer: "surfaces.half", sum: F_SURFACES_ODD, count: F_COUNT, half: true },
+  { layer: "surfaces.seen", sum: F_SEEN, count: F_COUNT, half: false },
+  { layer: "clear.half", sum: F_CLEAR_ODD, count: F_CLEAR_COUNT, half: true },
+  { layer: "clear.seen", sum: F_CLEAR_SEEN, count: F_CLEAR_COUNT, half: false },
+] as const;
+const COUNTS = [
+  { name: "samples.V", count: F_COUNT },
+  { name: "clear.samples.V", count: F_CLEAR_COUNT },
+] as const;
+/** Names of the layers of cleaned passes: beauty.clean, air.clean … */
+const cleanLayer = (pass: PassName): string => `${pass}.clean`;
+
+/**
  * Channels of the wanted passes over the film's crop: beauty as R, G, B with A, depth as depth.Z and plain Z, others as layers (air.R,
- * …, normal.X, opacity.V); layers of one number are always float. Light groups and mattes that the film keeps follow (air.sun.R,
+ * …, normal.X, opacity.V); layers of one number are always float. Passes that the film has cleaned follow as layers of their own
+ * (beauty.clean.R, air.clean.R …), and where `halves` are asked for, what a later clean-up needs. Light groups and mattes that the film keeps follow (air.sun.R,
  * object.column.V). Of pixels whose samples see both geometry and sky, the A of the air is an approximation.
  */
-export function filmChannels(film: Film, passes: readonly PassName[], type: "half" | "float", alpha: Alpha = "geometry"): ExrChannel[] {
+export function filmChannels(
+  film: Film,
+  passes: readonly PassName[],
+  type: "half" | "float",
+  { alpha = "geometry", halves = false }: ChannelOptions = {},
+): ExrChannel[] {
   const channels: ExrChannel[] = [];
   const [x0, y0, x1, y1] = film.crop;
   const [width, n] = [x1 - x0, (x1 - x0) * (y1 - y0)];
@@ -45,6 +84,15 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
       if (pass === "depth") channels.push({ name: "Z", type: "float", values: cropped });
     } else add(channelsOf(pass), values);
   }
+  for (const pass of CLEANED_PASSES) {
+    const values = passes.includes(pass) ? cleanedValues(film, pass) : null;
+    if (values)
+      add(
+        [..."RGB"].map((band) => `${cleanLayer(pass)}.${band}`),
+        values,
+      );
+  }
+  if (halves) addHalves(film, plane, channels);
   if (passes.includes("beauty")) {
     const opacity = alpha === "air" ? passValues(film, "opacity") : null;
     const covered = (i: number): number => {
@@ -76,6 +124,28 @@ export function filmChannels(film: Film, passes: readonly PassName[], type: "hal
   return channels;
 }
 
+/** Which channels a file gets beside the passes. */
+export interface ChannelOptions {
+  alpha?: Alpha;
+  /** Whether what a clean-up needs is kept. */
+  halves?: boolean;
+}
+
+/** Adds what a clean-up needs; float, since halves are subtracted from wholes. */
+function addHalves(film: Film, plane: (value: (i: number) => number) => Float32Array, channels: ExrChannel[]): void {
+  const d = film.data;
+  for (const { layer, sum, count, half } of HALVES)
+    for (const [k, band] of [..."RGB"].entries()) {
+      const values = plane((i) => {
+        const p = i * film.stride;
+        const n = half ? Math.floor(d[p + count]! / 2) : d[p + count]!;
+        return n > 0 ? d[p + sum + k]! / n : 0;
+      });
+      channels.push({ name: `${layer}.${band}`, type: "float", values });
+    }
+  for (const { name, count } of COUNTS) channels.push({ name, type: "float", values: plane((i) => d[i * film.stride + count]!) });
+}
+
 /** A film as OpenEXR, with the document and the render's facts in the header. */
 export function filmToExr(
   film: Film,
@@ -83,7 +153,7 @@ export function filmToExr(
   type: "half" | "float",
   doc: SceneDocument,
   facts: RenderFacts,
-  options: ExrOptions & { alpha?: Alpha; made?: Date } = {},
+  options: ExrOptions & ChannelOptions & { made?: Date } = {},
 ): Uint8Array {
   const [x0, y0, x1, y1] = film.crop;
   const made = options.made?.toISOString();
@@ -92,7 +162,7 @@ export function filmToExr(
       width: x1 - x0,
       height: y1 - y0,
       frame: { x: x0, y: y0, width: film.width, height: film.height },
-      channels: filmChannels(film, passes, type, options.alpha),
+      channels: filmChannels(film, passes, type, options),
       // Rec. 709 and D65
       chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
       attributes: {
@@ -106,7 +176,10 @@ export function filmToExr(
   );
 }
 
-/** A film from the layers of a file that filmToExr wrote, now or in an earlier version: every pass as two like samples per pixel. */
+/**
+ * A film from the layers of a file that filmToExr wrote, now or in an earlier version. Where the file keeps halves, the sums are those of as many
+ * samples as there were; else every pass is as two like samples a pixel. Cleaned layers become what the film has cleaned.
+ */
 export function filmFromExr(image: ExrImage): Film {
   const frame = image.frame ?? { x: 0, y: 0, width: image.width, height: image.height };
   const whole = emptyFilm(frame.width, frame.height);
@@ -114,29 +187,60 @@ export function filmFromExr(image: ExrImage): Film {
   const n = image.width * image.height;
   const d = film.data;
   const pixel = (i: number): number => ((frame.y + Math.floor(i / image.width)) * frame.width + frame.x + (i % image.width)) * PIXEL_FLOATS;
+  const channels = new Map(image.channels.map(({ name, values }) => [name, values]));
+  const counts = new Map(COUNTS.map(({ name, count }) => [count, channels.get(name)]));
+  const hits = channels.get("depth.Z");
+  /** Samples behind a pixel's number. */
+  const samples = (i: number, count: number): number => {
+    if (count === F_HITS && hits?.[i] === Infinity) return 0;
+    return Math.max(0, Math.round(counts.get(count === F_HITS ? F_COUNT : count)?.[i] ?? 2));
+  };
   const fill = (at: number, value: (i: number) => number): void => {
     for (let i = 0; i < n; i++) d[pixel(i) + at] = value(i);
   };
-  let noise: ArrayLike<number> | null = null;
   for (const { name, values } of image.channels) {
-    const found = passOfChannel(name);
-    if (!found) continue;
-    if (found.pass === "noise") noise = values;
-    const { source } = PASSES[found.pass];
+    const { source } = PASSES[passOfChannel(name)?.pass ?? "beauty"];
+    const band = passOfChannel(name)?.band ?? 0;
     if (!source) continue;
-    // two samples, so that the noise can be told too
-    fill(source.sum + found.band, (i) => (values[i] === Infinity ? 0 : 2 * values[i]!));
-    if (found.pass === "depth") fill(F_HITS, (i) => (values[i] === Infinity ? 0 : 2));
-    if (source.count !== F_HITS) fill(source.count, () => 2);
+    fill(source.sum + band, (i) => (values[i] === Infinity ? 0 : samples(i, source.count) * values[i]!));
+    fill(source.count, (i) => samples(i, source.count));
+    if (source.sum !== F_DEPTH) continue;
+    // coverage of a pixel is not kept apart from its depth: it is hit whole, or not at all
+    fill(F_HITS, (i) => samples(i, F_HITS));
   }
+  for (const { layer, sum, count, half } of HALVES)
+    for (const [k, band] of [..."RGB"].entries()) {
+      const values = channels.get(`${layer}.${band}`);
+      if (values) fill(sum + k, (i) => values[i]! * (half ? Math.floor(samples(i, count) / 2) : samples(i, count)));
+    }
+  const noise = channels.get("noise.V");
   for (let i = 0; noise && i < n; i++) {
     const p = pixel(i);
-    const band = (k: number): number => (d[p + F_AIR + k]! + d[p + F_SURFACES + k]!) / d[p + F_COUNT]!;
+    const count = d[p + F_COUNT]!;
+    if (count < 2) continue;
+    const band = (k: number): number => (d[p + F_AIR + k]! + d[p + F_SURFACES + k]!) / count;
     const m = luminance(band(0), band(1), band(2));
-    d[p + F_LUMINANCE2] = 2 * (noise[i]! ** 2 + m * m);
+    d[p + F_LUMINANCE2] = count * (noise[i]! ** 2 * (count - 1) + m * m);
   }
+  film.cleaned = cleanedOf(channels, n);
   return film;
 }
+
+/** Cleaned sides that a file has; null where it has none. */
+function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, n: number): Cleaned | null {
+  const cleaned = { ...NOT_CLEANED };
+  for (const side of SIDES) {
+    const bands = [..."RGB"].map((band) => channels.get(`${cleanLayer(side)}.${band}`));
+    if (!bands.every((b) => b !== undefined)) continue;
+    const values = new Float32Array(CLEANED_FLOATS * n);
+    for (let i = 0; i < n; i++) bands.forEach((b, k) => (values[CLEANED_FLOATS * i + k] = b[i]!));
+    cleaned[side] = values;
+  }
+  return SIDES.some((side) => cleaned[side]) ? cleaned : null;
+}
+
+/** Whether a file keeps what a clean-up needs. */
+export const hasHalves = (image: ExrImage): boolean => image.channels.some(({ name }) => name === "samples.V");
 
 /** A film developed with the document's exposure and white balance, as PNG in sRGB, with the document and the render's facts as text. */
 export function filmToPng(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Uint8Array {

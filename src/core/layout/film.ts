@@ -25,8 +25,18 @@ export const F_EMISSION: i32 = F_ALBEDO + 3;
 export const F_AIR_LUMINANCE2: i32 = F_EMISSION + 3;
 /** Rays traced. */
 export const F_RAYS: i32 = F_AIR_LUMINANCE2 + 1;
+/**
+ * Every second sample of a pixel once more, without what is seen directly: with what is left of the whole sums these are two
+ * independent halves, from whose difference a clean-up knows the noise.
+ */
+export const F_AIR_ODD: i32 = F_RAYS + 1;
+export const F_SURFACES_ODD: i32 = F_AIR_ODD + 3;
+/** The part of surfaces that the lens sees directly: stars, disks of sun and moon, surfaces that emit. */
+export const F_SEEN: i32 = F_SURFACES_ODD + 3;
+export const F_CLEAR_ODD: i32 = F_SEEN + 3;
+export const F_CLEAR_SEEN: i32 = F_CLEAR_ODD + 3;
 /** Behind these lie mattes, then light groups, where a document asks for them. A multiple of four. */
-export const PIXEL_FLOATS: i32 = (F_RAYS + 1 + 3) & ~3;
+export const PIXEL_FLOATS: i32 = (F_CLEAR_SEEN + 3 + 3) & ~3;
 
 /** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
 export const MATTE_SLOTS: i32 = 6;

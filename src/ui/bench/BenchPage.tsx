@@ -60,13 +60,13 @@ export default function BenchPage({ projectId }: { projectId: string }) {
     <BenchContext.Provider value={open.bench}>
       <GestureContext.Provider value={open.bench.store.gesture}>
         <div className="flex h-full flex-col">
-          <Header />
+          <Header autosave={open.autosave} />
           <div className="flex min-h-0 flex-1">
             <Sheet />
             <main className="flex min-w-0 flex-1 flex-col">
               <Picture />
               <Drawing />
-              <StatusLine autosave={open.autosave} />
+              <StatusLine />
             </main>
             <ProofStrip />
           </div>

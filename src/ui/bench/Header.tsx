@@ -2,10 +2,11 @@
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
-import { useBench, useView } from "./model/context";
+import type { Autosave } from "./model/autosave";
+import { useBench, useSession, useView } from "./model/context";
 
 /** Name of the project, the way back to the shelf, undo and redo. */
-export function Header() {
+export function Header({ autosave }: { autosave: Autosave }) {
   const { store, view } = useBench();
   const below = useView((s) => s.below);
   const title = store((s) => s.document.title);
@@ -36,7 +37,8 @@ export function Header() {
           if (next && next !== title) store.getState().set((d) => ({ ...d, title: next }));
         }}
       />
-      <span className="ml-auto flex gap-1">
+      <Standing autosave={autosave} />
+      <span className="flex gap-1">
         <button
           className={`btn btn-xs ${below === "section" ? "btn-primary" : "btn-ghost"}`}
           aria-pressed={below === "section"}
@@ -67,5 +69,51 @@ export function Header() {
         </button>
       </span>
     </header>
+  );
+}
+
+/** Whether all is saved, and what does not work as it should. */
+function Standing({ autosave }: { autosave: Autosave }) {
+  const { view } = useBench();
+  const saved = useStore(autosave.state);
+  const { cleaningProblem, workers, shared } = useSession((s) => s);
+  return (
+    <span className="ml-auto flex items-center gap-4 text-xs quiet">
+      {cleaningProblem && (
+        <span role="status" className="text-warning" title={cleaningProblem}>
+          shown as rendered: the clean-up failed
+        </span>
+      )}
+      {workers > 0 && !shared && (
+        <span
+          role="status"
+          title="This page is not cross-origin isolated, so that the render workers cannot share memory: each keeps its own copy of the scene, and pictures take longer."
+        >
+          without shared memory: slower
+        </span>
+      )}
+      <span
+        role="status"
+        data-testid="saved"
+        data-state={saved.state}
+        className={saved.state === "saved" ? "" : saved.state === "waiting" || saved.state === "saving" ? "" : "text-warning"}
+      >
+        {saved.message}
+        {saved.state === "conflict" && (
+          <>
+            {" "}
+            <button className="link" onClick={() => void autosave.takeOver()}>
+              Overwrite
+            </button>{" "}
+            <button className="link" onClick={() => autosave.discard()}>
+              Load the other version
+            </button>
+          </>
+        )}
+      </span>
+      <button className="link link-hover" onClick={() => view.setState({ keys: true })}>
+        Keys
+      </button>
+    </span>
   );
 }

@@ -6,6 +6,7 @@ import type { ViewState } from "./model/view";
 
 const LIST: [string, string][] = [
   ["C", "clear air, and back"],
+  ["N", "clean the picture, or show it as rendered; Q held: as rendered for as long"],
   ["K", "keep a proof"],
   ["F", "flip between front and back proof"],
   ["W", "wipe between front and back proof"],
@@ -46,6 +47,8 @@ export function Keys() {
   const tool = (name: ViewState["tool"]): void => view.setState({ tool: view.getState().tool === name ? "none" : name });
 
   useKey("c", () => view.setState({ clear: !view.getState().clear }));
+  useKey("n", () => view.setState({ clean: !view.getState().clean }));
+  useHotkeys("q", (e) => view.setState({ raw: e.type === "keydown" }), { ...onChoices, keydown: true, keyup: true });
   useKey("k", () => void proofs.keep());
   useKey("f", () => view.flip());
   useKey("w", () => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }));

@@ -15,7 +15,7 @@ export function LatestPicture() {
     if (worth < 1) return;
     const timer = setTimeout(() => {
       void (async () => {
-        const still = session.snapshot();
+        const still = await session.cleanedSnapshot();
         if (!still) return;
         const png = await session.worker.png(still.film, "beauty", still.document, {});
         const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));

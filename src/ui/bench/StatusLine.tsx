@@ -1,25 +1,25 @@
 /** Under the drawings: how far the live picture is, and what it took. */
 import { useStore } from "zustand";
 import { durationText, formatNumber } from "#core/document/quantities";
-import type { Autosave } from "./model/autosave";
 import { useBench, useSession, useView } from "./model/context";
 import { percent } from "./ProofStrip";
 
-export function StatusLine({ autosave }: { autosave: Autosave }) {
+export function StatusLine() {
   const { session, view } = useBench();
   const s = useSession((x) => x);
   const clear = useView((v) => v.clear);
+  const clean = useView((v) => v.clean);
   const pointer = useStore(view.pointer, (p) => p.distance);
   const doc = useBench().store((x) => x.document);
-  const saved = useStore(autosave.state);
   const share = s.progress?.share ?? 0;
   return (
     <footer className="border-t hair bg-base-100">
       <div className="h-0.5" role="progressbar" aria-label="Render progress" aria-valuenow={Math.round(share * 100)}>
         <div className="h-full bg-primary/70" style={{ width: `${share * 100}%` }} />
       </div>
-      <div className="flex min-h-9 flex-wrap items-center gap-x-5 gap-y-1 px-3 py-1 text-sm">
-        <span data-testid="phase" data-phase={s.phase} data-first-picture={s.firstPicture ?? ""} className="w-20">
+      {/* of one height whatever it says: another would give the picture another size, and begin it anew */}
+      <div className="flex h-9 items-center gap-x-4 overflow-hidden px-3 text-sm whitespace-nowrap">
+        <span data-testid="phase" data-phase={s.phase} data-first-picture={s.firstPicture ?? ""}>
           {
             { starting: "Starting", building: "Building", rendering: "Rendering", paused: "Paused", done: "Done", failed: "Failed" }[
               s.phase
@@ -29,16 +29,31 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
         <span className="figures quiet" title="Samples per pixel so far, and how many the picture will get.">
           {Math.floor(s.statistics?.samples ?? 0)} of {doc.render.samples} samples
         </span>
-        <span className="figures quiet" title="Standard error of a pixel as a share of its brightness.">
+        <span
+          className="figures quiet"
+          data-testid="noise"
+          title="Standard error of a pixel as a share of its brightness: as rendered, and of the cleaned picture as its two halves let it be estimated."
+        >
           noise {percent(s.statistics?.noise ?? null)}
+          {clean && s.statistics?.cleanedNoise != null && `, cleaned ${percent(s.statistics.cleanedNoise)}`}
         </span>
+        <TimeToThreshold />
         <span className="figures quiet">
           {s.progress ? durationText(s.progress.seconds) : ""}
           {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${durationText(s.progress.secondsLeft)} left` : ""}
         </span>
-        <span className="figures w-24 quiet" title="Distance from the lens to what is under the pointer.">
+        <span className="figures quiet" title="Distance from the lens to what is under the pointer.">
           {pointer === null ? "" : pointer === Infinity ? "background" : `${formatNumber(pointer, 3)} m away`}
         </span>
+        <span className="ml-auto" />
+        <button
+          className={`btn btn-xs ${clean ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={clean}
+          title="Takes noise out of the picture as it is shown; the rendered light is kept beside it. At few samples fine texture of shafts, distant bars and glints can go with it. N; hold Q to see it as rendered"
+          onClick={() => view.setState({ clean: !clean })}
+        >
+          Clean
+        </button>
         <button
           className={`btn btn-xs ${clear ? "btn-primary" : "btn-outline hair"}`}
           aria-pressed={clear}
@@ -55,39 +70,24 @@ export function StatusLine({ autosave }: { autosave: Autosave }) {
         >
           {s.phase === "paused" ? "Resume" : "Pause"}
         </button>
-        <span className="ml-auto flex items-center gap-4 text-xs quiet">
-          {s.workers > 0 && !s.shared && (
-            <span
-              role="status"
-              title="This page is not cross-origin isolated, so that the render workers cannot share memory: each keeps its own copy of the scene, and pictures take longer."
-            >
-              without shared memory: slower
-            </span>
-          )}
-          <span
-            role="status"
-            data-testid="saved"
-            data-state={saved.state}
-            className={saved.state === "saved" ? "" : saved.state === "waiting" || saved.state === "saving" ? "" : "text-warning"}
-          >
-            {saved.message}
-            {saved.state === "conflict" && (
-              <>
-                {" "}
-                <button className="link" onClick={() => void autosave.takeOver()}>
-                  Overwrite
-                </button>{" "}
-                <button className="link" onClick={() => autosave.discard()}>
-                  Load the other version
-                </button>
-              </>
-            )}
-          </span>
-          <button className="link link-hover" onClick={() => view.setState({ keys: true })}>
-            Keys
-          </button>
-        </span>
       </div>
     </footer>
+  );
+}
+
+/** Seconds until the noise of what is shown comes to the document's threshold: the error falls with the root of the samples. */
+function TimeToThreshold() {
+  const threshold = useBench().store((x) => x.document.render.noiseThreshold);
+  const statistics = useSession((x) => x.statistics);
+  const seconds = useSession((x) => x.progress?.seconds ?? null);
+  const rendering = useSession((x) => x.phase === "rendering");
+  const clean = useView((v) => v.clean);
+  const noise = (clean ? statistics?.cleanedNoise : null) ?? statistics?.noise ?? null;
+  if (threshold === null || noise === null || seconds === null || !rendering) return null;
+  const left = seconds * Math.max(0, (noise / threshold) ** 2 - 1);
+  return (
+    <span className="figures quiet" title="Estimated from the noise now, which falls with the root of the time.">
+      {left > 0 ? `${percent(threshold)} in about ${durationText(left)}` : `below ${percent(threshold)}`}
+    </span>
   );
 }

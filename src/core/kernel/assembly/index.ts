@@ -39,6 +39,11 @@ import {
   F_EMISSION,
   F_AIR_LUMINANCE2,
   F_RAYS,
+  F_AIR_ODD,
+  F_SURFACES_ODD,
+  F_SEEN,
+  F_CLEAR_ODD,
+  F_CLEAR_SEEN,
   P_CAM_RADIUS,
   P_CAM_FOCUS,
   P_FILTER,
@@ -72,6 +77,9 @@ import {
   camB,
   camFound,
   camT,
+  seenR,
+  seenG,
+  seenB,
   emissionSumR,
   emissionSumG,
   emissionSumB,
@@ -193,6 +201,21 @@ function add(pixel: usize, channel: i32, value: f64): void {
   store<f32>(at, load<f32>(at) + <f32>value);
 }
 
+// @ts-ignore: decorator
+@inline
+function addColour(pixel: usize, channel: i32, r: f64, g: f64, b: f64): void {
+  add(pixel, channel, r);
+  add(pixel, channel + 1, g);
+  add(pixel, channel + 2, b);
+}
+
+/** Whether the sample under way is the second, fourth … of its pixel, by the sum that counts them. */
+// @ts-ignore: decorator
+@inline
+function isOdd(pixel: usize, counter: i32): bool {
+  return ((<i32>load<f32>(pixel + ((<usize>counter) << 2))) & 1) != 0;
+}
+
 /** Adds the square of a value to a sum that stays finite: lights may be so strong that it is full. */
 function addSquare(pixel: usize, channel: i32, value: f64): void {
   const at = pixel + ((<usize>channel) << 2);
@@ -230,9 +253,9 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
-      add(pixel, F_CLEAR, outR);
-      add(pixel, F_CLEAR + 1, outG);
-      add(pixel, F_CLEAR + 2, outB);
+      addColour(pixel, F_CLEAR, outR, outG, outB);
+      addColour(pixel, F_CLEAR_SEEN, seenR, seenG, seenB);
+      if (isOdd(pixel, F_CLEAR_COUNT)) addColour(pixel, F_CLEAR_ODD, outR - seenR, outG - seenG, outB - seenB);
     } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
     forgetGroups();
@@ -244,8 +267,14 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   let Tr = 1.0,
     Tg = 1.0,
     Tb = 1.0;
+  let er = 0.0,
+    eg = 0.0,
+    eb = 0.0;
   if ((passes & PASS_SURFACES) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
+    er = seenR;
+    eg = seenG;
+    eb = seenB;
     sr = outR;
     sg = outG;
     sb = outB;
@@ -286,6 +315,9 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     sr = 0.0;
     sg = 0.0;
     sb = 0.0;
+    er = 0.0;
+    eg = 0.0;
+    eb = 0.0;
     emittedR = 0.0;
     emittedG = 0.0;
     emittedB = 0.0;
@@ -304,36 +336,32 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
       sr *= k;
       sg *= k;
       sb *= k;
+      er *= k;
+      eg *= k;
+      eb *= k;
       emittedR *= k;
       emittedG *= k;
       emittedB *= k;
     }
   }
   storeGroups(pixel, left);
-  add(pixel, F_EMISSION, emittedR);
-  add(pixel, F_EMISSION + 1, emittedG);
-  add(pixel, F_EMISSION + 2, emittedB);
-  add(pixel, F_AIR, ar);
-  add(pixel, F_AIR + 1, ag);
-  add(pixel, F_AIR + 2, ab);
-  add(pixel, F_SURFACES, sr);
-  add(pixel, F_SURFACES + 1, sg);
-  add(pixel, F_SURFACES + 2, sb);
-  add(pixel, F_TRANSMITTANCE, Tr);
-  add(pixel, F_TRANSMITTANCE + 1, Tg);
-  add(pixel, F_TRANSMITTANCE + 2, Tb);
+  addColour(pixel, F_EMISSION, emittedR, emittedG, emittedB);
+  addColour(pixel, F_AIR, ar, ag, ab);
+  addColour(pixel, F_SURFACES, sr, sg, sb);
+  addColour(pixel, F_SEEN, er, eg, eb);
+  if (isOdd(pixel, F_COUNT)) {
+    addColour(pixel, F_AIR_ODD, ar, ag, ab);
+    addColour(pixel, F_SURFACES_ODD, sr - er, sg - eg, sb - eb);
+  }
+  addColour(pixel, F_TRANSMITTANCE, Tr, Tg, Tb);
   if (found) {
     const axis = dx * param(P_CAM_FORWARD) + dy * param(P_CAM_FORWARD + 1) + dz * param(P_CAM_FORWARD + 2);
     add(pixel, F_DEPTH, t * axis);
     add(pixel, F_HITS, 1.0);
     add(pixel, F_DISTANCE, t);
     add(pixel, F_HEIGHT, param(P_ORIGIN_HEIGHT) + oy + t * dy);
-    add(pixel, F_NORMAL, sx);
-    add(pixel, F_NORMAL + 1, sy);
-    add(pixel, F_NORMAL + 2, sz);
-    add(pixel, F_ALBEDO, cr);
-    add(pixel, F_ALBEDO + 1, cg);
-    add(pixel, F_ALBEDO + 2, cb);
+    addColour(pixel, F_NORMAL, sx, sy, sz);
+    addColour(pixel, F_ALBEDO, cr, cg, cb);
     const tri = paramAddress(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
     const part = load<u32>(tri, TRIANGLE_PART);
     storeMattes(

@@ -93,6 +93,11 @@ export let camR: f64 = 1.0;
 export let camG: f64 = 1.0;
 export let camB: f64 = 1.0;
 
+/** Part of the light last gathered by surfaceBranch() that the lens sees directly: stars, disks, surfaces that emit. */
+export let seenR: f64 = 0.0;
+export let seenG: f64 = 0.0;
+export let seenB: f64 = 0.0;
+
 /** Part of the light last gathered by airBranch() that the media emit themselves. */
 export let emissionSumR: f64 = 0.0;
 export let emissionSumG: f64 = 0.0;
@@ -349,25 +354,41 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
 }
 
+/** Gathers light that the lens sees directly. */
+function accumulateSeen(group: i32, r: f64, g: f64, b: f64): void {
+  seenR += r;
+  seenG += g;
+  seenB += b;
+  accumulate(group, r, g, b);
+}
+
 /** Sky, stars and the visible disks, as the lens sees them with weight (br, bg, bb). */
 function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void {
   const distant = paramInt(P_DISTANT_COUNT);
   let hidden = false;
   for (let i = 0; i < distant; i++) {
     if (!moonDisk(i, dx, dy, dz)) continue;
-    accumulate(groupOf(i), br * skyR, bg * skyG, bb * skyB);
+    accumulateSeen(groupOf(i), br * skyR, bg * skyG, bb * skyB);
     hidden = true;
   }
   // the moon hides the stars behind it, and the sun
-  if (!hidden && paramInt(P_SUN_DISK) != 0 && sunDisk(dx, dy, dz)) accumulate(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
+  if (!hidden && paramInt(P_SUN_DISK) != 0 && sunDisk(dx, dy, dz)) accumulateSeen(groupOf(SUN), br * skyR, bg * skyG, bb * skyB);
   sky(dx, dy, dz);
-  if (!hidden && paramInt(P_STARS) > 0) stars(dx, dy, dz);
-  accumulate(groupOf(SKY), br * skyR, bg * skyG, bb * skyB);
+  const r = skyR,
+    g = skyG,
+    b = skyB;
+  accumulate(groupOf(SKY), br * r, bg * g, bb * b);
+  if (hidden || paramInt(P_STARS) == 0) return;
+  stars(dx, dy, dz);
+  accumulateSeen(groupOf(SKY), br * (skyR - r), bg * (skyG - g), bb * (skyB - b));
 }
 
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
 export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   beginBranch(false);
+  seenR = 0.0;
+  seenG = 0.0;
+  seenB = 0.0;
   const tHit = camT;
   transmit(ox, oy, oz, dx, dy, dz, tHit, camFound ? RAY_CAMERA : RAY_SKY);
   camR = tr;
@@ -389,7 +410,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg *= Math.exp(-insideG * tHit);
     bb *= Math.exp(-insideB * tHit);
   }
-  if (emR + emG + emB > 0.0) accumulate(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
+  if (emR + emG + emB > 0.0) accumulateSeen(paramInt(P_SURFACE_EMISSION_GROUP), br * emR, bg * emG, bb * emB);
   if (isBlack() || br + bg + bb <= 0.0) return;
   const x = ox + tHit * dx,
     y = oy + tHit * dy,

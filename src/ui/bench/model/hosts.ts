@@ -2,9 +2,12 @@
 import { wrap, type Remote } from "comlink";
 import type { Transport } from "#api/contract";
 import { browserHost } from "#engine/browser-host";
+import { browserCleanHost } from "#engine/browser-clean";
+import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
 import { request } from "../../shared/api";
 import { siteStorage } from "../../shared/site-storage";
+import type { LiveCleaner } from "./cleaning";
 import type { SceneWorker } from "./scene-worker";
 import { SectionLink } from "./section-link";
 
@@ -18,6 +21,7 @@ export type LiveEngine = Pick<
 export interface SessionHost {
   readonly worker: Remote<SceneWorker>;
   readonly section: SectionLink;
+  readonly cleaner: LiveCleaner;
   /** @throws Error where no engine can be started here */
   startEngine(): Promise<LiveEngine>;
   dispose(): void;
@@ -35,6 +39,8 @@ export interface PageHost {
   reload(): void;
 }
 
+const cores = (): number => Math.max(1, navigator.hardwareConcurrency || 2);
+
 /** Web workers of this page. */
 export function browserSessionHost(): SessionHost {
   const raw = new Worker(new URL("./scene-worker.ts", import.meta.url), { type: "module" });
@@ -42,9 +48,11 @@ export function browserSessionHost(): SessionHost {
   return {
     worker: wrap<SceneWorker>(raw),
     section,
+    // beside the renderer's workers, which take every core: two are enough to answer at once
+    cleaner: new CleanPool(browserCleanHost(Math.min(2, cores()))),
     async startEngine() {
       const shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== "undefined";
-      const workers = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 2));
+      const workers = Math.min(16, cores());
       return RenderEngine.create(await browserHost(workers, shared));
     },
     dispose() {

@@ -32,7 +32,7 @@ describe("opening a bench", () => {
     await settle();
     expect(o.runs.at(-1)!.request.document.film.lightGroups).toBe(true);
     dispose();
-    expect(o.disposed()).toBe(2);
+    expect(o.disposed()).toBe(3);
     expect(o.leavers.size).toBe(0);
     bench.store.getState().set((d) => ({ ...d, time: 5 }));
     await settle();

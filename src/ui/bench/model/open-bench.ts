@@ -39,6 +39,7 @@ export async function openBench(
   const ends = [
     store.subscribe((s) => session.update(s.document)),
     view.subscribe(({ solo, soloMedia, below }) => session.setFilter({ solo, soloMedia, balance: below === "lights" })),
+    view.subscribe(({ clean }) => session.setClean(clean)),
   ];
   return {
     bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming },

@@ -62,10 +62,11 @@ export class ProofShelf {
 
   /** Keeps the picture as it is now. */
   async keep(note = ""): Promise<void> {
-    const still = this.session.snapshot();
-    if (!still || still.statistics.samples === 0 || this.state.getState().busy) return;
+    if (this.state.getState().busy) return;
     this.state.setState({ busy: true, error: null });
     try {
+      const still = await this.session.cleanedSnapshot();
+      if (!still || still.statistics.samples === 0) return;
       const { film, document, statistics, seconds } = still;
       const facts = { ...statistics, seconds, seed: document.render.seed };
       const png = await this.session.worker.png(film, "beauty", document, facts);

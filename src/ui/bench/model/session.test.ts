@@ -91,7 +91,7 @@ describe("the live picture", () => {
     expect(session.state.getState()).toMatchObject({ phase: "failed", message: "no kernel" });
     const other = await live();
     other.session.dispose();
-    expect(other.disposed()).toBe(2);
+    expect(other.disposed()).toBe(3);
   });
 
   it("does not keep an engine that is ready after the bench has gone", async () => {
@@ -100,7 +100,7 @@ describe("the live picture", () => {
     const started = session.start();
     session.dispose();
     await started;
-    expect(fake.disposed()).toBe(2);
+    expect(fake.disposed()).toBe(3);
     vi.restoreAllMocks();
   });
 });

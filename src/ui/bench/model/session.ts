@@ -5,16 +5,19 @@
 import type { Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
+import { SIDES } from "#core/film/cleaned";
 import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
 import { finestStep } from "#core/scene/media";
 import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
+import type { FinishOptions } from "#engine/clean-pool";
 import type { Progress } from "#engine/engine";
 import { liveSchedule } from "#engine/schedule";
 import type { SceneWorker } from "./scene-worker";
 import type { SectionLink } from "./section-link";
+import { Cleaning } from "./cleaning";
 import type { LiveEngine, SessionHost } from "./hosts";
 
 export interface SessionState {
@@ -42,6 +45,9 @@ export interface SessionState {
   covered: SceneDocument | null;
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
+  /** Counts cleaned pictures, and says why there are none where the clean-up cannot work. */
+  cleaned: number;
+  cleaningProblem: string | null;
   /** Milliseconds from the last change to its first picture. */
   firstPicture: number | null;
   size: [number, number];
@@ -76,11 +82,13 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
 /** What a run depends on; exposure and white balance only develop. */
 function renderKey(doc: SceneDocument): string {
   const { title: _, film, ...rest } = doc;
-  return JSON.stringify({ ...rest, region: film.region, size: film.size, parts: film.lightGroups, mattes: film.mattes });
+  const { region, size, filter, lightGroups, mattes } = film;
+  return JSON.stringify({ ...rest, region, size, filter, lightGroups, mattes });
 }
 
-/** Stages of the live schedule until every pixel has a sample. */
+/** Stages of the live schedule until every pixel has a sample, and pixels between those of the first. */
 const SWEEP = 4;
+const FIRST_STRIDE = 8;
 
 export class Session {
   readonly state: StoreApi<SessionState>;
@@ -105,6 +113,11 @@ export class Session {
   private held = false;
   private gone = false;
   private compiled: CompiledGeometry | null = null;
+  private readonly cleaning: Cleaning;
+  /** Whether the picture is looked at cleaned. */
+  private clean = true;
+  /** Counts runs, for the clean-up. */
+  private runs = 0;
 
   constructor(
     doc: SceneDocument,
@@ -114,6 +127,11 @@ export class Session {
     this.doc = doc;
     this.worker = host.worker;
     this.section = host.section;
+    this.cleaning = new Cleaning(
+      host.cleaner,
+      () => this.state.setState((s) => ({ cleaned: s.cleaned + 1, exposure: s.exposure + 1 })),
+      (error) => this.state.setState({ cleaningProblem: error.message }),
+    );
     this.state = createStore<SessionState>(() => ({
       phase: "starting",
       message: "Starting",
@@ -132,6 +150,8 @@ export class Session {
       balance: null,
       covered: null,
       exposure: 0,
+      cleaned: 0,
+      cleaningProblem: null,
       firstPicture: null,
       size: [0, 0],
     }));
@@ -152,6 +172,7 @@ export class Session {
   dispose(): void {
     this.gone = true;
     this.engine?.dispose();
+    this.cleaning.dispose();
     this.host.dispose();
     if (this.ticking) clearInterval(this.ticking);
   }
@@ -208,6 +229,7 @@ export class Session {
   prefer(look: "air" | "clear"): void {
     if (this.look === look) return;
     this.look = look;
+    this.askCleaning();
     // the other picture is already on film once a run has settled; before that, start with it
     if ((this.state.getState().statistics?.[look === "clear" ? "clearSamples" : "samples"] ?? 0) < 1) this.refresh(true);
   }
@@ -250,11 +272,36 @@ export class Session {
   live(): Film | null {
     return this.film;
   }
+  /** The live film as it is looked at: with what is cleaned of it. */
+  shown(): Film | null {
+    return this.film && this.clean ? this.cleaning.shown(this.film) : this.film;
+  }
+  /** Looks at the picture cleaned, or as it is rendered. */
+  setClean(on: boolean): void {
+    if (on === this.clean) return;
+    this.clean = on;
+    if (!on) this.cleaning.forget();
+    this.develop({});
+  }
   /** A still copy of the live film with what is known about it. */
   snapshot(): { film: Film; document: SceneDocument; statistics: FilmStatistics; seconds: number } | null {
     if (!this.film) return null;
     const film = copyFilm(this.film);
     return { film, document: this.doc, statistics: measureFilm(film), seconds: this.state.getState().progress?.seconds ?? 0 };
+  }
+  /**
+   * The same, cleaned with the better filter by the document's strengths; the clear frame only where it has samples. Raw where the strengths are
+   * all 0. @throws CleanCancelled, or where the clean-up cannot work
+   */
+  async cleanedSnapshot(how: Pick<FinishOptions, "onProgress" | "signal"> = {}): Promise<ReturnType<Session["snapshot"]>> {
+    const still = this.snapshot();
+    const strengths = still?.document.film.cleanUp;
+    if (!still || !strengths || !(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
+    const { samples, clearSamples } = still.statistics;
+    const sides = SIDES.filter((side) => (side === "clear" ? clearSamples : samples) >= 1);
+    const cleaned = await this.host.cleaner.finish(still.film, { sides, strengths, ...how });
+    const film = { ...still.film, cleaned };
+    return { ...still, film, statistics: measureFilm(film) };
   }
 
   private fail(error: unknown): void {
@@ -273,6 +320,7 @@ export class Session {
       if (key === this.key) {
         // only development changed: the film is this document's as well
         this.state.setState((s) => ({ exposure: s.exposure + 1, covered: s.covered && this.doc }));
+        this.askCleaning();
         return;
       }
       this.key = key;
@@ -308,6 +356,7 @@ export class Session {
       this.changedAt = performance.now();
     }
     const [width, height] = this.size;
+    this.runs++;
     let first = true;
     this.state.setState({ phase: "rendering", message: "Rendering", covered: null });
     const result = engine.start({
@@ -354,10 +403,28 @@ export class Session {
     // measuring walks the whole film: not at every stage
     if (this.film && (now - this.measuredAt > 400 || changes.phase === "done")) {
       this.measuredAt = now;
-      changes.statistics = measureFilm(this.film);
+      changes.statistics = measureFilm(this.shown() ?? this.film);
       changes.reach = reachOf(this.film);
       changes.balance = this.film.lights.length > 0 ? lightBalance(this.film) : null;
     }
     this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
+    this.askCleaning();
+  }
+
+  /** Has the film as it is now cleaned, where it is looked at so. */
+  private askCleaning(): void {
+    const { phase, progress, statistics, cleaningProblem } = this.state.getState();
+    if (!this.film || !this.clean || !progress || cleaningProblem) return;
+    const every = Math.max(1, FIRST_STRIDE >> (progress.stage - 1));
+    this.cleaning.ask({
+      film: this.film,
+      run: this.runs,
+      look: this.look,
+      every,
+      // measured less often than developed: of an earlier run where this one has just begun
+      samples: every > 1 ? 1 : (statistics?.[this.look === "clear" ? "clearSamples" : "samples"] ?? 1),
+      done: phase === "done",
+      strengths: this.doc.film.cleanUp,
+    });
   }
 }

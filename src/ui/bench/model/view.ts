@@ -25,6 +25,9 @@ export interface ViewState {
   tones: "picture" | "stops" | "clipping";
   /** Clear air held up against the pass. */
   clear: boolean;
+  /** Whether the picture is shown cleaned, and whether the raw one is held up against it. */
+  clean: boolean;
+  raw: boolean;
   front: Shown;
   back: Shown | null;
   wipe: boolean;
@@ -72,6 +75,8 @@ export function createView(storage: TextStorage) {
     pass: "beauty",
     tones: "picture",
     clear: false,
+    clean: true,
+    raw: false,
     front: "live",
     back: null,
     wipe: false,

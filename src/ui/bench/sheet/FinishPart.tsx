@@ -1,6 +1,7 @@
 /** Finish: exposure and white balance, the frame, and the files that leave the bench. */
 import { saveFile } from "../../shared/save-file";
 import { useRef, useState } from "react";
+import { CleanCancelled } from "#engine/clean-pool";
 import { parseDocumentText } from "#core/document/parse";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, PASSES } from "#core/film/passes";
@@ -8,6 +9,7 @@ import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
 import { SamplingFields } from "./SamplingFields";
 import { Choice, Heading, Select } from "../../shared/controls";
+import { CleanUp } from "./finish/CleanUp";
 import { Tones } from "./finish/Tones";
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
@@ -28,6 +30,7 @@ export function FinishPart() {
   const { pass, tool, surround } = useView((s) => s);
   const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
   const [busy, setBusy] = useState<string | null>(null);
+  const [cleaning, setCleaning] = useState<{ share: number; end: () => void } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
   const [depth, setDepth] = useState<"half" | "float">("half");
@@ -37,11 +40,15 @@ export function FinishPart() {
   const film = (change: Partial<SceneDocument["film"]>): void => store.getState().set((d) => ({ ...d, film: { ...d.film, ...change } }));
 
   const out = async (kind: "exr" | "png"): Promise<void> => {
-    const still = session.snapshot();
-    if (!still) return;
     setBusy(kind);
     setProblem(null);
     try {
+      const ending = new AbortController();
+      setCleaning({ share: 0, end: () => ending.abort() });
+      const still = await session
+        .cleanedSnapshot({ onProgress: (share) => setCleaning({ share, end: () => ending.abort() }), signal: ending.signal })
+        .finally(() => setCleaning(null));
+      if (!still) return;
       const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
       const bytes =
         kind === "exr"
@@ -49,7 +56,7 @@ export function FinishPart() {
           : await session.worker.png(still.film, "beauty", still.document, facts, pngDepth === "16" ? 16 : 8);
       saveFile(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
     } catch (error) {
-      setProblem(`Nothing was written: ${(error as Error).message}`);
+      if (!(error instanceof CleanCancelled)) setProblem(`Nothing was written: ${(error as Error).message}`);
     } finally {
       setBusy(null);
     }
@@ -193,6 +200,7 @@ export function FinishPart() {
         />
       ))}
       <SamplingFields />
+      <CleanUp />
       <Heading>Export</Heading>
       <Choice<"half" | "float">
         label="OpenEXR bit depth"
@@ -218,7 +226,7 @@ export function FinishPart() {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={!ready || busy !== null}
-          title="All passes as named layers, linear, at the size of the picture on this bench. The command line renders the frame's own size."
+          title="All passes as named layers, linear, as rendered and cleaned, at the size of the picture on this bench. The command line renders the frame's own size."
           onClick={() => void out("exr")}
         >
           {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
@@ -226,7 +234,7 @@ export function FinishPart() {
         <button
           className="btn btn-xs btn-outline hair"
           disabled={!ready || busy !== null}
-          title="Developed with exposure and white balance, at the size of the picture on this bench."
+          title="Cleaned, and developed with exposure and white balance, at the size of the picture on this bench."
           onClick={() => void out("png")}
         >
           {busy === "png" ? "Writing …" : "Picture as PNG"}
@@ -274,6 +282,14 @@ export function FinishPart() {
           if (file) void read(file);
         }}
       />
+      {cleaning && (
+        <p role="status" className="figures flex items-center gap-2 text-xs">
+          Cleaning the picture, {Math.round(100 * cleaning.share)} %
+          <button className="btn btn-xs btn-outline hair" onClick={cleaning.end}>
+            Cancel
+          </button>
+        </p>
+      )}
       {note && (
         <p role="status" className="max-h-24 overflow-y-auto py-1 text-xs quiet">
           {note}

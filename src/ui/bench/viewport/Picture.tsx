@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, 
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import { paintClipping, paintStops } from "#core/film/tones";
+import { cleanedSides } from "#core/film/cleaned";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
@@ -44,6 +45,7 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
   const canvas = useRef<HTMLCanvasElement>(null);
   const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
   const tones = useView((s) => s.tones);
+  const raw = useView((s) => s.raw || !s.clean);
   const [film, setFilm] = useState<Film | null>(null);
   const buffer = useRef<ImageData | null>(null);
   const { onError } = p;
@@ -65,7 +67,8 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
 
   const { exposure, whiteBalance } = p.doc.film;
   useEffect(() => {
-    const f = p.what === "live" ? session.live() : film;
+    const kept = p.what === "live" ? session.shown() : film;
+    const f = kept && raw ? { ...kept, cleaned: null } : kept;
     const c = canvas.current;
     if (!f || !c || f.width === 0) return;
     if (c.width !== f.width || c.height !== f.height || !buffer.current) {
@@ -78,7 +81,8 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
     if (p.pass === "beauty" && tones === "clipping") paintClipping(f, { exposure, whiteBalance }, buffer.current.data);
     contextOf(c).putImageData(buffer.current, 0, 0);
     c.dataset.drawn = String(tick);
-  }, [tick, film, p.what, p.pass, tones, exposure, whiteBalance, session]);
+    c.dataset.cleaned = cleanedSides(f, p.pass) ? "yes" : "no";
+  }, [tick, film, p.what, p.pass, tones, raw, exposure, whiteBalance, session]);
 
   return (
     <canvas
@@ -95,7 +99,7 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
 export function Picture() {
   const { store, session, view } = useBench();
   const doc = useDocument();
-  const { pass, clear, front, back, wipe, edge, tool, surround } = useView((s) => s);
+  const { pass, clear, raw, front, back, wipe, edge, tool, surround } = useView((s) => s);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
@@ -323,9 +327,9 @@ export function Picture() {
           </div>
         )}
       </div>
-      {clear && (
+      {(clear || raw) && (
         <p role="status" className="pointer-events-none absolute top-3 left-4 bg-base-200/80 px-2 text-sm">
-          clear air
+          {[clear && "clear air", raw && "as rendered"].filter(Boolean).join(", ")}
         </p>
       )}
     </div>

@@ -65,7 +65,7 @@ export function Tones() {
   // statistics change a few times a second: as often as a histogram need be made
   const statistics = useSession((s) => s.statistics);
   const shown = useMemo(() => {
-    const film = session.live();
+    const film = session.shown();
     return film && statistics ? histogram(film, { exposure, whiteBalance }) : null;
   }, [session, statistics, exposure, whiteBalance]);
   const chart = useMemo(() => shown && histogramChart(shown), [shown]);

@@ -1,0 +1,105 @@
+/** fumarium clean: takes the noise out of a picture that keeps the halves of its samples; and the same for a picture just rendered. */
+import { availableParallelism } from "node:os";
+import { extname } from "node:path";
+import { deflateSync } from "node:zlib";
+import type { Strengths } from "#core/clean/cleaner";
+import { CLEANED_PASSES, SIDES } from "#core/film/cleaned";
+import { parseDocument } from "#core/document/parse";
+import type { SceneDocument } from "#core/document/schema";
+import { InputError } from "#core/errors";
+import { measureFilm, type Film } from "#core/film/film";
+import { channelsOf, PASS_NAMES, type PassName } from "#core/film/passes";
+import type { ExrImage } from "#core/formats/exr";
+import { readExr } from "#core/formats/exr-read";
+import { filmFromExr, filmToExr, filmToPng, hasHalves, type RenderFacts } from "#core/formats/picture";
+import { CleanPool } from "#engine/clean-pool";
+import { nodeCleanHost } from "#engine/node-clean";
+import { readLimited } from "./load";
+import { tryOutput, writeWhole } from "./output";
+
+/** Bytes of a picture that is read: a frame of the most pixels, all layers in single precision. */
+const MOST_BYTES = 8_000_000_000;
+
+interface PoolOptions {
+  buildDirectory: string;
+  threads?: number;
+  progress?: (line: string) => void;
+}
+
+/** The film with what is cleaned of the wanted passes. */
+export async function cleanFilm(film: Film, passes: readonly PassName[], strengths: Strengths, o: PoolOptions): Promise<Film> {
+  const medium = passes.some((p) => p !== "clear" && CLEANED_PASSES.includes(p));
+  const sides = SIDES.filter((side) => (side === "clear" ? passes.includes("clear") : medium));
+  const pool = new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  try {
+    const cleaned = await pool.finish(film, {
+      sides,
+      strengths,
+      onProgress: (share) => o.progress?.(`cleaning, ${(100 * share).toFixed(0)} %`),
+    });
+    return { ...film, cleaned };
+  } finally {
+    pool.dispose();
+  }
+}
+
+/** Strengths by words of the command line: one for all, or three for fireflies, air and surfaces. @throws InputError */
+export function strengthsOf(text: string, option: string): Strengths {
+  const parts = text.split(",").map((p) => (p.trim() === "" ? NaN : Number(p)));
+  if (![1, 3].includes(parts.length) || !parts.every((v) => v >= 0 && v <= 1))
+    throw new InputError(`--${option} ${text}: must be a strength from 0 to 1, or three of them: fireflies,air,surfaces`);
+  const [fireflies = 1, air = fireflies, surfaces = fireflies] = parts;
+  return { fireflies, air, surfaces };
+}
+
+export interface CleanOptions extends PoolOptions {
+  input: string;
+  output: string;
+  strengths?: Strengths;
+  depth?: "half" | "float" | "8" | "16";
+}
+
+/** What a file says of the document that made it; a plain document where it says nothing, so that any exposure can be had. */
+function documentOf(image: ExrImage, input: string): SceneDocument {
+  const text = image.attributes?.["fumarium.document"];
+  if (text === undefined) throw new InputError(`${input}: it does not say which document made it`);
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    throw new InputError(`${input}: what it says of its document is no JSON`);
+  }
+  return parseDocument(json, input);
+}
+
+/** Cleans an OpenEXR file that keeps halves. @returns noise before and after */
+export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | null; cleanedNoise: number | null; seconds: number }> {
+  const extension = extname(o.output).toLowerCase();
+  if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+  const depths = extension === ".png" ? ["8", "16"] : ["half", "float"];
+  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${extension} has ${depths.join(" or ")}`);
+  await tryOutput(o.output);
+  const bytes = await readLimited(o.input, MOST_BYTES, o.input);
+  const image = readExr(bytes, o.input);
+  if (!hasHalves(image))
+    throw new InputError(`${o.input}: it does not keep the halves of its samples, which a clean-up needs; render it with --halves`);
+  const names = new Set(image.channels.map(({ name }) => name));
+  const passes = PASS_NAMES.filter((pass) => channelsOf(pass).every((c) => names.has(c)));
+  const lacking = (["air", "surfaces", "transmittance", "albedo", "normal", "distance"] as const).filter((p) => !passes.includes(p));
+  if (lacking.length > 0) throw new InputError(`${o.input}: it lacks ${lacking.join(", ")}, which a clean-up needs`);
+  const doc = documentOf(image, o.input);
+  const begun = performance.now();
+  const film = await cleanFilm(filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o);
+  const seconds = (performance.now() - begun) / 1000;
+  const facts: RenderFacts = { ...measureFilm(film), seconds };
+  const written =
+    extension === ".png"
+      ? filmToPng(film, "beauty", doc, facts, o.depth === "16" ? 16 : 8)
+      : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
+          deflate: (b) => deflateSync(b, { level: 6 }),
+          halves: true,
+          made: new Date(),
+        });
+  await writeWhole(o.output, written);
+  return { noise: facts.noise ?? null, cleanedNoise: facts.cleanedNoise ?? null, seconds };
+}
