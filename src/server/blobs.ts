@@ -1,7 +1,6 @@
 /** Content-addressed files: written beside their place, checked, then moved there, so that none is ever half there. */
-import { once } from "node:events";
 import { createHash, randomUUID } from "node:crypto";
-import { createReadStream, createWriteStream, existsSync, mkdirSync } from "node:fs";
+import { createReadStream, existsSync, mkdirSync } from "node:fs";
 import { open, readdir, rename, stat, unlink, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable, Transform } from "node:stream";
@@ -97,9 +96,10 @@ export class BlobStore {
         done(null, chunk);
       },
     });
-    const out = createWriteStream(part);
+    // made before anything can fail: a stream that opens it by itself might make it after it was taken away
+    const handle = await open(part, "wx");
     try {
-      await pipeline(Readable.from(source instanceof Uint8Array ? [source] : source), check, out);
+      await pipeline(Readable.from(source instanceof Uint8Array ? [source] : source), check, handle.createWriteStream());
       if (bytes === 0 || (begins && bytes < begins.bytes.length)) throw new InputError("upload: empty");
       const sha256 = hash.digest("hex");
       // on the disk before it has its name, and its name before it is acknowledged: a power cut leaves no half
@@ -115,9 +115,7 @@ export class BlobStore {
       }
       return { sha256, bytes };
     } catch (error) {
-      // a source may fail before the file is even opened, which would then make it after it was taken away
-      out.destroy();
-      if (!out.closed) await once(out, "close");
+      await handle.close().catch(() => undefined);
       await unlink(part).catch(() => undefined);
       throw error;
     }
