@@ -64,7 +64,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
     const common = { material: pick(["a", "b", "c"]), position: place(), rotation: turned(), name: `o${i}`, hidden: probability(0.1) };
     return pick([
       { kind: "box" as const, ...common, size: [size(), size(), size()] as [number, number, number] },
-      { kind: "sphere" as const, ...common, radius: size() },
+      { kind: "sphere" as const, ...common, radius: size(), visible: probability(0.3) },
       { kind: "rectangle" as const, ...common, size: [size(), size()] as [number, number] },
       { kind: "disk" as const, ...common, radius: size() },
       { kind: "cylinder" as const, ...common, radius: size(), height: size() },
@@ -169,11 +169,12 @@ export function randomDocument(seed: number): SceneDocumentInput {
         size: [size(), size()] as [number, number],
         spread: between(0.02, 1),
         bothSides: probability(0.5),
+        visible: probability(0.3),
         gobo,
       },
       { kind: "disk" as const, ...common, target, radius: size(), spread: between(0.02, 1) },
-      { kind: "sphere" as const, ...common, radius: size() },
-      { kind: "tube" as const, ...common, direction: direction(), length: size(), radius: size() },
+      { kind: "sphere" as const, ...common, radius: size(), visible: probability(0.3) },
+      { kind: "tube" as const, ...common, direction: direction(), length: size(), radius: size(), visible: probability(0.3) },
     ]);
   });
   const position = place();
@@ -217,6 +218,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
       airBounces: Math.floor(between(1, 12)),
       surfaceBounces: Math.floor(between(0, 5)),
       airSamples: Math.floor(between(1, 4)),
+      indirectRoughness: pick([0, 0, share()]),
       estimator: probability(0.15) ? "stepping" : "tracking",
       seed,
     },

@@ -128,6 +128,12 @@ const local = {
   ...given,
 };
 const aimed = { target: vec3(), roll: finite().min(-360).max(360).default(0) };
+const body = {
+  visible: z
+    .boolean()
+    .default(false)
+    .describe("whether the lens sees the emitter itself; it hides nothing behind it. Glossy surfaces reflect it in any case"),
+};
 const beam = { spread: finite().min(0.02).max(1).default(1).describe("1 shines as matt surfaces do, less is narrowed to a beam") };
 
 export const lightSchema = z.discriminatedUnion("kind", [
@@ -147,6 +153,7 @@ export const lightSchema = z.discriminatedUnion("kind", [
     ...local,
     ...aimed,
     ...beam,
+    ...body,
     size: z.tuple([positive(1e5), positive(1e5)]).default([1, 1]),
     bothSides: z.boolean().default(false),
     gobo: goboSchema.nullable().default(null),
@@ -157,14 +164,16 @@ export const lightSchema = z.discriminatedUnion("kind", [
     ...local,
     ...aimed,
     ...beam,
+    ...body,
     radius: positive(1e5).default(0.5),
     bothSides: z.boolean().default(false),
     gobo: goboSchema.nullable().default(null),
   }),
-  z.strictObject({ kind: z.literal("sphere"), ...local, radius: positive(1e5).default(0.2) }),
+  z.strictObject({ kind: z.literal("sphere"), ...local, ...body, radius: positive(1e5).default(0.2) }),
   z.strictObject({
     kind: z.literal("tube"),
     ...local,
+    ...body,
     direction: direction().default([1, 0, 0]),
     length: positive(1e5).default(1.2),
     radius: positive(1e3).default(0.02),

@@ -161,6 +161,11 @@ export const renderSchema = z.strictObject({
     .nullable()
     .default(null)
     .describe("most that one sample may give, in multiples of the exposure's white; takes away light, so null for reference"),
+  indirectRoughness: share()
+    .default(0)
+    .describe(
+      "roughness that surfaces have at least for light that is scattered again before it reaches the lens; keeps rare glints of glints out, 0 for reference",
+    ),
   seed: z.int().min(0).max(4294967295).default(1),
 });
 

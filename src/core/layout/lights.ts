@@ -42,7 +42,9 @@ export const L_RADIUS: i32 = L_POWER + 1;
 export const L_GROUP: i32 = L_RADIUS + 1;
 /** Points of a camera ray's air at which it is sampled by itself; 0 where it is sampled among the others. */
 export const L_AIR_SAMPLES: i32 = L_GROUP + 1;
-export const LIGHT_WORDS: i32 = L_AIR_SAMPLES + 1;
+/** 1 where the lens sees it as what it is. */
+export const L_VISIBLE: i32 = L_AIR_SAMPLES + 1;
+export const LIGHT_WORDS: i32 = L_VISIBLE + 1;
 
 /** Table of a photometric profile: rows of a degree from the axis, columns of a degree around it. */
 export const LP_ROWS: i32 = 181;

@@ -140,5 +140,7 @@ export const P_STARS_SIZE: i32 = P_STARS + 1;
 export const P_STARS_LUMINANCE: i32 = P_STARS_SIZE + 1;
 export const P_STARS_HUE: i32 = P_STARS_LUMINANCE + 1;
 export const P_STARS_SEED: i32 = P_STARS_HUE + 1;
+/** Roughness that surfaces have at least for light that is scattered again before it reaches the lens. */
+export const P_INDIRECT_ROUGHNESS: i32 = P_STARS_SEED + 1;
 /** Parameters in all; a test holds that the block has room for them. */
-export const P_END: i32 = P_STARS_SEED + 1;
+export const P_END: i32 = P_INDIRECT_ROUGHNESS + 1;

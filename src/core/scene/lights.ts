@@ -102,6 +102,7 @@ function writeLight(r: Float64Array, light: Light, doc: SceneDocument, geometry:
   r[L.L_SURFACES] = light.surfaces;
   r[L.L_MASK] = mediaMask(doc, light.media);
   r[L.L_AIR_SAMPLES] = light.airSamples ?? 0;
+  r[L.L_VISIBLE] = "visible" in light && light.visible ? 1 : 0;
   let seen = 1;
   switch (light.kind) {
     case "point":

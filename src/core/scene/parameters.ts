@@ -232,6 +232,7 @@ export function writeParameters(
   p[L.P_NOISE_THRESHOLD] = doc.render.noiseThreshold ?? 0;
   p[L.P_MIN_SAMPLES] = doc.render.minSamples;
   p[L.P_DARK] = DARK * white;
+  p[L.P_INDIRECT_ROUGHNESS] = doc.render.indirectRoughness;
   p[L.P_FIREFLY_CLAMP] = doc.render.fireflyClamp === null ? 0 : doc.render.fireflyClamp * white;
 
   writeSunAndSky(p, doc);

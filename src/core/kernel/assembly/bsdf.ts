@@ -79,6 +79,12 @@ let panePick: f64 = 0.0;
 
 const INV_PI: f64 = 0.3183098861837907;
 
+let leastRoughness: f64 = 0.0;
+/** From here on surfaces are taken to be at least so rough. */
+export function setLeastRoughness(r: f64): void {
+  leastRoughness = r;
+}
+
 /** Takes over the material at `m` where the ray met it, with its base colour, metalness and roughness there. */
 export function setSurface(m: usize, r: f64, g: f64, b: f64, metal: f64, rough: f64): void {
   baseR = r;
@@ -101,7 +107,7 @@ export function setSurface(m: usize, r: f64, g: f64, b: f64, metal: f64, rough: 
   f0B = plainB + (baseB - plainB) * metal;
   f90 = weight + (1.0 - weight) * metal;
   specular = metal > 0.0 || weight > 0.0;
-  setRoughness(rough);
+  setRoughness(Math.max(rough, leastRoughness));
   specularChance = 0.0;
   const cos = Math.max(0.0, nx * vx + ny * vy + nz * vz);
   belowView = 1.0;
@@ -167,6 +173,13 @@ function readFacets(plainR: f64, plainG: f64, plainB: f64, weight: f64, metal: f
 function bodyAlbedo(e: f64, k: f64): f64 {
   return e * (d0 + (d90 - d0) * k) + manyBody * (1.0 - e);
 }
+
+/** Whether small lights show in the surface: facets, or panes, smooth enough for them. */
+export function isGlossy(): bool {
+  return (specular || glass > 0.0) && alpha < GLOSSY;
+}
+/** Roughness squared below which a surface is glossy. */
+const GLOSSY: f64 = 0.25;
 
 /** Base colour of the surface last read. */
 export function albedoR(): f64 {

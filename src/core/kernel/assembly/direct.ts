@@ -27,6 +27,7 @@ import {
   lz,
   lDistance,
   lPdf,
+  lBeside,
   lightError,
 } from "./lights";
 import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
@@ -181,6 +182,32 @@ function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
   accumulate(iGroup, r * tr, g * tg, b * tb);
 }
 
+/** Adds light of weight (r, g, b) that a light sends along a direction from a point moved off a surface, where nothing is in the way. */
+export function gatherFrom(
+  light: i32,
+  x: f64,
+  y: f64,
+  z: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  distance: f64,
+  r: f64,
+  g: f64,
+  b: f64,
+): void {
+  iGroup = groupOf(light);
+  iSlack = 0.0;
+  idx = dx;
+  idy = dy;
+  idz = dz;
+  iDistance = distance;
+  iR = 1.0;
+  iG = 1.0;
+  iB = 1.0;
+  gather(x, y, z, r, g, b);
+}
+
 /**
  * Light that one chosen light sends by way of a point in the air whose scatterers are listed.
  * @param goesOn whether the path goes on from here by itself and may meet the sky
@@ -308,7 +335,10 @@ function lightAirFromSky(
   gather(x, y, z, br * phR, bg * phG, bb * phB);
 }
 
-/** Light that one chosen light sends by way of the surface last read, at point x. */
+/**
+ * Light that one chosen light sends by way of the surface last read, at point x.
+ * @param goesOn whether the path goes on and may meet what shines @param meets whether what it cannot meet is looked for beside it (emitters.ts)
+ */
 export function directOnSurface(
   light: i32,
   chanceOf: f64,
@@ -321,6 +351,7 @@ export function directOnSurface(
   u: f64,
   v: f64,
   goesOn: bool,
+  meets: bool,
 ): void {
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
@@ -394,8 +425,8 @@ export function directOnSurface(
   if (lR + lG + lB <= 0.0) return;
   bsdf(lx, ly, lz);
   if (fR + fG + fB <= 0.0) return;
-  // an emissive surface may also be met by the path as it goes on
-  const k = lPdf > 0.0 && goesOn ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;
+  // it may also be met by a direction drawn from the surface
+  const k = lPdf > 0.0 && (lBeside ? meets : goesOn) ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;
   iR = k * lR;
   iG = k * lG;
   iB = k * lB;

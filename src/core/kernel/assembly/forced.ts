@@ -262,6 +262,15 @@ export function forcedPick(i: i32): f64 {
   return load<f64>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_PICK);
 }
 
+/** Whether segment i has a closed form, and where it begins. */
+export function forcedClosed(i: i32): bool {
+  return load<i32>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_TYPE) == CLOSED;
+}
+/** Distance at which segment i begins. */
+export function forcedBegin(i: i32): f64 {
+  return load<f64>(scratch + SCRATCH_LIST_A + <usize>i * SEGMENT_BYTES, S_A);
+}
+
 /** Share of a ray's scattered light below which a medium has no say in where to look for it. */
 const LEAST_SAY: f64 = 0.1;
 

@@ -81,9 +81,8 @@ export function prepareLightSampling(): void {
 
 /** Chance of the light last chosen. */
 export let selectionPdf: f64 = 0.0;
-/** Sum of all weights at the last choice, and that of the sky. */
-export let totalWeight: f64 = 0.0;
-export let skyWeight: f64 = 0.0;
+/** Chance of the sky at the last choice of one. */
+export let skyOfOne: f64 = 0.0;
 
 // choices being prepared: lights as they are numbered, nodes of the tree behind them
 let base: usize = 0;
@@ -230,7 +229,6 @@ function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): voi
   const few = tree != 0 ? listedCount : localCount;
   for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
   if (tree != 0) open(0);
-  reserveForLamps();
 }
 
 /**
@@ -277,9 +275,8 @@ const OPENED: f64 = 4.0;
 
 /** Draws from what was prepared; sets the chance. @param u in [0, 1) */
 function draw(u: f64): i32 {
-  skyWeight = skyNow;
   const total = sunNow + skyNow + emissionNow + choiceSum;
-  totalWeight = total;
+  skyOfOne = total > 0.0 ? skyNow / total : 0.0;
   if (!(total > 0.0)) return NONE;
   if ((ablation & 1) != 0) return drawEvenly(u);
   u *= total;
@@ -336,12 +333,14 @@ function draw(u: f64): i32 {
   }
 }
 
+let selectionEven: f64 = 0.0;
 /** Any of the lights there are, with the same chance: what benchmarks compare with. */
 function drawEvenly(u: f64): i32 {
   const n = <f64>localCount + (sunNow > 0.0 ? 1.0 : 0.0) + (skyNow > 0.0 ? 1.0 : 0.0) + (emissionNow > 0.0 ? 1.0 : 0.0);
-  totalWeight = n;
+  skyOfOne = skyNow > 0.0 ? 1.0 / n : 0.0;
   if (n <= 0.0) return NONE;
   selectionPdf = 1.0 / n;
+  selectionEven = selectionPdf;
   let i = <i32>Math.floor(u * n);
   if (i < localCount) return i;
   i -= localCount;
@@ -397,6 +396,7 @@ export function prepareAirLights(
     emissionPower > 0.0 ? emissionWeight() : 0.0,
     L_AIR,
   );
+  reserveForLamps();
   airChoices = choices;
   airSum = choiceSum;
   airSun = sunNow;
@@ -434,7 +434,63 @@ let airX: f64 = 0.0,
 /** One light for a point, by irradiance. @param air whether the point lies in the air or on a surface */
 export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
   preparePoint(x, y, z, withSky, air);
+  reserveForLamps();
   return draw(u);
+}
+
+/** The two lights of a vertex: one of sun and sky, one of the others. NONE where it is not asked. */
+export let distantLight: i32 = NONE;
+export let otherLight: i32 = NONE;
+/** Their chances. */
+export let distantChance: f64 = 0.0;
+export let otherChance: f64 = 0.0;
+/** Chance that the sun is asked, that the sky is, and that one of the others is for each unit of its weight: for weighing what a path meets by itself. */
+export let sunChance: f64 = 0.0;
+export let skyChance: f64 = 0.0;
+export let chancePerWeight: f64 = 0.0;
+
+/** Where one kind is estimated to give this many times less than the other (squared), it is asked more seldom than always. */
+const SELDOM: f64 = 100.0;
+
+/**
+ * Two lights for a point, by irradiance: sun or sky, which are weighed as if nothing hid them, and one of the others. Neither takes the
+ * other's place, whatever hides it: indoors most points see no sun, and lamps are always asked.
+ */
+export function chooseLights(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64, v: f64): void {
+  distantLight = NONE;
+  otherLight = NONE;
+  preparePoint(x, y, z, withSky, air);
+  if ((ablation & 1) != 0) {
+    otherLight = draw(u);
+    otherChance = selectionPdf;
+    skyChance = skyNow > 0.0 ? selectionPdf : 0.0;
+    sunChance = sunNow > 0.0 ? selectionPdf : 0.0;
+    chancePerWeight = 0.0;
+    return;
+  }
+  const distant = sunNow + skyNow,
+    others = emissionNow + choiceSum;
+  const asked = seldom(distant, others),
+    askedOther = seldom(others, distant);
+  skyChance = distant > 0.0 ? (asked * skyNow) / distant : 0.0;
+  sunChance = distant > 0.0 ? (asked * sunNow) / distant : 0.0;
+  chancePerWeight = others > 0.0 ? askedOther / others : 0.0;
+  if (distant > 0.0 && u < asked) {
+    distantLight = u < sunChance ? SUN : SKY;
+    distantChance = u < sunChance ? sunChance : skyChance;
+  }
+  if (!(others > 0.0) || v >= askedOther) return;
+  sunNow = 0.0;
+  skyNow = 0.0;
+  otherLight = draw(v / askedOther);
+  otherChance = askedOther * selectionPdf;
+}
+
+/** Chance to ask for light of weight a beside light of weight b. */
+// @ts-ignore: decorator
+@inline
+function seldom(a: f64, b: f64): f64 {
+  return a * SELDOM >= b ? 1.0 : Math.sqrt((a * SELDOM) / b);
 }
 
 function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
@@ -447,18 +503,41 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   prepare(scratch + SCRATCH_POINT_CHOICES, sun, skyShare, emissionPower > 0.0 ? emissionWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
+/** Whether lights lie in a tree. */
+export function hasLightTree(): bool {
+  return tree != 0;
+}
+/** Address of a node of it. */
+export function lightNode(i: i32): usize {
+  return nodeAt(i);
+}
+
+/** Chance that the last chooseLights() took light i, which is weighed by itself. */
+export function chanceOfListed(i: i32): f64 {
+  return (ablation & 1) != 0 ? selectionEven : chancePerWeight * load<f64>(base + ((<usize>i) << 3));
+}
+
+/** The same of the light in leaf `node` of the tree. */
+export function chanceOfLeaf(node: i32): f64 {
+  return (ablation & 1) != 0 ? selectionEven : chanceUpwards(node, chancePerWeight);
+}
+
 /**
- * Chance that chooseForPoint() at surface point x, whose weights summed to `total`, takes emissive triangle `i`:
- * for weighing a triangle that a ray met by itself.
+ * Chance that chooseLights() at a surface point takes emissive triangle `i`, by the chance per weight that it had there: for weighing a
+ * triangle that a ray met by itself.
  */
-export function selectionPdfOfTriangle(i: i32, x: f64, y: f64, z: f64, total: f64): f64 {
-  if (!(total > 0.0) || tree == 0) return 0.0;
+export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, perWeight: f64): f64 {
+  if (!(perWeight > 0.0) || tree == 0) return 0.0;
   preparePoint(x, y, z, false, false);
-  let node = wordInt(emissiveRecord(i), E_LEAF);
-  let c = 1.0;
+  return chanceUpwards(wordInt(emissiveRecord(i), E_LEAF), perWeight);
+}
+
+/** From a leaf up to the node of the cut that it lies under, among the choices last prepared. */
+function chanceUpwards(node: i32, perWeight: f64): f64 {
+  let c = perWeight;
   while (true) {
     for (let k = 0; k < choices; k++)
-      if (load<i32>(base + CHOICE_IDS + ((<usize>k) << 2)) == (node | NODE)) return (c * load<f64>(base + ((<usize>k) << 3))) / total;
+      if (load<i32>(base + CHOICE_IDS + ((<usize>k) << 2)) == (node | NODE)) return c * load<f64>(base + ((<usize>k) << 3));
     if (node == 0) return 0.0;
     const parent = wordInt(nodeAt(node), LT_PARENT);
     const p = nodeAt(parent);

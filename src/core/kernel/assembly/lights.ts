@@ -79,6 +79,8 @@ export let lDistance: f64 = 0.0;
 export let lightError: f64 = 0.0;
 /** Density of the direction (1/sr) where a surface may also meet the light by chance; 0 where it cannot. */
 export let lPdf: f64 = 0.0;
+/** Whether it is met beside the path (emitters.ts), not by the path as it goes on. */
+export let lBeside: bool = false;
 
 export const SUN: i32 = -1;
 export const SKY: i32 = -2;
@@ -98,6 +100,13 @@ export function prepareLights(): void {
 @inline
 export function emissiveRecord(i: i32): usize {
   return paramAddress(P_EMISSIVE) + <usize>(i * EMISSIVE_WORDS * 8);
+}
+
+/** Whether light i has an extent that a ray can meet, with the same luminance all over. */
+export function isMet(i: i32): bool {
+  const kind = lightParamInt(i, L_KIND);
+  if (kind == LIGHT_SPHERE || kind == LIGHT_TUBE || kind == LIGHT_DISTANT) return true;
+  return (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) && lightParamInt(i, L_GOBO) == 0 && lightParamInt(i, L_IMAGE) == 0;
 }
 
 /** Shares of a light to the air and to surfaces, and the media it lights. */
@@ -193,12 +202,14 @@ function texel(at: usize, w: i32, h: i32, u: f64, v: f64, wrap: bool): void {
 export function sampleSun(u: f64, v: f64, x: f64, y: f64, z: f64): void {
   inCone(param(P_SUN_DIR), param(P_SUN_DIR + 1), param(P_SUN_DIR + 2), param(P_SUN_COS), u, v);
   lDistance = Infinity;
-  lPdf = 0.0;
+  lPdf = 1.0 / (6.283185307179586 * (1.0 - param(P_SUN_COS)));
+  lBeside = true;
   lR = param(P_SUN_E);
   lG = param(P_SUN_E + 1);
   lB = param(P_SUN_E + 2);
   const gobo = paramAddress(P_SUN_GOBO);
   if (gobo == 0) return;
+  lPdf = 0.0;
   const k = param(P_SUN_GOBO_SCALE);
   texel(
     gobo,
@@ -220,7 +231,8 @@ function smooth(t: f64): f64 {
   return t * t * (3.0 - 2.0 * t);
 }
 
-function fade(i: i32, d: f64): f64 {
+/** Factor on a light's strength by distance. */
+export function fade(i: i32, d: f64): f64 {
   const nearFrom = lightParam(i, L_FADE + 1),
     nearTo = lightParam(i, L_FADE + 2);
   const farFrom = lightParam(i, L_FADE + 3),
@@ -296,11 +308,13 @@ function fromTriangle(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
 /** A point of the light drawn by (u, v): irradiance it gives at x, direction and distance. */
 export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void {
   lPdf = 0.0;
+  lBeside = false;
   lightError = 0.0;
   if (i >= localCount) {
     fromTriangle(i - localCount, x, y, z, u, v);
     return;
   }
+  lBeside = isMet(i);
   const kind = lightParamInt(i, L_KIND);
   const ax = lightParam(i, L_AXIS),
     ay = lightParam(i, L_AXIS + 1),
@@ -308,6 +322,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
   if (kind == LIGHT_DISTANT) {
     inCone(ax, ay, az, lightParam(i, L_COS_OUTER), u, v);
     lDistance = Infinity;
+    lPdf = 1.0 / (6.283185307179586 * (1.0 - lightParam(i, L_COS_OUTER)));
     lR = lightParam(i, L_INTENSITY);
     lG = lightParam(i, L_INTENSITY + 1);
     lB = lightParam(i, L_INTENSITY + 2);
@@ -338,6 +353,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
     const c = (px * lx + py * ly + pz * lz) / d;
     lDistance = d * c - Math.sqrt(Math.max(0.0, r * r - d2 * (1.0 - c * c)));
     k = 6.283185307179586 * cap;
+    lPdf = 1.0 / k;
   } else {
     const ux = lightParam(i, L_U),
       uy = lightParam(i, L_U + 1),
@@ -371,6 +387,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       lDistance = Math.sqrt(d2);
       const cos = -(nx * px + ny * py + nz * pz) / lDistance;
       k = cos > 0.0 ? (cos * lightParam(i, L_AREA)) / d2 : 0.0;
+      lPdf = k > 0.0 ? 1.0 / k : 0.0;
     } else {
       px += s * ux + t * vx;
       py += s * uy + t * vy;
@@ -393,6 +410,7 @@ export function lightFrom(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): void 
       else if (kind == LIGHT_RECTANGLE || kind == LIGHT_DISK) {
         if (lightParamInt(i, L_BOTH_SIDES) != 0) c = Math.abs(c);
         const n = lightParam(i, L_BEAM);
+        if (lBeside && c > 0.0) lPdf = 1.0 / (k * c * lightParam(i, L_AREA));
         k *= c > 0.0 ? lightParam(i, L_AREA) * (n > 0.0 ? Math.pow(c, n + 1.0) : c) : 0.0;
       } else unreachable();
       const gobo = lightParamAddress(i, L_GOBO);
@@ -464,8 +482,12 @@ function dimBy(k: f64): void {
   lB *= k;
 }
 
-/** Colours the emitter of a rectangle by its image. */
-function throughImage(i: i32, s: f64, t: f64): void {
+/** Colour of a rectangle's image at a place across its axes (1 where it has none); sets imageR, imageG, imageB. */
+export function imageOf(i: i32, s: f64, t: f64): void {
+  imageR = 1.0;
+  imageG = 1.0;
+  imageB = 1.0;
+  if (lightParamInt(i, L_IMAGE) == 0) return;
   texel(
     lightParamAddress(i, L_IMAGE),
     lightParamInt(i, L_IMAGE_WIDTH),
@@ -474,7 +496,19 @@ function throughImage(i: i32, s: f64, t: f64): void {
     0.5 - (0.5 * t) / lightParam(i, L_SIZE + 1),
     false,
   );
-  lR *= tr;
-  lG *= tg;
-  lB *= tb;
+  imageR = tr;
+  imageG = tg;
+  imageB = tb;
+}
+/** Set by imageOf(). */
+export let imageR: f64 = 1.0;
+export let imageG: f64 = 1.0;
+export let imageB: f64 = 1.0;
+
+/** Dims the light by a rectangle's image. */
+function throughImage(i: i32, s: f64, t: f64): void {
+  imageOf(i, s, t);
+  lR *= imageR;
+  lG *= imageG;
+  lB *= imageB;
 }

@@ -15,6 +15,7 @@ import {
   RAY_SKY,
   RAY_INDIRECT,
   P_EMITTING_MEDIA,
+  P_INDIRECT_ROUGHNESS,
   P_MEDIUM_EMISSION_GROUP,
   P_SURFACE_EMISSION_GROUP,
   P_STARS,
@@ -46,7 +47,19 @@ import { transmit, tr, tg, tb } from "./transmit";
 import { samplePhase, chooseScatterer, chR, chG, chB, px, py, pz, mixture } from "./phase";
 import { SUN, SKY, NONE, airShare } from "./lights";
 import { sky, stars, sunDisk, moonDisk, skyR, skyG, skyB } from "./sky";
-import { prepareAirLights, sampleLightForAir, sampleLight, selectionPdf, totalWeight, skyWeight } from "./light-sampling";
+import {
+  chancePerWeight,
+  chooseLights,
+  distantChance,
+  distantLight,
+  otherChance,
+  otherLight,
+  prepareAirLights,
+  sampleLightForAir,
+  selectionPdf,
+  skyChance,
+  skyOfOne,
+} from "./light-sampling";
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
 import { beginBranch, scaleBranch, accumulate, groupOf } from "./accumulate";
 import {
@@ -66,11 +79,15 @@ import {
   sunB,
 } from "./sun-variate";
 import { closestApproach, approachT, approachGap, coneInterval, coneA, coneB } from "./closest-approach";
+import { emitterAt, emitterB, emitterG, emitterR, meetEmitters, nextSeen, prepareEmitters, seesAny } from "./emitters";
 import {
+  DELTA_PDF,
   isBlack,
+  isGlossy,
   bsdfPdf,
   sampleBsdf,
   sampledRay,
+  setLeastRoughness,
   isPane,
   withoutDelta,
   paneTintR,
@@ -105,6 +122,7 @@ export let emissionSumB: f64 = 0.0;
 
 let veils: bool = false;
 let airSamples: i32 = 1;
+let indirectRoughness: f64 = 0.0;
 /** Whether the sun's light by way of the present ray is estimated: what is drawn is the difference. */
 let hasVariate: bool = false;
 
@@ -112,9 +130,12 @@ let hasVariate: bool = false;
 export function preparePaths(): void {
   veils = paramInt(P_LEVEL) == LEVEL_VEIL;
   airSamples = paramInt(P_AIR_SAMPLES);
+  indirectRoughness = param(P_INDIRECT_ROUGHNESS);
+  setLeastRoughness(0.0);
   prepareDirect();
   prepareWalks();
   prepareSunVariate();
+  prepareEmitters();
 }
 
 /** Set by cameraHit(): whether and where the ray ends, and its weight there. */
@@ -264,14 +285,18 @@ function drawDistance(light: i32, selection: f64, ox: f64, oy: f64, oz: f64, dx:
 
 /** Weight of light sent towards the lens from drawnT: what the air and the panes before it leave, by the density. */
 function weighDrawn(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  transmit(ox, oy, oz, dx, dy, dz, drawnT, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
-  const k = 1.0 / drawnPdf;
+  weigh(drawnT, 1.0 / drawnPdf, ox, oy, oz, dx, dy, dz, tHit);
+}
+
+/** Sets atWeight to k times what the air and the panes before distance t leave. */
+function weigh(t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  transmit(ox, oy, oz, dx, dy, dz, t, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
   atWeightR = k * tr;
   atWeightG = k * tg;
   atWeightB = k * tb;
   for (let i = camPanes - 1; i >= 0; i--) {
     const at = scratch + SCRATCH_PANES + <usize>i * PANE_BYTES;
-    if (drawnT <= load<f64>(at)) continue;
+    if (t <= load<f64>(at)) continue;
     atWeightR *= load<f64>(at, 8);
     atWeightG *= load<f64>(at, 16);
     atWeightB *= load<f64>(at, 24);
@@ -318,8 +343,7 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
   const u = ru;
   const light = sampleLightForAir(rv);
   const selection = selectionPdf;
-  const total = totalWeight,
-    skyOf = skyWeight;
+  const skyOf = skyOfOne;
   if (light == NONE && !full && !emits) return;
   pair(2);
   drawDistance(light, selection, ox, oy, oz, dx, dy, dz, u, ru);
@@ -350,8 +374,23 @@ function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f
     cG = chG,
     cB = chB;
   samplePhase(p, dx, dy, dz, ru, rv);
-  storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), total, skyOf, true);
+  storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), 0.0, skyOf, true);
+  setLeastRoughness(indirectRoughness);
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
+  setLeastRoughness(0.0);
+}
+
+/** Lights that the lens sees as what they are, before the ray's end. */
+function seeEmitters(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  let i = nextSeen(0, ox, oy, oz, dx, dy, dz, tHit);
+  while (i >= 0) {
+    const r = emitterR,
+      g = emitterG,
+      b = emitterB;
+    weigh(emitterAt, 1.0, ox, oy, oz, dx, dy, dz, tHit);
+    accumulateSeen(groupOf(i), atWeightR * r, atWeightG * g, atWeightB * b);
+    i = nextSeen(i + 1, ox, oy, oz, dx, dy, dz, tHit);
+  }
 }
 
 /** Gathers light that the lens sees directly. */
@@ -397,6 +436,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   let br = tr * camWeightR,
     bg = tg * camWeightG,
     bb = tb * camWeightB;
+  if (seesAny) seeEmitters(ox, oy, oz, dx, dy, dz, tHit);
   if (!camFound) {
     background(dx, dy, dz, br, bg, bb);
     return;
@@ -417,19 +457,26 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     z = oz + tHit * dz;
   const last = surfaceLimit == 0;
   pair(5);
-  const light = sampleLight(x, y, z, last || environment, false, ru);
-  const total = totalWeight,
-    skyOf = skyWeight;
+  chooseLights(x, y, z, last || environment, false, ru, rv);
+  const perWeight = chancePerWeight,
+    skyOf = skyChance,
+    meets = !last || isGlossy();
   pair(6);
-  if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, ru, rv, !last);
-  if (last) return;
+  if (distantLight != NONE) directOnSurface(distantLight, distantChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  pair(4);
+  if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  if (last && !meets) return;
   pair(7);
   if (!sampleBsdf(ru, rv)) return;
-  storePreviousVertex(x, y, z, bsdfPdf, total, skyOf, false);
+  if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
+  if (last) return;
+  storePreviousVertex(x, y, z, bsdfPdf, perWeight, skyOf, false);
   const nextX = sx,
     nextY = sy,
     nextZ = sz;
   const ray = sampledRay;
   offsetRayOrigin(x, y, z, nextX, nextY, nextZ);
+  setLeastRoughness(indirectRoughness);
   walk(qx, qy, qz, nextX, nextY, nextZ, br * wR, bg * wG, bb * wB, 0, 1, ray);
+  setLeastRoughness(0.0);
 }

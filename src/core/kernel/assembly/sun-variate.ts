@@ -24,9 +24,9 @@ import {
 } from "../../layout/layout";
 import { countRays, param, paramAddress, paramInt, ablation, raysTraced, scratch, wordInt } from "./state";
 import { closestHit, hitT } from "./bvh";
-import { forcedAt, forcedPick, forcedSegments, scattererOfSegment } from "./forced";
+import { forcedAt, forcedBegin, forcedClosed, forcedPick, forcedSegments, scattererOfSegment } from "./forced";
 import { mediumAt } from "./density";
-import { transmit, transmitAlone, tr, tg, tb } from "./transmit";
+import { transmitAlone, transmitClosed, tr, tg, tb } from "./transmit";
 import { mediaMask, SUN } from "./lights";
 import { phaseAt, phR, phG, phB } from "./phase";
 import { gx, gy, gz, positionError } from "./hit-frame";
@@ -88,6 +88,8 @@ export let sunB: f64 = 0.0;
 /** About what share of the sun's light by way of the ray, were it all lit, is left to draw; never none. */
 export let residualShare: f64 = 1.0;
 let litShare: f64 = 1.0;
+/** Share of what the ray scatters that lies before any air without a closed form, and so has an estimate. */
+let covered: f64 = 1.0;
 let rows: i32 = 0;
 let borders: f64 = 0.0;
 
@@ -96,8 +98,10 @@ export function prepareSunVariate(): void {
   map = 0;
   if (paramInt(P_SUN_GOBO) != 0 || !(param(P_SUN_AIR) > 0.0)) return;
   if (!(param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0)) return;
-  // where density has no closed form, neither has the light along the ray
-  for (let m = 0; m < paramInt(P_MEDIA); m++) if (wordInt(mediumAt(m), M_FACTOR) != 0) return;
+  // where no density has a closed form, neither has the light along any ray
+  let closed = false;
+  for (let m = 0; m < paramInt(P_MEDIA); m++) closed = closed || wordInt(mediumAt(m), M_FACTOR) == 0;
+  if (!closed) return;
   map = paramAddress(P_SUN_MAP);
   const k = param(P_SUN_MAP_SCALE);
   mapU0 = k * param(P_SUN_MAP_U);
@@ -272,11 +276,11 @@ function unshadowed(i: i32, t: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64,
     b = phG * k * param(P_SUN_E + 1),
     c = phB * k * param(P_SUN_E + 2);
   if (forcedSegments() == 1) transmitAlone(t);
-  else transmit(ox, oy, oz, dx, dy, dz, t, ray);
+  else transmitClosed(ox, oy, oz, dx, dy, dz, t, ray);
   const lR = a * tr,
     lG = b * tg,
     lB = c * tb;
-  transmit(ox + t * dx, oy + t * dy, oz + t * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  transmitClosed(ox + t * dx, oy + t * dy, oz + t * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   fR = lR * tr;
   fG = lG * tg;
   fB = lB * tb;
@@ -296,11 +300,18 @@ export function estimateSunVariate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, 
   dh = dx * sun0 + dy * sun1 + dz * sun2;
   const unsure = lookAlong();
   if (rows == 0) return;
-  residualShare = 0.1 + 0.9 * litShare;
+  residualShare = leftOf(litShare);
   // an unlit ray has no noise to take away, one in even light little
   if (unsure > MAX_BORDERS || litShare < EVEN || (litShare > 1.0 - EVEN && !sunVaries(ox, oy, oz, dx, dy, dz))) return;
   hasSunVariate = true;
   sumUp(ox, oy, oz, dx, dy, dz, ray);
+}
+
+/** What is left to draw of a ray of whose estimated part a share is. */
+// @ts-ignore: decorator
+@inline
+function leftOf(share: f64): f64 {
+  return 1.0 - covered * (0.9 - 0.9 * share);
 }
 
 /** Whether the air leaves more of sunlight at one end of the ray's stretches than at the other. */
@@ -308,9 +319,9 @@ function sunVaries(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): bool {
   const last = scratch + SCRATCH_SUN_ROWS + <usize>(rows - 1) * SUN_ROW_BYTES;
   const a = load<f64>(scratch + SCRATCH_SUN_ROWS),
     b = load<f64>(last) + load<f64>(last, 8);
-  transmit(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  transmitClosed(ox + a * dx, oy + a * dy, oz + a * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   const first = tg;
-  transmit(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
+  transmitClosed(ox + b * dx, oy + b * dy, oz + b * dz, sun0, sun1, sun2, Infinity, RAY_SHADOW);
   return Math.max(first, tg) > UNEVEN * Math.min(first, tg);
 }
 
@@ -320,21 +331,36 @@ function lookAlong(): f64 {
     unsure = 0.0,
     bright = 0.0;
   const n = forcedSegments();
+  // behind air that has no closed form, nothing has: what light it leaves is not known
+  let end = Infinity;
+  for (let i = 0; i < n; i++) if (!forcedClosed(i)) end = Math.min(end, forcedBegin(i));
+  let left = 0.0;
   for (let i = 0; i < n; i++) {
     const pick = forcedPick(i);
     if (pick <= 0.0) continue;
+    if (!forcedClosed(i)) {
+      left += pick;
+      continue;
+    }
     const cuts = <i32>Math.ceil(<f64>STRETCHES * pick - 0.01);
     if (rows + cuts > MAX_SUN_ROWS) break;
     let from = forcedAt(i, 0.0);
     for (let c = 1; c <= cuts; c++) {
-      const to = forcedAt(i, (0.998 * <f64>c) / <f64>cuts);
+      if (from >= end) {
+        left += pick * (<f64>(cuts - c + 1) / <f64>cuts);
+        break;
+      }
+      const whole = forcedAt(i, (0.998 * <f64>c) / <f64>cuts);
+      const to = Math.min(end, whole);
       const length = to - from;
       if (!(length > 0.0 && length < ENDLESS)) break;
       const row = scratch + SCRATCH_SUN_ROWS + <usize>rows * SUN_ROW_BYTES;
       store<f64>(row, from);
       store<f64>(row, length, 8);
       store<i32>(row, i, OF);
-      const mass = pick / <f64>cuts / <f64>EACH;
+      const part = to < whole ? (to - from) / (whole - from) : 1.0;
+      const mass = (part * pick) / <f64>cuts / <f64>EACH;
+      left += ((1.0 - part) * pick) / <f64>cuts;
       let count = 0,
         r = 0.0,
         g = 0.0,
@@ -396,6 +422,7 @@ function lookAlong(): f64 {
     }
   }
   litShare = all > 0.0 ? bright / all : 1.0;
+  covered = all > 0.0 ? all / (all + left) : 0.0;
   return all > 0.0 ? unsure / all : 1.0;
 }
 
@@ -549,7 +576,7 @@ function sumUp(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, ray: i32): 
       store<f64>(sum, borders);
     }
   }
-  residualShare = 0.1 + 0.9 * (all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
+  residualShare = leftOf(all > 0.0 ? Math.min(1.0, borders / all) : 1.0);
 }
 
 /** Whether there are borders to draw from. */

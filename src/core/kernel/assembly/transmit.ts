@@ -133,6 +133,17 @@ function ratioTrack(s: usize, p: usize): bool {
  * ratio tracking or stepping for the rest.
  */
 export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): void {
+  attenuate(ox, oy, oz, dx, dy, dz, tmax, ray, false);
+}
+
+/** The same as if there were no media but those that have closed forms. */
+export function transmitClosed(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32): void {
+  attenuate(ox, oy, oz, dx, dy, dz, tmax, ray, true);
+}
+
+// @ts-ignore: decorator
+@inline
+function attenuate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f64, ray: i32, closed: bool): void {
   tr = 1.0;
   tg = 1.0;
   tb = 1.0;
@@ -148,6 +159,7 @@ export function transmit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, t
     const p = <usize>load<u32>(s);
     let depth = 0.0;
     if (load<i32>(s, S_TYPE) == CLOSED) depth = profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A));
+    else if (closed) continue;
     else if (stepping) depth = steppedDepth(s, p);
     else {
       tracked = true;

@@ -10,11 +10,21 @@ import { transmit, tr, tg, tb } from "./transmit";
 import { samplePhase, chooseScatterer, px, py, pz, phaseOf } from "./phase";
 import { SKY, NONE, airShare, surfaceShare } from "./lights";
 import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
-import { sampleLight, selectionPdf, totalWeight, skyWeight, selectionPdfOfTriangle } from "./light-sampling";
+import {
+  chanceOfTriangle,
+  chancePerWeight,
+  chooseLights,
+  distantChance,
+  distantLight,
+  otherChance,
+  otherLight,
+  skyChance,
+} from "./light-sampling";
 import { accumulate, groupOf } from "./accumulate";
 import { gx, gy, gz } from "./hit-frame";
 import {
   isBlack,
+  isGlossy,
   bsdfPdf,
   sampleBsdf,
   sampledRay,
@@ -32,6 +42,7 @@ import {
 } from "./bsdf";
 import { readSurface, emissiveIndex, emissiveArea, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
+import { meetEmitters } from "./emitters";
 import { qx, qy, qz, environment, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
 /** Level full: light is scattered more than once. */
@@ -49,7 +60,7 @@ export function prepareWalks(): void {
 // the vertex a walk comes from, as its direct light was asked for: density of the direction taken, chances of lights
 let fromPdf: f64 = 0.0,
   fromSky: f64 = 0.0,
-  fromTotal: f64 = 0.0,
+  fromPerWeight: f64 = 0.0,
   fromX: f64 = 0.0,
   fromY: f64 = 0.0,
   fromZ: f64 = 0.0;
@@ -58,13 +69,13 @@ let fromAir: bool = false;
 /** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
 // @ts-ignore: decorator
 @inline
-export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, total: f64, skyOf: f64, air: bool): void {
+export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, perWeight: f64, skyOf: f64, air: bool): void {
   fromX = x;
   fromY = y;
   fromZ = z;
   fromPdf = pdf;
-  fromTotal = total;
-  fromSky = total > 0.0 ? skyOf / total : 0.0;
+  fromPerWeight = perWeight;
+  fromSky = skyOf;
   fromAir = air;
 }
 
@@ -110,13 +121,15 @@ export function walk(
       y += colT * dy;
       z += colT * dz;
       scattererOfCollision();
-      const light = sampleLight(x, y, z, environment, true, random());
-      const total = totalWeight,
-        skyOf = skyWeight;
-      if (light != NONE) directInMedium(light, selectionPdf, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      chooseLights(x, y, z, environment, true, random(), random());
+      const perWeight = chancePerWeight,
+        skyOf = skyChance;
+      if (distantLight != NONE)
+        directInMedium(distantLight, distantChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      if (otherLight != NONE) directInMedium(otherLight, otherChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());
-      storePreviousVertex(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), total, skyOf, true);
+      storePreviousVertex(x, y, z, phaseOf(p, dx * px + dy * py + dz * pz), perWeight, skyOf, true);
       dx = px;
       dy = py;
       dz = pz;
@@ -146,7 +159,7 @@ export function walk(
           const cos = Math.abs(dx * gx + dy * gy + dz * gz);
           const area = emissiveArea(glow);
           const pl =
-            (selectionPdfOfTriangle(glow, fromX, fromY, fromZ, fromTotal) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
+            (chanceOfTriangle(glow, fromX, fromY, fromZ, fromPerWeight) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
@@ -157,11 +170,14 @@ export function walk(
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      const light = sampleLight(x, y, z, last || environment, false, random());
-      const total = totalWeight,
-        skyOf = skyWeight;
-      if (light != NONE) directOnSurface(light, selectionPdf, x, y, z, br, bg, bb, random(), random(), !last);
+      chooseLights(x, y, z, last || environment, false, random(), random());
+      const perWeight = chancePerWeight,
+        skyOf = skyChance,
+        meets = !last || isGlossy();
+      if (distantLight != NONE) directOnSurface(distantLight, distantChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
+      if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
       let passes = false;
+      if (last && meets && sampleBsdf(random(), random()) && bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
       if (last) {
         // light goes on straight through panes even where no bounce is left
         if (!isPane()) return;
@@ -171,6 +187,7 @@ export function walk(
         passes = true;
       } else {
         if (!sampleBsdf(random(), random())) return;
+        if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
         br *= wR;
         bg *= wG;
         bb *= wB;
@@ -189,7 +206,7 @@ export function walk(
       }
       surfaceCount++;
       gone = 0.0;
-      storePreviousVertex(x, y, z, bsdfPdf, total, skyOf, false);
+      storePreviousVertex(x, y, z, bsdfPdf, perWeight, skyOf, false);
       dx = sx;
       dy = sy;
       dz = sz;

@@ -58,6 +58,17 @@ export function SamplingFields() {
           />
         </>
       )}
+      <Num
+        label="Indirect roughness"
+        value={render.indirectRoughness}
+        min={0}
+        max={1}
+        useful={[0, 1]}
+        step={0.05}
+        reset={0}
+        tooltip="Roughness that surfaces have at least for light that is scattered again before it reaches the lens. Keeps rare glints out at little cost of light; 0 is unbiased."
+        onChange={(indirectRoughness) => set({ indirectRoughness })}
+      />
       <Switch
         label="Clamp fireflies"
         on={render.fireflyClamp !== null}

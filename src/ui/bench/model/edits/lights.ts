@@ -34,6 +34,8 @@ export function newLight(doc: SceneDocument, kind: PlainKind): Light {
     ...(kind === "rectangle" ? { ...aimed, size: [size * 2, size] } : {}),
     ...(kind === "disk" ? { ...aimed, radius: size } : {}),
     ...(kind === "sphere" ? { radius: size } : {}),
+    // lamps are there to be looked at; softboxes are kept out of the picture
+    ...(kind === "sphere" || kind === "tube" ? { visible: true } : {}),
     ...(kind === "tube" ? { length: size * 4, radius: size / 10 } : {}),
   });
 }

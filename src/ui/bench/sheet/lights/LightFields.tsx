@@ -206,6 +206,14 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           />
         </>
       )}
+      {"visible" in light && (
+        <Switch
+          label="Visible"
+          on={light.visible}
+          tooltip="The lens sees the emitter itself, as bright as it is; it hides nothing behind it. Glossy surfaces reflect it in any case."
+          onChange={(visible) => set({ visible })}
+        />
+      )}
       {light.kind === "rectangle" && (
         <AssetField
           label="Image"
