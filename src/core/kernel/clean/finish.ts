@@ -132,8 +132,10 @@ function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
         unlike = f32x4.pmax(unlike, rest);
       }
       w = f32x4.pmin(one, f32x4.pmin(w, f32x4.sub(one, f32x4.mul(unlike, per))));
-      w = f32x4.pmax(zero, w);
-      if (!v128.any_true(f32x4.gt(w, f32x4.splat(LEAST_ALIKE)))) continue;
+      // by pixel, not by vector: what is counted must not depend on where a tile begins
+      const counts = f32x4.gt(w, f32x4.splat(LEAST_ALIKE));
+      if (!v128.any_true(counts)) continue;
+      w = v128.and(w, counts);
       w = f32x4.mul(w, w);
       w = f32x4.mul(w, w);
       w = f32x4.mul(w, w);

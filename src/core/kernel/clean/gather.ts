@@ -187,8 +187,9 @@ function gatherPixel(side: i32, x: i32, y: i32, p: usize, inB: f32): void {
   const b = v128.load(odd);
   const perB: f32 = nB > 0.0 ? 1.0 / nB : 0.0,
     perA: f32 = nA > 0.0 ? 1.0 / nA : 0.0;
-  const halfA = f32x4.pmax(zero, finite(f32x4.div(f32x4.mul(f32x4.sub(whole, b), f32x4.splat(perA)), modulation)));
-  const halfB: v128 = nB > 0.0 ? f32x4.pmax(zero, finite(f32x4.div(f32x4.mul(b, f32x4.splat(perB)), modulation))) : halfA;
+  // the sun's control variate may leave less than nothing: that is kept, since only the mean is right
+  const halfA = finite(f32x4.div(f32x4.mul(f32x4.sub(whole, b), f32x4.splat(perA)), modulation));
+  const halfB: v128 = nB > 0.0 ? finite(f32x4.div(f32x4.mul(b, f32x4.splat(perB)), modulation)) : halfA;
   spread(to + <usize>HALF_A * plane, plane, halfA);
   spread(to + <usize>HALF_B * plane, plane, halfB);
   spread(to + <usize>MODULATION * plane, plane, modulation);

@@ -28,7 +28,7 @@ const BOX: i32 = 2;
 // @ts-ignore: decorator
 @inline
 function third(plane: i32, x: i32, y: i32): v128 {
-  let a = f32x4.splat(0.0),
+  let a = f32x4.splat(-3e38),
     b = a,
     c = a;
   for (let j = -AROUND; j <= AROUND; j++)
@@ -60,6 +60,15 @@ function scale(half: i32, by: i32, reach: i32): void {
       }
 }
 
+/** Share of light v that lies above what is allowed beside `others`. */
+// @ts-ignore: decorator
+@inline
+function tooMuch(v: v128, others: v128): v128 {
+  const allowed = f32x4.mul(f32x4.splat(ALLOWED), others);
+  const over = f32x4.gt(v, allowed);
+  return v128.and(over, f32x4.sub(f32x4.splat(1.0), f32x4.div(allowed, v)));
+}
+
 /**
  * Limits both halves within `reach` of the tile. Their surroundings must be there.
  * @param strength 0 leaves them, 1 limits them whole
@@ -69,21 +78,16 @@ export function limitOutliers(strength: f32, reach: i32): void {
   measure(HALF_B, LUMINANCE_B);
   if (strength <= 0.0) return;
   const one = f32x4.splat(1.0),
-    s = f32x4.splat(strength),
-    tiny = f32x4.splat(1e-30);
+    s = f32x4.splat(strength);
   for (let y = -reach; y < height + reach; y++)
     for (let x = -reach; x < width + reach; x += 4) {
-      const around = f32x4.pmin(third(LUMINANCE_A, x, y), third(LUMINANCE_B, x, y));
+      const around = f32x4.pmax(f32x4.splat(0.0), f32x4.pmin(third(LUMINANCE_A, x, y), third(LUMINANCE_B, x, y)));
       const a = v128.load(at(LUMINANCE_A, x, y)),
         b = v128.load(at(LUMINANCE_B, x, y));
       // where there is one half alone it cannot speak for itself
       const single = f32x4.eq(v128.load(at(SHARE_B, x, y)), f32x4.splat(0.0));
-      const allowedA = f32x4.mul(f32x4.splat(ALLOWED), f32x4.pmax(around, v128.bitselect(around, b, single)));
-      const allowedB = f32x4.mul(f32x4.splat(ALLOWED), f32x4.pmax(around, v128.bitselect(around, a, single)));
-      const keepA = f32x4.pmin(one, f32x4.div(f32x4.add(allowedA, tiny), f32x4.add(a, tiny)));
-      const keepB = f32x4.pmin(one, f32x4.div(f32x4.add(allowedB, tiny), f32x4.add(b, tiny)));
-      v128.store(at(WORK, x, y), f32x4.sub(one, f32x4.mul(s, f32x4.sub(one, keepA))));
-      v128.store(at(WORK + 1, x, y), f32x4.sub(one, f32x4.mul(s, f32x4.sub(one, keepB))));
+      v128.store(at(WORK, x, y), f32x4.sub(one, f32x4.mul(s, tooMuch(a, f32x4.pmax(around, v128.bitselect(around, b, single))))));
+      v128.store(at(WORK + 1, x, y), f32x4.sub(one, f32x4.mul(s, tooMuch(b, f32x4.pmax(around, v128.bitselect(around, a, single))))));
     }
   scale(HALF_A, WORK, reach);
   scale(HALF_B, WORK + 1, reach);

@@ -1,0 +1,221 @@
+import { describe, expect, it } from "vitest";
+import { referenceClean } from "../../../tests/support/clean-reference";
+import { CLEANED_FLOATS, SIDES, type Side } from "../film/cleaned";
+import { emptyFilm, type Film } from "../film/film";
+import * as L from "../layout/layout";
+import { Cleaner, FINISH_TILE, type Area, type Pixels } from "./cleaner";
+import { expand } from "./expand";
+
+/** Numbers in [0, 1) by a seed. */
+function numbers(seed: number): () => number {
+  let s = seed;
+  return () => {
+    s = (Math.imul(s ^ (s >>> 15), 0x2c1b3c6d) + 0x297a2d39) | 0;
+    return ((s ^ (s >>> 12)) >>> 0) / 4294967296;
+  };
+}
+
+/** Two walls that meet at a slant, in air that thickens to one side, with noise: `n` samples a pixel. @param even whether both halves are the same */
+function noisy(width: number, height: number, n: number, even = false): Film {
+  const film = emptyFilm(width, height);
+  const random = numbers(7);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const p = (y * width + x) * film.stride;
+      const d = film.data;
+      const left = x + 0.4 * y < 0.6 * width;
+      const t = 0.3 + (0.5 * x) / width;
+      const hits = y < 3 ? 0 : n;
+      for (let i = 0; i < n; i++) {
+        // exponential noise, now and then a spark
+        const noise = (): number => (even ? 1 : -Math.log(1 - random()) * (random() < 0.01 ? 12 : 1));
+        const [a, s, c] = [noise(), noise(), noise()];
+        for (let k = 0; k < 3; k++) {
+          const air = 2 * (1 - t) * (1 + 0.2 * k) * a,
+            wall = t * (left ? 0.7 : 0.2 + 0.2 * k) * 5 * s,
+            clear = (left ? 0.7 : 0.2 + 0.2 * k) * 5 * c;
+          const seen = x === 5 && y === 5 ? 1000 : 0;
+          d[p + L.F_AIR + k]! += air;
+          d[p + L.F_SURFACES + k]! += wall + seen;
+          d[p + L.F_CLEAR + k]! += clear + seen;
+          d[p + L.F_SEEN + k]! += seen;
+          d[p + L.F_CLEAR_SEEN + k]! += seen;
+          if (i % 2 === 1) {
+            d[p + L.F_AIR_ODD + k]! += air;
+            d[p + L.F_SURFACES_ODD + k]! += wall;
+            d[p + L.F_CLEAR_ODD + k]! += clear;
+          }
+        }
+      }
+      d[p + L.F_COUNT] = n;
+      d[p + L.F_CLEAR_COUNT] = n;
+      d[p + L.F_HITS] = hits;
+      for (let k = 0; k < 3; k++) {
+        d[p + L.F_TRANSMITTANCE + k] = t * n;
+        d[p + L.F_ALBEDO + k] = (left ? 0.7 : 0.2 + 0.2 * k) * hits;
+        d[p + L.F_NORMAL + k] = (left ? [0, 0, 1] : [1, 0, 0])[k]! * hits;
+      }
+      d[p + L.F_DISTANCE] = (left ? 4 : 9) * hits;
+    }
+  return film;
+}
+
+const pixelsOf = (film: Film): Pixels => ({ data: film.data, stride: film.stride, across: film.width, bounds: film.crop });
+const whole = (film: Film): Area => [0, 0, film.crop[2] - film.crop[0], film.crop[3] - film.crop[1]];
+const FULL = { fireflies: 1, air: 1, surfaces: 1 };
+const cleaner = new Cleaner();
+/** Light of a side as it was rendered. */
+function raw(film: Film, side: Side): number[] {
+  const at = side === "air" ? L.F_AIR : side === "surfaces" ? L.F_SURFACES : L.F_CLEAR;
+  return Array.from({ length: 3 * film.width * film.height }, (_, i) => {
+    const p = Math.floor(i / 3) * film.stride;
+    return film.data[p + at + (i % 3)]! / film.data[p + L.F_COUNT]!;
+  });
+}
+const light = (v: Float32Array): number[] => [...v].filter((_, i) => i % CLEANED_FLOATS !== 3);
+
+describe("the better filter", () => {
+  it.each(SIDES)("does what its description says, of %s", (side) => {
+    const film = noisy(23, 19, 6);
+    const found = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+    referenceClean(film, side).forEach((expected, i) => {
+      expected.forEach((v, k) => {
+        const got = found[CLEANED_FLOATS * i + k]!;
+        // single precision, of differences that nearly cancel in the error
+        expect(Math.abs(got - v), `pixel ${i}, ${k}: ${got}, ${v}`).toBeLessThan(k < 3 ? 2e-3 * Math.abs(v) + 1e-5 : 0.03 * Math.abs(v) + 2e-3);
+      });
+    });
+  });
+
+  it.each(SIDES)("gives the same numbers whatever the tiles, of %s", (side) => {
+    const film = noisy(61, 47, 4);
+    const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+    for (const [w, h] of [
+      [16, 16],
+      [61, 5],
+      [1, 1],
+    ] as const)
+      for (let y = 0; y < 47; y += h)
+        for (let x = 0; x < 61; x += w) {
+          if (w === 1 && (x * 7 + y * 3) % 11) continue;
+          const area: Area = [x, y, Math.min(61, x + w), Math.min(47, y + h)];
+          const part = cleaner.finish(side, pixelsOf(film), area, FULL);
+          for (let j = y; j < area[3]; j++)
+            for (let i = x; i < area[2]; i++)
+              for (let k = 0; k < 4; k++)
+                expect(part[4 * ((j - y) * (area[2] - x) + i - x) + k]).toBe(all[4 * (j * 61 + i) + k]);
+        }
+    expect(FINISH_TILE % 4).toBe(0);
+  });
+
+  it.each(SIDES)("leaves a film whose halves are the same as it is, of %s", (side) => {
+    const film = noisy(30, 20, 8, true);
+    const found = light(cleaner.finish(side, pixelsOf(film), whole(film), FULL));
+    raw(film, side).forEach((v, i) => expect(Math.abs(found[i]! - v)).toBeLessThan(2e-6 * v + 1e-6));
+  });
+
+  it("takes most of the noise and a little of the light, and leaves what is seen directly", () => {
+    const film = noisy(64, 48, 8);
+    const truth = (i: number, k: number, side: Side): number => {
+      const [x, y] = [i % 64, Math.floor(i / 64)];
+      const left = x + 0.4 * y < 0.6 * 64,
+        t = 0.3 + (0.5 * x) / 64;
+      // sparks: 1 in 100 of 12 times the light
+      return 1.11 * (side === "air" ? 2 * (1 - t) * (1 + 0.2 * k) : t * (left ? 0.7 : 0.2 + 0.2 * k) * 5);
+    };
+    for (const side of ["air", "surfaces"] as const) {
+      const [before, after] = [raw(film, side), light(cleaner.finish(side, pixelsOf(film), whole(film), FULL))];
+      let [a, b, sum, was] = [0, 0, 0, 0];
+      for (let i = 0; i < 64 * 48; i++)
+        for (let k = 0; k < 3; k++) {
+          if (i === 5 * 64 + 5) continue;
+          const v = truth(i, k, side);
+          a += (before[3 * i + k]! / v - 1) ** 2;
+          b += (after[3 * i + k]! / v - 1) ** 2;
+          sum += after[3 * i + k]! / v;
+          was += before[3 * i + k]! / v;
+        }
+      expect(Math.sqrt(b / a)).toBeLessThan(0.35);
+      expect(sum / was).toBeGreaterThan(0.85);
+      expect(sum / was).toBeLessThan(1.02);
+    }
+    const at = 4 * (5 * 64 + 5);
+    expect(cleaner.finish("surfaces", pixelsOf(film), whole(film), FULL)[at]! / 1000).toBeCloseTo(1, 1);
+  });
+
+  it("at no strength is the film as it was rendered", () => {
+    const film = noisy(20, 20, 5);
+    for (const side of SIDES) {
+      const found = light(cleaner.finish(side, pixelsOf(film), whole(film), { fireflies: 0, air: 0, surfaces: 0 }));
+      raw(film, side).forEach((v, i) => expect(Math.abs(found[i]! - v)).toBeLessThan(1e-5 * v + 1e-6));
+    }
+  });
+
+  it.each([1, 2, 3])("works with %d samples, in frames and parts of one pixel, and with numbers that are none", (n) => {
+    const film = noisy(12, 9, n);
+    film.data[5 * film.stride + L.F_AIR] = NaN;
+    film.data[17 * film.stride + L.F_SURFACES_ODD] = Infinity;
+    film.data[29 * film.stride + L.F_ALBEDO] = NaN;
+    film.data[31 * film.stride + L.F_DISTANCE] = NaN;
+    film.data.fill(0, 40 * film.stride, 41 * film.stride);
+    for (const side of SIDES) {
+      const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+      light(all).forEach((v) => expect(Number.isFinite(v)).toBe(true));
+      const one: Film = { ...film, crop: [4, 3, 5, 4] };
+      light(cleaner.finish(side, pixelsOf(one), [0, 0, 1, 1], FULL)).forEach((v) => expect(Number.isFinite(v)).toBe(true));
+    }
+    const quick = cleaner.live("surfaces", true, pixelsOf(film), whole(film), 1, FULL);
+    [...light(quick.light), ...light(quick.air!)].forEach((v) => expect(Number.isFinite(v)).toBe(true));
+  });
+});
+
+describe("the quick filter", () => {
+  it("gives the same numbers in bands as in one piece", () => {
+    const film = noisy(70, 90, 2);
+    const all = cleaner.live("surfaces", true, pixelsOf(film), whole(film), 1, FULL);
+    for (const [y0, y1] of [
+      [0, 38],
+      [38, 76],
+      [76, 90],
+    ] as const) {
+      const part = cleaner.live("surfaces", true, pixelsOf(film), [0, y0, 70, y1], 1, FULL);
+      for (let i = 0; i < 70 * (y1 - y0); i++)
+        for (let k = 0; k < 3; k++) {
+          expect(part.light[4 * i + k]).toBe(all.light[4 * (70 * y0 + i) + k]);
+          expect(part.air![4 * i + k]).toBe(all.air![4 * (70 * y0 + i) + k]);
+        }
+    }
+  });
+
+  it("takes most of the noise of one sample a pixel", () => {
+    const film = noisy(96, 64, 1);
+    const { light: found, air } = cleaner.live("surfaces", true, pixelsOf(film), whole(film), 1, FULL);
+    for (const [side, after, least] of [
+      ["surfaces", light(found), 0.5],
+      ["air", light(air!), 0.35],
+    ] as const) {
+      const before = raw(film, side);
+      // how much neighbours along a row differ, away from edges
+      const rough = (v: number[]): number => {
+        let s = 0;
+        for (let y = 20; y < 40; y++) for (let x = 8; x < 24; x++) s += (v[3 * (y * 96 + x)]! - v[3 * (y * 96 + x + 1)]!) ** 2;
+        return Math.sqrt(s);
+      };
+      expect(rough(after) / rough(before)).toBeLessThan(least);
+    }
+  });
+
+  it("of a coarse sweep is spread over all pixels", () => {
+    const film = noisy(40, 30, 2, true);
+    // only every fourth pixel has samples
+    for (let y = 0; y < 30; y++)
+      for (let x = 0; x < 40; x++) if (x % 4 || y % 4) film.data.fill(0, (y * 40 + x) * film.stride, (y * 40 + x + 1) * film.stride);
+    const area: Area = [0, 0, 10, 8];
+    const { air } = cleaner.live("surfaces", true, pixelsOf(film), area, 4, FULL);
+    const spread = expand(air!, 4, 40, 30);
+    expect(spread).toHaveLength(4 * 40 * 30);
+    const mean = 2 * (1 - (0.3 + (0.5 * 18) / 40));
+    expect(Math.abs(spread[4 * (12 * 40 + 18)]! - mean)).toBeLessThan(0.15 * mean);
+    expect(spread[4 * (12 * 40 + 18)]!).toBeGreaterThan(spread[4 * (12 * 40 + 26)]!);
+  });
+});
