@@ -318,6 +318,100 @@ describe("proofs", () => {
   });
 });
 
+describe("the clean-up", () => {
+  /** How much neighbouring pixels of the ground differ: noise, where nothing is to be seen. */
+  const roughness = (): Promise<number> =>
+    page.evaluate(() => {
+      const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
+      const [x, y, w, h] = [0.05 * c.width, 0.75 * c.height, 0.3 * c.width, 0.2 * c.height].map(Math.floor) as [
+        number,
+        number,
+        number,
+        number,
+      ];
+      const d = c.getContext("2d")!.getImageData(x, y, w, h).data;
+      let sum = 0;
+      for (let j = 0; j < h; j++) for (let i = 0; i < w - 1; i++) sum += Math.abs(d[4 * (j * w + i) + 1]! - d[4 * (j * w + i + 1) + 1]!);
+      return sum / (h * (w - 1));
+    });
+  // a wall that only the sky lights, seen at two samples a pixel
+  const grainy = { ...SMALL, sun: { on: false }, sky: { luminance: 4000 }, render: { samples: 2, surfaceBounces: 1, airSamples: 1 } };
+
+  it("shows the picture with its noise taken out; a key holds the rendered one up, another keeps it there", async () => {
+    const id = await putProject(app, grainy);
+    await openBench(page, app, id);
+    await finished(page);
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=yes]");
+    const clean = await roughness();
+    await page.keyboard.down("q");
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=no]");
+    const raw = await roughness();
+    expect(raw).toBeGreaterThan(2 * clean);
+    expect(await page.getByText("as rendered", { exact: true }).count()).toBe(1);
+    await page.keyboard.up("q");
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=yes]");
+    await page.keyboard.press("n");
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=no]");
+    expect(await page.getByRole("button", { name: "Clean", exact: true }).getAttribute("aria-pressed")).toBe("false");
+    await page.keyboard.press("n");
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=yes]");
+    expect(await page.getByTestId("noise").innerText()).toMatch(/noise [\d.]+ %, cleaned [\d.]+ %/);
+  });
+
+  it("has strengths of its own, which are part of the document and undone; none leaves the picture as it is", async () => {
+    const id = await putProject(app, grainy);
+    await openBench(page, app, id);
+    await finished(page);
+    await part("Finish");
+    const clean = await roughness();
+    for (const label of ["Fireflies", "Air", "Surfaces"]) await type(label, "0");
+    await finished(page);
+    await expect.poll(roughness).toBeGreaterThan(2 * clean);
+    await saved(page);
+    expect((await stored(app, id)).document.film).toMatchObject({ cleanUp: { fireflies: 0, air: 0, surfaces: 0 } });
+    for (let i = 0; i < 3; i++) await page.keyboard.press("Control+z");
+    await finished(page);
+    await expect.poll(roughness).toBeLessThan(1.3 * clean);
+  });
+
+  it("a picture can be read while density is dragged: coarse sweeps are shown cleaned", async () => {
+    const id = await putProject(app, { ...grainy, render: { ...grainy.render, samples: 64 } });
+    await openBench(page, app, id);
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=yes]");
+    const box = (await field("Extinction").boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    for (let i = 1; i <= 8; i++) {
+      await page.mouse.move(box.x + box.width / 2 + 6 * i, box.y + box.height / 2);
+      // never the blocks of an early stage
+      expect(await page.locator("canvas[aria-label=Picture]").getAttribute("data-cleaned")).toBe("yes");
+    }
+    await page.mouse.up();
+    await page.waitForSelector("canvas[aria-label=Picture][data-cleaned=yes]");
+  });
+
+  it("a proof keeps both, the cleaned picture and the rendered one", async () => {
+    const id = await putProject(app, grainy);
+    await openBench(page, app, id);
+    await finished(page);
+    await page.keyboard.press("k");
+    await page.waitForSelector("[data-proof]");
+    await page.reload();
+    await firstPicture(page);
+    await page
+      .locator("[data-proof]")
+      .first()
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await page.waitForSelector("canvas[aria-label=Picture]:not([data-shown=live])[data-cleaned=yes]");
+    const clean = await roughness();
+    await page.keyboard.down("q");
+    await page.waitForSelector("canvas[aria-label=Picture]:not([data-shown=live])[data-cleaned=no]");
+    expect(await roughness()).toBeGreaterThan(2 * clean);
+    await page.keyboard.up("q");
+  });
+});
+
 describe("in and out", () => {
   async function download(button: string): Promise<Buffer> {
     const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: button }).click()]);
@@ -334,6 +428,8 @@ describe("in and out", () => {
       expect.arrayContaining(["R", "air.G", "clear.B", "surfaces.R", "transmittance.G", "depth.Z"]),
     );
     expect(JSON.parse(exr.attributes!["fumarium.document"]!)).toMatchObject({ title: "Pillar in haze" });
+    // both are kept: as rendered, and cleaned
+    expect(exr.channels.map((c) => c.name)).toEqual(expect.arrayContaining(["beauty.clean.R", "air.clean.G", "surfaces.clean.B"]));
     const png = decode(await download("Picture as PNG"));
     expect([png.width, png.height]).toEqual([exr.width, exr.height]);
 

@@ -49,9 +49,9 @@ export async function openBench(page: Page, app: Application, id: string): Promi
 export async function firstPicture(page: Page): Promise<void> {
   await page.waitForFunction(() => document.querySelector<HTMLElement>("[data-testid=phase]")?.dataset.firstPicture);
 }
-/** Waits until the live picture is finished. */
+/** Waits until the live picture is finished, and cleaned. */
 export async function finished(page: Page): Promise<void> {
-  await page.waitForSelector("[data-testid=phase][data-phase=done]");
+  await page.waitForSelector("[data-testid=phase][data-phase=done][data-cleaning=no]");
 }
 export async function saved(page: Page): Promise<void> {
   await page.waitForSelector("[data-testid=saved][data-state=saved]");

@@ -133,7 +133,10 @@ describe("lights that the lens sees", () => {
     const distance = 4 - Math.sqrt(0.25 - 0.04);
     const m = bandMean(await render(look({ ...ball, visible: true }, { air: air as never }), 16), "surfaces", 1);
     expect(m.mean).toBeCloseTo(700 * Math.exp(-0.1 * distance), 2);
-    const wall = { materials: { matt: {} }, objects: [{ kind: "box" as const, material: "matt", size: [0.1, 2, 2] as V3, position: [-2, 0, 0] as V3 }] };
+    const wall = {
+      materials: { matt: {} },
+      objects: [{ kind: "box" as const, material: "matt", size: [0.1, 2, 2] as V3, position: [-2, 0, 0] as V3 }],
+    };
     expect(bandMean(await render(look({ ...ball, visible: true }, wall), 16), "beauty", 1).mean).toBeLessThan(100);
   });
 

@@ -82,7 +82,9 @@ describe("the better filter", () => {
       expected.forEach((v, k) => {
         const got = found[CLEANED_FLOATS * i + k]!;
         // single precision, of differences that nearly cancel in the error
-        expect(Math.abs(got - v), `pixel ${i}, ${k}: ${got}, ${v}`).toBeLessThan(k < 3 ? 2e-3 * Math.abs(v) + 1e-5 : 0.03 * Math.abs(v) + 2e-3);
+        expect(Math.abs(got - v), `pixel ${i}, ${k}: ${got}, ${v}`).toBeLessThan(
+          k < 3 ? 2e-3 * Math.abs(v) + 1e-5 : 0.03 * Math.abs(v) + 2e-3,
+        );
       });
     });
   });
@@ -102,8 +104,7 @@ describe("the better filter", () => {
           const part = cleaner.finish(side, pixelsOf(film), area, FULL);
           for (let j = y; j < area[3]; j++)
             for (let i = x; i < area[2]; i++)
-              for (let k = 0; k < 4; k++)
-                expect(part[4 * ((j - y) * (area[2] - x) + i - x) + k]).toBe(all[4 * (j * 61 + i) + k]);
+              for (let k = 0; k < 4; k++) expect(part[4 * ((j - y) * (area[2] - x) + i - x) + k]).toBe(all[4 * (j * 61 + i) + k]);
         }
     expect(FINISH_TILE % 4).toBe(0);
   });

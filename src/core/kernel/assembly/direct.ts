@@ -183,19 +183,7 @@ function gather(x: f64, y: f64, z: f64, br: f64, bg: f64, bb: f64): void {
 }
 
 /** Adds light of weight (r, g, b) that a light sends along a direction from a point moved off a surface, where nothing is in the way. */
-export function gatherFrom(
-  light: i32,
-  x: f64,
-  y: f64,
-  z: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  distance: f64,
-  r: f64,
-  g: f64,
-  b: f64,
-): void {
+export function gatherFrom(light: i32, x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f64, distance: f64, r: f64, g: f64, b: f64): void {
   iGroup = groupOf(light);
   iSlack = 0.0;
   idx = dx;

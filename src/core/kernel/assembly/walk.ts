@@ -124,8 +124,7 @@ export function walk(
       chooseLights(x, y, z, environment, true, random(), random());
       const perWeight = chancePerWeight,
         skyOf = skyChance;
-      if (distantLight != NONE)
-        directInMedium(distantLight, distantChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      if (distantLight != NONE) directInMedium(distantLight, distantChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       if (otherLight != NONE) directInMedium(otherLight, otherChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());

@@ -37,11 +37,15 @@ export class Cleaning {
   private finished: { run: number; look: string; samples: number; strengths: string } | null = null;
   private ending: AbortController | null = null;
 
-  /** @param changed called when another cleaned picture is there @param failed called once where the clean-up cannot work */
   constructor(
     private readonly cleaner: LiveCleaner,
-    private readonly changed: () => void,
-    private readonly failed: (error: Error) => void,
+    private readonly tell: {
+      /** Another cleaned picture is there. */
+      changed(): void;
+      /** Work is under way, or all that was asked for is done. */
+      busy(on: boolean): void;
+      failed(error: Error): void;
+    },
   ) {}
 
   /** The film with what is cleaned of it; as it is where that belongs to another frame, or nothing is yet. */
@@ -72,6 +76,7 @@ export class Cleaning {
 
   private async work(): Promise<void> {
     this.busy = true;
+    this.tell.busy(true);
     try {
       for (let m = this.take(); m; m = this.take()) {
         const cleaned = await this.clean(m);
@@ -80,12 +85,13 @@ export class Cleaning {
         this.cleaned =
           m.look === "clear" ? { ...(this.cleaned ?? cleaned), clear: cleaned.clear } : { ...cleaned, clear: this.cleaned?.clear ?? null };
         this.frame = m.film.crop;
-        this.changed();
+        this.tell.changed();
       }
     } catch (error) {
-      this.failed(error as Error);
+      this.tell.failed(error as Error);
     } finally {
       this.busy = false;
+      this.tell.busy(false);
     }
   }
 

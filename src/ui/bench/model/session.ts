@@ -45,6 +45,8 @@ export interface SessionState {
   covered: SceneDocument | null;
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
+  /** Whether a clean-up is under way. */
+  cleaning: boolean;
   /** Counts cleaned pictures, and says why there are none where the clean-up cannot work. */
   cleaned: number;
   cleaningProblem: string | null;
@@ -127,11 +129,11 @@ export class Session {
     this.doc = doc;
     this.worker = host.worker;
     this.section = host.section;
-    this.cleaning = new Cleaning(
-      host.cleaner,
-      () => this.state.setState((s) => ({ cleaned: s.cleaned + 1, exposure: s.exposure + 1 })),
-      (error) => this.state.setState({ cleaningProblem: error.message }),
-    );
+    this.cleaning = new Cleaning(host.cleaner, {
+      changed: () => this.state.setState((s) => ({ cleaned: s.cleaned + 1, exposure: s.exposure + 1 })),
+      busy: (cleaning) => this.state.setState({ cleaning }),
+      failed: (error) => this.state.setState({ cleaningProblem: error.message }),
+    });
     this.state = createStore<SessionState>(() => ({
       phase: "starting",
       message: "Starting",
@@ -150,6 +152,7 @@ export class Session {
       balance: null,
       covered: null,
       exposure: 0,
+      cleaning: false,
       cleaned: 0,
       cleaningProblem: null,
       firstPicture: null,
