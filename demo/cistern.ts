@@ -203,7 +203,7 @@ export function cisternDocument(hashes: Record<string, string> = {}): SceneDocum
       { name: "down the aisle", camera: aisle },
       { name: "by the well", camera: { position: [wx + 9, 1.3, wz + 12], target: [wx + 2, 3, wz + 2], fieldOfView: 54 } },
     ],
-    sun: { azimuth: 24, elevation: 72, illuminance: 6000, temperature: 5600, airSamples: 4 },
+    sun: { azimuth: 24, elevation: 72, illuminance: 9000, temperature: 5600, airSamples: 4 },
     sky: { luminance: 300, zenith: [0.45, 0.65, 1], horizon: [0.9, 0.95, 1] },
     lights: cisternLamps().map((p, i) => ({
       kind: "sphere",
@@ -225,6 +225,6 @@ export function cisternDocument(hashes: Record<string, string> = {}): SceneDocum
       },
     ],
     render: { level: "shafts", surfaceBounces: 1, airSamples: 4, samples: 256 },
-    film: { size: [1280, 720], exposure: 2.6, whiteBalance: 4000 },
+    film: { size: [1280, 720], exposure: 2.5, whiteBalance: 3900 },
   });
 }

@@ -321,8 +321,8 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
       { name: "across the hall", camera: across },
       { name: "at the pour", camera: { position: [3.4, 1.6, 3.4], target: [-2.4, 2, -1.2], fieldOfView: 50 } },
     ],
-    sun: { azimuth: 152, elevation: 33, illuminance: 30_000, temperature: 4600, angularDiameter: 0.6 },
-    sky: { luminance: 900, zenith: [0.5, 0.68, 1], horizon: [0.95, 0.93, 0.9] },
+    sun: { azimuth: 152, elevation: 33, illuminance: 30_000, temperature: 4300, angularDiameter: 0.6 },
+    sky: { luminance: 900, zenith: [0.55, 0.7, 0.95], horizon: [1, 0.9, 0.78] },
     lights: [
       ...LAMPS.map((p, i) => ({
         kind: "profile",
@@ -346,7 +346,7 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
     air: [
       {
         name: "hall dust",
-        density: 0.011,
+        density: 0.0085,
         scattering: [0.98, 0.95, 0.9],
         absorption: [0.02, 0.03, 0.04],
         anisotropy: 0.65,
@@ -390,6 +390,6 @@ export function foundryDocument(hashes: Record<string, string> = {}): SceneDocum
       },
     ],
     render: { level: "shafts", surfaceBounces: 2, airSamples: 4, samples: 256 },
-    film: { size: [1280, 720], exposure: 7, whiteBalance: 4400 },
+    film: { size: [1280, 720], exposure: 6.9, whiteBalance: 5200 },
   });
 }

@@ -276,14 +276,16 @@ export function lighthouseDocument(hashes: Record<string, string> = {}): SceneDo
     lights: [
       beam("beam", swing),
       beam("beam to sea", mul(swing, -1)),
-      { kind: "point", name: "lantern", position: lantern, intensity: 1600, temperature: 4300 },
+      { kind: "sphere", name: "lantern", position: lantern, intensity: 1600, temperature: 4300, radius: 0.4 },
       ...LAMPS.map((t, i) => ({
-        kind: "point",
+        kind: "sphere",
         name: `mole lamp ${i + 1}`,
         position: add(lampAt(t), [0, -0.4, 0]),
         intensity: 42,
         temperature: 2500,
+        radius: 0.12,
       })),
+      { kind: "sphere", name: "masthead light", position: [19.5, 5.6, -26], intensity: 3, temperature: 2700, radius: 0.07, visible: true },
     ],
     air: [
       {

@@ -1,4 +1,5 @@
 /** Benchmarks; each prints ratios or latencies measured within this one run. */
+import { benchClean } from "./clean";
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchGrowth } from "./growth";
@@ -18,9 +19,10 @@ if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();
 if (wanted("sets")) await benchSets();
 if (wanted("growth")) await benchGrowth();
-if (wanted("palm") || wanted("engine") || wanted("section")) {
+if (wanted("palm") || wanted("engine") || wanted("section") || wanted("clean")) {
   const geometry = await palmScene();
   if (wanted("palm")) await benchPalm(geometry);
   if (wanted("engine")) await benchEngine(geometry);
   if (wanted("section")) await benchSection(geometry);
+  if (wanted("clean")) await benchClean(geometry);
 }

@@ -166,7 +166,10 @@ function cleanAll(film: Film, side: Side): [number, number, number, number][] {
     return { sum: sum.map((v) => v / weight) as V3, fa: fa / weight, fb: fb / weight };
   });
   // the judgement
-  const bright = each((x, y) => at(guide, x, y) ** 2 + ((at(filtered, x, y).fa + at(filtered, x, y).fb) / 2) ** 2 + 1e-30);
+  const bright = each(
+    (x, y) =>
+      at(guide, x, y) ** 2 + ((at(filtered, x, y).fa + at(filtered, x, y).fb) / 2) ** 2 + ((at(lb, x, y) - at(la, x, y)) / 2) ** 2 + 1e-30,
+  );
   const judged = (f: (x: number, y: number) => number): number[] => each((x, y) => f(x, y) / at(bright, x, y));
   const da = (x: number, y: number): number => at(filtered, x, y).fa - at(la, x, y);
   const db = (x: number, y: number): number => at(filtered, x, y).fb - at(lb, x, y);

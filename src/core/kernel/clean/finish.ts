@@ -41,12 +41,14 @@ const AIR_PATCH: i32 = 3;
 const UNLIKE: f32 = 0.6;
 /** Pixels each way over which the error is judged. */
 const JUDGED: i32 = 4;
-/** What squares of errors are compared with: the light's own, and that of its surroundings where it is dark by chance. */
+/** What squares of errors are compared with: the light's own, that of its surroundings where it is dark by chance, and how far its halves differ. */
 // @ts-ignore: decorator
 @inline
-function brightness(square: v128, fa: v128, fb: v128): v128 {
-  const f = f32x4.mul(f32x4.splat(0.5), f32x4.add(fa, fb));
-  return f32x4.add(f32x4.add(square, f32x4.mul(f, f)), f32x4.splat(1e-30));
+function brightness(square: v128, fa: v128, fb: v128, apart: v128): v128 {
+  const half = f32x4.splat(0.5);
+  const f = f32x4.mul(half, f32x4.add(fa, fb)),
+    d = f32x4.mul(half, apart);
+  return f32x4.add(f32x4.add(square, f32x4.mul(f, f)), f32x4.add(f32x4.mul(d, d), f32x4.splat(1e-30)));
 }
 
 /** Noise as a share of the light about a pixel: up to the first the halves alone decide, from the second on the filter is taken whole. */
@@ -199,11 +201,11 @@ export function blendFinish(strength: f32, to: usize): void {
         fb = f32x4.mul(w, v128.load(p + <usize>SUM_B * plane));
       const g = v128.load(p + <usize>GUIDE * plane);
       const square = f32x4.mul(g, g);
-      const per = f32x4.div(one, brightness(square, fa, fb));
       const da = f32x4.sub(fa, a),
         db = f32x4.sub(fb, b),
         d = f32x4.sub(b, a),
         f = f32x4.sub(fa, fb);
+      const per = f32x4.div(one, brightness(square, fa, fb, d));
       v128.store(p + <usize>EXPLAINED * plane, f32x4.mul(per, f32x4.mul(d, f32x4.sub(da, db))));
       v128.store(p + <usize>APART * plane, f32x4.mul(per, f32x4.add(f32x4.mul(da, da), f32x4.mul(db, db))));
       v128.store(p + <usize>LEFT * plane, f32x4.mul(per, f32x4.mul(f32x4.splat(0.25), f32x4.mul(f, f))));
@@ -229,8 +231,10 @@ export function blendFinish(strength: f32, to: usize): void {
       const g = v128.load(p + <usize>GUIDE * plane);
       const w = f32x4.div(one, v128.load(p + <usize>WEIGHT * plane));
       const fa = f32x4.mul(w, v128.load(p + <usize>SUM_A * plane)),
-        fb = f32x4.mul(w, v128.load(p + <usize>SUM_B * plane));
-      const scale = brightness(f32x4.mul(g, g), fa, fb);
+        fb = f32x4.mul(w, v128.load(p + <usize>SUM_B * plane)),
+        a = v128.load(p + <usize>LUMINANCE_A * plane),
+        b = v128.load(p + <usize>LUMINANCE_B * plane);
+      const scale = brightness(f32x4.mul(g, g), fa, fb, f32x4.sub(b, a));
       const bias = f32x4.pmax(zero, f32x4.sub(rest, noise)),
         own = v128.load(p + <usize>LEFT * plane),
         raw = f32x4.sub(one, k);
