@@ -15,6 +15,7 @@ import { reachOf } from "#core/scene/pick";
 import { SectionProbe } from "#core/section/probe";
 import { RenderEngine } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
+import { findNoise, type NoiseReport } from "#engine/noise-sources";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { PASS_CLEAR } from "#core/layout/layout";
 import { loadDocument, loadResources } from "./load";
@@ -62,6 +63,20 @@ export async function diagnoseCommand(o: DiagnoseRequest): Promise<Finding[]> {
       await writeWhole(o.output, `${JSON.stringify(mended, null, 2)}\n`);
     }
     return findings;
+  } finally {
+    engine.dispose();
+  }
+}
+
+/** Measures where the frame's noise comes from, and what remedies gain. */
+export async function noiseCommand(o: Pick<DiagnoseRequest, "document" | "buildDirectory" | "threads" | "progress">): Promise<NoiseReport> {
+  const doc = await loadDocument(o.document);
+  o.progress?.("reading models and building the scene");
+  const geometry = compileScene(doc, await loadResources(doc, o.document));
+  const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  try {
+    engine.setGeometry(geometry);
+    return await findNoise(engine, doc, (done, all) => o.progress?.(`trial ${done} of ${all}`));
   } finally {
     engine.dispose();
   }

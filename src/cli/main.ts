@@ -8,9 +8,10 @@ import { parseArgs, type ParseArgsConfig } from "node:util";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { LIMITS } from "#core/document/schema";
+import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
-import { bakeCommand, diagnoseCommand } from "./air";
+import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
 import { loadDocument, loadResources } from "./load";
@@ -49,6 +50,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --at SECONDS           that moment (default 0)
   fumarium diagnose DOCUMENT                    measure the frame and report problems of its air
       -o OUT.json            write the document with all remedies applied
+      --noise                measure where the noise comes from instead, and which remedies are worth their time
       --threads N            worker threads (default: all cores)
       --json                 print the findings as JSON
   fumarium bake DOCUMENT -o OUT.vdb             write one medium's density as OpenVDB
@@ -176,6 +178,16 @@ function printReport(report: RenderReport, json: boolean): void {
   console.log(
     json ? JSON.stringify(report) : `${report.output}: ${report.samples} samples per pixel in ${report.seconds} s, noise ${noise}${short}`,
   );
+}
+
+/** Sources of noise by their shares, then remedies by their gains. */
+function printNoise({ sources, remedies }: NoiseReport): void {
+  if (sources.length === 0) console.log("this frame has no noise to speak of");
+  for (const s of sources)
+    console.log(
+      `${(100 * s.share).toFixed(0).padStart(3)} %  ${s.light}, ${s.side === "air" ? "in the air" : `on surfaces${s.material ? `, most on ${s.material}` : ""}`}`,
+    );
+  for (const r of remedies) console.log(`${r.words}: ${r.gain.toFixed(1)} times less noise² for the time`);
 }
 
 /** Lines of the help that are about a verb. */
@@ -307,11 +319,25 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const { values: v, positionals } = options(rest, {
           output: { type: "string", short: "o" },
           threads: text,
+          noise: { type: "boolean" },
           json: { type: "boolean" },
         });
         const document = oneDocument("diagnose", positionals);
         const threads = whole(v.threads, "threads", 1, 64);
         const progress = progressOf();
+        if (v.noise) {
+          if (v.output) throw new InputError("diagnose: --noise measures and writes nothing; leave -o out");
+          const report = await noiseCommand({
+            document,
+            buildDirectory,
+            ...(threads !== undefined ? { threads } : {}),
+            ...(progress ? { progress } : {}),
+          });
+          progress?.("");
+          if (v.json) console.log(JSON.stringify({ ...report, remedies: report.remedies.map(({ words, gain }) => ({ words, gain })) }));
+          else printNoise(report);
+          return 0;
+        }
         const findings = await diagnoseCommand({
           document,
           buildDirectory,

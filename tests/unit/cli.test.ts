@@ -204,7 +204,71 @@ describe("fumarium import", () => {
   });
 });
 
+describe("fumarium clean", () => {
+  const layer = (name: string, exr: ReturnType<typeof readExr>): ArrayLike<number> => exr.channels.find((c) => c.name === name)!.values;
+
+  it("cleans as it renders, or later from a file that keeps halves, with the same result", async () => {
+    const at = ["render", "scene.json", "--samples", "5", "--depth", "float", "--seed", "3"];
+    expect(await run(...at, "-o", "both.exr", "--clean", "1", "--halves")).toMatchObject({ code: 0 });
+    expect(await run("clean", "both.exr", "-o", "later.exr", "--strengths", "1", "--depth", "float")).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/^later\.exr: noise [\d.]+ %, cleaned [\d.]+ %/) as string,
+    });
+    const [now, later] = [readExr(readFileSync(join(folder, "both.exr"))), readExr(readFileSync(join(folder, "later.exr")))];
+    for (const band of "RGB") {
+      const [a, b] = [layer(`beauty.clean.${band}`, now), layer(`beauty.clean.${band}`, later)];
+      for (let i = 0; i < 64 * 48; i++) {
+        expect(Math.abs(a[i]! - b[i]!)).toBeLessThan(2e-3 * Math.abs(a[i]!) + 1e-3);
+        // the raw layers are untouched, and cleaned sides add up
+        expect(layer(band, later)[i]).toBeCloseTo(layer(band, now)[i]!, 3);
+        expect(a[i]).toBe(Math.fround(layer(`air.clean.${band}`, now)[i]! + layer(`surfaces.clean.${band}`, now)[i]!));
+      }
+    }
+    // no strength at all is the picture as it was rendered
+    expect(await run("clean", "both.exr", "-o", "none.exr", "--strengths", "0,0,0", "--depth", "float")).toMatchObject({ code: 0 });
+    const none = readExr(readFileSync(join(folder, "none.exr")));
+    for (let i = 0; i < 64 * 48; i++) expect(layer("beauty.clean.G", none)[i]!).toBeCloseTo(layer("G", now)[i]!, 2);
+    expect(await run("clean", "both.exr", "-o", "later.png")).toMatchObject({ code: 0 });
+    expect(decode(readFileSync(join(folder, "later.png")))).toMatchObject({ width: 64, height: 48 });
+  });
+
+  it("says what it cannot clean, and writes nothing then", async () => {
+    await run("render", "scene.json", "-o", "plain.exr", "--samples", "2");
+    await run("render", "scene.json", "-o", "few.exr", "--samples", "2", "--halves", "--passes", "beauty,air,surfaces");
+    for (const [args, says] of [
+      [["plain.exr", "-o", "x.exr"], "does not keep the halves"],
+      [["few.exr", "-o", "x.exr"], "it lacks transmittance, albedo, normal, distance"],
+      [["scene.json", "-o", "x.exr"], "scene.json"],
+      [["plain.exr", "-o", "x.exr", "--strengths", "2"], "--strengths 2"],
+      [["plain.exr", "-o", "x.exr", "--strengths", "1,1"], "--strengths 1,1"],
+      [["plain.exr", "-o", "x.tif"], "must end in .exr or .png"],
+      [["nowhere.exr", "-o", "x.exr"], "no such file"],
+      [["plain.exr"], "say where to write"],
+      [[], "name one OpenEXR file"],
+    ] as const) {
+      const r = await run("clean", ...args);
+      expect(r.code, r.err).toBe(2);
+      expect(r.err).toContain(says);
+    }
+    expect(await run("render", "scene.json", "-o", "x.exr", "--clean", "yes")).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("--clean yes") as string,
+    });
+    expect(existsSync(join(folder, "x.exr"))).toBe(false);
+  });
+});
+
 describe("fumarium diagnose", () => {
+  it("measures where the noise comes from", async () => {
+    const r = await run("diagnose", "scene.json", "--noise", "--json", "--threads", "2");
+    expect(r.code, r.err).toBe(0);
+    const { sources } = JSON.parse(r.out) as { sources: { light: string; side: string; share: number }[] };
+    expect(sources.length).toBeGreaterThan(0);
+    for (const s of sources) expect(["sun", "sky"]).toContain(s.light);
+    expect((await run("diagnose", "scene.json", "--noise")).out).toMatch(/\d+ % {2}s(un|ky), (in the air|on surfaces)/);
+    expect(await run("diagnose", "scene.json", "--noise", "-o", "x.json")).toMatchObject({ code: 2 });
+  });
+
   // without an end the haze swallows sun and sky
   const thick = { ...scene, air: [{ name: "haze", density: 0.2 }], film: { size: [64, 48] } };
 

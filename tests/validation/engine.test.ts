@@ -9,6 +9,7 @@ import { measureStepBias } from "#engine/bias";
 import { RenderEngine, type RunResult } from "#engine/engine";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, liveSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { findNoise } from "#engine/noise-sources";
 import { atBounces, atLevel, missing, trial } from "#engine/trial";
 
 const build = fileURLToPath(new URL("../../build", import.meta.url));
@@ -183,6 +184,40 @@ describe("the bias of stepping", () => {
     expect([coarse.pixels, coarse.samples]).toEqual([48 * 27, 48]);
     expect(await measureStepBias(e, smoke(3, "tracking"))).toBeNull();
     expect(await measureStepBias(e, { ...smoke(3), air: [] })).toBeNull();
+  });
+});
+
+describe("sources of noise", () => {
+  it("are told by light, side and material, and remedies by what they were measured to gain", { timeout: 120_000 }, async () => {
+    // a lamp so near the floor that nothing else makes noise to speak of: the sun without air has none, and most of the lamp's is in the air
+    const lamp = { kind: "point", name: "lamp", position: [0, 1, 0], intensity: 20000 } as const;
+    const scene = parseDocument({
+      fumarium: 2,
+      materials: { chalk: { baseColor: [0.8, 0.8, 0.8] } },
+      objects: [{ kind: "rectangle", material: "chalk", size: [30, 30], name: "floor" }],
+      camera: { position: [0, 2, 9], target: [0, 1.5, 0] },
+      sun: { on: false },
+      sky: { luminance: 1 },
+      lights: [lamp],
+      air: [{ name: "fog", density: 0.3, anisotropy: 0.7 }],
+      render: { airSamples: 1, surfaceBounces: 1 },
+      film: { size: [64, 36], exposure: 8 },
+    });
+    const e = await RenderEngine.create(nodeHost(build, 2));
+    engines.push(e);
+    e.setGeometry(compileScene(scene, { models: new Map() }));
+    const done: string[] = [];
+    const inAir = await findNoise(e, scene, (d, all) => done.push(`${d}/${all}`));
+    expect(inAir.sources[0]).toMatchObject({ light: "lamp", side: "air", material: null });
+    expect(inAir.sources.reduce((s, x) => s + x.share, 0)).toBeLessThanOrEqual(1 + 1e-9);
+    expect(done.at(-1)!.split("/")[0]).toBe(done.at(-1)!.split("/")[1]);
+    for (const r of inAir.remedies) {
+      expect(r.gain).toBeGreaterThan(1);
+      expect(parseDocument(JSON.parse(JSON.stringify(r.apply(scene))))).not.toEqual(scene);
+    }
+    // without air only the light that the floor throws back twice is noise
+    const clear = await findNoise(e, { ...scene, air: [], objects: scene.objects });
+    for (const s of clear.sources) expect(s).toMatchObject({ side: "surfaces", material: "chalk" });
   });
 });
 

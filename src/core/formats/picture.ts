@@ -49,6 +49,7 @@ const HALVES = [
 ] as const;
 const COUNTS = [
   { name: "samples.V", count: F_COUNT },
+  { name: "hits.V", count: F_HITS },
   { name: "clear.samples.V", count: F_CLEAR_COUNT },
 ] as const;
 /** Names of the layers of cleaned passes: beauty.clean, air.clean … */
@@ -189,11 +190,13 @@ export function filmFromExr(image: ExrImage): Film {
   const pixel = (i: number): number => ((frame.y + Math.floor(i / image.width)) * frame.width + frame.x + (i % image.width)) * PIXEL_FLOATS;
   const channels = new Map(image.channels.map(({ name, values }) => [name, values]));
   const counts = new Map(COUNTS.map(({ name, count }) => [count, channels.get(name)]));
-  const hits = channels.get("depth.Z");
+  const depths = channels.get("depth.Z");
   /** Samples behind a pixel's number. */
   const samples = (i: number, count: number): number => {
-    if (count === F_HITS && hits?.[i] === Infinity) return 0;
-    return Math.max(0, Math.round(counts.get(count === F_HITS ? F_COUNT : count)?.[i] ?? 2));
+    const of = counts.get(count) ?? (count === F_HITS ? counts.get(F_COUNT) : undefined);
+    // without a count of its own, a pixel that has no depth was hit by none
+    if (count === F_HITS && !counts.get(F_HITS) && depths?.[i] === Infinity) return 0;
+    return Math.max(0, Math.round(of?.[i] ?? 2));
   };
   const fill = (at: number, value: (i: number) => number): void => {
     for (let i = 0; i < n; i++) d[pixel(i) + at] = value(i);
@@ -205,7 +208,7 @@ export function filmFromExr(image: ExrImage): Film {
     fill(source.sum + band, (i) => (values[i] === Infinity ? 0 : samples(i, source.count) * values[i]!));
     fill(source.count, (i) => samples(i, source.count));
     if (source.sum !== F_DEPTH) continue;
-    // coverage of a pixel is not kept apart from its depth: it is hit whole, or not at all
+    // without a count of hits, a pixel is hit whole or not at all
     fill(F_HITS, (i) => samples(i, F_HITS));
   }
   for (const { layer, sum, count, half } of HALVES)

@@ -10,6 +10,7 @@ import { useBench, useDocument, useSession, useView } from "../model/context";
 import { SamplingFields } from "./SamplingFields";
 import { Choice, Heading, Select } from "../../shared/controls";
 import { CleanUp } from "./finish/CleanUp";
+import { NoiseSources } from "./finish/NoiseSources";
 import { Tones } from "./finish/Tones";
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
@@ -200,6 +201,7 @@ export function FinishPart() {
         />
       ))}
       <SamplingFields />
+      <NoiseSources />
       <CleanUp />
       <Heading>Export</Heading>
       <Choice<"half" | "float">
