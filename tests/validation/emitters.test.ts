@@ -131,7 +131,7 @@ describe("lights that the lens sees", () => {
   it("are attenuated by the air before them, and hidden by what stands before them", async () => {
     const air = [{ density: 0.1, scattering: [0, 0, 0] as V3, absorption: [1, 1, 1] as V3 }];
     const distance = 4 - Math.sqrt(0.25 - 0.04);
-    const m = bandMean(await render(look({ ...ball, visible: true }, { air: air as never }), 16), "surfaces", 1);
+    const m = bandMean(await render(look({ ...ball, visible: true }, { air: air }), 16), "surfaces", 1);
     expect(m.mean).toBeCloseTo(700 * Math.exp(-0.1 * distance), 2);
     const wall = {
       materials: { matt: {} },
