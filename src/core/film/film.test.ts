@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
 import { develop, encode, shoulder } from "./develop";
-import { copyFilm, emptyFilm, measureFilm, passValues, type Film } from "./film";
+import { copyFilm, emptyFilm, measureFilm, passValues, samplesSoFar, type Film } from "./film";
 
 /** A film with the same light in every pixel: `n` samples that sum to n × value. */
 function flat(width: number, height: number, value: number, n = 4): Film {
@@ -22,6 +22,18 @@ const look = (film: Film, exposure: number, stride = 8, pass: Parameters<typeof 
   develop(film, pass, { exposure, whiteBalance: 6500 }, out, stride);
   return out;
 };
+
+describe("samples so far", () => {
+  it("are the mean over the crop, of the picture or of the clear frame", () => {
+    const film = flat(64, 40, 1, 6);
+    expect(samplesSoFar(film)).toBe(6);
+    expect(samplesSoFar(film, true)).toBe(0);
+    // half of the frame twice as far
+    for (let i = 0; i < 64 * 20; i++) film.data[i * PIXEL_FLOATS + F_COUNT] = 12;
+    expect(samplesSoFar(film)).toBeCloseTo(9, 0);
+    expect(samplesSoFar({ ...film, crop: [3, 2, 4, 3] })).toBe(12);
+  });
+});
 
 describe("developing", () => {
   it("an exposed luminance of 0.18 lands where sRGB puts it, and a stop more on EV halves the light", () => {

@@ -80,6 +80,17 @@ export function sampledNear(film: Film, x: number, y: number): number | null {
   return best;
 }
 
+/** Samples a pixel, about: the mean over a few hundred pixels spread over the crop. @param clear of the clear frame */
+export function samplesSoFar(film: Film, clear = false): number {
+  const [x0, y0, x1, y1] = film.crop;
+  const [dx, dy] = [Math.max(1, (x1 - x0) >> 4), Math.max(1, (y1 - y0) >> 4)];
+  let sum = 0,
+    n = 0;
+  for (let y = y0; y < y1; y += dy)
+    for (let x = x0; x < x1; x += dx, n++) sum += film.data[(y * film.width + x) * film.stride + (clear ? F_CLEAR_COUNT : F_COUNT)]!;
+  return n > 0 ? sum / n : 0;
+}
+
 /** Share of pixel i that geometry covers; null where it has no sample yet. */
 export function coverage(film: Film, i: number): number | null {
   const p = i * film.stride;

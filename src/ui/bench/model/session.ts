@@ -6,7 +6,7 @@ import type { Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
-import { copyFilm, lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import { copyFilm, lightBalance, measureFilm, samplesSoFar, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
 import { finestStep } from "#core/scene/media";
 import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
@@ -416,7 +416,7 @@ export class Session {
 
   /** Has the film as it is now cleaned, where it is looked at so. */
   private askCleaning(): void {
-    const { phase, progress, statistics, cleaningProblem } = this.state.getState();
+    const { phase, progress, cleaningProblem } = this.state.getState();
     if (!this.film || !this.clean || !progress || cleaningProblem) return;
     const every = Math.max(1, FIRST_STRIDE >> (progress.stage - 1));
     this.cleaning.ask({
@@ -424,8 +424,8 @@ export class Session {
       run: this.runs,
       look: this.look,
       every,
-      // measured less often than developed: of an earlier run where this one has just begun
-      samples: every > 1 ? 1 : (statistics?.[this.look === "clear" ? "clearSamples" : "samples"] ?? 1),
+      // counted now: what was measured last may be of an earlier run
+      samples: every > 1 ? 1 : samplesSoFar(this.film, this.look === "clear"),
       done: phase === "done",
       strengths: this.doc.film.cleanUp,
     });
