@@ -64,7 +64,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
     const common = { material: pick(["a", "b", "c"]), position: place(), rotation: turned(), name: `o${i}`, hidden: probability(0.1) };
     return pick([
       { kind: "box" as const, ...common, size: [size(), size(), size()] as [number, number, number] },
-      { kind: "sphere" as const, ...common, radius: size(), visible: probability(0.3) },
+      { kind: "sphere" as const, ...common, radius: size() },
       { kind: "rectangle" as const, ...common, size: [size(), size()] as [number, number] },
       { kind: "disk" as const, ...common, radius: size() },
       { kind: "cylinder" as const, ...common, radius: size(), height: size() },

@@ -1,7 +1,7 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
 import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { develop } from "#core/film/develop";
 import { paintClipping, paintStops } from "#core/film/tones";
@@ -66,7 +66,8 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
   }, [p.what, proofs, onError]);
 
   const { exposure, whiteBalance } = p.doc.film;
-  useEffect(() => {
+  // with the commit that says so: what tells that a picture is finished never comes before the picture
+  useLayoutEffect(() => {
     const kept = p.what === "live" ? session.shown() : film;
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
     const c = canvas.current;
