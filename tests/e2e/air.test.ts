@@ -172,7 +172,11 @@ describe("the air", () => {
     await page.keyboard.press("Control+z");
     await expect.poll(async () => first(await kept(id)).height).toBeNull();
     // all is well: silent
-    const good = await putProject(app);
+    const good = await putProject(app, {
+      ...SMALL,
+      render: { ...SMALL.render, airSamples: 8 },
+      film: { ...SMALL.film, exposure: 15 },
+    });
     await openBench(page, app, good);
     await finished(page);
     await expect.poll(() => page.getByRole("list", { name: "Diagnosis" }).count()).toBe(0);

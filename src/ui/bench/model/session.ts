@@ -130,7 +130,7 @@ export class Session {
     this.worker = host.worker;
     this.section = host.section;
     this.cleaning = new Cleaning(host.cleaner, {
-      changed: () => this.state.setState((s) => ({ cleaned: s.cleaned + 1, exposure: s.exposure + 1 })),
+      changed: () => this.cleanedChanged(),
       busy: (cleaning) => this.state.setState({ cleaning }),
       failed: (error) => this.state.setState({ cleaningProblem: error.message }),
     });
@@ -412,6 +412,16 @@ export class Session {
     }
     this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
     this.askCleaning();
+  }
+
+  /** Another cleaned picture is there: it is drawn, and its noise told where nothing else will measure it. */
+  private cleanedChanged(): void {
+    const film = this.state.getState().phase === "rendering" ? null : this.shown();
+    this.state.setState((s) => ({
+      cleaned: s.cleaned + 1,
+      exposure: s.exposure + 1,
+      ...(film ? { statistics: measureFilm(film) } : {}),
+    }));
   }
 
   /** Has the film as it is now cleaned, where it is looked at so. */
