@@ -59,7 +59,7 @@ export interface CleanOptions extends PoolOptions {
   depth?: "half" | "float" | "8" | "16";
 }
 
-/** What a file says of the document that made it; a plain document where it says nothing, so that any exposure can be had. */
+/** The document that a file says it was made from. @throws InputError where it says none */
 function documentOf(image: ExrImage, input: string): SceneDocument {
   const text = image.attributes?.["fumarium.document"];
   if (text === undefined) throw new InputError(`${input}: it does not say which document made it`);

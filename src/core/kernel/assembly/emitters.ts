@@ -24,7 +24,6 @@ import {
   LT_FIRST,
   LT_RADIUS,
   LT_SECOND,
-  P_DISTANT_COUNT,
   P_LIGHT_COUNT,
   P_LISTED_COUNT,
   P_SUN_COS,
@@ -41,7 +40,6 @@ import { chanceOfLeaf, chanceOfListed, hasLightTree, lightNode, sunChance } from
 import { SUN, fade, imageB, imageG, imageOf, imageR, isMet } from "./lights";
 
 let local: i32 = 0;
-let distant: i32 = 0;
 let listed: i32 = 0;
 let meetsSun: bool = false;
 let meetsAny: bool = false;
@@ -49,7 +47,6 @@ let meetsAny: bool = false;
 /** Reads from the parameters which lights can be met. */
 export function prepareEmitters(): void {
   local = paramInt(P_LIGHT_COUNT);
-  distant = paramInt(P_DISTANT_COUNT);
   listed = hasLightTree() ? paramInt(P_LISTED_COUNT) : local;
   meetsSun = paramInt(P_SUN_GOBO) == 0 && param(P_SUN_SURFACES) > 0.0 && param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0;
   meetsAny = meetsSun;
