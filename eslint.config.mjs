@@ -66,6 +66,7 @@ export default tseslint.config(
       "var",
       ".astro",
       "src/core/kernel/assembly",
+      "src/core/kernel/lib",
       "src/core/kernel/clean",
       "src/core/kernel/tree",
       "src/core/portable-wasm.d.ts",

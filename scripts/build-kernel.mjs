@@ -6,7 +6,7 @@ import { fileURLToPath } from "node:url";
 import asc from "assemblyscript/asc";
 
 const root = join(dirname(fileURLToPath(import.meta.url)), "..");
-const sources = ["src/core/kernel/assembly", "src/core/optics", "src/core/layout"].flatMap((d) =>
+const sources = ["src/core/kernel/assembly", "src/core/kernel/lib", "src/core/optics", "src/core/layout"].flatMap((d) =>
   readdirSync(join(root, d)).map((f) => join(root, d, f)),
 );
 sources.push(fileURLToPath(import.meta.url));
@@ -59,7 +59,8 @@ writeFileSync(
   `const process = undefined, module = undefined, exports = undefined, define = undefined;\n${readFileSync(basis, "utf8")}\nexport default BASIS;\n`,
 );
 
-for (const kind of ["shared", "plain"]) {
+// what is asked for by name is the plain one with the names of its functions, for profiles
+for (const kind of process.argv.includes("--named") ? ["named"] : ["shared", "plain"]) {
   const file = join(out, `kernel.${kind}.wasm`);
   if (existsSync(file) && statSync(file).mtimeMs > newest) continue;
   const args = [
@@ -70,8 +71,13 @@ for (const kind of ["shared", "plain"]) {
     "--importMemory",
     "--initialMemory",
     "131",
+    "--lib",
+    "src/core/kernel/lib",
+    "--use",
+    "Math=KernelMath",
   ];
   if (kind === "shared") args.push("--enable", "threads", "--sharedMemory");
+  if (kind === "named") args.push("--debug");
   await compile(args);
   console.log(`kernel.${kind}.wasm ${statSync(file).size} bytes`);
 }

@@ -5,6 +5,7 @@ import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPalm, palmScene } from "./palm";
+import { benchProfile } from "./profile";
 import { benchRays } from "./rays";
 import { benchSection } from "./section";
 import { benchSets } from "./sets";
@@ -14,6 +15,12 @@ const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
 if (wanted("rays")) await benchRays();
 if (which === "native") await benchNative();
+// profile [SET …] [N]: the sets named, and the N functions that take most
+if (which === "profile")
+  await benchProfile(
+    process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
+    Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 0),
+  );
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();

@@ -37,9 +37,12 @@ export const CHOICE_IDS: i32 = CHOICE_ROOM * 8;
 const CHOICE_BYTES: i32 = CHOICE_IDS + CHOICE_ROOM * 4;
 export const SCRATCH_POINT_CHOICES: i32 = SCRATCH_SCATTERERS + MAX_MEDIA * SCATTERER_BYTES;
 export const SCRATCH_AIR_CHOICES: i32 = SCRATCH_POINT_CHOICES + CHOICE_BYTES;
+/** What the nodes of a cut are weighed by, up to three numbers each in arrays of their own (f64). */
+export const SCRATCH_CUT: i32 = SCRATCH_AIR_CHOICES + CHOICE_BYTES;
+export const CUT_BYTES: i32 = CHOICE_ROOM * 8;
 /** Nodes of the light tree that are still to be opened. */
 export const MAX_OPEN_NODES: i32 = 64;
-export const SCRATCH_OPEN_NODES: i32 = SCRATCH_AIR_CHOICES + CHOICE_BYTES;
+export const SCRATCH_OPEN_NODES: i32 = SCRATCH_CUT + 3 * CUT_BYTES;
 
 /** Cells of the camera ray in heterogeneous media: see kernel/assembly/forced.ts. */
 export const MAX_CELLS: i32 = 700;

@@ -310,7 +310,9 @@ export function bsdf(lx: f64, ly: f64, lz: f64): void {
     hz *= il;
     const ch = Math.max(0.0, nx * hx + ny * hy + nz * hz);
     const vh = Math.max(0.0, vx * hx + vy * hy + vz * hz);
-    const k = Math.pow(1.0 - vh, 5.0);
+    const below1 = 1.0 - vh,
+      below2 = below1 * below1;
+    const k = below2 * below2 * below1;
     const FR = f0R + (f90 - f0R) * k,
       FG = f0G + (f90 - f0G) * k,
       FB = f0B + (f90 - f0B) * k;

@@ -106,11 +106,15 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
       emits = 0.0;
     if (total > 0.0 && (sum > 0.0 || glow > 0.0)) {
       let mean = 0.0;
+      let norm = 0.0,
+        known = NaN;
       for (let k = 0; k < 3; k++) {
         const e = word(p, M_SIGMA_T + k) * share;
         const w = sum > 0.0 ? word(p, M_SIGMA_S + k) / sum : 1.0 / 3.0;
         store<f64>(s + ((<usize>k) << 3), w, S_BAND);
-        const norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
+        // most air treats its bands alike
+        if (e != known) norm = e > 0.0 ? -Math.expm1(-e * total) : 0.0;
+        known = e;
         store<f64>(s + ((<usize>k) << 3), norm, S_NORM);
         // light gained per unit of source strength: (1 - e^-τ) / σt
         const gain = e > 0.0 ? norm / e : Math.min(total, MAX_DEPTH);
@@ -231,13 +235,18 @@ export function forcedPdf(t: f64): f64 {
       density = profileDensity(wordInt(p, M_HEIGHT), load<f64>(s, S_Y) + load<f64>(s, S_SLOPE) * (t - a), word(p, M_HEIGHT_SCALE));
     }
     const total = load<f64>(s, S_TOTAL);
-    let q = 0.0;
+    let q = 0.0,
+      one = 0.0,
+      known = NaN;
     for (let k = 0; k < 3; k++) {
       const w = load<f64>(s + ((<usize>k) << 3), S_BAND);
       if (w <= 0.0) continue;
       const e = word(p, M_SIGMA_T + k) * load<f64>(s, S_SHARE);
-      if (e * total > THIN) q += (w * e * Math.exp(-e * depth)) / load<f64>(s + ((<usize>k) << 3), S_NORM);
-      else q += w / Math.min(total, MAX_DEPTH);
+      // most air treats its bands alike
+      if (e != known)
+        one = e * total > THIN ? (e * Math.exp(-e * depth)) / load<f64>(s + ((<usize>k) << 3), S_NORM) : 1.0 / Math.min(total, MAX_DEPTH);
+      known = e;
+      q += w * one;
     }
     const gentle = load<f64>(s, S_GENTLE);
     if (gentle > 0.0)

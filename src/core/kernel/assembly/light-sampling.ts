@@ -5,7 +5,15 @@
  * down by the weight and nearness of its halves.
  */
 import { ENDLESS, MIN_GAP2, MIN_LENGTH, MIN_SINE2 } from "./precision";
-import { CHOICE_IDS, MAX_CHOICES, SCRATCH_AIR_CHOICES, SCRATCH_OPEN_NODES, SCRATCH_POINT_CHOICES } from "../../layout/scratch";
+import {
+  CHOICE_IDS,
+  CUT_BYTES,
+  MAX_CHOICES,
+  SCRATCH_AIR_CHOICES,
+  SCRATCH_CUT,
+  SCRATCH_OPEN_NODES,
+  SCRATCH_POINT_CHOICES,
+} from "../../layout/scratch";
 import { LIGHT_SPOT, REGION_EVERYWHERE, REGION_LAYER } from "../../layout/kinds";
 import {
   L_KIND,
@@ -117,8 +125,6 @@ let wx: f64 = 0.0,
 let wstart: f64 = 0.0;
 let alongRay: bool = false;
 let thinning: f64 = 0.0;
-/** Distance² found by the last nearness(). */
-let away2: f64 = 0.0;
 
 /** Irradiance (times a constant) from something of weight w (cd) within r of c: along a ray, about its integral. */
 // @ts-ignore: decorator
@@ -128,13 +134,9 @@ function proximity(cx: f64, cy: f64, cz: f64, r: f64, w: f64): f64 {
     py = cy - wy,
     pz = cz - wz;
   const d2 = px * px + py * py + pz * pz;
-  if (!alongRay) {
-    away2 = d2;
-    return w / Math.max(d2, r * r + MIN_SINE2);
-  }
+  if (!alongRay) return w / Math.max(d2, r * r + MIN_SINE2);
   const t = px * wdx + py * wdy + pz * wdz;
   const at = Math.max(wa, Math.min(wb, t));
-  away2 = Math.max(0.0, d2 - t * t) + (t - at) * (t - at);
   const gap2 = Math.max(Math.max(d2 - t * t, r * r), MIN_GAP2);
   const gap = Math.sqrt(gap2);
   // sines in place of the angles: as good for weighing, and far cheaper
@@ -249,27 +251,84 @@ function reserveForLamps(): void {
 const FAIR: f64 = 0.3;
 const TELLING: f64 = 1e-4;
 
-/** Puts the nodes of a cut through the tree: what is large for its distance is opened, its first half before its second. */
+/**
+ * Puts the nodes of a cut through the tree: what is large for its distance is opened, its first half before its second. Nodes are
+ * weighed when all are known, two at a time.
+ */
 function open(root: i32): void {
   const stack = scratch + SCRATCH_OPEN_NODES;
+  const cut = scratch + SCRATCH_CUT;
   store<i32>(stack, root);
   let depth = 1;
+  const begin = choices;
+  let n = begin;
   while (depth > 0) {
     depth--;
     const node = load<i32>(stack + ((<usize>depth) << 2));
-    const w = nodeWeight(node);
     const p = nodeAt(node);
+    const px = word(p, LT_CENTRE) - wx,
+      py = word(p, LT_CENTRE + 1) - wy,
+      pz = word(p, LT_CENTRE + 2) - wz;
+    const d2 = px * px + py * py + pz * pz;
+    const r = word(p, LT_RADIUS),
+      r2 = r * r;
+    let away = d2,
+      t = 0.0,
+      at = 0.0;
+    if (alongRay) {
+      t = px * wdx + py * wdy + pz * wdz;
+      at = Math.max(wa, Math.min(wb, t));
+      away = Math.max(0.0, d2 - t * t) + (t - at) * (t - at);
+    }
     const first = wordInt(p, LT_FIRST);
-    const r = word(p, LT_RADIUS);
-    if (first < 0 || choices >= MAX_CHOICES || away2 > OPENED * r * r) {
-      put(node | NODE, w);
+    if (first >= 0 && n < MAX_CHOICES && away <= OPENED * r2) {
+      store<i32>(stack + ((<usize>depth) << 2), wordInt(p, LT_SECOND));
+      store<i32>(stack + ((<usize>depth) << 2), first, 4);
+      depth += 2;
       continue;
     }
-    store<i32>(stack + ((<usize>depth) << 2), wordInt(p, LT_SECOND));
-    store<i32>(stack + ((<usize>depth) << 2), first, 4);
-    depth += 2;
+    const i = cut + ((<usize>n) << 3);
+    store<i32>(base + CHOICE_IDS + ((<usize>n) << 2), node | NODE);
+    store<f64>(base + ((<usize>n) << 3), word(p, LT_POWER));
+    store<f64>(i, alongRay ? Math.max(Math.max(d2 - t * t, r2), MIN_GAP2) : Math.max(d2, r2 + MIN_SINE2));
+    if (alongRay) {
+      store<f64>(i, t, CUT_BYTES);
+      store<f64>(i, at, 2 * CUT_BYTES);
+    }
+    n++;
+  }
+  choices = n;
+  // the last may lie beside one that is none: there is room for it, and it is not added
+  for (let k = begin; k < n; k += 2) {
+    const to = base + ((<usize>k) << 3);
+    const from = cut + ((<usize>k) << 3);
+    const power = v128.load(to);
+    const weight = alongRay
+      ? weightsAlong(power, v128.load(from), v128.load(from, CUT_BYTES), v128.load(from, 2 * CUT_BYTES))
+      : f64x2.div(power, v128.load(from));
+    v128.store(to, weight);
+    choiceSum += f64x2.extract_lane(weight, 0);
+    if (k + 1 < n) choiceSum += f64x2.extract_lane(weight, 1);
   }
 }
+
+/** proximity() of two along a ray, by power, squared gap, and where the nearest approach lies, on the ray and on the part of it. */
+// @ts-ignore: decorator
+@inline
+function weightsAlong(power: v128, gap2: v128, t: v128, at: v128): v128 {
+  const a = f64x2.sub(f64x2.splat(wa), t);
+  const before = f64x2.div(a, f64x2.sqrt(f64x2.add(gap2, f64x2.mul(a, a))));
+  let behind = f64x2.splat(1.0);
+  if (wb < 0.5 * ENDLESS) {
+    const b = f64x2.sub(f64x2.splat(wb), t);
+    behind = f64x2.div(b, f64x2.sqrt(f64x2.add(gap2, f64x2.mul(b, b))));
+  }
+  const along = f64x2.pmax(f64x2.splat(0.0), f64x2.sub(at, f64x2.splat(wstart)));
+  const thin = f64x2.add(f64x2.splat(1.0), f64x2.mul(f64x2.splat(thinning), along));
+  const k = f64x2.mul(f64x2.mul(power, f64x2.splat(INV_4PI)), f64x2.sub(behind, before));
+  return f64x2.div(k, f64x2.mul(f64x2.sqrt(gap2), f64x2.mul(thin, thin)));
+}
+
 /** A node is opened within this many of its radii (squared). */
 const OPENED: f64 = 4.0;
 

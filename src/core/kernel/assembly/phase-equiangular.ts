@@ -33,21 +33,29 @@ export function beginPhaseEquiangular(near: f64, distance: f64, a: f64, b: f64, 
   high = b;
   free = reach;
   ray = forcedRay;
-  from = Math.atan((a - near) / distance);
+  const x = (a - near) / distance;
+  from = Math.atan(x);
   width = (Math.atan((b - near) / distance) - from) / <f64>EQUIANGULAR_BINS;
   const table = scratch + SCRATCH_EQUIANGULAR;
   const k = reach > 0.0 ? 1.0 / reach : 0.0;
+  // angles go on by half bins: sines and cosines by turning, from the first on
+  const halfSin = Math.sin(0.5 * width),
+    halfCos = Math.cos(0.5 * width);
+  let c = 1.0 / Math.sqrt(1.0 + x * x),
+    s = x * c;
   let sum = 0.0;
   let begin = a;
   for (let i = 0; i < EQUIANGULAR_BINS; i++) {
-    const angle = from + (<f64>i + 0.5) * width;
-    const s = Math.sin(angle),
-      c = Math.max(MIN_COSINE, Math.cos(angle));
+    const middleS = s * halfCos + c * halfSin,
+      middleC = Math.max(MIN_COSINE, c * halfCos - s * halfSin);
+    s = middleS * halfCos + middleC * halfSin;
+    c = Math.max(MIN_COSINE, middleC * halfCos - middleS * halfSin);
     // on its way to a point beyond the nearest approach the light has gone along with the ray, and turns back
-    const t = near + (distance * s) / c;
-    const end = i < EQUIANGULAR_BINS - 1 ? near + distance * Math.tan(from + <f64>(i + 1) * width) : b;
+    const inverse = distance / middleC;
+    const t = near + middleS * inverse;
+    const end = i < EQUIANGULAR_BINS - 1 ? near + (distance * s) / c : b;
     // where nothing fills it there is nothing to look for
-    const w = scatterOfPart(begin, end, -s) * Math.exp(-k * (Math.max(0.0, t) + distance / c));
+    const w = scatterOfPart(begin, end, -middleS) * Math.exp(-k * (Math.max(0.0, t) + inverse));
     begin = end;
     sum += w;
     store<f64>(table + ((<usize>i) << 3), w);
