@@ -84,8 +84,16 @@ export const P_EMISSIVE_COUNT: i32 = P_SUN_AIR_SAMPLES + 1;
 export const P_EMISSIVE: i32 = P_EMISSIVE_COUNT + 1;
 /** Address of the tree over local lights and emissive triangles (0: lights are few, each is weighed). */
 export const P_LIGHT_TREE: i32 = P_EMISSIVE + 1;
+/**
+ * Cells that know which lights reach them: address (0: there are none), low corner, cells a metre, and how many along each axis. What a
+ * cell holds: kernel/assembly/light-cells.ts.
+ */
+export const P_LIGHT_CELLS: i32 = P_LIGHT_TREE + 1;
+export const P_LIGHT_CELLS_LOW: i32 = P_LIGHT_CELLS + 1;
+export const P_LIGHT_CELLS_SCALE: i32 = P_LIGHT_CELLS_LOW + 3;
+export const P_LIGHT_CELLS_COUNT: i32 = P_LIGHT_CELLS_SCALE + 1;
 /** Light groups of sun, sky, emitting media, emissive surfaces. */
-export const P_SUN_GROUP: i32 = P_LIGHT_TREE + 1;
+export const P_SUN_GROUP: i32 = P_LIGHT_CELLS_COUNT + 3;
 export const P_SKY_GROUP: i32 = P_SUN_GROUP + 1;
 export const P_MEDIUM_EMISSION_GROUP: i32 = P_SKY_GROUP + 1;
 export const P_SURFACE_EMISSION_GROUP: i32 = P_MEDIUM_EMISSION_GROUP + 1;

@@ -68,6 +68,17 @@ export const EQUIANGULAR_BINS: i32 = 12;
 export const SCRATCH_EQUIANGULAR: i32 = SCRATCH_PANES + MAX_PANES * PANE_BYTES;
 const EQUIANGULAR_BYTES: i32 = 256;
 
+/** Groups of the sequence's dimensions: see kernel/assembly/random.ts. */
+export const SEQUENCE_GROUP_BYTES: i32 = 192;
+export const SCRATCH_SEQUENCE: i32 = SCRATCH_EQUIANGULAR + EQUIANGULAR_BYTES;
+
+/** What a cell of lights counts while it is looked at: see kernel/assembly/light-cells.ts. */
+export const SCRATCH_LIGHT_CELL: i32 = SCRATCH_SEQUENCE + 4 * SEQUENCE_GROUP_BYTES;
+const LIGHT_CELL_ROOM: i32 = 1024;
+/** Sums of the table that the present vertex draws its next direction by: see kernel/assembly/guide.ts. */
+export const SCRATCH_GUIDE: i32 = SCRATCH_LIGHT_CELL + LIGHT_CELL_ROOM;
+const GUIDE_ROOM: i32 = 512;
+
 /** Bytes in use; a test holds that a worker's block has room for them. */
-export const SCRATCH_END: i32 = SCRATCH_EQUIANGULAR + EQUIANGULAR_BYTES;
+export const SCRATCH_END: i32 = SCRATCH_GUIDE + GUIDE_ROOM;
 export const SCRATCH_ROOM: i32 = SCRATCH_STRIDE - SCRATCH_LEAD;

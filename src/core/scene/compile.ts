@@ -3,6 +3,7 @@
  * depends on) and parameters (instant) are separate, so that moving a light never rebuilds a BVH.
  */
 import type { SceneDocument } from "../document/schema";
+import { detailBounds } from "./detail";
 import { InputError } from "../errors";
 import { assemble, assembleObjects } from "./assemble";
 import { buildBvh, joinTrees, type Bvh } from "./bvh";
@@ -161,6 +162,7 @@ export function compileGeometry(
       objectBounds[object] = had ? unionOf([had, boxes[i]![k]!]) : boxes[i]![k]!;
     }),
   );
+  const bounds = unionOf([...(here ? [boundsOf(positions.subarray(0, 9 * here))] : []), ...boxes.flat()]);
   return {
     origin,
     bvh,
@@ -173,7 +175,8 @@ export function compileGeometry(
     shownTriangles: here + shared.reduce((n, s) => n + s.count * s.places.length, 0),
     places: instanceRecords(shared, roots.slice(1)),
     materials: geometry.materials,
-    bounds: unionOf([...(here ? [boundsOf(positions.subarray(0, 9 * here))] : []), ...boxes.flat()]),
+    bounds,
+    detail: detailBounds(positions, here, boxes.flat(), bounds),
     objectBounds,
     emissive: emissiveTriangles(geometry),
     regions: Object.fromEntries(regions.map(({ name, bounds }, i) => [name, { root: roots[1 + trees.length + i]!, bounds }])),

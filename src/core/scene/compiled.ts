@@ -27,6 +27,8 @@ export interface CompiledGeometry {
   textures: Texture[];
   /** minx, miny, minz, maxx, maxy, maxz in metres from the origin */
   bounds: [number, number, number, number, number, number];
+  /** Box about where most of it lies (detail.ts). */
+  detail: CompiledGeometry["bounds"];
   /** Bounds by object, m from the origin; null where none of it is in the scene. */
   objectBounds: (CompiledGeometry["bounds"] | null)[];
   /** Emissive triangles, EMISSIVE_WORDS numbers each, by rising triangle number. */

@@ -12,6 +12,7 @@ import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../lay
 import { sealIntegers } from "../layout/integers";
 import * as L from "../layout/layout";
 import { aboutOrigin } from "./origin";
+import { lightCells } from "./light-cells";
 import { lightGroups } from "./light-groups";
 import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
@@ -55,6 +56,13 @@ export function buildTables(given: SceneDocument, geometry: CompiledGeometry, ba
     p.set(L.P_ENV_ROTATION, doc.sky.model === "image" ? (doc.sky.rotation * Math.PI) / 180 : 0);
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
+  }
+  const cells = lightCells(doc, records, count, distant, geometry);
+  if (cells) {
+    p.set(L.P_LIGHT_CELLS, add(cells.values, cells.key));
+    cells.low.forEach((x, k) => p.set(L.P_LIGHT_CELLS_LOW + k, x));
+    p.set(L.P_LIGHT_CELLS_SCALE, 1 / cells.edge);
+    cells.count.forEach((n, k) => p.set(L.P_LIGHT_CELLS_COUNT + k, n));
   }
   p.set(L.P_FACET_ALBEDO, add(facetBlock()));
   const glass = glassTables(geometry.materials);

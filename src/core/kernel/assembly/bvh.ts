@@ -376,6 +376,34 @@ function closestOf(root: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
   }
 }
 
+let keptT: f32 = 0.0,
+  keptU: f32 = 0.0,
+  keptV: f32 = 0.0;
+let keptTriangle: i32 = -1,
+  keptTurn: i32 = 0;
+let keptEdges: usize = 0,
+  keptInstance: usize = 0;
+/** Keeps the record of the last hit, for rays that are no part of the path. */
+export function keepHit(): void {
+  keptT = hitT;
+  keptU = hitU;
+  keptV = hitV;
+  keptTriangle = hitTriangle;
+  keptTurn = hitTurn;
+  keptEdges = hitEdges;
+  keptInstance = hitInstance;
+}
+/** Goes back to the record kept. */
+export function giveHitBack(): void {
+  hitT = keptT;
+  hitU = keptU;
+  hitV = keptV;
+  hitTriangle = keptTriangle;
+  hitTurn = keptTurn;
+  hitEdges = keptEdges;
+  hitInstance = keptInstance;
+}
+
 /** Light left by the panes and cut-outs of the last anyHit() that returned false, per band. */
 export let passR: f64 = 1.0;
 export let passG: f64 = 1.0;

@@ -30,11 +30,13 @@ import {
   lBeside,
   lightError,
 } from "./lights";
-import { sky, sampleEnvironment, environmentPdf, hasEnvironment, skyR, skyG, skyB, ex, ey, ez } from "./sky";
+import { sky, hasEnvironment, skyR, skyG, skyB } from "./sky";
+import { sampleSky, skyCellAt, skyPdf, toX, toY, toZ } from "./light-cells";
 import { countLightRay, accumulate, groupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { gx, gy, gz, positionError } from "./hit-frame";
-import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
+import { bsdfOfPath } from "./guide";
+import { bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
 
 // point moved off a surface
 export let qx: f64 = 0.0;
@@ -280,13 +282,18 @@ function lightAirFromSky(
   goesOn: bool,
 ): void {
   iDistance = Infinity;
-  if (environment && (goesOn || random() < 0.5)) {
-    sampleEnvironment(u, v);
+  const cell = skyCellAt(x, y, z);
+  const drawn = environment || cell != 0;
+  if (drawn && (goesOn || random() < 0.5)) {
+    sampleSky(cell, u, v);
+    const ex = toX,
+      ey = toY,
+      ez = toZ;
     idx = ex;
     idy = ey;
     idz = ez;
     const c = wx * ex + wy * ey + wz * ez;
-    const pe = environmentPdf(ex, ey, ez),
+    const pe = skyPdf(cell, ex, ey, ez),
       pd = mixture(c);
     // against the path that goes on and meets the sky, or against the other half of these draws
     const k = goesOn ? 1.0 / (pe + pd / chanceOf) : 1.0 / (0.5 * pe + 0.5 * pd);
@@ -307,7 +314,7 @@ function lightAirFromSky(
   idy = py;
   idz = pz;
   sky(px, py, pz);
-  if (!environment) {
+  if (!drawn) {
     iR = skyR;
     iG = skyG;
     iB = skyB;
@@ -315,7 +322,7 @@ function lightAirFromSky(
     return;
   }
   const c = wx * px + wy * py + wz * pz;
-  const k = 1.0 / (0.5 * environmentPdf(px, py, pz) + 0.5 * mixture(c));
+  const k = 1.0 / (0.5 * skyPdf(cell, px, py, pz) + 0.5 * mixture(c));
   phaseAt(c, 0xffffffff);
   iR = k * skyR;
   iG = k * skyG;
@@ -350,11 +357,16 @@ export function directOnSurface(
   bb *= p;
   if (light == SKY) {
     iDistance = Infinity;
-    if (environment && (goesOn || random() < 0.5)) {
-      sampleEnvironment(u, v);
-      bsdf(ex, ey, ez);
+    const cell = skyCellAt(x, y, z);
+    const drawn = environment || cell != 0;
+    if (drawn && (goesOn || random() < 0.5)) {
+      sampleSky(cell, u, v);
+      const ex = toX,
+        ey = toY,
+        ez = toZ;
+      bsdfOfPath(ex, ey, ez);
       if (fR + fG + fB <= 0.0) return;
-      const pe = environmentPdf(ex, ey, ez);
+      const pe = skyPdf(cell, ex, ey, ez);
       const k = goesOn ? 1.0 / (pe + bsdfPdf / chanceOf) : 1.0 / (0.5 * pe + 0.5 * bsdfPdf);
       idx = ex;
       idy = ey;
@@ -376,7 +388,7 @@ export function directOnSurface(
     idz = sz;
     sky(sx, sy, sz);
     let k = 1.0;
-    if (environment) k = bsdfPdf / (0.5 * environmentPdf(sx, sy, sz) + 0.5 * bsdfPdf);
+    if (drawn) k = bsdfPdf / (0.5 * skyPdf(cell, sx, sy, sz) + 0.5 * bsdfPdf);
     iR = k * skyR;
     iG = k * skyG;
     iB = k * skyB;
@@ -392,7 +404,7 @@ export function directOnSurface(
       if (!glowPoint(m, x, y, z)) return;
       const t = iDistance,
         length = clipB - clipA;
-      bsdf(idx, idy, idz);
+      bsdfOfPath(idx, idy, idz);
       if (fR + fG + fB <= 0.0) return;
       if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
       offsetRayOrigin(x, y, z, idx, idy, idz);
@@ -411,7 +423,7 @@ export function directOnSurface(
   if (light == SUN) sampleSun(u, v, x, y, z);
   else lightFrom(light, x, y, z, u, v);
   if (lR + lG + lB <= 0.0) return;
-  bsdf(lx, ly, lz);
+  bsdfOfPath(lx, ly, lz);
   if (fR + fG + fB <= 0.0) return;
   // it may also be met by a direction drawn from the surface
   const k = lPdf > 0.0 && (lBeside ? meets : goesOn) ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;

@@ -36,7 +36,6 @@ import {
   P_LISTED_COUNT,
   P_SUN_AIR_SAMPLES,
   L_AIR_SAMPLES,
-  P_LIGHT_TREE,
   P_ENV,
   P_ENV_POWER,
   LT_CENTRE,
@@ -45,7 +44,6 @@ import {
   LT_FIRST,
   LT_SECOND,
   LT_PARENT,
-  LIGHT_TREE_WORDS,
   E_LEAF,
   M_EMISSION,
   P_EMITTING_MEDIA,
@@ -55,6 +53,9 @@ import {
 } from "../../layout/layout";
 import { lightParam, lightParamInt, param, paramAddress, paramInt, ablation, scratch, word, wordInt } from "./state";
 import { coneInterval, coneA, coneB } from "./closest-approach";
+import { hasEnvironment } from "./sky";
+import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, skySeen, sunSeen, weighCell } from "./light-cells";
+import { nodeAt, prepareLightTree, tree } from "./light-tree";
 import { SUN, SKY, NONE, MEDIUM_EMISSION, emissiveRecord } from "./lights";
 import { mediumCount } from "./segments";
 import { mediumAt } from "./density";
@@ -67,7 +68,6 @@ let emissionPower: f64 = 0.0;
 let localCount: i32 = 0;
 let distantCount: i32 = 0;
 let listedCount: i32 = 0;
-let tree: usize = 0;
 
 /** Reads from the parameters what lights there are, and how bright the sun and the sky are against them. */
 export function prepareLightSampling(): void {
@@ -78,7 +78,8 @@ export function prepareLightSampling(): void {
   localCount = paramInt(P_LIGHT_COUNT);
   distantCount = paramInt(P_DISTANT_COUNT);
   listedCount = paramInt(P_LISTED_COUNT);
-  tree = paramAddress(P_LIGHT_TREE);
+  prepareLightTree();
+  prepareLightCells();
   emissionPower = 0.0;
   if (paramInt(P_EMITTING_MEDIA) > 0)
     for (let m = 0; m < mediumCount; m++) {
@@ -105,11 +106,6 @@ function put(id: i32, w: f64): void {
   store<i32>(base + CHOICE_IDS + ((<usize>choices) << 2), id);
   choices++;
   choiceSum += w;
-}
-// @ts-ignore: decorator
-@inline
-function nodeAt(i: i32): usize {
-  return tree + <usize>(i * LIGHT_TREE_WORDS * 8);
 }
 
 // the point or the ray part that weights are for
@@ -221,7 +217,7 @@ let sunNow: f64 = 0.0,
   skyNow: f64 = 0.0;
 
 /** Lists what can be chosen at the place the weights are for. */
-function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): void {
+function prepare(at: usize, cell: usize, sun: f64, skyShare: f64, glow: f64, share: i32): void {
   base = at;
   choices = 0;
   choiceSum = 0.0;
@@ -229,8 +225,15 @@ function prepare(at: usize, sun: f64, skyShare: f64, glow: f64, share: i32): voi
   skyNow = skyShare;
   emissionNow = glow;
   const few = tree != 0 ? listedCount : localCount;
-  for (let i = 0; i < few; i++) put(i, lightWeight(i, share));
-  if (tree != 0) open(0);
+  for (let i = 0; i < few; i++) put(i, lightWeight(i, share) * listedSeen(cell, i));
+  if (tree == 0) return;
+  if (!knowsNodes(cell)) {
+    open(0);
+    return;
+  }
+  const n = choices + weighCell(cell, wx, wy, wz, base + ((<usize>choices) << 3), base + CHOICE_IDS + ((<usize>choices) << 2), NODE);
+  for (let i = choices; i < n; i++) choiceSum += load<f64>(base + ((<usize>i) << 3));
+  choices = n;
 }
 
 /**
@@ -450,8 +453,9 @@ export function prepareAirLights(
   const sun = paramInt(P_SUN_AIR_SAMPLES) != 0 ? 0.0 : sunPower * param(P_SUN_AIR) * reach * (0.5 * sunPhase + 0.5 * sunShare * INV_4PI);
   prepare(
     scratch + SCRATCH_AIR_CHOICES,
+    0,
     sun,
-    withSky ? skyPower * param(P_SKY_AIR) * reach : 0.0,
+    withSky ? skyPower * param(P_SKY_AIR) * reach * skyAlong(ox, oy, oz, dx, dy, dz, a, Math.min(b, a + 2.0 * reach)) : 0.0,
     emissionPower > 0.0 ? emissionWeight() : 0.0,
     L_AIR,
   );
@@ -464,6 +468,15 @@ export function prepareAirLights(
   airX = ox;
   airY = oy;
   airZ = oz;
+}
+/** Share of the sky that a part of a ray sees, about. */
+function skyAlong(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): f64 {
+  let sum = 0.0;
+  for (let i = 0; i < 3; i++) {
+    const t = a + ((b - a) * (<f64>i + 0.5)) / 3.0;
+    sum += skySeen(cellAt(ox + t * dx, oy + t * dy, oz + t * dz));
+  }
+  return sum / 3.0;
 }
 let airChoices: i32 = 0;
 let airSum: f64 = 0.0,
@@ -497,28 +510,29 @@ export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u:
   return draw(u);
 }
 
-/** The two lights of a vertex: one of sun and sky, one of the others. NONE where it is not asked. */
-export let distantLight: i32 = NONE;
+/** Which lights a vertex asks: the sun, the sky, and one of the others (NONE where it asks none). */
+export let asksSun: bool = false;
+export let asksSky: bool = false;
 export let otherLight: i32 = NONE;
-/** Their chances. */
-export let distantChance: f64 = 0.0;
-export let otherChance: f64 = 0.0;
-/** Chance that the sun is asked, that the sky is, and that one of the others is for each unit of its weight: for weighing what a path meets by itself. */
+/** Their chances, and that of one of the others for each unit of its weight: for weighing what a path meets by itself too. */
 export let sunChance: f64 = 0.0;
 export let skyChance: f64 = 0.0;
+export let otherChance: f64 = 0.0;
 export let chancePerWeight: f64 = 0.0;
 
-/** Where one kind is estimated to give this many times less than the other (squared), it is asked more seldom than always. */
+/** Where one kind is estimated to give this many times less than another, it is asked more seldom than always. */
 const SELDOM: f64 = 100.0;
 
 /**
- * Two lights for a point, by irradiance: sun or sky, which are weighed as if nothing hid them, and one of the others. Neither takes the
- * other's place, whatever hides it: indoors most points see no sun, and lamps are always asked.
+ * Lights for a point, by irradiance: the sun, the sky and one of the others. None takes another's place, and all are asked but where they
+ * are known to give little beside the others. The sky is left to the path that goes on, but where it is drawn by itself.
+ * @param last whether no path goes on
  */
-export function chooseLights(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64, v: f64): void {
-  distantLight = NONE;
+export function chooseLights(x: f64, y: f64, z: f64, last: bool, air: bool, u: f64, v: f64): void {
+  asksSun = false;
+  asksSky = false;
   otherLight = NONE;
-  preparePoint(x, y, z, withSky, air);
+  preparePoint(x, y, z, last || hasEnvironment(), air);
   if ((ablation & 1) != 0) {
     otherLight = draw(u);
     otherChance = selectionPdf;
@@ -527,17 +541,15 @@ export function chooseLights(x: f64, y: f64, z: f64, withSky: bool, air: bool, u
     chancePerWeight = 0.0;
     return;
   }
-  const distant = sunNow + skyNow,
-    others = emissionNow + choiceSum;
-  const asked = seldom(distant, others),
-    askedOther = seldom(others, distant);
-  skyChance = distant > 0.0 ? (asked * skyNow) / distant : 0.0;
-  sunChance = distant > 0.0 ? (asked * sunNow) / distant : 0.0;
+  const others = emissionNow + choiceSum;
+  const most = Math.max(sunNow, Math.max(skyNow, others));
+  sunChance = seldom(sunNow, most);
+  skyChance = seldom(skyNow, most);
+  const askedOther = seldom(others, most);
   chancePerWeight = others > 0.0 ? askedOther / others : 0.0;
-  if (distant > 0.0 && u < asked) {
-    distantLight = u < sunChance ? SUN : SKY;
-    distantChance = u < sunChance ? sunChance : skyChance;
-  }
+  asksSun = sunNow > 0.0 && u < sunChance;
+  // the two are seldom left out at once: the same number serves both, from its other end
+  asksSky = skyNow > 0.0 && 1.0 - u <= skyChance;
   if (!(others > 0.0) || v >= askedOther) return;
   sunNow = 0.0;
   skyNow = 0.0;
@@ -549,7 +561,7 @@ export function chooseLights(x: f64, y: f64, z: f64, withSky: bool, air: bool, u
 // @ts-ignore: decorator
 @inline
 function seldom(a: f64, b: f64): f64 {
-  return a * SELDOM >= b ? 1.0 : Math.sqrt((a * SELDOM) / b);
+  return a * SELDOM >= b ? (a > 0.0 ? 1.0 : 0.0) : Math.sqrt((a * SELDOM) / b);
 }
 
 function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
@@ -557,9 +569,11 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   wy = y;
   wz = z;
   alongRay = false;
-  const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES);
-  const skyShare = withSky ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 : 0.0;
-  prepare(scratch + SCRATCH_POINT_CHOICES, sun, skyShare, emissionPower > 0.0 ? emissionWeight() : 0.0, air ? L_AIR : L_SURFACES);
+  const cell = cellAt(x, y, z);
+  const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES) * sunSeen(cell);
+  // where a cell knows what is seen of the sky, it is drawn by that, and by the path that goes on
+  const skyShare = withSky || guides(cell) ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 * skySeen(cell) : 0.0;
+  prepare(scratch + SCRATCH_POINT_CHOICES, cell, sun, skyShare, emissionPower > 0.0 ? emissionWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
 /** Whether lights lie in a tree. */

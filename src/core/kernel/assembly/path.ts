@@ -50,14 +50,15 @@ import { sky, stars, sunDisk, moonDisk, skyR, skyG, skyB } from "./sky";
 import {
   chancePerWeight,
   chooseLights,
-  distantChance,
-  distantLight,
+  asksSky,
+  asksSun,
   otherChance,
   otherLight,
   prepareAirLights,
   sampleLightForAir,
   selectionPdf,
   skyChance,
+  sunChance,
   skyOfOne,
 } from "./light-sampling";
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
@@ -85,7 +86,6 @@ import {
   isBlack,
   isGlossy,
   bsdfPdf,
-  sampleBsdf,
   sampledRay,
   setLeastRoughness,
   isPane,
@@ -101,6 +101,7 @@ import {
   wG,
   wB,
 } from "./bsdf";
+import { beginGuide, endGuide, sampleDirection } from "./guide";
 import { readSurface, holdout, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { qx, qy, qz, environment, prepareDirect, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 import { full, surfaceLimit, prepareWalks, storePreviousVertex, walk } from "./walk";
@@ -456,18 +457,22 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     y = oy + tHit * dy,
     z = oz + tHit * dz;
   const last = surfaceLimit == 0;
+  if (last) endGuide();
+  else beginGuide(x, y, z);
   pair(5);
-  chooseLights(x, y, z, last || environment, false, ru, rv);
+  chooseLights(x, y, z, last, false, ru, rv);
   const perWeight = chancePerWeight,
     skyOf = skyChance,
     meets = !last || isGlossy();
   pair(6);
-  if (distantLight != NONE) directOnSurface(distantLight, distantChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  if (asksSun) directOnSurface(SUN, sunChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  pair(3);
+  if (asksSky) directOnSurface(SKY, skyOf, x, y, z, br, bg, bb, ru, rv, !last, meets);
   pair(4);
   if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
   if (last && !meets) return;
   pair(7);
-  if (!sampleBsdf(ru, rv)) return;
+  if (!sampleDirection(ru, rv)) return;
   if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
   if (last) return;
   storePreviousVertex(x, y, z, bsdfPdf, perWeight, skyOf, false);

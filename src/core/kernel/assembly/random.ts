@@ -5,7 +5,9 @@
  * what is left looks fine-grained (after Georgiev and Fajardo 2016). What follows, of unbounded length, comes from a
  * counter-based hash (PCG output function).
  */
+import { SCRATCH_SEQUENCE, SEQUENCE_GROUP_BYTES } from "../../layout/scratch";
 import { MASK } from "./mask";
+import { scratch } from "./state";
 
 export let ru: f64 = 0.0;
 export let rv: f64 = 0.0;
@@ -91,8 +93,7 @@ let runKnown: bool = false;
  * what the run gives (seed of the dimension, seeds of the axes, place in the mask), what the pixel gives (its scramble, what that makes
  * of nought, its digital shifts), the coordinates, then the sample that they are of and whether the pixel's part and they are known.
  */
-const GROUPS: usize = memory.data(4 * 192, 16);
-const GROUP: usize = 192;
+const GROUP: usize = SEQUENCE_GROUP_BYTES;
 const SEED_X: usize = 16;
 const SEED_Y: usize = 32;
 const PLACE: usize = 48;
@@ -121,7 +122,7 @@ function prepareRun(run: u32): void {
       seedX = mix(seed ^ 0x51633e2d),
       seedY = mix(seed ^ 0x68bc21eb);
     const slot = slotOf(d);
-    const at = GROUPS + <usize>(slot >> 2) * GROUP + <usize>((slot & 3) << 2);
+    const at = scratch + SCRATCH_SEQUENCE + <usize>(slot >> 2) * GROUP + <usize>((slot & 3) << 2);
     store<u32>(at, seed);
     store<u32>(at, seedX, SEED_X);
     store<u32>(at, seedY, SEED_Y);
@@ -140,7 +141,8 @@ function prepareRun(run: u32): void {
 // @ts-ignore: decorator
 @inline
 function forgetPixel(): void {
-  for (let g = GROUPS; g < GROUPS + 4 * GROUP; g += GROUP) store<u64>(g, 0, PIXEL_KNOWN);
+  const groups = scratch + SCRATCH_SEQUENCE;
+  for (let g = groups; g < groups + 4 * GROUP; g += GROUP) store<u64>(g, 0, PIXEL_KNOWN);
 }
 
 // @ts-ignore: decorator
@@ -258,7 +260,7 @@ function prepareGroup(g: usize, first: usize): void {
 /** Sets ru, rv in [0, 1): a well-spread pair for the given dimension (0 … 15, each used once a path). */
 export function pair(dimension: u32): void {
   const slot = slotOf(dimension);
-  const g = GROUPS + <usize>(slot >> 2) * GROUP;
+  const g = scratch + SCRATCH_SEQUENCE + <usize>(slot >> 2) * GROUP;
   if (!load<u32>(g, KNOWN) || load<u32>(g, OF) != sequenceIndex) prepareGroup(g, FIRST + <usize>((slot >> 2) << 7));
   const at = g + <usize>((slot & 3) << 2);
   ru = <f64>load<u32>(at, AT_X) * UNIT;
@@ -271,6 +273,24 @@ export function random(): f64 {
   counter++;
   const a = mix(state);
   return <f64>mix(a ^ (counter * 0x27d4eb2f)) * UNIT;
+}
+
+/** Puts independent numbers that depend on `key` alone in place of the path's. @returns what endStream() needs */
+export function beginStream(key: u32): u32 {
+  const was = streamSeed;
+  streamSeed = mix(key + 0x3c6ef372);
+  counter = 0;
+  return was;
+}
+/** Goes back to the path's own numbers. */
+export function endStream(stream: u32, state: u32): void {
+  streamSeed = stream;
+  counter = state;
+}
+
+/** A number in [0, 1) that two others give, the same in any pixel. */
+export function hashed(a: u32, b: u32): f64 {
+  return <f64>mix(mix(a + 0x9e3779b9) ^ (b * 0x85ebca6b)) * UNIT;
 }
 
 /** Where the stream of independent numbers stands, to repeat a part of it. */

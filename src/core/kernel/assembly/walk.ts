@@ -8,18 +8,20 @@ import { closestHit, hitT, hitTriangle } from "./bvh";
 import { scattererOfCollision, sampleCollision, colT, colR, colG, colB } from "./collision";
 import { transmit, tr, tg, tb } from "./transmit";
 import { samplePhase, chooseScatterer, px, py, pz, phaseOf } from "./phase";
-import { SKY, NONE, airShare, surfaceShare } from "./lights";
-import { sky, environmentPdf, skyR, skyG, skyB } from "./sky";
+import { SUN, SKY, NONE, airShare, surfaceShare } from "./lights";
+import { sky, skyR, skyG, skyB } from "./sky";
 import {
   chanceOfTriangle,
   chancePerWeight,
   chooseLights,
-  distantChance,
-  distantLight,
+  asksSky,
+  asksSun,
   otherChance,
   otherLight,
   skyChance,
+  sunChance,
 } from "./light-sampling";
+import { skyCellAt, skyPdf } from "./light-cells";
 import { accumulate, groupOf } from "./accumulate";
 import { gx, gy, gz } from "./hit-frame";
 import {
@@ -42,8 +44,9 @@ import {
 } from "./bsdf";
 import { readSurface, emissiveIndex, emissiveArea, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
+import { beginGuide, endGuide, sampleDirection } from "./guide";
 import { meetEmitters } from "./emitters";
-import { qx, qy, qz, environment, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
+import { qx, qy, qz, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
 /** Level full: light is scattered more than once. */
 export let full: bool = false;
@@ -121,10 +124,11 @@ export function walk(
       y += colT * dy;
       z += colT * dz;
       scattererOfCollision();
-      chooseLights(x, y, z, environment, true, random(), random());
+      chooseLights(x, y, z, false, true, random(), random());
       const perWeight = chancePerWeight,
         skyOf = skyChance;
-      if (distantLight != NONE) directInMedium(distantLight, distantChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      if (asksSun) directInMedium(SUN, sunChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      if (asksSky) directInMedium(SKY, skyOf, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       if (otherLight != NONE) directInMedium(otherLight, otherChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());
@@ -138,8 +142,8 @@ export function walk(
       if (!found) {
         sky(dx, dy, dz);
         let k = fromAir ? airShare(SKY) : surfaceShare(SKY);
-        if (environment && fromSky > 0.0) {
-          const pe = fromSky * environmentPdf(dx, dy, dz);
+        if (fromSky > 0.0) {
+          const pe = fromSky * skyPdf(skyCellAt(fromX, fromY, fromZ), dx, dy, dz);
           k *= fromPdf / (fromPdf + pe);
         }
         accumulate(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
@@ -169,11 +173,14 @@ export function walk(
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      chooseLights(x, y, z, last || environment, false, random(), random());
+      if (last) endGuide();
+      else beginGuide(x, y, z);
+      chooseLights(x, y, z, last, false, random(), random());
       const perWeight = chancePerWeight,
         skyOf = skyChance,
         meets = !last || isGlossy();
-      if (distantLight != NONE) directOnSurface(distantLight, distantChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
+      if (asksSun) directOnSurface(SUN, sunChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
+      if (asksSky) directOnSurface(SKY, skyOf, x, y, z, br, bg, bb, random(), random(), !last, meets);
       if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
       let passes = false;
       if (last && meets && sampleBsdf(random(), random()) && bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
@@ -185,7 +192,7 @@ export function walk(
         bb *= paneTintB;
         passes = true;
       } else {
-        if (!sampleBsdf(random(), random())) return;
+        if (!sampleDirection(random(), random())) return;
         if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
         br *= wR;
         bg *= wG;

@@ -23,6 +23,7 @@ const STEP_HIGH: f64 = 0.021660849219188094;
 const STEP_LOW: f64 = 1.733101967801894e-10;
 const LN2_HIGH: f64 = 6.9314718036912381649e-1;
 const LN2_LOW: f64 = 1.90821492927058770002e-10;
+const PI: f64 = 3.141592653589793;
 const PI_2: f64 = 1.5707963267948966;
 const PI_2_HIGH: f64 = 1.570796325802803;
 const PI_2_LOW: f64 = 9.920935796805404e-10;
@@ -246,10 +247,13 @@ export namespace KernelMath {
     return f64.copysign(y, x);
   }
 
-  // @ts-ignore: decorator
-  @inline
+  /** Angle of (x, y) from the x axis, radians in (-π, π]. */
   export function atan2(y: f64, x: f64): f64 {
-    return NativeMath.atan2(y, x);
+    const a = f64.abs(y),
+      b = f64.abs(x);
+    if (!(a + b > 0.0) || !(a + b < Infinity)) return NativeMath.atan2(y, x);
+    const angle = a <= b ? atan(a / b) : PI_2 - atan(b / a);
+    return f64.copysign(x < 0.0 ? PI - angle : angle, y);
   }
   // @ts-ignore: decorator
   @inline
