@@ -76,27 +76,29 @@ export const LT_PARENT: i32 = LT_SECOND + 1;
 export const LIGHT_TREE_WORDS: i32 = LT_PARENT + 1;
 
 /**
- * A cell that knows which lights reach it, all f32: how many nodes of the tree it weighs (-1 not looked at yet, -2 too many), shares of
- * its places that see the sun and of the sky that they see, whether the sky is drawn by its table, and whether directions of light that
- * surfaces throw back are; a factor for each of the first listed lights; sums of the table of the sky and shares of that of surfaces
- * (rows of equal height about the sphere, from below, columns about the vertical); then by array centre (3), squared radius and power of
- * nodes, and (i32) which they are.
+ * A cell that knows which lights reach it, all f32. First the nodes of the tree that are worth weighing in it: how many (-1 not listed
+ * yet, -2 too many), and from LC_NODES on by array centre (3), squared radius and power, and (i32) which they are. Then what can be
+ * seen, once from its air and once from its surfaces towards each way along an axis: whether that is known (-1 not looked at yet),
+ * shares of the places that see the sun and of the sky that they see, whether the sky is drawn by its table; a factor for each of the
+ * first listed lights and for each node; sums of the table of the sky (rows of equal height, columns about the vertical).
  */
 export const LIGHT_CELL_NODES: i32 = 48;
 export const LIGHT_CELL_LISTED: i32 = 16;
-export const LIGHT_CELL_ROWS: i32 = 8;
+export const LIGHT_CELL_ROWS: i32 = 6;
 export const LIGHT_CELL_COLUMNS: i32 = 16;
-export const LC_SUN: i32 = 4;
-export const LC_SKY: i32 = 8;
-export const LC_GUIDES_SKY: i32 = 12;
-export const LC_GUIDES_PATHS: i32 = 16;
-export const LC_LISTED: i32 = 32;
-export const LC_SKY_TABLE: i32 = LC_LISTED + 4 * LIGHT_CELL_LISTED;
-export const LC_PATH_TABLE: i32 = LC_SKY_TABLE + 4 * LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
-export const LC_NODES: i32 = LC_PATH_TABLE + 4 * LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
-export const LIGHT_CELL_BYTES: i32 = LC_NODES + 6 * 4 * LIGHT_CELL_NODES;
+export const LIGHT_CELL_SIDES: i32 = 7;
+export const LC_NODES: i32 = 16;
+export const LC_SIDES: i32 = LC_NODES + 6 * 4 * LIGHT_CELL_NODES;
+export const LS_SUN: i32 = 4;
+export const LS_SKY: i32 = 8;
+export const LS_GUIDES_SKY: i32 = 12;
+export const LS_LISTED: i32 = 16;
+export const LS_NODES: i32 = LS_LISTED + 4 * LIGHT_CELL_LISTED;
+export const LS_SKY_TABLE: i32 = LS_NODES + 4 * LIGHT_CELL_NODES;
+export const LIGHT_SIDE_BYTES: i32 = LS_SKY_TABLE + 4 * LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
+export const LIGHT_CELL_BYTES: i32 = LC_SIDES + LIGHT_CELL_SIDES * LIGHT_SIDE_BYTES;
 /** Cells at most. */
-export const MAX_LIGHT_CELLS: i32 = 4096;
+export const MAX_LIGHT_CELLS: i32 = 2048;
 
 /** From so many local lights on they lie in a tree; fewer are weighed one by one. */
 export const MIN_TREE_LIGHTS: i32 = 9;

@@ -75,10 +75,9 @@ export const SCRATCH_SEQUENCE: i32 = SCRATCH_EQUIANGULAR + EQUIANGULAR_BYTES;
 /** What a cell of lights counts while it is looked at: see kernel/assembly/light-cells.ts. */
 export const SCRATCH_LIGHT_CELL: i32 = SCRATCH_SEQUENCE + 4 * SEQUENCE_GROUP_BYTES;
 const LIGHT_CELL_ROOM: i32 = 1024;
-/** Sums of the table that the present vertex draws its next direction by: see kernel/assembly/guide.ts. */
-export const SCRATCH_GUIDE: i32 = SCRATCH_LIGHT_CELL + LIGHT_CELL_ROOM;
-const GUIDE_ROOM: i32 = 512;
-
+/** Places that a cell is looked at from: where, and the normal (f64). */
+export const SCRATCH_LIGHT_PLACES: i32 = SCRATCH_LIGHT_CELL + LIGHT_CELL_ROOM;
+const LIGHT_PLACES_ROOM: i32 = 8 * 48;
 /** Bytes in use; a test holds that a worker's block has room for them. */
-export const SCRATCH_END: i32 = SCRATCH_GUIDE + GUIDE_ROOM;
+export const SCRATCH_END: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;
 export const SCRATCH_ROOM: i32 = SCRATCH_STRIDE - SCRATCH_LEAD;

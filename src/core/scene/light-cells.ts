@@ -16,7 +16,8 @@ export interface LightCells {
   count: V3;
 }
 
-const UNSEEN = new Float32Array((L.MAX_LIGHT_CELLS * L.LIGHT_CELL_BYTES) / 4).fill(-1);
+/** Made when first asked for: most of a kernel's runs share it. */
+let unseen: Float32Array | null = null;
 
 /** A grid over where the set has its detail, and what lights lie near it. @returns null where there is nothing to know */
 export function lightCells(
@@ -47,7 +48,8 @@ export function lightCells(
   const low: V3 = [box[0], box[1], box[2]];
   const towards = doc.sun.on ? sunDirection(doc.sun.azimuth, doc.sun.elevation).join(" ") : "";
   const key = ["cells", ...low, edge, digest(records), towards, JSON.stringify(doc.sky)].join(" ");
-  return { values: UNSEEN.subarray(0, (cells[0] * cells[1] * cells[2] * L.LIGHT_CELL_BYTES) / 4), key, low, edge, count: cells };
+  unseen ??= new Float32Array((L.MAX_LIGHT_CELLS * L.LIGHT_CELL_BYTES) / 4).fill(-1);
+  return { values: unseen.subarray(0, (cells[0] * cells[1] * cells[2] * L.LIGHT_CELL_BYTES) / 4), key, low, edge, count: cells };
 }
 
 /** Short name of the numbers of records. */

@@ -178,35 +178,6 @@ function bodyAlbedo(e: f64, k: f64): f64 {
 export function isGlossy(): bool {
   return (specular || glass > 0.0) && alpha < GLOSSY;
 }
-/** Whether paths may be guided from here: not where a mirror or glass says where they go. */
-export function isGuidable(): bool {
-  return glass <= 0.0 && (alpha >= GLOSSY || specularChance < 0.5);
-}
-/** Whether light passes the surface spread out. */
-export function isTranslucent(): bool {
-  return through > 0.0;
-}
-
-/** Takes a direction drawn in another way for the one that is drawn. */
-export function setSampled(x: f64, y: f64, z: f64, ray: i32): void {
-  sx = x;
-  sy = y;
-  sz = z;
-  sampledRay = ray;
-}
-/** Mixes the density of the direction last asked for with another's: `share` of the directions are drawn with `pdf`. */
-export function mixPdf(share: f64, pdf: f64): void {
-  bsdfPdf = (1.0 - share) * bsdfPdf + share * pdf;
-}
-/** Weighs the direction drawn by the density that stands. @returns false where nothing goes there */
-export function weighSampled(): bool {
-  if (!(bsdfPdf > 0.0) || !(fR + fG + fB > 0.0)) return false;
-  wR = fR / bsdfPdf;
-  wG = fG / bsdfPdf;
-  wB = fB / bsdfPdf;
-  return true;
-}
-
 /** Roughness squared below which a surface is glossy. */
 const GLOSSY: f64 = 0.25;
 

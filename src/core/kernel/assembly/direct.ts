@@ -31,12 +31,11 @@ import {
   lightError,
 } from "./lights";
 import { sky, hasEnvironment, skyR, skyG, skyB } from "./sky";
-import { sampleSky, skyCellAt, skyPdf, toX, toY, toZ } from "./light-cells";
+import { sampleSky, sideOf, skyCellAt, skyPdf, toX, toY, toZ } from "./light-cells";
 import { countLightRay, accumulate, groupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { gx, gy, gz, positionError } from "./hit-frame";
-import { bsdfOfPath } from "./guide";
-import { bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
+import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
 
 // point moved off a surface
 export let qx: f64 = 0.0;
@@ -282,7 +281,7 @@ function lightAirFromSky(
   goesOn: bool,
 ): void {
   iDistance = Infinity;
-  const cell = skyCellAt(x, y, z);
+  const cell = skyCellAt(x, y, z, 0);
   const drawn = environment || cell != 0;
   if (drawn && (goesOn || random() < 0.5)) {
     sampleSky(cell, u, v);
@@ -357,14 +356,14 @@ export function directOnSurface(
   bb *= p;
   if (light == SKY) {
     iDistance = Infinity;
-    const cell = skyCellAt(x, y, z);
+    const cell = skyCellAt(x, y, z, sideOf(gx, gy, gz));
     const drawn = environment || cell != 0;
     if (drawn && (goesOn || random() < 0.5)) {
       sampleSky(cell, u, v);
       const ex = toX,
         ey = toY,
         ez = toZ;
-      bsdfOfPath(ex, ey, ez);
+      bsdf(ex, ey, ez);
       if (fR + fG + fB <= 0.0) return;
       const pe = skyPdf(cell, ex, ey, ez);
       const k = goesOn ? 1.0 / (pe + bsdfPdf / chanceOf) : 1.0 / (0.5 * pe + 0.5 * bsdfPdf);
@@ -404,7 +403,7 @@ export function directOnSurface(
       if (!glowPoint(m, x, y, z)) return;
       const t = iDistance,
         length = clipB - clipA;
-      bsdfOfPath(idx, idy, idz);
+      bsdf(idx, idy, idz);
       if (fR + fG + fB <= 0.0) return;
       if (!glowAt(m, x + t * idx, y + t * idy, z + t * idz, k / ((0.5 * bsdfPdf) / length + (0.5 * t * t) / volume))) return;
       offsetRayOrigin(x, y, z, idx, idy, idz);
@@ -423,7 +422,7 @@ export function directOnSurface(
   if (light == SUN) sampleSun(u, v, x, y, z);
   else lightFrom(light, x, y, z, u, v);
   if (lR + lG + lB <= 0.0) return;
-  bsdfOfPath(lx, ly, lz);
+  bsdf(lx, ly, lz);
   if (fR + fG + fB <= 0.0) return;
   // it may also be met by a direction drawn from the surface
   const k = lPdf > 0.0 && (lBeside ? meets : goesOn) ? lPdf / (lPdf + bsdfPdf / chanceOf) : 1.0;

@@ -5,14 +5,15 @@
  */
 import { FAR, SHADOW_REACH } from "./precision";
 import {
-  LC_GUIDES_PATHS,
-  LC_GUIDES_SKY,
-  LC_LISTED,
   LC_NODES,
-  LC_SKY,
-  LC_SUN,
-  LC_PATH_TABLE,
-  LC_SKY_TABLE,
+  LC_SIDES,
+  LIGHT_SIDE_BYTES,
+  LS_GUIDES_SKY,
+  LS_LISTED,
+  LS_NODES,
+  LS_SKY,
+  LS_SKY_TABLE,
+  LS_SUN,
   LIGHT_CELL_BYTES,
   LIGHT_CELL_COLUMNS,
   LIGHT_CELL_LISTED,
@@ -29,40 +30,36 @@ import {
   P_LIGHT_CELLS_SCALE,
   P_LIGHT_COUNT,
   P_LISTED_COUNT,
-  P_SUN_DIR,
-  P_SUN_E,
-  MT_BASE,
-  MT_DIFFUSE_TRANSMISSION,
-  MT_SOLID,
-  MT_TRANSMISSION,
 } from "../../layout/layout";
-import { MAX_OPEN_NODES, SCRATCH_LIGHT_CELL, SCRATCH_OPEN_NODES } from "../../layout/scratch";
+import { MAX_OPEN_NODES, SCRATCH_LIGHT_CELL, SCRATCH_LIGHT_PLACES, SCRATCH_OPEN_NODES } from "../../layout/scratch";
 import { countRays, param, paramAddress, paramInt, raysTraced, scratch, word, wordInt } from "./state";
 import { beginStream, endStream, hashed, randomState } from "./random";
-import { anyHit, closestHit, giveHitBack, hitEdges, hitInstance, hitT, hitTriangle, keepHit, passR, passG, passB } from "./bvh";
-import { material, materialOf } from "./any-hit-filter";
+import { anyHit, closestHit, giveHitBack, hitEdges, hitInstance, hitT, keepHit, passR, passG, passB } from "./bvh";
 import { lightFrom, sampleSun, lB, lDistance, lG, lR, lx, ly, lz } from "./lights";
 import { environmentPdf, ex, ey, ez, hasEnvironment, sampleEnvironment, sky, skyB, skyG, skyR } from "./sky";
 import { lightBelow, nodeAt, tree } from "./light-tree";
 
 /** Places of a cell from which lights are looked at. */
 const PLACES: i32 = 8;
-/** Bins of equal solid angle of the tables of directions. */
-export const BINS: i32 = LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
-export const BIN_ANGLE: f64 = 12.566370614359172 / <f64>BINS;
+const ROWS: i32 = LIGHT_CELL_ROWS;
+const COLUMNS: i32 = LIGHT_CELL_COLUMNS;
+/** The table of the sky: bins of equal solid angle, from LOW (sine of the elevation) to the zenith. */
+const BINS: i32 = ROWS * COLUMNS;
+const LOW: f64 = -0.1;
+const BIN_ANGLE: f64 = (6.283185307179586 * (1.0 - LOW)) / <f64>BINS;
 /** Part of the sky that is seen, from which directions drawn from surfaces and phase functions find it well enough. */
 const OPEN: f32 = 0.5;
-/** Shares of a table that are spread evenly, and over each bin's neighbours. */
+/** Shares of the table that are spread evenly, and over each bin's neighbours. */
 const EVENLY: f32 = 0.1;
 const BESIDE: f32 = 0.3;
-/** Looks at each bin, and panes that one goes through at most. */
-const LOOKS: i32 = 6;
-const THROUGH: i32 = 4;
-/** Times that the light of a table's bins is more uneven than even light, from which it is worth drawing by. */
-const UNEVEN: f64 = 1.6;
+/** Rays that look for a side's places at most. */
+const TRIES: i32 = 40;
+/** Looks at each bin. */
+const LOOKS: i32 = 8;
 /** Share that a light which no place sees counts with: it may be seen all the same. */
 const LEAST: f32 = 0.06;
-const LEAST_SUN: f32 = 0.01;
+/** The same of the sun and the sky, which are asked by themselves. */
+const LEAST_FAR: f32 = 0.01;
 const UNKNOWN: f32 = -1.0;
 const TOO_MANY: f32 = -2.0;
 
@@ -73,9 +70,6 @@ const Z: usize = 2 * ROW;
 const RADIUS2: usize = 3 * ROW;
 const POWER: usize = 4 * ROW;
 const NODE: usize = 5 * ROW;
-
-/** Middles of the bins, by axis (f32). */
-export const CENTRES: usize = memory.data(12 * 128, 16);
 
 let cells: usize = 0;
 let lowX: f64 = 0.0,
@@ -88,13 +82,6 @@ let countX: i32 = 0,
 
 /** Reads from the parameters where the cells lie. */
 export function prepareLightCells(): void {
-  for (let bin = 0; bin < BINS; bin++) {
-    const at = CENTRES + ((<usize>bin) << 2);
-    direction(bin, 0.5, 0.5);
-    store<f32>(at, <f32>bx);
-    store<f32>(at, <f32>by, 4 * BINS);
-    store<f32>(at, <f32>bz, 8 * BINS);
-  }
   cells = paramAddress(P_LIGHT_CELLS);
   lowX = param(P_LIGHT_CELLS_LOW);
   lowY = param(P_LIGHT_CELLS_LOW + 1);
@@ -105,67 +92,84 @@ export function prepareLightCells(): void {
   countZ = paramInt(P_LIGHT_CELLS_COUNT + 2);
 }
 
-/** Address of the cell about a point; 0 where there is none. */
-export function cellAt(x: f64, y: f64, z: f64): usize {
+/** The side of a cell that a surface with this normal is looked at from; 0 is its air. */
+// @ts-ignore: decorator
+@inline
+export function sideOf(x: f64, y: f64, z: f64): i32 {
+  const a = Math.abs(x),
+    b = Math.abs(y),
+    c = Math.abs(z);
+  if (a > b && a > c) return x > 0.0 ? 1 : 2;
+  if (b > c) return y > 0.0 ? 3 : 4;
+  return z > 0.0 ? 5 : 6;
+}
+
+/** The cell that cellAt() found last. */
+let found: usize = 0;
+
+/** Address of what is known of a side of the cell about a point; 0 where there is none. */
+export function cellAt(x: f64, y: f64, z: f64, side: i32): usize {
   if (cells == 0) return 0;
   const a = (x - lowX) * scale,
     b = (y - lowY) * scale,
     c = (z - lowZ) * scale;
   if (!(a >= 0.0 && b >= 0.0 && c >= 0.0 && a < <f64>countX && b < <f64>countY && c < <f64>countZ)) return 0;
   const index = (<i32>c * countY + <i32>b) * countX + <i32>a;
-  const cell = cells + <usize>index * LIGHT_CELL_BYTES;
-  if (load<f32>(cell) == UNKNOWN) look(cell, index);
-  return cell;
+  found = cells + <usize>index * LIGHT_CELL_BYTES;
+  const seen = found + LC_SIDES + <usize>side * LIGHT_SIDE_BYTES;
+  if (load<f32>(seen) == UNKNOWN) look(found, seen, index, side);
+  return seen;
 }
 
 /** Factor on the weight of a light that is weighed by itself. */
 // @ts-ignore: decorator
 @inline
 export function listedSeen(cell: usize, light: i32): f64 {
-  return cell == 0 || light >= LIGHT_CELL_LISTED ? 1.0 : <f64>load<f32>(cell + ((<usize>light) << 2), LC_LISTED);
+  return cell == 0 || light >= LIGHT_CELL_LISTED ? 1.0 : <f64>load<f32>(cell + ((<usize>light) << 2), LS_LISTED);
 }
 /** Share of a cell's places that see the sun. */
 // @ts-ignore: decorator
 @inline
 export function sunSeen(cell: usize): f64 {
-  return cell == 0 ? 1.0 : <f64>load<f32>(cell, LC_SUN);
+  return cell == 0 ? 1.0 : <f64>load<f32>(cell, LS_SUN);
 }
 /** Share of the sky that a cell's places see. */
 // @ts-ignore: decorator
 @inline
 export function skySeen(cell: usize): f64 {
-  return cell == 0 ? 1.0 : <f64>load<f32>(cell, LC_SKY);
+  return cell == 0 ? 1.0 : <f64>load<f32>(cell, LS_SKY);
 }
 /** Whether the sky is drawn by what a cell sees of it. */
 // @ts-ignore: decorator
 @inline
 export function guides(cell: usize): bool {
-  return cell != 0 && load<f32>(cell, LC_GUIDES_SKY) > 0.0;
+  return cell != 0 && load<f32>(cell, LS_GUIDES_SKY) > 0.0;
 }
 /** Whether a cell knows the nodes to weigh in it. */
 // @ts-ignore: decorator
 @inline
 export function knowsNodes(cell: usize): bool {
-  return cell != 0 && load<f32>(cell) >= 0.0;
+  return cell != 0 && load<f32>(found) >= 0.0;
 }
 
 /**
- * Weighs the nodes of a cell for a point of it, four at a time: weights (f64) to `weights`, which nodes they are (i32, with `mark`) to
+ * Weighs the nodes of the cell last found for a point of it, four at a time: weights (f64) to `weights`, which nodes they are (i32, with `mark`) to
  * `ids`. @returns how many
  */
 export function weighCell(cell: usize, x: f64, y: f64, z: f64, weights: usize, ids: usize, mark: i32): i32 {
-  const n = <i32>load<f32>(cell);
+  const n = <i32>load<f32>(found);
   const vx = f32x4.splat(<f32>x),
     vy = f32x4.splat(<f32>y),
     vz = f32x4.splat(<f32>z);
   const marks = i32x4.splat(mark);
   for (let i = 0; i < n; i += 4) {
-    const p = cell + LC_NODES + ((<usize>i) << 2);
+    const p = found + LC_NODES + ((<usize>i) << 2);
     const a = f32x4.sub(v128.load(p), vx),
       b = f32x4.sub(v128.load(p, Y), vy),
       c = f32x4.sub(v128.load(p, Z), vz);
     const d2 = f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(c, c));
-    const w = f32x4.div(v128.load(p, POWER), f32x4.pmax(d2, v128.load(p, RADIUS2)));
+    const power = f32x4.mul(v128.load(p, POWER), v128.load(cell + ((<usize>i) << 2), LS_NODES));
+    const w = f32x4.div(power, f32x4.pmax(d2, v128.load(p, RADIUS2)));
     const to = weights + ((<usize>i) << 3);
     v128.store(to, f64x2.promote_low_f32x4(w));
     v128.store(to, f64x2.promote_low_f32x4(i8x16.shuffle(w, w, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15)), 16);
@@ -212,7 +216,7 @@ function list(cell: usize, x: f64, y: f64, z: f64, half: f64, opened: f64): i32 
 /** Whether light i shines on a point: what it gives there, and whether anything is in the way. */
 function sees(i: i32, x: f64, y: f64, z: f64, u: f64, v: f64): bool {
   lightFrom(i, x, y, z, u, v);
-  if (!(lR + lG + lB > 0.0)) return false;
+  if (!(lR + lG + lB > 0.0) || lx * placeNx + ly * placeNy + lz * placeNz < 0.0) return false;
   const far: f32 = lDistance < FAR ? <f32>(lDistance * SHADOW_REACH) : <f32>FAR;
   return !anyHit(<f32>x, <f32>y, <f32>z, <f32>lx, <f32>ly, <f32>lz, far);
 }
@@ -223,62 +227,11 @@ let bx: f64 = 0.0,
   bz: f64 = 0.0;
 /** Direction at (u, v) of a bin. */
 function direction(bin: i32, u: f64, v: f64): void {
-  by = (2.0 * (<f64>(bin / LIGHT_CELL_COLUMNS) + v)) / <f64>LIGHT_CELL_ROWS - 1.0;
-  const turn = ((<f64>(bin % LIGHT_CELL_COLUMNS) + u) * 6.283185307179586) / <f64>LIGHT_CELL_COLUMNS;
+  by = LOW + ((<f64>(bin / COLUMNS) + v) * (1.0 - LOW)) / <f64>ROWS;
+  const turn = ((<f64>(bin % COLUMNS) + u) * 6.283185307179586) / <f64>COLUMNS;
   const flat = Math.sqrt(Math.max(0.0, 1.0 - by * by));
   bx = flat * Math.cos(turn);
   bz = flat * Math.sin(turn);
-}
-
-/** Bin of a direction. */
-// @ts-ignore: decorator
-@inline
-export function binOf(dx: f64, dy: f64, dz: f64): i32 {
-  const row = max(0, min(LIGHT_CELL_ROWS - 1, <i32>((dy + 1.0) * (0.5 * <f64>LIGHT_CELL_ROWS))));
-  let turn = Math.atan2(dz, dx) * (1.0 / 6.283185307179586);
-  if (turn < 0.0) turn += 1.0;
-  return row * LIGHT_CELL_COLUMNS + min(LIGHT_CELL_COLUMNS - 1, <i32>(turn * <f64>LIGHT_CELL_COLUMNS));
-}
-
-/** Set by meet(): light of the sky, and light of the sun that a surface throws back, as they arrive along a ray. */
-let fromSky: f64 = 0.0,
-  fromSurface: f64 = 0.0;
-
-/** Looks along a ray: what of the sky it sees, or how bright the sun makes what it meets. @returns share of light that panes leave of the sky; 0 where it meets a surface */
-function meet(x: f64, y: f64, z: f64, step: f64): f64 {
-  fromSky = 0.0;
-  fromSurface = 0.0;
-  let pass = 1.0;
-  for (let i = 0; i < THROUGH; i++) {
-    if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>bx, <f32>by, <f32>bz, <f32>FAR)) {
-      sky(bx, by, bz);
-      fromSky = pass * (skyR + skyG + skyB);
-      return pass;
-    }
-    const t = <f64>hitT;
-    x += t * bx;
-    y += t * by;
-    z += t * bz;
-    const m = materialOf(hitTriangle);
-    const albedo = (material(m, MT_BASE) + material(m, MT_BASE + 1) + material(m, MT_BASE + 2)) / 3.0;
-    if (material(m, MT_TRANSMISSION) > 0.5 && material(m, MT_SOLID) == 0.0) {
-      pass *= albedo;
-      x += step * bx;
-      y += step * by;
-      z += step * bz;
-      continue;
-    }
-    facing(bx, by, bz);
-    const through = material(m, MT_DIFFUSE_TRANSMISSION);
-    const cos = faceX * sunX + faceY * sunY + faceZ * sunZ;
-    const back = pass * albedo * (cos > 0.0 ? (1.0 - through) * cos : through * -cos);
-    if (!(back > 0.0)) return 0.0;
-    const side = cos > 0.0 ? step : -step;
-    if (!anyHit(<f32>(x + side * faceX), <f32>(y + side * faceY), <f32>(z + side * faceZ), <f32>sunX, <f32>sunY, <f32>sunZ, <f32>FAR))
-      fromSurface = back * (passR + passG + passB);
-    return 0.0;
-  }
-  return 0.0;
 }
 
 /** Normal of the face last hit, on the side that a ray along d came from. */
@@ -311,94 +264,128 @@ function facing(dx: f64, dy: f64, dz: f64): void {
   faceY = k * y;
   faceZ = k * z;
 }
-let sunX: f64 = 0.0,
-  sunY: f64 = 0.0,
-  sunZ: f64 = 0.0;
-
-/** Spreads a raw table over its neighbours and a little evenly: as shares to `table`. @returns how uneven it is; 0 where it is empty */
-function spread(raw: usize, table: usize): f64 {
-  let total = 0.0;
+/**
+ * Fills a side's table of the sky: sums over bins of what its places see in them, spread a little over their neighbours and evenly.
+ * Where they see most of the sky, or nothing of it, the table is not drawn from. @returns places that see any of the sky
+ */
+function lookUp(seen: usize, index: i32, side: i32, places: i32): i32 {
+  const raw = scratch + SCRATCH_LIGHT_CELL;
+  let open = 0.0,
+    from: u32 = 0;
   for (let bin = 0; bin < BINS; bin++) {
-    const row = bin / LIGHT_CELL_COLUMNS,
-      column = bin % LIGHT_CELL_COLUMNS;
-    const left = row * LIGHT_CELL_COLUMNS + ((column + LIGHT_CELL_COLUMNS - 1) % LIGHT_CELL_COLUMNS),
-      right = row * LIGHT_CELL_COLUMNS + ((column + 1) % LIGHT_CELL_COLUMNS);
-    const above = min(row + 1, LIGHT_CELL_ROWS - 1) * LIGHT_CELL_COLUMNS + column,
-      below = max(row - 1, 0) * LIGHT_CELL_COLUMNS + column;
+    let sum = 0.0;
+    for (let k = 0; k < LOOKS; k++) {
+      const key = keyOf(index, side, k) ^ 0x5bd1e995;
+      direction(bin, hashed(key, 2 * bin), hashed(key, 2 * bin + 1));
+      readPlace(k % places);
+      // from a surface, what lies before it
+      if (side != 0 && bx * placeNx + by * placeNy + bz * placeNz <= 0.0) continue;
+      if (anyHit(<f32>placeX, <f32>placeY, <f32>placeZ, <f32>bx, <f32>by, <f32>bz, <f32>FAR)) continue;
+      const pass = (passR + passG + passB) / 3.0;
+      sky(bx, by, bz);
+      sum += pass * (skyR + skyG + skyB);
+      open += pass;
+      from |= 1 << (k % places);
+    }
+    store<f32>(raw + ((<usize>bin) << 2), <f32>sum);
+  }
+  // of places in something solid none sees the sky: shares are of those that do
+  const seeing = <i32>popcnt(from);
+  const share: f32 = seeing > 0 ? <f32>((open * <f64>min(places, LOOKS)) / <f64>(BINS * LOOKS * seeing)) : 0.0;
+  store<f32>(seen, Mathf.max(LEAST_FAR, share), LS_SKY);
+  const table = seen + LS_SKY_TABLE;
+  let total: f32 = 0.0;
+  for (let bin = 0; bin < BINS; bin++) {
+    const row = bin / COLUMNS,
+      column = bin % COLUMNS;
+    const left = row * COLUMNS + ((column + COLUMNS - 1) % COLUMNS),
+      right = row * COLUMNS + ((column + 1) % COLUMNS);
+    const above = min(row + 1, ROWS - 1) * COLUMNS + column,
+      below = max(row - 1, 0) * COLUMNS + column;
     const beside =
       load<f32>(raw + ((<usize>left) << 2)) +
       load<f32>(raw + ((<usize>right) << 2)) +
       load<f32>(raw + ((<usize>above) << 2)) +
       load<f32>(raw + ((<usize>below) << 2));
-    const x = (<f32>1.0 - BESIDE) * load<f32>(raw + ((<usize>bin) << 2)) + <f32>0.25 * BESIDE * beside;
-    store<f32>(table + ((<usize>bin) << 2), x);
-    total += <f64>x;
-  }
-  if (!(total > 0.0)) return 0.0;
-  let squares = 0.0;
-  for (let bin = 0; bin < BINS; bin++) {
-    const at = table + ((<usize>bin) << 2);
-    const x = <f64>load<f32>(at) / total;
-    squares += x * x;
-    store<f32>(at, (<f32>1.0 - EVENLY) * <f32>x + EVENLY / <f32>BINS);
-  }
-  return squares * <f64>BINS;
-}
-
-/**
- * Fills a cell's tables of directions: what its places see of the sky, and of sunlight that surfaces throw back. Where they see most
- * of the sky, or nothing of it, it is not drawn by the table. @returns places that see any of the sky
- */
-function lookAround(cell: usize, index: i32, cx: f64, cy: f64, cz: f64, edge: f64): i32 {
-  const ofSky = scratch + SCRATCH_LIGHT_CELL,
-    ofSurfaces = ofSky + 4 * BINS;
-  const sunny = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0;
-  sunX = sunny ? param(P_SUN_DIR) : 0.0;
-  sunY = sunny ? param(P_SUN_DIR + 1) : 0.0;
-  sunZ = sunny ? param(P_SUN_DIR + 2) : 0.0;
-  let seen = 0.0,
-    from: u32 = 0;
-  for (let bin = 0; bin < BINS; bin++) {
-    let sum = 0.0,
-      back = 0.0;
-    for (let k = 0; k < LOOKS; k++) {
-      const key = (<u32>(index * LOOKS + k)) ^ 0x5bd1e995;
-      direction(bin, hashed(key, 3 + 2 * bin), hashed(key, 4 + 2 * bin));
-      const pass = meet(
-        cx + edge * (hashed(key, 0) - 0.5),
-        cy + edge * (hashed(key, 1) - 0.5),
-        cz + edge * (hashed(key, 2) - 0.5),
-        1e-4 * edge,
-      );
-      sum += fromSky;
-      back += fromSurface;
-      // what lies below the horizon is no sky to speak of
-      if (pass > 0.0 && by > 0.0) seen += pass;
-      if (pass > 0.0) from |= 1 << k;
-    }
-    store<f32>(ofSky + ((<usize>bin) << 2), <f32>sum);
-    store<f32>(ofSurfaces + ((<usize>bin) << 2), <f32>back);
-  }
-  // of places in something solid none sees the sky: shares are of those that do
-  const places = <i32>popcnt(from);
-  const share: f32 = places > 0 ? <f32>(seen / <f64>((BINS / 2) * places)) : 0.0;
-  store<f32>(cell, Mathf.max(LEAST_SUN, share), LC_SKY);
-  const table = cell + LC_SKY_TABLE;
-  const drawn = spread(ofSky, table) > 0.0 && share < OPEN;
-  let total: f32 = 0.0;
-  for (let bin = 0; bin < BINS; bin++) {
-    total += load<f32>(table + ((<usize>bin) << 2));
+    total += (<f32>1.0 - BESIDE) * load<f32>(raw + ((<usize>bin) << 2)) + <f32>0.25 * BESIDE * beside;
     store<f32>(table + ((<usize>bin) << 2), total);
   }
+  const scale: f32 = total > 0.0 ? (<f32>1.0 - EVENLY) / total : 0.0;
+  for (let bin = 0; bin < BINS; bin++) {
+    const at = table + ((<usize>bin) << 2);
+    store<f32>(at, scale * load<f32>(at) + (EVENLY * <f32>(bin + 1)) / <f32>BINS);
+  }
   store<f32>(table + 4 * (BINS - 1), 1.0);
-  store<f32>(cell, drawn ? 1.0 : 0.0, LC_GUIDES_SKY);
-  store<f32>(cell, spread(ofSurfaces, cell + LC_PATH_TABLE) > UNEVEN ? 1.0 : 0.0, LC_GUIDES_PATHS);
-  return places;
+  store<f32>(seen, total > 0.0 && share < OPEN ? 1.0 : 0.0, LS_GUIDES_SKY);
+  return seeing;
+}
+
+/** A place that is looked from, and the normal where it lies on a surface. */
+let placeX: f64 = 0.0,
+  placeY: f64 = 0.0,
+  placeZ: f64 = 0.0,
+  placeNx: f64 = 0.0,
+  placeNy: f64 = 0.0,
+  placeNz: f64 = 0.0;
+function readPlace(i: i32): void {
+  const at = scratch + SCRATCH_LIGHT_PLACES + <usize>i * 48;
+  placeX = load<f64>(at);
+  placeY = load<f64>(at, 8);
+  placeZ = load<f64>(at, 16);
+  placeNx = load<f64>(at, 24);
+  placeNy = load<f64>(at, 32);
+  placeNz = load<f64>(at, 40);
+}
+
+/** What is drawn at random for try k of a side goes by this. */
+// @ts-ignore: decorator
+@inline
+function keyOf(index: i32, side: i32, k: i32): u32 {
+  return <u32>(index * 8 + side) * 64 + <u32>k;
+}
+
+/** Finds the places of a side: spread over the cell, or on what faces that way in it. @returns how many */
+function findPlaces(index: i32, side: i32, cx: f64, cy: f64, cz: f64, edge: f64): i32 {
+  const axis = (side - 1) >> 1;
+  const way = side & 1 ? 1.0 : -1.0;
+  const tries = side == 0 ? PLACES : TRIES;
+  let n = 0;
+  for (let k = 0; k < tries && n < PLACES; k++) {
+    const key = keyOf(index, side, k) ^ 0x2545f491;
+    let x = cx + edge * (hashed(key, 0) - 0.5),
+      y = cy + edge * (hashed(key, 1) - 0.5),
+      z = cz + edge * (hashed(key, 2) - 0.5);
+    faceX = 0.0;
+    faceY = 0.0;
+    faceZ = 0.0;
+    if (side != 0) {
+      const dx = axis == 0 ? -way : 0.0,
+        dy = axis == 1 ? -way : 0.0,
+        dz = axis == 2 ? -way : 0.0;
+      if (!closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>edge)) continue;
+      facing(dx, dy, dz);
+      if (sideOf(faceX, faceY, faceZ) != side) continue;
+      x += <f64>hitT * dx + 1e-4 * edge * faceX;
+      y += <f64>hitT * dy + 1e-4 * edge * faceY;
+      z += <f64>hitT * dz + 1e-4 * edge * faceZ;
+      // what lies in the next cell speaks for that
+      if (Math.max(Math.abs(x - cx), Math.max(Math.abs(y - cy), Math.abs(z - cz))) > 0.5001 * edge) continue;
+    }
+    const at = scratch + SCRATCH_LIGHT_PLACES + <usize>n * 48;
+    store<f64>(at, x);
+    store<f64>(at, y, 8);
+    store<f64>(at, z, 16);
+    store<f64>(at, faceX, 24);
+    store<f64>(at, faceY, 32);
+    store<f64>(at, faceZ, 40);
+    n++;
+  }
+  return n;
 }
 
 /** Cell about a point whose table of the sky is drawn from; 0 where there is none. */
-export function skyCellAt(x: f64, y: f64, z: f64): usize {
-  const cell = cellAt(x, y, z);
+export function skyCellAt(x: f64, y: f64, z: f64, side: i32): usize {
+  const cell = cellAt(x, y, z, side);
   return guides(cell) ? cell : 0;
 }
 
@@ -412,7 +399,7 @@ export function sampleSky(cell: usize, u: f64, v: f64): void {
     return;
   }
   if (hasEnvironment()) u *= 2.0;
-  const table = cell + LC_SKY_TABLE;
+  const table = cell + LS_SKY_TABLE;
   let low = 0,
     high = BINS - 1;
   while (low < high) {
@@ -435,18 +422,24 @@ export let toZ: f64 = 0.0;
 /** Density (1/sr) of sampleSky() along a direction. */
 export function skyPdf(cell: usize, dx: f64, dy: f64, dz: f64): f64 {
   if (cell == 0) return environmentPdf(dx, dy, dz);
-  const bin = binOf(dx, dy, dz);
-  const at = cell + LC_SKY_TABLE + ((<usize>bin) << 2);
-  const own = (<f64>load<f32>(at) - (bin > 0 ? <f64>load<f32>(at - 4) : 0.0)) / BIN_ANGLE;
+  let own = 0.0;
+  if (dy >= LOW) {
+    const row = min(ROWS - 1, <i32>(((dy - LOW) * <f64>ROWS) / (1.0 - LOW)));
+    let turn = Math.atan2(dz, dx) * (1.0 / 6.283185307179586);
+    if (turn < 0.0) turn += 1.0;
+    const bin = row * COLUMNS + min(COLUMNS - 1, <i32>(turn * <f64>COLUMNS));
+    const at = cell + LS_SKY_TABLE + ((<usize>bin) << 2);
+    own = (<f64>load<f32>(at) - (bin > 0 ? <f64>load<f32>(at - 4) : 0.0)) / BIN_ANGLE;
+  }
   return hasEnvironment() ? 0.5 * own + 0.5 * environmentPdf(dx, dy, dz) : own;
 }
 
-/** Looks at a cell for the first time. */
-function look(cell: usize, index: i32): void {
+/** Looks at a side of a cell for the first time. */
+function look(cell: usize, seen: usize, index: i32, side: i32): void {
   const rays = raysTraced;
   // what stands of the present path stays as it is, and what the cell finds is the same from any path
   const state = randomState(),
-    stream = beginStream(<u32>index);
+    stream = beginStream(<u32>(index * 8 + side));
   keepHit();
   const edge = 1.0 / scale;
   const ix = index % countX,
@@ -455,6 +448,67 @@ function look(cell: usize, index: i32): void {
   const cx = lowX + (<f64>ix + 0.5) * edge,
     cy = lowY + (<f64>iy + 0.5) * edge,
     cz = lowZ + (<f64>iz + 0.5) * edge;
+  if (load<f32>(cell) == UNKNOWN) listNodes(cell, cx, cy, cz, edge);
+  const n = <i32>load<f32>(cell);
+  const listed = min(LIGHT_CELL_LISTED, tree != 0 ? paramInt(P_LISTED_COUNT) : paramInt(P_LIGHT_COUNT));
+  // counts first, where the factors will stand
+  for (let i = 0; i < listed; i++) store<f32>(seen + ((<usize>i) << 2), 0.0, LS_LISTED);
+  for (let i = 0; i < n; i++) store<f32>(seen + ((<usize>i) << 2), 0.0, LS_NODES);
+  const places = findPlaces(index, side, cx, cy, cz, edge);
+  let sun = 0,
+    seeing = 0;
+  for (let k = 0; k < places; k++) {
+    readPlace(k);
+    const key = keyOf(index, side, k) ^ 0x68bc21eb;
+    let at: u32 = 0;
+    let any = false;
+    for (let i = 0; i < listed; i++) any = count(i, seen + LS_LISTED + ((<usize>i) << 2), hashed(key, at++), hashed(key, at++)) || any;
+    for (let i = 0; i < n; i++) {
+      const node = load<i32>(cell + LC_NODES + ((<usize>i) << 2), NODE);
+      const light = lightBelow(node, placeX, placeY, placeZ, hashed(key, at++));
+      any = count(light, seen + LS_NODES + ((<usize>i) << 2), hashed(key, at++), hashed(key, at++)) || any;
+    }
+    sampleSun(hashed(key, at++), hashed(key, at++), placeX, placeY, placeZ);
+    if (lR + lG + lB > 0.0 && !anyHit(<f32>placeX, <f32>placeY, <f32>placeZ, <f32>lx, <f32>ly, <f32>lz, <f32>FAR)) {
+      sun++;
+      any = true;
+    }
+    // a place that sees nothing lies in something solid, or in the dark
+    if (any) seeing++;
+  }
+  if (places > 0) seeing = max(seeing, lookUp(seen, index, side, places));
+  else {
+    store<f32>(seen, 1.0, LS_SKY);
+    store<f32>(seen, 0.0, LS_GUIDES_SKY);
+  }
+  const whole: f32 = seeing > 0 ? <f32>1.0 / <f32>seeing : 0.0;
+  for (let i = 0; i < listed; i++) toFactor(seen + LS_LISTED + ((<usize>i) << 2), whole);
+  // four are weighed at once: what fills up the last four gives nothing whatever its factor
+  for (let i = 0; i < ((n + 3) & ~3); i++) toFactor(seen + LS_NODES + ((<usize>i) << 2), i < n ? whole : 0.0);
+  store<f32>(seen, seeing > 0 ? Mathf.max(LEAST_FAR, <f32>sun * whole) : <f32>1.0, LS_SUN);
+  // last, so that another worker that finds it known finds the rest too; who comes first pays, so it is no cost of this pixel
+  store<f32>(seen, 1.0);
+  countRays(rays - raysTraced);
+  giveHitBack();
+  endStream(stream, state);
+}
+
+/** Adds one to the number at `to` where the present place sees light i. @returns whether it does */
+function count(i: i32, to: usize, u: f64, v: f64): bool {
+  if (!sees(i, placeX, placeY, placeZ, u, v)) return false;
+  store<f32>(to, load<f32>(to) + <f32>1.0);
+  return true;
+}
+
+/** Makes a count a factor. */
+// @ts-ignore: decorator
+@inline
+function toFactor(at: usize, whole: f32): void {
+  store<f32>(at, whole > 0.0 ? Mathf.max(LEAST, load<f32>(at) * whole) : <f32>1.0);
+}
+
+/** Lists the nodes that are worth weighing in a cell; fewer and larger ones where there would be too many. */
+function listNodes(cell: usize, cx: f64, cy: f64, cz: f64, edge: f64): void {
   let n = 0;
   if (tree != 0) {
     let opened = 4.0;
@@ -464,62 +518,10 @@ function look(cell: usize, index: i32): void {
       opened *= 0.5;
     }
   }
-  const listed = min(LIGHT_CELL_LISTED, tree != 0 ? paramInt(P_LISTED_COUNT) : paramInt(P_LIGHT_COUNT));
-  let sun = 0,
-    places = 0;
-  // counts first, where the factors will stand
-  for (let i = 0; i < listed; i++) store<f32>(cell + ((<usize>i) << 2), 0.0, LC_LISTED);
-  const seen = scratch + SCRATCH_LIGHT_CELL;
-  for (let i = 0; i < n; i++) store<u8>(seen + <usize>i, 0);
-  for (let k = 0; k < PLACES; k++) {
-    const key = <u32>(index * PLACES + k);
-    let at: u32 = 0;
-    const x = cx + edge * (hashed(key, at++) - 0.5),
-      y = cy + edge * (hashed(key, at++) - 0.5),
-      z = cz + edge * (hashed(key, at++) - 0.5);
-    let any = false;
-    for (let i = 0; i < listed; i++)
-      if (sees(i, x, y, z, hashed(key, at++), hashed(key, at++))) {
-        const p = cell + ((<usize>i) << 2);
-        store<f32>(p, load<f32>(p, LC_LISTED) + <f32>1.0, LC_LISTED);
-        any = true;
-      }
-    for (let i = 0; i < n; i++) {
-      const node = load<i32>(cell + LC_NODES + ((<usize>i) << 2), NODE);
-      const light = lightBelow(node, x, y, z, hashed(key, at++));
-      if (sees(light, x, y, z, hashed(key, at++), hashed(key, at++))) {
-        store<u8>(seen + <usize>i, load<u8>(seen + <usize>i) + 1);
-        any = true;
-      }
-    }
-    sampleSun(hashed(key, at++), hashed(key, at++), x, y, z);
-    if (lR + lG + lB > 0.0 && !anyHit(<f32>x, <f32>y, <f32>z, <f32>lx, <f32>ly, <f32>lz, <f32>FAR)) {
-      sun++;
-      any = true;
-    }
-    // a place that sees nothing lies in something solid, or in the dark
-    if (any) places++;
-  }
-  places = max(places, lookAround(cell, index, cx, cy, cz, edge));
-  const whole: f32 = places > 0 ? <f32>1.0 / <f32>places : 0.0;
-  for (let i = 0; i < listed; i++) {
-    const p = cell + ((<usize>i) << 2);
-    store<f32>(p, places > 0 ? <f32>Mathf.max(LEAST, load<f32>(p, LC_LISTED) * whole) : <f32>1.0, LC_LISTED);
-  }
-  for (let i = 0; i < n; i++) {
-    const p = cell + LC_NODES + ((<usize>i) << 2);
-    if (places > 0) store<f32>(p, load<f32>(p, POWER) * Mathf.max(LEAST, <f32>load<u8>(seen + <usize>i) * whole), POWER);
-  }
-  // four are weighed at once: what fills up the last four gives nothing
   for (let i = n; i >= 0 && (i & 3) != 0; i++) {
     const p = cell + LC_NODES + ((<usize>i) << 2);
     store<f32>(p, 0.0, POWER);
     store<f32>(p, 1.0, RADIUS2);
   }
-  store<f32>(cell, places > 0 ? Mathf.max(LEAST_SUN, <f32>sun * whole) : <f32>1.0, LC_SUN);
-  // last, so that another worker that finds it known finds the rest too; who comes first pays, so it is no cost of this pixel
   store<f32>(cell, n < 0 ? TOO_MANY : <f32>n);
-  countRays(rays - raysTraced);
-  giveHitBack();
-  endStream(stream, state);
 }

@@ -53,8 +53,9 @@ import {
 } from "../../layout/layout";
 import { lightParam, lightParamInt, param, paramAddress, paramInt, ablation, scratch, word, wordInt } from "./state";
 import { coneInterval, coneA, coneB } from "./closest-approach";
+import { gx, gy, gz } from "./hit-frame";
 import { hasEnvironment } from "./sky";
-import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, skySeen, sunSeen, weighCell } from "./light-cells";
+import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, sideOf, skySeen, sunSeen, weighCell } from "./light-cells";
 import { nodeAt, prepareLightTree, tree } from "./light-tree";
 import { SUN, SKY, NONE, MEDIUM_EMISSION, emissiveRecord } from "./lights";
 import { mediumCount } from "./segments";
@@ -474,7 +475,7 @@ function skyAlong(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, 
   let sum = 0.0;
   for (let i = 0; i < 3; i++) {
     const t = a + ((b - a) * (<f64>i + 0.5)) / 3.0;
-    sum += skySeen(cellAt(ox + t * dx, oy + t * dy, oz + t * dz));
+    sum += skySeen(cellAt(ox + t * dx, oy + t * dy, oz + t * dz, 0));
   }
   return sum / 3.0;
 }
@@ -505,10 +506,14 @@ let airX: f64 = 0.0,
 
 /** One light for a point, by irradiance. @param air whether the point lies in the air or on a surface */
 export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u: f64): i32 {
+  side = 0;
   preparePoint(x, y, z, withSky, air);
   reserveForLamps();
   return draw(u);
 }
+
+/** Side of its cell that the point lies on. */
+let side: i32 = 0;
 
 /** Which lights a vertex asks: the sun, the sky, and one of the others (NONE where it asks none). */
 export let asksSun: bool = false;
@@ -532,6 +537,7 @@ export function chooseLights(x: f64, y: f64, z: f64, last: bool, air: bool, u: f
   asksSun = false;
   asksSky = false;
   otherLight = NONE;
+  side = air ? 0 : sideOf(gx, gy, gz);
   preparePoint(x, y, z, last || hasEnvironment(), air);
   if ((ablation & 1) != 0) {
     otherLight = draw(u);
@@ -569,7 +575,7 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   wy = y;
   wz = z;
   alongRay = false;
-  const cell = cellAt(x, y, z);
+  const cell = cellAt(x, y, z, side);
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES) * sunSeen(cell);
   // where a cell knows what is seen of the sky, it is drawn by that, and by the path that goes on
   const skyShare = withSky || guides(cell) ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 * skySeen(cell) : 0.0;
@@ -599,8 +605,9 @@ export function chanceOfLeaf(node: i32): f64 {
  * Chance that chooseLights() at a surface point takes emissive triangle `i`, by the chance per weight that it had there: for weighing a
  * triangle that a ray met by itself.
  */
-export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, perWeight: f64): f64 {
+export function chanceOfTriangle(i: i32, x: f64, y: f64, z: f64, from: i32, perWeight: f64): f64 {
   if (!(perWeight > 0.0) || tree == 0) return 0.0;
+  side = from;
   preparePoint(x, y, z, false, false);
   return chanceUpwards(wordInt(emissiveRecord(i), E_LEAF), perWeight);
 }

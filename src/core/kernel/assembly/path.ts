@@ -86,6 +86,7 @@ import {
   isBlack,
   isGlossy,
   bsdfPdf,
+  sampleBsdf,
   sampledRay,
   setLeastRoughness,
   isPane,
@@ -101,7 +102,6 @@ import {
   wG,
   wB,
 } from "./bsdf";
-import { beginGuide, endGuide, sampleDirection } from "./guide";
 import { readSurface, holdout, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { qx, qy, qz, environment, prepareDirect, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 import { full, surfaceLimit, prepareWalks, storePreviousVertex, walk } from "./walk";
@@ -457,8 +457,6 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     y = oy + tHit * dy,
     z = oz + tHit * dz;
   const last = surfaceLimit == 0;
-  if (last) endGuide();
-  else beginGuide(x, y, z);
   pair(5);
   chooseLights(x, y, z, last, false, ru, rv);
   const perWeight = chancePerWeight,
@@ -472,7 +470,7 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
   if (last && !meets) return;
   pair(7);
-  if (!sampleDirection(ru, rv)) return;
+  if (!sampleBsdf(ru, rv)) return;
   if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
   if (last) return;
   storePreviousVertex(x, y, z, bsdfPdf, perWeight, skyOf, false);

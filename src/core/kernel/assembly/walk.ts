@@ -21,7 +21,7 @@ import {
   skyChance,
   sunChance,
 } from "./light-sampling";
-import { skyCellAt, skyPdf } from "./light-cells";
+import { sideOf, skyCellAt, skyPdf } from "./light-cells";
 import { accumulate, groupOf } from "./accumulate";
 import { gx, gy, gz } from "./hit-frame";
 import {
@@ -44,7 +44,6 @@ import {
 } from "./bsdf";
 import { readSurface, emissiveIndex, emissiveArea, insideR, insideG, insideB, emR, emG, emB } from "./surface";
 import { MAX_PANES } from "../../layout/scratch";
-import { beginGuide, endGuide, sampleDirection } from "./guide";
 import { meetEmitters } from "./emitters";
 import { qx, qy, qz, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
@@ -68,6 +67,7 @@ let fromPdf: f64 = 0.0,
   fromY: f64 = 0.0,
   fromZ: f64 = 0.0;
 let fromAir: bool = false;
+let fromSide: i32 = 0;
 
 /** Remembers the vertex at x whose lights were last chosen from and whose next direction has density `pdf`. */
 // @ts-ignore: decorator
@@ -80,6 +80,7 @@ export function storePreviousVertex(x: f64, y: f64, z: f64, pdf: f64, perWeight:
   fromPerWeight = perWeight;
   fromSky = skyOf;
   fromAir = air;
+  fromSide = air ? 0 : sideOf(gx, gy, gz);
 }
 
 /** Random walk from a vertex already lit and remembered; adds to out. */
@@ -143,7 +144,7 @@ export function walk(
         sky(dx, dy, dz);
         let k = fromAir ? airShare(SKY) : surfaceShare(SKY);
         if (fromSky > 0.0) {
-          const pe = fromSky * skyPdf(skyCellAt(fromX, fromY, fromZ), dx, dy, dz);
+          const pe = fromSky * skyPdf(skyCellAt(fromX, fromY, fromZ, fromSide), dx, dy, dz);
           k *= fromPdf / (fromPdf + pe);
         }
         accumulate(groupOf(SKY), k * br * skyR, k * bg * skyG, k * bb * skyB);
@@ -162,7 +163,8 @@ export function walk(
           const cos = Math.abs(dx * gx + dy * gy + dz * gz);
           const area = emissiveArea(glow);
           const pl =
-            (chanceOfTriangle(glow, fromX, fromY, fromZ, fromPerWeight) * (gone + t) * (gone + t)) / Math.max(MIN_AREA, cos * area);
+            (chanceOfTriangle(glow, fromX, fromY, fromZ, fromSide, fromPerWeight) * (gone + t) * (gone + t)) /
+            Math.max(MIN_AREA, cos * area);
           // light scattered by air takes emissive surfaces by choice alone
           k = fromAir ? 0.0 : fromPdf / (fromPdf + pl);
         }
@@ -173,8 +175,6 @@ export function walk(
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      if (last) endGuide();
-      else beginGuide(x, y, z);
       chooseLights(x, y, z, last, false, random(), random());
       const perWeight = chancePerWeight,
         skyOf = skyChance,
@@ -192,7 +192,7 @@ export function walk(
         bb *= paneTintB;
         passes = true;
       } else {
-        if (!sampleDirection(random(), random())) return;
+        if (!sampleBsdf(random(), random())) return;
         if (bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
         br *= wR;
         bg *= wG;
