@@ -8,7 +8,12 @@ import ts from "typescript";
 import { describe, expect, it } from "vitest";
 import { sourceFiles } from "../support/source-files";
 
-const files = [...sourceFiles("src/core/kernel/assembly"), ...sourceFiles("src/core/kernel/clean"), ...sourceFiles("src/core/kernel/tree")];
+const files = [
+  ...sourceFiles("src/core/kernel/assembly"),
+  ...sourceFiles("src/core/kernel/lib"),
+  ...sourceFiles("src/core/kernel/clean"),
+  ...sourceFiles("src/core/kernel/tree"),
+];
 const sources = files.map((file) => ({
   file,
   tree: ts.createSourceFile(file, readFileSync(file, "utf8"), ts.ScriptTarget.Latest, true),

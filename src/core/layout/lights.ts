@@ -82,7 +82,7 @@ export const LIGHT_TREE_WORDS: i32 = LT_PARENT + 1;
  * shares of the places that see the sun and of the sky that they see, whether the sky is drawn by its table; a factor for each of the
  * first listed lights and for each node; sums of the table of the sky (rows of equal height, columns about the vertical).
  */
-export const LIGHT_CELL_NODES: i32 = 48;
+export const LIGHT_CELL_NODES: i32 = 64;
 export const LIGHT_CELL_LISTED: i32 = 16;
 export const LIGHT_CELL_ROWS: i32 = 6;
 export const LIGHT_CELL_COLUMNS: i32 = 16;

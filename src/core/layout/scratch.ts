@@ -2,7 +2,7 @@
  * What each worker has for itself: regions of its scratch block, in bytes from its beginning, each behind the one before it.
  * Whatever a worker notes must lie here or in its globals: static memory is shared by all workers.
  */
-import { MAX_GROUPS } from "./lights";
+import { LC_SIDES, LIGHT_CELL_COLUMNS, LIGHT_CELL_ROWS, LIGHT_SIDE_BYTES, MAX_GROUPS } from "./lights";
 import { MAX_MEDIA, SCRATCH_STRIDE } from "./memory";
 
 /** A traversal keeps a few words below the beginning of its stack, so the block begins behind them. */
@@ -72,11 +72,12 @@ const EQUIANGULAR_BYTES: i32 = 256;
 export const SEQUENCE_GROUP_BYTES: i32 = 192;
 export const SCRATCH_SEQUENCE: i32 = SCRATCH_EQUIANGULAR + EQUIANGULAR_BYTES;
 
-/** What a cell of lights counts while it is looked at: see kernel/assembly/light-cells.ts. */
-export const SCRATCH_LIGHT_CELL: i32 = SCRATCH_SEQUENCE + 4 * SEQUENCE_GROUP_BYTES;
-const LIGHT_CELL_ROOM: i32 = 1024;
+/** A side of a cell of lights, its nodes, and its view of the sky, while they are being found: see kernel/assembly/light-cells.ts. */
+export const SCRATCH_LIGHT_SIDE: i32 = SCRATCH_SEQUENCE + 4 * SEQUENCE_GROUP_BYTES;
+export const SCRATCH_LIGHT_NODES: i32 = SCRATCH_LIGHT_SIDE + LIGHT_SIDE_BYTES;
+export const SCRATCH_LIGHT_SKY: i32 = SCRATCH_LIGHT_NODES + LC_SIDES;
 /** Places that a cell is looked at from: where, and the normal (f64). */
-export const SCRATCH_LIGHT_PLACES: i32 = SCRATCH_LIGHT_CELL + LIGHT_CELL_ROOM;
+export const SCRATCH_LIGHT_PLACES: i32 = SCRATCH_LIGHT_SKY + 4 * LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
 const LIGHT_PLACES_ROOM: i32 = 8 * 48;
 /** Bytes in use; a test holds that a worker's block has room for them. */
 export const SCRATCH_END: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;

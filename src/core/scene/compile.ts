@@ -176,7 +176,7 @@ export function compileGeometry(
     places: instanceRecords(shared, roots.slice(1)),
     materials: geometry.materials,
     bounds,
-    detail: detailBounds(positions, here, boxes.flat(), bounds),
+    detail: detailBounds(positions, here, shared, bounds),
     objectBounds,
     emissive: emissiveTriangles(geometry),
     regions: Object.fromEntries(regions.map(({ name, bounds }, i) => [name, { root: roots[1 + trees.length + i]!, bounds }])),

@@ -64,6 +64,7 @@ import { transmit, tr, tg, tb } from "./transmit";
 import { majorantAt } from "./majorants";
 import { sampleCollision, colT, colR, colG, colB } from "./collision";
 import { prepareLights, lightFrom, lR, lG, lB, lx, ly, lz } from "./lights";
+import { askLightCells } from "./light-cells";
 import { prepareLightSampling } from "./light-sampling";
 import { sky, skyR, skyG, skyB, sampleEnvironment, environmentPdf, ex, ey, ez } from "./sky";
 import { phaseOf, sampleCosine } from "./phase";
@@ -228,6 +229,7 @@ let emittedR: f64 = 0.0,
 
 function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   startSample(<u32>paramInt(P_SEED), <u32>x, <u32>y, index);
+  askLightCells(index > 0);
   pair(0);
   if (paramInt(P_FILTER) == FILTER_TENT) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
   else cameraRay(<f64>x + ru, <f64>y + rv);
@@ -537,4 +539,17 @@ export function skyAt(dx: f64, dy: f64, dz: f64, band: i32): f64 {
 export function skySample(u: f64, v: f64, axis: i32): f64 {
   sampleEnvironment(u, v);
   return axis == 0 ? ex : axis == 1 ? ey : axis == 2 ? ez : environmentPdf(ex, ey, ez);
+}
+
+/** Exposed for tests: the kernel's elementary functions by number, in the order of tests/validation/elementary.test.ts. */
+export function elementary(which: i32, x: f64, y: f64): f64 {
+  if (which == 0) return Math.exp(x);
+  if (which == 1) return Math.expm1(x);
+  if (which == 2) return Math.log(x);
+  if (which == 3) return Math.log1p(x);
+  if (which == 4) return Math.sin(x);
+  if (which == 5) return Math.cos(x);
+  if (which == 6) return Math.tan(x);
+  if (which == 7) return Math.atan(x);
+  return Math.atan2(y, x);
 }

@@ -31,7 +31,14 @@ import {
   P_LIGHT_COUNT,
   P_LISTED_COUNT,
 } from "../../layout/layout";
-import { MAX_OPEN_NODES, SCRATCH_LIGHT_CELL, SCRATCH_LIGHT_PLACES, SCRATCH_OPEN_NODES } from "../../layout/scratch";
+import {
+  MAX_OPEN_NODES,
+  SCRATCH_LIGHT_NODES,
+  SCRATCH_LIGHT_PLACES,
+  SCRATCH_LIGHT_SIDE,
+  SCRATCH_LIGHT_SKY,
+  SCRATCH_OPEN_NODES,
+} from "../../layout/scratch";
 import { countRays, param, paramAddress, paramInt, raysTraced, scratch, word, wordInt } from "./state";
 import { beginStream, endStream, hashed, randomState } from "./random";
 import { anyHit, closestHit, giveHitBack, hitEdges, hitInstance, hitT, keepHit, passR, passG, passB } from "./bvh";
@@ -40,7 +47,7 @@ import { environmentPdf, ex, ey, ez, hasEnvironment, sampleEnvironment, sky, sky
 import { lightBelow, nodeAt, tree } from "./light-tree";
 
 /** Places of a cell from which lights are looked at. */
-const PLACES: i32 = 8;
+const PLACES: i32 = 6;
 const ROWS: i32 = LIGHT_CELL_ROWS;
 const COLUMNS: i32 = LIGHT_CELL_COLUMNS;
 /** The table of the sky: bins of equal solid angle, from LOW (sine of the elevation) to the zenith. */
@@ -55,13 +62,16 @@ const BESIDE: f32 = 0.3;
 /** Rays that look for a side's places at most. */
 const TRIES: i32 = 40;
 /** Looks at each bin. */
-const LOOKS: i32 = 8;
+const LOOKS: i32 = 4;
 /** Share that a light which no place sees counts with: it may be seen all the same. */
-const LEAST: f32 = 0.06;
+const LEAST: f32 = 0.12;
 /** The same of the sun and the sky, which are asked by themselves. */
 const LEAST_FAR: f32 = 0.01;
 const UNKNOWN: f32 = -1.0;
 const TOO_MANY: f32 = -2.0;
+
+/** A node is opened within this many of its radii (squared), as for a point; a third less where there would be too many. */
+const OPENED: f64 = 4.0;
 
 /** Arrays of a cell. */
 const ROW: usize = 4 * LIGHT_CELL_NODES;
@@ -71,7 +81,9 @@ const RADIUS2: usize = 3 * ROW;
 const POWER: usize = 4 * ROW;
 const NODE: usize = 5 * ROW;
 
+/** Where the cells lie; 0 where there are none, or for now none are asked. */
 let cells: usize = 0;
+let planned: usize = 0;
 let lowX: f64 = 0.0,
   lowY: f64 = 0.0,
   lowZ: f64 = 0.0,
@@ -82,7 +94,8 @@ let countX: i32 = 0,
 
 /** Reads from the parameters where the cells lie. */
 export function prepareLightCells(): void {
-  cells = paramAddress(P_LIGHT_CELLS);
+  planned = paramAddress(P_LIGHT_CELLS);
+  cells = planned;
   lowX = param(P_LIGHT_CELLS_LOW);
   lowY = param(P_LIGHT_CELLS_LOW + 1);
   lowZ = param(P_LIGHT_CELLS_LOW + 2);
@@ -90,6 +103,14 @@ export function prepareLightCells(): void {
   countX = paramInt(P_LIGHT_CELLS_COUNT);
   countY = paramInt(P_LIGHT_CELLS_COUNT + 1);
   countZ = paramInt(P_LIGHT_CELLS_COUNT + 2);
+}
+
+/**
+ * Whether cells are asked for the sample that begins. The first of a pixel does without: a picture that is drawn anew while a lamp or the
+ * sun is dragged must not wait for thousands of them, and which samples ask may depend on nothing else.
+ */
+export function askLightCells(on: bool): void {
+  cells = on ? planned : 0;
 }
 
 /** The side of a cell that a surface with this normal is looked at from; 0 is its air. */
@@ -269,7 +290,7 @@ function facing(dx: f64, dy: f64, dz: f64): void {
  * Where they see most of the sky, or nothing of it, the table is not drawn from. @returns places that see any of the sky
  */
 function lookUp(seen: usize, index: i32, side: i32, places: i32): i32 {
-  const raw = scratch + SCRATCH_LIGHT_CELL;
+  const raw = scratch + SCRATCH_LIGHT_SKY;
   let open = 0.0,
     from: u32 = 0;
   for (let bin = 0; bin < BINS; bin++) {
@@ -435,7 +456,9 @@ export function skyPdf(cell: usize, dx: f64, dy: f64, dz: f64): f64 {
 }
 
 /** Looks at a side of a cell for the first time. */
-function look(cell: usize, seen: usize, index: i32, side: i32): void {
+function look(cell: usize, to: usize, index: i32, side: i32): void {
+  // found here and copied when all is known: another worker may be reading what it has found there itself
+  const seen = scratch + SCRATCH_LIGHT_SIDE;
   const rays = raysTraced;
   // what stands of the present path stays as it is, and what the cell finds is the same from any path
   const state = randomState(),
@@ -487,7 +510,8 @@ function look(cell: usize, seen: usize, index: i32, side: i32): void {
   for (let i = 0; i < ((n + 3) & ~3); i++) toFactor(seen + LS_NODES + ((<usize>i) << 2), i < n ? whole : 0.0);
   store<f32>(seen, seeing > 0 ? Mathf.max(LEAST_FAR, <f32>sun * whole) : <f32>1.0, LS_SUN);
   // last, so that another worker that finds it known finds the rest too; who comes first pays, so it is no cost of this pixel
-  store<f32>(seen, 1.0);
+  memory.copy(to + 4, seen + 4, LIGHT_SIDE_BYTES - 4);
+  store<f32>(to, 1.0);
   countRays(rays - raysTraced);
   giveHitBack();
   endStream(stream, state);
@@ -509,19 +533,21 @@ function toFactor(at: usize, whole: f32): void {
 
 /** Lists the nodes that are worth weighing in a cell; fewer and larger ones where there would be too many. */
 function listNodes(cell: usize, cx: f64, cy: f64, cz: f64, edge: f64): void {
+  const draft = scratch + SCRATCH_LIGHT_NODES;
   let n = 0;
   if (tree != 0) {
-    let opened = 4.0;
+    let opened = OPENED;
     n = -1;
-    while (n < 0 && opened > 0.02) {
-      n = list(cell, cx, cy, cz, 0.5 * edge * 1.7320508, opened);
-      opened *= 0.5;
+    while (n < 0 && opened > 0.5 * OPENED) {
+      n = list(draft, cx, cy, cz, 0.5 * edge * 1.7320508, opened);
+      opened *= 0.7;
     }
   }
   for (let i = n; i >= 0 && (i & 3) != 0; i++) {
-    const p = cell + LC_NODES + ((<usize>i) << 2);
+    const p = draft + LC_NODES + ((<usize>i) << 2);
     store<f32>(p, 0.0, POWER);
     store<f32>(p, 1.0, RADIUS2);
   }
+  memory.copy(cell + 4, draft + 4, LC_SIDES - 4);
   store<f32>(cell, n < 0 ? TOO_MANY : <f32>n);
 }

@@ -51,7 +51,7 @@ import {
   M_CENTRE,
   M_HALF,
 } from "../../layout/layout";
-import { lightParam, lightParamInt, param, paramAddress, paramInt, ablation, scratch, word, wordInt } from "./state";
+import { lightParam, lightParamInt, param, paramInt, ablation, scratch, word, wordInt } from "./state";
 import { coneInterval, coneA, coneB } from "./closest-approach";
 import { gx, gy, gz } from "./hit-frame";
 import { hasEnvironment } from "./sky";
