@@ -206,6 +206,24 @@ describe("the quick filter", () => {
     }
   });
 
+  it("holds where what is left of the sun is less than nothing and has no noise", () => {
+    // the estimate of the sun along a ray may take away more than was found: air darker than nothing, the same in both halves
+    const film = noisy(48, 32, 2, true);
+    for (let p = 0; p < film.data.length; p += film.stride)
+      for (let k = 0; k < 3; k++) {
+        const deep = (p / film.stride) % 48 < 24 ? 1e-3 : 2000;
+        film.data[p + L.F_AIR + k] = -2 * deep;
+        film.data[p + L.F_AIR_ODD + k] = -deep;
+      }
+    const { air } = cleaner.live("surfaces", true, pixelsOf(film), whole(film), 1, FULL);
+    for (let i = 0; i < 48 * 32; i++)
+      for (let k = 0; k < 3; k++) {
+        const v = air![i * CLEANED_FLOATS + k]!;
+        expect(v).toBeLessThanOrEqual(0);
+        expect(v).toBeGreaterThanOrEqual(-2001);
+      }
+  });
+
   it("of a coarse sweep is spread over all pixels", () => {
     const film = noisy(40, 30, 2, true);
     // only every fourth pixel has samples

@@ -79,7 +79,7 @@ function level(wide: bool, apart: i32, errors: f32, reach: i32, from: i32, into:
       const g = luminanceOf(r, gr, b);
       const per = f32x4.div(
         eighth,
-        f32x4.add(f32x4.mul(f32x4.splat(errors), f32x4.sqrt(v)), f32x4.add(f32x4.mul(f32x4.splat(1e-3), g), f32x4.splat(1e-30))),
+        f32x4.add(f32x4.mul(f32x4.splat(errors), f32x4.sqrt(v)), f32x4.add(f32x4.mul(f32x4.splat(1e-3), f32x4.abs(g)), f32x4.splat(1e-30))),
       );
       let f = p + toFeature;
       const f0 = v128.load(f);
