@@ -31,7 +31,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
                              lights and mattes add a layer per light group, object and material
       --depth half|float|8|16  bit depth: half or float of OpenEXR (depths are always float), 8 or 16 of PNG
       --alpha geometry|air   what its channel A covers: geometry (default), or air too
-      --clean S | F,A,S      takes noise out: a strength from 0 to 1, or those for fireflies, air and surfaces;
+      --clean S | F,A,S | document  takes noise out: a strength from 0 to 1, or those for fireflies, air and surfaces,
+                             or those that the document says;
                              a PNG shows it cleaned, an OpenEXR gets layers beauty.clean, air.clean … beside the raw
       --halves               keeps in an OpenEXR what "fumarium clean" needs later
       --at SECONDS           time of the picture, for drifting noise and sequences
@@ -165,7 +166,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
     ...(alpha ? { alpha } : {}),
-    ...(v.clean !== undefined ? { clean: strengthsOf(v.clean, "clean") } : {}),
+    ...(v.clean !== undefined ? { clean: v.clean === "document" ? v.clean : strengthsOf(v.clean, "clean") } : {}),
     ...(v.halves ? { halves: true } : {}),
   }));
 }

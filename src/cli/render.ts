@@ -37,8 +37,8 @@ export interface RenderOptions {
   /** Keep light groups and mattes apart, whatever the document says. */
   lightGroups?: boolean;
   mattes?: boolean;
-  /** Strengths of a clean-up; none where the picture is wanted as it was rendered. */
-  clean?: Strengths;
+  /** Strengths of a clean-up, or that they are those of the document; none where the picture is wanted as it was rendered. */
+  clean?: Strengths | "document";
   /** Keep what a later clean-up needs in an OpenEXR file. */
   halves?: boolean;
   json: boolean;
@@ -129,7 +129,8 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
         ),
     });
     if (result.outcome === "cancelled") throw new Error("render was cancelled");
-    const film = o.clean ? await cleanFilm(result.film, passes, o.clean, o) : result.film;
+    const strengths = o.clean === "document" ? doc.film.cleanUp : o.clean;
+    const film = strengths ? await cleanFilm(result.film, passes, strengths, o) : result.film;
     if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
     const facts = {
       ...measureFilm(film),

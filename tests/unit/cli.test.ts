@@ -232,6 +232,23 @@ describe("fumarium clean", () => {
     expect(decode(readFileSync(join(folder, "later.png")))).toMatchObject({ width: 64, height: 48 });
   });
 
+  it("takes the strengths that the document says where it is asked to", async () => {
+    const doc = JSON.parse(readFileSync(join(folder, "scene.json"), "utf8")) as { film?: object };
+    const pictures = [];
+    for (const air of [0, 1]) {
+      write("own.json", JSON.stringify({ ...doc, film: { ...doc.film, cleanUp: { fireflies: 0, air, surfaces: 0 } } }));
+      const at = ["render", "own.json", "-o", "own.exr", "--samples", "3", "--depth", "float", "--clean", "document"];
+      expect(await run(...at)).toMatchObject({ code: 0 });
+      pictures.push(readExr(readFileSync(join(folder, "own.exr"))));
+    }
+    const changed = pictures.map((p) => {
+      const [raw, clean] = [layer("air.G", p), layer("air.clean.G", p)];
+      return Array.from({ length: 64 * 48 }, (_, i) => Math.abs(raw[i]! - clean[i]!)).filter((d) => d > 1e-3).length;
+    });
+    expect(changed[0]).toBe(0);
+    expect(changed[1]).toBeGreaterThan(100);
+  });
+
   it("says what it cannot clean, and writes nothing then", async () => {
     await run("render", "scene.json", "-o", "plain.exr", "--samples", "2");
     await run("render", "scene.json", "-o", "few.exr", "--samples", "2", "--halves", "--passes", "beauty,air,surfaces");
