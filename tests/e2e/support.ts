@@ -81,6 +81,22 @@ export async function brightness(page: Page, part: [number, number, number, numb
   }, part);
 }
 
+/** How much a part of the picture differs from place to place: standard deviation of its green, 0 to 255. */
+export async function contrast(page: Page, part: [number, number, number, number]): Promise<number> {
+  return page.evaluate(([x, y, w, h]) => {
+    const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
+    const d = c.getContext("2d")!.getImageData(x * c.width, y * c.height, w * c.width, h * c.height).data;
+    let sum = 0,
+      squares = 0;
+    for (let i = 1; i < d.length; i += 4) {
+      sum += d[i]!;
+      squares += d[i]! ** 2;
+    }
+    const n = d.length / 4;
+    return Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2));
+  }, part);
+}
+
 /** Starts an application and a browser for the tests of a file, and opens a page for each; script errors fail the test. */
 export function eachOnItsPage(
   errors: string[],
