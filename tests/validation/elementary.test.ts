@@ -39,9 +39,8 @@ describe("elementary functions", () => {
         }
         // near a root an angle of many turns has lost digits before it comes here
         const e = Math.abs(is - should) / Math.max(Math.abs(should), which === 4 || which === 5 ? 1e-3 : 0);
-        if (!(e <= worst)) [worst, place] = [e, x];
+        if (!(e <= worst)) worst = e;
       }
-      expect(place).toBeGreaterThan(-Infinity);
       holds(
         {
           case: "elementary functions",
