@@ -39,7 +39,7 @@ describe("elementary functions", () => {
         // near a root an angle of many turns has lost digits before it comes here
         const e = Math.abs(is - should) / Math.max(Math.abs(should), which === 4 || which === 5 ? 1e-3 : 0);
         // one that is no number stays
-      worst = Math.max(worst, e);
+        worst = Math.max(worst, e);
       }
       holds(
         {
