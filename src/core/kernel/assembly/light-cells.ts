@@ -160,6 +160,14 @@ export function sunSeen(cell: usize): f64 {
 export function skySeen(cell: usize): f64 {
   return cell == 0 ? 1.0 : <f64>load<f32>(cell, LS_SKY);
 }
+/** Whether any of a cell's places is known to see the sun. */
+export function seesSun(cell: usize): bool {
+  return cell != 0 && load<f32>(cell, LS_SUN) > LEAST_FAR;
+}
+/** Whether any of a cell's places is known to see the sky. */
+export function seesSky(cell: usize): bool {
+  return cell != 0 && load<f32>(cell, LS_SKY) > LEAST_FAR;
+}
 /** Whether the sky is drawn by what a cell sees of it. */
 // @ts-ignore: decorator
 @inline

@@ -55,7 +55,7 @@ import { lightParam, lightParamInt, param, paramInt, ablation, scratch, word, wo
 import { coneInterval, coneA, coneB } from "./closest-approach";
 import { gx, gy, gz } from "./hit-frame";
 import { hasEnvironment } from "./sky";
-import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, sideOf, skySeen, sunSeen, weighCell } from "./light-cells";
+import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, seesSky, seesSun, sideOf, skySeen, sunSeen, weighCell } from "./light-cells";
 import { nodeAt, prepareLightTree, tree } from "./light-tree";
 import { SUN, SKY, NONE, MEDIUM_EMISSION, emissiveRecord } from "./lights";
 import { mediumCount } from "./segments";
@@ -91,8 +91,6 @@ export function prepareLightSampling(): void {
 
 /** Chance of the light last chosen. */
 export let selectionPdf: f64 = 0.0;
-/** Chance of the sky at the last choice of one. */
-export let skyOfOne: f64 = 0.0;
 
 // choices being prepared: lights as they are numbered, nodes of the tree behind them
 let base: usize = 0;
@@ -339,7 +337,6 @@ const OPENED: f64 = 4.0;
 /** Draws from what was prepared; sets the chance. @param u in [0, 1) */
 function draw(u: f64): i32 {
   const total = sunNow + skyNow + emissionNow + choiceSum;
-  skyOfOne = total > 0.0 ? skyNow / total : 0.0;
   if (!(total > 0.0)) return NONE;
   if ((ablation & 1) != 0) return drawEvenly(u);
   u *= total;
@@ -396,15 +393,17 @@ function draw(u: f64): i32 {
   }
 }
 
-let selectionEven: f64 = 0.0;
+/** Chance of each kind and light there is, drawn evenly; 0 where there is none. */
+function chanceOfEach(): f64 {
+  const n = localCount + <i32>(sunNow > 0.0) + <i32>(skyNow > 0.0) + <i32>(emissionNow > 0.0);
+  return n > 0 ? 1.0 / <f64>n : 0.0;
+}
+
 /** Any of the lights there are, with the same chance: what benchmarks compare with. */
 function drawEvenly(u: f64): i32 {
-  const n = <f64>localCount + (sunNow > 0.0 ? 1.0 : 0.0) + (skyNow > 0.0 ? 1.0 : 0.0) + (emissionNow > 0.0 ? 1.0 : 0.0);
-  skyOfOne = skyNow > 0.0 ? 1.0 / n : 0.0;
-  if (n <= 0.0) return NONE;
-  selectionPdf = 1.0 / n;
-  selectionEven = selectionPdf;
-  let i = <i32>Math.floor(u * n);
+  selectionPdf = chanceOfEach();
+  if (!(selectionPdf > 0.0)) return NONE;
+  let i = <i32>Math.floor(u / selectionPdf);
   if (i < localCount) return i;
   i -= localCount;
   if (sunNow > 0.0) {
@@ -424,7 +423,7 @@ function half(first: i32, second: i32): f64 {
   return a + b > 0.0 ? Math.max(0.001, Math.min(0.999, a / (a + b))) : 0.5;
 }
 
-/** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres. */
+/** Prepares choices for the part [a, b] of a camera ray in air that scatters over `reach` metres and is asked at about `count` points. */
 export function prepareAirLights(
   ox: f64,
   oy: f64,
@@ -438,6 +437,7 @@ export function prepareAirLights(
   sunPhase: f64,
   sunShare: f64,
   withSky: bool,
+  count: i32,
 ): void {
   wx = ox;
   wy = oy;
@@ -460,7 +460,6 @@ export function prepareAirLights(
     emissionPower > 0.0 ? emissionWeight() : 0.0,
     L_AIR,
   );
-  reserveForLamps();
   airChoices = choices;
   airSum = choiceSum;
   airSun = sunNow;
@@ -469,13 +468,48 @@ export function prepareAirLights(
   airX = ox;
   airY = oy;
   airZ = oz;
+  const others = airSum + airEmission;
+  if ((ablation & 1) != 0) {
+    airSunAsked = 0.0;
+    airSkyAsked = 0.0;
+    airOthersAsked = 1.0;
+    airSunTimes = 0;
+    airSkyTimes = 0;
+    airOtherTimes = count;
+    return;
+  }
+  const most = Math.max(airSun, Math.max(airSky, others));
+  airSunAsked = seldom(airSun, most);
+  airSkyAsked = seldom(airSky, most);
+  airOthersAsked = seldom(others, most);
+  const each = most > 0.0 ? <f64>count / (airSun + airSky + others) : 0.0;
+  airSunTimes = max(1, <i32>(each * airSun + 0.5));
+  airSkyTimes = max(1, <i32>(each * airSky + 0.5));
+  airOtherTimes = 1;
+  if (!(others > TELLING * most)) return;
+  // sky that no place is known to see takes nothing from lamps
+  airOthersAsked = 1.0;
+  airOtherTimes = max((count + 1) >> 1, <i32>((<f64>count * others) / (others + airSun + (seesSkyAlong ? airSky : 0.0)) + 0.5));
 }
-/** Share of the sky that a part of a ray sees, about. */
+
+/** Chances that the air of the ray last prepared asks the sun, the sky, and some of the others, and at how many points where it does. */
+export let airSunAsked: f64 = 0.0;
+export let airSkyAsked: f64 = 0.0;
+export let airOthersAsked: f64 = 0.0;
+export let airSunTimes: i32 = 0;
+export let airSkyTimes: i32 = 0;
+export let airOtherTimes: i32 = 0;
+
+let seesSkyAlong: bool = false;
+/** Share of the sky that a part of a ray sees, about; sets whether it is known to see any. */
 function skyAlong(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, a: f64, b: f64): f64 {
   let sum = 0.0;
+  seesSkyAlong = false;
   for (let i = 0; i < 3; i++) {
     const t = a + ((b - a) * (<f64>i + 0.5)) / 3.0;
-    sum += skySeen(cellAt(ox + t * dx, oy + t * dy, oz + t * dz, 0));
+    const cell = cellAt(ox + t * dx, oy + t * dy, oz + t * dz, 0);
+    sum += skySeen(cell);
+    seesSkyAlong = seesSkyAlong || seesSky(cell);
   }
   return sum / 3.0;
 }
@@ -485,13 +519,14 @@ let airSum: f64 = 0.0,
   airSky: f64 = 0.0,
   airEmission: f64 = 0.0;
 
-/** One light for the air last prepared. */
+/** One of the others for the air last prepared: what is neither sun nor sky. */
 export function sampleLightForAir(u: f64): i32 {
   base = scratch + SCRATCH_AIR_CHOICES;
   choices = airChoices;
   choiceSum = airSum;
-  sunNow = airSun;
-  skyNow = airSky;
+  const all = (ablation & 1) != 0;
+  sunNow = all ? airSun : 0.0;
+  skyNow = all ? airSky : 0.0;
   emissionNow = airEmission;
   // the halves of nodes are weighed for the ray again
   alongRay = true;
@@ -515,11 +550,14 @@ export function sampleLight(x: f64, y: f64, z: f64, withSky: bool, air: bool, u:
 /** Side of its cell that the point lies on. */
 let side: i32 = 0;
 
-/** Which lights a vertex asks: the sun, the sky, and one of the others (NONE where it asks none). */
+/** Which lights a vertex asks: the sun, the sky, and one of the others as drawn last (NONE where it asks none). */
 export let asksSun: bool = false;
 export let asksSky: bool = false;
 export let otherLight: i32 = NONE;
-/** Their chances, and that of one of the others for each unit of its weight: for weighing what a path meets by itself too. */
+/**
+ * How often each is asked on average, and one of the others for each unit of its weight: for weighing what a path meets by itself too.
+ * A light asked more than once is asked with numbers of its own each time.
+ */
 export let sunChance: f64 = 0.0;
 export let skyChance: f64 = 0.0;
 export let otherChance: f64 = 0.0;
@@ -527,40 +565,64 @@ export let chancePerWeight: f64 = 0.0;
 
 /** Where one kind is estimated to give this many times less than another, it is asked more seldom than always. */
 const SELDOM: f64 = 100.0;
+/** What the others must give beside the sky to be worth asking more than once. */
+const OFTEN: f64 = 0.5;
 
 /**
  * Lights for a point, by irradiance: the sun, the sky and one of the others. None takes another's place, and all are asked but where they
- * are known to give little beside the others. The sky is left to the path that goes on, but where it is drawn by itself.
- * @param last whether no path goes on
+ * are known to give little beside the others. The sky is left to the path that goes on, but where it is drawn by itself. What follows is
+ * prepareOthers(), then drawOther().
+ * @param last whether no path goes on @param u in [0, 1)
  */
-export function chooseLights(x: f64, y: f64, z: f64, last: bool, air: bool, u: f64, v: f64): void {
-  asksSun = false;
-  asksSky = false;
-  otherLight = NONE;
+export function chooseLights(x: f64, y: f64, z: f64, last: bool, air: bool, u: f64): void {
   side = air ? 0 : sideOf(gx, gy, gz);
   preparePoint(x, y, z, last || hasEnvironment(), air);
   if ((ablation & 1) != 0) {
-    otherLight = draw(u);
-    otherChance = selectionPdf;
-    skyChance = skyNow > 0.0 ? selectionPdf : 0.0;
-    sunChance = sunNow > 0.0 ? selectionPdf : 0.0;
-    chancePerWeight = 0.0;
+    asksSun = false;
+    asksSky = false;
+    skyChance = skyNow > 0.0 ? chanceOfEach() : 0.0;
+    sunChance = sunNow > 0.0 ? chanceOfEach() : 0.0;
     return;
   }
   const others = emissionNow + choiceSum;
   const most = Math.max(sunNow, Math.max(skyNow, others));
   sunChance = seldom(sunNow, most);
   skyChance = seldom(skyNow, most);
-  const askedOther = seldom(others, most);
-  chancePerWeight = others > 0.0 ? askedOther / others : 0.0;
+  // what hides sun and sky is not known everywhere: lamps are not left out for light that may not come
+  chanceOfOthers = seldom(others, Math.max(Math.max(sunKnown, skyKnown), others));
   asksSun = sunNow > 0.0 && u < sunChance;
   // the two are seldom left out at once: the same number serves both, from its other end
   asksSky = skyNow > 0.0 && 1.0 - u <= skyChance;
-  if (!(others > 0.0) || v >= askedOther) return;
   sunNow = 0.0;
   skyNow = 0.0;
-  otherLight = draw(v / askedOther);
-  otherChance = askedOther * selectionPdf;
+}
+let chanceOfOthers: f64 = 0.0;
+
+/** Whether the others give enough at the point that lights were last chosen for to be asked more than once, if the sun does not come there. */
+export function othersTell(): bool {
+  return emissionNow + choiceSum > OFTEN * skyKnown;
+}
+
+/** Settles how often one of the others is asked at the point that lights were last chosen for: so many times, or by chance where they give little. */
+export function prepareOthers(times: i32): void {
+  const others = emissionNow + choiceSum;
+  const even = (ablation & 1) != 0;
+  otherTimes = even ? 1.0 : <f64>times;
+  chancePerWeight = even || !(others > 0.0) ? 0.0 : (otherTimes * chanceOfOthers) / others;
+}
+let otherTimes: f64 = 1.0;
+
+/** Draws one of the others for that point; sets otherLight and otherChance. @param v in [0, 1) */
+export function drawOther(v: f64): void {
+  otherLight = NONE;
+  if ((ablation & 1) != 0) {
+    otherLight = draw(v);
+    otherChance = selectionPdf;
+    return;
+  }
+  if (!(emissionNow + choiceSum > 0.0) || v >= chanceOfOthers) return;
+  otherLight = draw(v / chanceOfOthers);
+  otherChance = otherTimes * chanceOfOthers * selectionPdf;
 }
 
 /** Chance to ask for light of weight a beside light of weight b. */
@@ -570,6 +632,10 @@ function seldom(a: f64, b: f64): f64 {
   return a * SELDOM >= b ? (a > 0.0 ? 1.0 : 0.0) : Math.sqrt((a * SELDOM) / b);
 }
 
+/** What sun and sky give where they are known to be seen at all. */
+let sunKnown: f64 = 0.0,
+  skyKnown: f64 = 0.0;
+
 function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   wx = x;
   wy = y;
@@ -577,8 +643,10 @@ function preparePoint(x: f64, y: f64, z: f64, withSky: bool, air: bool): void {
   alongRay = false;
   const cell = cellAt(x, y, z, side);
   const sun = sunPower * param(air ? P_SUN_AIR : P_SUN_SURFACES) * sunSeen(cell);
+  sunKnown = seesSun(cell) ? sun : 0.0;
   // where a cell knows what is seen of the sky, it is drawn by that, and by the path that goes on
   const skyShare = withSky || guides(cell) ? skyPower * param(air ? P_SKY_AIR : P_SKY_SURFACES) * 3.141592653589793 * skySeen(cell) : 0.0;
+  skyKnown = seesSky(cell) ? skyShare : 0.0;
   prepare(scratch + SCRATCH_POINT_CHOICES, cell, sun, skyShare, emissionPower > 0.0 ? emissionWeight() : 0.0, air ? L_AIR : L_SURFACES);
 }
 
@@ -593,12 +661,12 @@ export function lightNode(i: i32): usize {
 
 /** Chance that the last chooseLights() took light i, which is weighed by itself. */
 export function chanceOfListed(i: i32): f64 {
-  return (ablation & 1) != 0 ? selectionEven : chancePerWeight * load<f64>(base + ((<usize>i) << 3));
+  return (ablation & 1) != 0 ? chanceOfEach() : chancePerWeight * load<f64>(base + ((<usize>i) << 3));
 }
 
 /** The same of the light in leaf `node` of the tree. */
 export function chanceOfLeaf(node: i32): f64 {
-  return (ablation & 1) != 0 ? selectionEven : chanceUpwards(node, chancePerWeight);
+  return (ablation & 1) != 0 ? chanceOfEach() : chanceUpwards(node, chancePerWeight);
 }
 
 /**

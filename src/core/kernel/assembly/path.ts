@@ -50,8 +50,11 @@ import { sky, stars, sunDisk, moonDisk, skyR, skyG, skyB } from "./sky";
 import {
   chancePerWeight,
   chooseLights,
+  othersTell,
+  prepareOthers,
   asksSky,
   asksSun,
+  drawOther,
   otherChance,
   otherLight,
   prepareAirLights,
@@ -59,10 +62,15 @@ import {
   selectionPdf,
   skyChance,
   sunChance,
-  skyOfOne,
+  airOthersAsked,
+  airOtherTimes,
+  airSkyAsked,
+  airSkyTimes,
+  airSunAsked,
+  airSunTimes,
 } from "./light-sampling";
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
-import { beginBranch, scaleBranch, accumulate, groupOf } from "./accumulate";
+import { beginBranch, scaleBranch, accumulate, groupOf, outR, outG, outB } from "./accumulate";
 import {
   prepareSunVariate,
   estimateSunVariate,
@@ -221,23 +229,24 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   if (hasVariate) accumulate(groupOf(SUN), sunR, sunG, sunB);
   // what is left of a sun mostly known is asked for seldom, but never left out
   const sunShare = estimates ? residualShare : 1.0;
-  prepareAirLights(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || environment);
   const count = airSamples;
-  scaleBranch(1.0 / <f64>count);
-  for (let i = 0; i < count; i++) {
-    subSample(<u32>i, <u32>count);
-    airSample(ox, oy, oz, dx, dy, dz, tHit);
-  }
-  subSample(0, 1);
-  const scale = 1.0 / <f64>count;
-  emissionSumR *= scale;
-  emissionSumG *= scale;
-  emissionSumB *= scale;
-  sampleOwnLight(SUN, paramInt(P_SUN_AIR_SAMPLES), 8, ox, oy, oz, dx, dy, dz, tHit);
+  prepareAirLights(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || (environment && (ablation & 1) == 0), count);
+  const sky = airSkyAsked > 0.0 && (airSkyAsked >= 1.0 || random() < airSkyAsked) ? airSkyTimes : 0;
+  // how often the sky is asked for each walk that may meet it
+  const skyOf = (<f64>airSkyTimes * airSkyAsked) / <f64>count;
+  if (full || paramInt(P_EMITTING_MEDIA) > 0) sampleAir(count, skyOf, ox, oy, oz, dx, dy, dz, tHit);
+  if (airOthersAsked > 0.0 && (airOthersAsked >= 1.0 || random() < airOthersAsked)) sampleOthers(ox, oy, oz, dx, dy, dz, tHit);
+  if (sky > 0) sampleOwnLight(SKY, sky, skyOf * <f64>count, 5, ox, oy, oz, dx, dy, dz, tHit);
+  if (airSunAsked > 0.0 && (airSunAsked >= 1.0 || random() < airSunAsked))
+    sampleOwnLight(SUN, airSunTimes, <f64>airSunTimes * airSunAsked, 8, ox, oy, oz, dx, dy, dz, tHit);
+  const asked = paramInt(P_SUN_AIR_SAMPLES);
+  sampleOwnLight(SUN, asked, <f64>asked, 8, ox, oy, oz, dx, dy, dz, tHit);
   const own = paramInt(P_OWN_COUNT);
   // lights share the dimensions of the sequence from the fourth on
-  for (let i = 0; i < own; i++)
-    sampleOwnLight(i, lightParamInt(i, L_AIR_SAMPLES), 8 + 2 * ((<u32>(i + 1)) & 3), ox, oy, oz, dx, dy, dz, tHit);
+  for (let i = 0; i < own; i++) {
+    const times = lightParamInt(i, L_AIR_SAMPLES);
+    sampleOwnLight(i, times, <f64>times, 8 + 2 * ((<u32>(i + 1)) & 3), ox, oy, oz, dx, dy, dz, tHit);
+  }
 }
 
 // where the last draw fell, its density (1/m), and the weight of light sent towards the lens from there
@@ -252,7 +261,7 @@ function drawDistance(light: i32, selection: f64, ox: f64, oy: f64, oz: f64, dx:
   if (light >= 0 && (ablation & 2) == 0 && closestApproach(light, ox, oy, oz, dx, dy, dz)) {
     // thin air: nearly all by the light's nearness, which bounds what a sample gives; thick air: by what survives
     const q = approachT < 2.0 * reach ? 0.9 : 0.5;
-    // a narrow beam: mostly where it crosses the ray, but never only there, since walks and glow go on from the same places
+    // a narrow beam: mostly where it crosses the ray, but never only there
     const cone = coneInterval(light, ox, oy, oz, dx, dy, dz, segA, segB) && coneB > coneA && (coneA > segA || coneB < segB);
     const c = cone ? 0.9 * q : 0.0;
     if (cone) beginPhaseEquiangular(approachT, approachGap, coneA, coneB, reach);
@@ -268,8 +277,7 @@ function drawDistance(light: i32, selection: f64, ox: f64, oy: f64, oz: f64, dx:
       if (drawnT >= coneA && drawnT <= coneB) drawnPdf += c * phaseEquiangularPdf(drawnT);
     } else drawnPdf = q * phaseEquiangularPdf(drawnT) + (1.0 - q) * forcedPdf(drawnT);
   } else if (light == SUN && hasVariate) {
-    // walks go on from the same places: they are to be spread as the air is
-    const q = hasBorders() ? (full ? 0.2 : 0.5) : 0.0;
+    const q = hasBorders() ? 0.5 : 0.0;
     if (pick < q) drawnT = borderDistance(u);
     else drawnT = forcedDistance(u, (pick - q) / (1.0 - q));
     sunVariateAt(drawnT);
@@ -305,76 +313,125 @@ function weigh(t: f64, k: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   }
 }
 
-/** Points of the camera ray's air at which one light is asked by itself. @param dimension first of the two that spread them */
-function sampleOwnLight(light: i32, count: i32, dimension: u32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+/**
+ * Points of the camera ray's air at which one light is asked by itself. @param expected how many there are on average over all samples
+ * @param dimension first of the two that spread them
+ */
+function sampleOwnLight(
+  light: i32,
+  count: i32,
+  expected: f64,
+  dimension: u32,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tHit: f64,
+): void {
   if (count <= 0 || airShare(light) <= 0.0) return;
-  scaleBranch(1.0 / <f64>count);
+  // the sky may be met by each of the ray's walks too
+  const walks = light == SKY ? <f64>airSamples : 1.0;
+  const chance = expected / walks;
+  scaleBranch(1.0 / walks);
   for (let i = 0; i < count; i++) {
     subSample(<u32>i, <u32>count);
     pair(dimension);
-    drawDistance(light, 1.0, ox, oy, oz, dx, dy, dz, ru, rv);
-    if (!(drawnPdf > 0.0) || !(drawnT < Infinity) || !scatterersAt(drawnT)) continue;
-    weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
-    if (!(atWeightR + atWeightG + atWeightB > 0.0)) continue;
-    pair(dimension + 1);
-    directInMedium(
-      light,
-      1.0,
-      ox + drawnT * dx,
-      oy + drawnT * dy,
-      oz + drawnT * dz,
-      dx,
-      dy,
-      dz,
-      atWeightR,
-      atWeightG,
-      atWeightB,
-      ru,
-      rv,
-      false,
-    );
+    drawDistance(light, expected, ox, oy, oz, dx, dy, dz, ru, rv);
+    lightDrawn(light, chance, dimension + 1, ox, oy, oz, dx, dy, dz, tHit);
+  }
+  subSample(0, 1);
+  scaleBranch(1.0);
+}
+
+/** Points of the camera ray's air at which one of the lights that are neither sun nor sky is asked. */
+function sampleOthers(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  const count = airOtherTimes;
+  const expected = <f64>count * airOthersAsked;
+  for (let i = 0; i < count; i++) {
+    subSample(<u32>i, <u32>count);
+    pair(1);
+    const u = ru;
+    const light = sampleLightForAir(rv);
+    if (light == NONE) break;
+    const chance = expected * selectionPdf;
+    pair(2);
+    drawDistance(light, chance, ox, oy, oz, dx, dy, dz, u, ru);
+    lightDrawn(light, chance, 3, ox, oy, oz, dx, dy, dz, tHit);
   }
   subSample(0, 1);
 }
 
-/** One point of the camera ray's part in the media: the light it sends towards the lens. */
-function airSample(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
-  const emits = paramInt(P_EMITTING_MEDIA) > 0;
-  pair(1);
-  const u = ru;
-  const light = sampleLightForAir(rv);
-  const selection = selectionPdf;
-  const skyOf = skyOfOne;
-  if (light == NONE && !full && !emits) return;
-  pair(2);
-  drawDistance(light, selection, ox, oy, oz, dx, dy, dz, u, ru);
-  if (!(drawnPdf > 0.0) || !(drawnT < Infinity)) return;
-  const scatters = scatterersAt(drawnT);
-  if (!scatters && !emits) return;
+/** Asks a light at the point last drawn. @param chance how often it is asked on average @param dimension that spreads it over the light */
+function lightDrawn(
+  light: i32,
+  chance: f64,
+  dimension: u32,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tHit: f64,
+): void {
+  if (!(drawnPdf > 0.0) || !(drawnT < Infinity) || !scatterersAt(drawnT)) return;
+  weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
+  if (!(atWeightR + atWeightG + atWeightB > 0.0)) return;
+  pair(dimension);
   const x = ox + drawnT * dx,
     y = oy + drawnT * dy,
     z = oz + drawnT * dz;
+  directInMedium(light, chance, x, y, z, dx, dy, dz, atWeightR, atWeightG, atWeightB, ru, rv, full);
+}
+
+/**
+ * Points of the camera ray's air from which walks go on, and whose glow is gathered: drawn as what scatters and glows lies along the ray.
+ * @param skyOf how often the sky is asked for each of them
+ */
+function sampleAir(count: i32, skyOf: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  const k = 1.0 / <f64>count;
+  scaleBranch(k);
+  for (let i = 0; i < count; i++) {
+    subSample(<u32>i, <u32>count);
+    airSample(k, skyOf, ox, oy, oz, dx, dy, dz, tHit);
+  }
+  subSample(0, 1);
+  scaleBranch(1.0);
+}
+
+/** One of these points. @param share what its glow counts for */
+function airSample(share: f64, skyOf: f64, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
+  pair(1);
+  const u = ru;
+  pair(2);
+  drawnT = forcedDistance(u, ru);
+  drawnPdf = forcedPdf(drawnT);
+  if (!(drawnPdf > 0.0) || !(drawnT < Infinity)) return;
+  const scatters = scatterersAt(drawnT);
   const gR = mediumEmissionR,
     gG = mediumEmissionG,
     gB = mediumEmissionB;
+  if (!(scatters && full) && !(gR + gG + gB > 0.0)) return;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
   const br = atWeightR,
     bg = atWeightG,
     bb = atWeightB;
-  if (emits) accumulate(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
-  emissionSumR += br * gR;
-  emissionSumG += bg * gG;
-  emissionSumB += bb * gB;
-  if (!scatters || !(br + bg + bb > 0.0)) return;
-  pair(3);
-  if (light != NONE) directInMedium(light, selection, x, y, z, dx, dy, dz, br, bg, bb, ru, rv, full);
-  if (!full) return;
+  accumulate(paramInt(P_MEDIUM_EMISSION_GROUP), br * gR, bg * gG, bb * gB);
+  emissionSumR += share * br * gR;
+  emissionSumG += share * bg * gG;
+  emissionSumB += share * bb * gB;
+  if (!scatters || !full || !(br + bg + bb > 0.0)) return;
   pair(4);
   const p = chooseScatterer();
   const cR = chR,
     cG = chG,
     cB = chB;
   samplePhase(p, dx, dy, dz, ru, rv);
+  const x = ox + drawnT * dx,
+    y = oy + drawnT * dy,
+    z = oz + drawnT * dz;
   storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), 0.0, skyOf, true);
   setLeastRoughness(indirectRoughness);
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
@@ -423,6 +480,9 @@ function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void 
   accumulateSeen(groupOf(SKY), br * (skyR - r), bg * (skyG - g), bb * (skyB - b));
 }
 
+/** Times that light which gives much is asked where the camera ray ends. */
+const TIMES: i32 = 4;
+
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
 export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   beginBranch(false);
@@ -458,16 +518,30 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     z = oz + tHit * dz;
   const last = surfaceLimit == 0;
   pair(5);
-  chooseLights(x, y, z, last, false, ru, rv);
-  const perWeight = chancePerWeight,
-    skyOf = skyChance,
+  chooseLights(x, y, z, last, false, ru);
+  const skyOf = skyChance,
     meets = !last || isGlossy();
+  let times = othersTell() ? TIMES : 1;
   pair(6);
-  if (asksSun) directOnSurface(SUN, sunChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  if (asksSun) {
+    const before = outR + outG + outB;
+    directOnSurface(SUN, sunChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+    // in the sun other lights are dim
+    if (outR + outG + outB > before) times = 1;
+  }
   pair(3);
   if (asksSky) directOnSurface(SKY, skyOf, x, y, z, br, bg, bb, ru, rv, !last, meets);
-  pair(4);
-  if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  prepareOthers(times);
+  const perWeight = chancePerWeight;
+  for (let i = 0; i < times; i++) {
+    subSample(<u32>i, <u32>times);
+    pair(5);
+    drawOther(rv);
+    if (otherLight == NONE) continue;
+    pair(4);
+    directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, ru, rv, !last, meets);
+  }
+  subSample(0, 1);
   if (last && !meets) return;
   pair(7);
   if (!sampleBsdf(ru, rv)) return;

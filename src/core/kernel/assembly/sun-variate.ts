@@ -47,7 +47,7 @@ const MAX_LOOKS: i32 = 16;
 /** Most of a ray that may lie near borders: past that the estimate is not worth its time. */
 const MAX_BORDERS: f64 = 0.6;
 /** Share of the light below which shadow, or sun, makes no difference. */
-const EVEN: f64 = 0.04;
+const EVEN: f64 = 0.0005;
 /** Times that the air leaves more of sunlight at one end of a ray than at the other, from which it is not even. */
 const UNEVEN: f64 = 1.35;
 /** Times that light changes along a stretch, from which its logarithm is no straight line. */

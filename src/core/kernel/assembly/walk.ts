@@ -16,8 +16,10 @@ import {
   chooseLights,
   asksSky,
   asksSun,
+  drawOther,
   otherChance,
   otherLight,
+  prepareOthers,
   skyChance,
   sunChance,
 } from "./light-sampling";
@@ -125,11 +127,13 @@ export function walk(
       y += colT * dy;
       z += colT * dz;
       scattererOfCollision();
-      chooseLights(x, y, z, false, true, random(), random());
+      chooseLights(x, y, z, false, true, random());
+      prepareOthers(1);
       const perWeight = chancePerWeight,
         skyOf = skyChance;
       if (asksSun) directInMedium(SUN, sunChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       if (asksSky) directInMedium(SKY, skyOf, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
+      drawOther(random());
       if (otherLight != NONE) directInMedium(otherLight, otherChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
       const p = chooseScatterer();
       samplePhase(p, dx, dy, dz, random(), random());
@@ -175,12 +179,14 @@ export function walk(
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
-      chooseLights(x, y, z, last, false, random(), random());
+      chooseLights(x, y, z, last, false, random());
+      prepareOthers(1);
       const perWeight = chancePerWeight,
         skyOf = skyChance,
         meets = !last || isGlossy();
       if (asksSun) directOnSurface(SUN, sunChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
       if (asksSky) directOnSurface(SKY, skyOf, x, y, z, br, bg, bb, random(), random(), !last, meets);
+      drawOther(random());
       if (otherLight != NONE) directOnSurface(otherLight, otherChance, x, y, z, br, bg, bb, random(), random(), !last, meets);
       let passes = false;
       if (last && meets && sampleBsdf(random(), random()) && bsdfPdf < DELTA_PDF) meetEmitters(x, y, z, br, bg, bb);
