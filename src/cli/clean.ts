@@ -35,6 +35,7 @@ export async function cleanFilm(film: Film, passes: readonly PassName[], strengt
     const cleaned = await pool.finish(film, {
       sides,
       strengths,
+      lights: true,
       onProgress: (share) => o.progress?.(`cleaning, ${(100 * share).toFixed(0)} %`),
     });
     return { ...film, cleaned };

@@ -2,9 +2,9 @@
  * Cleans films on a pool of workers. A tile's result depends on the film alone, so the picture is the same bit for bit with any number of
  * workers.
  */
-import { CLEAN_REACH, FINISH_TILE, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
-import { CLEANED_FLOATS, NOT_CLEANED, type Cleaned, type Side } from "#core/film/cleaned";
-import type { Film } from "#core/film/film";
+import { CLEAN_REACH, FINISH_TILE, NO_GROUPS, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
+import { CLEANED_FLOATS, GROUPED, NOT_CLEANED, type Cleaned, type Grouped, type Side } from "#core/film/cleaned";
+import { groupFloat, type Film } from "#core/film/film";
 import type { CleanDone, CleanHost, CleanPort, CleanWork } from "./clean-protocol";
 
 /** Work without its number: what distinguishes the kinds stays. */
@@ -19,6 +19,8 @@ interface Slot {
 export interface FinishOptions {
   sides: readonly Side[];
   strengths: Strengths;
+  /** Whether the light groups that the film keeps are cleaned with the sides they are parts of. */
+  lights?: boolean;
   /** Ends the work between two tiles. */
   signal?: AbortSignal;
   onProgress?: (share: number) => void;
@@ -39,12 +41,17 @@ export class CleanPool {
   }
 
   /** Cleans sides of a film with the better filter. @throws CleanCancelled */
-  async finish(film: Film, { sides, strengths, signal, onProgress }: FinishOptions): Promise<Cleaned> {
+  async finish(film: Film, { sides, strengths, lights = false, signal, onProgress }: FinishOptions): Promise<Cleaned> {
     const [width, height] = sizeOf(film);
-    const cleaned = { ...NOT_CLEANED };
+    const cleaned: Cleaned = { ...NOT_CLEANED };
+    const count = lights ? film.lights.length : 0;
+    const groups = count > 0 ? { first: groupFloat(film, 0), count } : NO_GROUPS;
+    const empty = (): Float32Array => new Float32Array(CLEANED_FLOATS * width * height);
+    const parts = (side: Grouped): Float32Array[] => (sides.includes(side) ? Array.from({ length: count }, empty) : []);
+    if (count > 0) cleaned.lights = { air: parts("air"), surfaces: parts("surfaces") };
     const tiles: { side: Side; area: Area }[] = [];
     for (const side of sides) {
-      cleaned[side] = new Float32Array(CLEANED_FLOATS * width * height);
+      cleaned[side] = empty();
       for (let y = 0; y < height; y += FINISH_TILE)
         for (let x = 0; x < width; x += FINISH_TILE)
           tiles.push({ side, area: [x, y, Math.min(width, x + FINISH_TILE), Math.min(height, y + FINISH_TILE)] });
@@ -55,8 +62,10 @@ export class CleanPool {
       for (let i = begun++; i < tiles.length; i = begun++) {
         if (signal?.aborted) throw new CleanCancelled("the clean-up was cancelled");
         const { side, area } = tiles[i]!;
-        const { light } = await this.run({ kind: "finish", side, ...part(film, area), strengths });
-        place(cleaned[side]!, light, area, width);
+        const result = await this.run({ kind: "finish", side, ...part(film, area), strengths, groups });
+        place(cleaned[side]!, result.light, area, width);
+        const of = GROUPED.find((s) => s === side);
+        if (of) result.groups.forEach((light, i) => place(cleaned.lights![of][i]!, light, area, width));
         onProgress?.(++done / tiles.length);
       }
     };

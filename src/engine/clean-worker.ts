@@ -6,15 +6,18 @@ import type { CleanDone, CleanWork } from "./clean-protocol";
 /** Handles messages to one worker. @param post sends to the pool */
 export function cleanWorkerMain(post: (m: CleanDone, transfer: ArrayBuffer[]) => void): (work: CleanWork) => void {
   let cleaner: Cleaner | null = null;
-  const done = (id: number, light: Float32Array, air: Float32Array | null): void =>
+  const done = (id: number, light: Float32Array, air: Float32Array | null, groups: Float32Array[] = []): void =>
     post(
-      { kind: "cleaned", id, light, air },
-      [light, air].flatMap((v) => (v ? [v.buffer as ArrayBuffer] : [])),
+      { kind: "cleaned", id, light, air, groups },
+      [light, air, ...groups].flatMap((v) => (v ? [v.buffer as ArrayBuffer] : [])),
     );
   return (work) => {
     try {
       cleaner ??= new Cleaner();
-      if (work.kind === "finish") return done(work.id, cleaner.finish(work.side, work.pixels, work.area, work.strengths), null);
+      if (work.kind === "finish") {
+        const { light, groups } = cleaner.finish(work.side, work.pixels, work.area, work.strengths, work.groups);
+        return done(work.id, light, null, groups);
+      }
       const { every, area } = work;
       const { light, air } = cleaner.live(work.side, work.air, work.pixels, area, every, work.strengths);
       if (every === 1) return done(work.id, light, air);

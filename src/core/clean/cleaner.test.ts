@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { referenceClean } from "../../../tests/support/clean-reference";
 import { CLEANED_FLOATS, SIDES, type Side } from "../film/cleaned";
-import { emptyFilm, type Film } from "../film/film";
+import { emptyFilm, pixelFloats, type Film } from "../film/film";
 import * as L from "../layout/layout";
 import { Cleaner, FINISH_TILE, type Area, type Pixels } from "./cleaner";
 import { expand } from "./expand";
@@ -74,10 +74,80 @@ function raw(film: Film, side: Side): number[] {
 }
 const light = (v: Float32Array): number[] => [...v].filter((_, i) => i % CLEANED_FLOATS !== 3);
 
+/** The same film with its light split into three groups: one everywhere, one to the right, and what is seen. */
+function grouped(film: Film): Film {
+  const lights = ["sun", "lamp", "glow"];
+  const stride = pixelFloats({ lights, mattes: null });
+  const data = new Float32Array(film.width * film.height * stride);
+  for (let i = 0; i < film.width * film.height; i++) {
+    const p = i * stride;
+    data.set(film.data.subarray(i * film.stride, i * film.stride + film.stride), p);
+    const lamp = (0.8 * (i % film.width)) / film.width;
+    [1 - lamp, lamp, 0].forEach((share, g) => {
+      const at = p + L.PIXEL_FLOATS + L.GROUP_FLOATS * g;
+      for (let k = 0; k < 3; k++) {
+        const seen = g === 2 ? data[p + L.F_SEEN + k]! : 0;
+        data[at + L.G_AIR + k] = share * data[p + L.F_AIR + k]!;
+        data[at + L.G_SURFACES + k] = share * (data[p + L.F_SURFACES + k]! - data[p + L.F_SEEN + k]!) + seen;
+        data[at + L.G_SEEN + k] = seen;
+      }
+    });
+  }
+  return { ...film, data, stride, lights };
+}
+const GROUPS = { first: L.PIXEL_FLOATS, count: 3 };
+
+describe("light groups", () => {
+  const film = grouped(noisy(61, 47, 6));
+  it.each(["air", "surfaces"] as const)("add up to their cleaned sum, and what is seen is left, of %s", (side) => {
+    const { light: sum, groups } = cleaner.finish(side, pixelsOf(film), whole(film), FULL, GROUPS);
+    expect(sum).toEqual(cleaner.finish(side, pixelsOf(film), whole(film), FULL).light);
+    expect(groups).toHaveLength(3);
+    light(sum).forEach((v, i) => {
+      const parts = groups.reduce((a, g) => a + light(g)[i]!, 0);
+      expect(Math.abs(parts - v), `number ${i}: ${parts}, ${v}`).toBeLessThan(1e-5 * Math.abs(v) + 1e-6);
+    });
+    const glow = light(groups[2]!);
+    glow.forEach((v, i) => expect(v).toBe(side === "surfaces" && Math.floor(i / 3) === 5 * 61 + 5 ? 1000 : 0));
+  });
+
+  it("of half the light each come back as half of it", () => {
+    const even = grouped(noisy(30, 20, 4));
+    for (let i = 0; i < 600; i++)
+      for (let g = 0; g < 2; g++)
+        for (let k = 0; k < 3; k++)
+          even.data[i * even.stride + L.PIXEL_FLOATS + L.GROUP_FLOATS * g + k] = 0.5 * even.data[i * even.stride + L.F_AIR + k]!;
+    const { light: sum, groups } = cleaner.finish("air", pixelsOf(even), whole(even), FULL, GROUPS);
+    light(sum).forEach((v, i) => expect(light(groups[1]!)[i]! / v).toBeCloseTo(0.5, 5));
+  });
+
+  it("are less noisy than as rendered, and the same whatever the tiles", () => {
+    const { groups } = cleaner.finish("air", pixelsOf(film), whole(film), FULL, GROUPS);
+    const truth = (x: number, k: number): number => 2 * (0.7 - (0.5 * x) / 61) * (1 + 0.2 * k) * (0.8 * x) / 61;
+    const error = (v: (i: number) => number): number => {
+      let sum = 0;
+      for (let i = 0; i < 3 * 61 * 47; i++) sum += (v(i) - 1.11 * truth(Math.floor(i / 3) % 61, i % 3)) ** 2;
+      return sum;
+    };
+    const lamp = light(groups[1]!);
+    const before = error((i) => film.data[Math.floor(i / 3) * film.stride + L.PIXEL_FLOATS + L.GROUP_FLOATS + (i % 3)]! / 6);
+    expect(error((i) => lamp[i]!)).toBeLessThan(0.3 * before);
+    const area: Area = [17, 9, 42, 30];
+    const part = cleaner.finish("air", pixelsOf(film), area, FULL, GROUPS).groups[1]!;
+    for (let y = 9; y < 30; y++)
+      for (let x = 17; x < 42; x++)
+        for (let k = 0; k < 3; k++) expect(part[4 * ((y - 9) * 25 + x - 17) + k]).toBe(groups[1]![4 * (y * 61 + x) + k]);
+  });
+
+  it("of the clear frame there are none", () => {
+    expect(cleaner.finish("clear", pixelsOf(film), whole(film), FULL, GROUPS).groups).toEqual([]);
+  });
+});
+
 describe("the better filter", () => {
   it.each(SIDES)("does what its description says, of %s", (side) => {
     const film = noisy(23, 19, 6);
-    const found = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+    const found = cleaner.finish(side, pixelsOf(film), whole(film), FULL).light;
     referenceClean(film, side).forEach((expected, i) => {
       expected.forEach((v, k) => {
         const got = found[CLEANED_FLOATS * i + k]!;
@@ -91,7 +161,7 @@ describe("the better filter", () => {
 
   it.each(SIDES)("gives the same numbers whatever the tiles, of %s", (side) => {
     const film = noisy(61, 47, 4);
-    const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+    const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL).light;
     for (const [w, h] of [
       [16, 16],
       [61, 5],
@@ -101,7 +171,7 @@ describe("the better filter", () => {
         for (let x = 0; x < 61; x += w) {
           if (w === 1 && (x * 7 + y * 3) % 11) continue;
           const area: Area = [x, y, Math.min(61, x + w), Math.min(47, y + h)];
-          const part = cleaner.finish(side, pixelsOf(film), area, FULL);
+          const part = cleaner.finish(side, pixelsOf(film), area, FULL).light;
           for (let j = y; j < area[3]; j++)
             for (let i = x; i < area[2]; i++)
               for (let k = 0; k < 4; k++) expect(part[4 * ((j - y) * (area[2] - x) + i - x) + k]).toBe(all[4 * (j * 61 + i) + k]);
@@ -111,7 +181,7 @@ describe("the better filter", () => {
 
   it.each(SIDES)("leaves a film whose halves are the same as it is, of %s", (side) => {
     const film = noisy(30, 20, 8, true);
-    const found = light(cleaner.finish(side, pixelsOf(film), whole(film), FULL));
+    const found = light(cleaner.finish(side, pixelsOf(film), whole(film), FULL).light);
     raw(film, side).forEach((v, i) => expect(Math.abs(found[i]! - v)).toBeLessThan(2e-6 * v + 1e-6));
   });
 
@@ -125,7 +195,7 @@ describe("the better filter", () => {
       return 1.11 * (side === "air" ? 2 * (1 - t) * (1 + 0.2 * k) : t * (left ? 0.7 : 0.2 + 0.2 * k) * 5);
     };
     for (const side of ["air", "surfaces"] as const) {
-      const [before, after] = [raw(film, side), light(cleaner.finish(side, pixelsOf(film), whole(film), FULL))];
+      const [before, after] = [raw(film, side), light(cleaner.finish(side, pixelsOf(film), whole(film), FULL).light)];
       let [a, b, sum, was] = [0, 0, 0, 0];
       for (let i = 0; i < 64 * 48; i++)
         for (let k = 0; k < 3; k++) {
@@ -141,13 +211,13 @@ describe("the better filter", () => {
       expect(sum / was).toBeLessThan(1.02);
     }
     const at = 4 * (5 * 64 + 5);
-    expect(cleaner.finish("surfaces", pixelsOf(film), whole(film), FULL)[at]! / 1000).toBeCloseTo(1, 1);
+    expect(cleaner.finish("surfaces", pixelsOf(film), whole(film), FULL).light[at]! / 1000).toBeCloseTo(1, 1);
   });
 
   it("at no strength is the film as it was rendered", () => {
     const film = noisy(20, 20, 5);
     for (const side of SIDES) {
-      const found = light(cleaner.finish(side, pixelsOf(film), whole(film), { fireflies: 0, air: 0, surfaces: 0 }));
+      const found = light(cleaner.finish(side, pixelsOf(film), whole(film), { fireflies: 0, air: 0, surfaces: 0 }).light);
       raw(film, side).forEach((v, i) => expect(Math.abs(found[i]! - v)).toBeLessThan(1e-5 * v + 1e-6));
     }
   });
@@ -160,10 +230,10 @@ describe("the better filter", () => {
     film.data[31 * film.stride + L.F_DISTANCE] = NaN;
     film.data.fill(0, 40 * film.stride, 41 * film.stride);
     for (const side of SIDES) {
-      const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL);
+      const all = cleaner.finish(side, pixelsOf(film), whole(film), FULL).light;
       light(all).forEach((v) => expect(Number.isFinite(v)).toBe(true));
       const one: Film = { ...film, crop: [4, 3, 5, 4] };
-      light(cleaner.finish(side, pixelsOf(one), [0, 0, 1, 1], FULL)).forEach((v) => expect(Number.isFinite(v)).toBe(true));
+      light(cleaner.finish(side, pixelsOf(one), [0, 0, 1, 1], FULL).light).forEach((v) => expect(Number.isFinite(v)).toBe(true));
     }
     const quick = cleaner.live("surfaces", true, pixelsOf(film), whole(film), 1, FULL);
     [...light(quick.light), ...light(quick.air!)].forEach((v) => expect(Number.isFinite(v)).toBe(true));

@@ -6,6 +6,7 @@
 import { bytes } from "#built/clean";
 import { CLEANED_FLOATS, SIDES, type Side } from "../film/cleaned";
 import { growMemory } from "../kernel/kernel";
+import { G_AIR, G_SEEN, G_SURFACES, GROUP_FLOATS } from "../layout/layout";
 
 /** How much is taken of what the filter does, 0 to 1. */
 export interface Strengths {
@@ -27,6 +28,20 @@ export interface Pixels {
 /** Columns and rows [x0, y0, x1, y1) to be cleaned, counted from the bounds in steps of `every`. */
 export type Area = readonly [number, number, number, number];
 
+/** Light groups that are cleaned with their sum: where the first lies in a pixel, and how many there are. */
+export interface Groups {
+  first: number;
+  count: number;
+}
+export const NO_GROUPS: Groups = { first: 0, count: 0 };
+
+export interface FinishResult {
+  /** CLEANED_FLOATS a pixel, row by row. */
+  light: Float32Array;
+  /** The same of each light group; none of the clear frame, which keeps none. */
+  groups: Float32Array[];
+}
+
 interface CleanModule {
   memory: WebAssembly.Memory;
   first(): number;
@@ -34,6 +49,13 @@ interface CleanModule {
   gatherRow(side: number, y: number, from: number, size: number, every: number, first: number, columns: number): void;
   gatherHalfRow(side: number, y: number, from: number, below: number, size: number, every: number, first: number, columns: number): void;
   finish(side: number, fireflies: number, strength: number, to: number): void;
+  neighbours(): number;
+  keepWeights(from: number): void;
+  keepNoWeights(): void;
+  weightBytes(): number;
+  groupReach(): number;
+  gatherGroup(side: number, y: number, from: number, size: number, first: number, columns: number, group: number, direct: number): void;
+  finishGroup(weights: number, to: number): void;
   live(side: number, fireflies: number): void;
   keepHalf(to: number): void;
   storeEnlarged(from: number, to: number): void;
@@ -62,21 +84,47 @@ export class Cleaner {
     this.module = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort } }).exports as unknown as CleanModule;
   }
 
-  /** Cleans an area of one side with the better filter; CLEANED_FLOATS a pixel, row by row. */
-  finish(side: Side, pixels: Pixels, area: Area, strengths: Strengths): Float32Array {
+  /** Cleans an area of one side with the better filter, and the light groups of it as parts of the same sum. */
+  finish(side: Side, pixels: Pixels, area: Area, strengths: Strengths, { first, count }: Groups = NO_GROUPS): FinishResult {
     const m = this.module;
     const [width, height] = sizeOf(area);
     const stage = m.layOut(width, height, FINISH_MARGIN, m.first());
     const source = new Rows(m, pixels, 1, area[0] - FINISH_MARGIN, area[2] + FINISH_MARGIN);
-    const to = stage + source.bytes;
+    const grouped = side !== "clear" && count > 0;
+    const weights = stage + source.bytes;
+    const to = weights + (grouped ? m.neighbours() * m.weightBytes() : 0);
     growMemory(m.memory, to + CLEANED_BYTES * width * height);
+    if (grouped) m.keepWeights(weights);
+    else m.keepNoWeights();
     const code = SIDES.indexOf(side);
+    const result = (): Float32Array => new Float32Array(m.memory.buffer, to, CLEANED_FLOATS * width * height).slice();
     for (let y = -FINISH_MARGIN; y < height + FINISH_MARGIN; y++) {
       source.stage(area[1] + y, stage);
       m.gatherRow(code, y, stage, 4 * pixels.stride, 1, source.first - area[0], source.columns);
     }
     m.finish(code, strengths.fireflies, side === "air" ? strengths.air : strengths.surfaces, to);
-    return new Float32Array(m.memory.buffer, to, CLEANED_FLOATS * width * height).slice();
+    const light = result();
+    const groups: Float32Array[] = [];
+    const reach = m.groupReach();
+    for (let i = 0; grouped && i < count; i++) {
+      const at = 4 * (first + GROUP_FLOATS * i);
+      for (let y = -reach; y < height + reach; y++) {
+        source.stage(area[1] + y, stage);
+        m.gatherGroup(
+          code,
+          y,
+          stage,
+          4 * pixels.stride,
+          source.first - area[0],
+          source.columns,
+          at + 4 * (side === "air" ? G_AIR : G_SURFACES),
+          at + 4 * G_SEEN,
+        );
+      }
+      m.finishGroup(weights, to);
+      groups.push(result());
+    }
+    return { light, groups };
   }
 
   /**

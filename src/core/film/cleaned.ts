@@ -9,8 +9,17 @@ export const CLEANED_FLOATS = 4;
 export const SIDES = ["air", "surfaces", "clear"] as const;
 export type Side = (typeof SIDES)[number];
 
-/** Cleaned sides of a film, CLEANED_FLOATS for each pixel of its crop, row by row; null for a side that is not cleaned. */
-export type Cleaned = Record<Side, Float32Array | null>;
+/** Sides whose light groups are cleaned with them. */
+export const GROUPED = ["air", "surfaces"] as const satisfies readonly Side[];
+export type Grouped = (typeof GROUPED)[number];
+
+/**
+ * Cleaned sides of a film, CLEANED_FLOATS for each pixel of its crop, row by row; null for a side that is not cleaned. Of `lights` each is one of
+ * the film's light groups, in its order; those of a side add up to it.
+ */
+export interface Cleaned extends Record<Side, Float32Array | null> {
+  lights?: Record<Grouped, Float32Array[]>;
+}
 
 /** A frame with what of it is cleaned; `crop` is [x0, y0, x1, y1). */
 interface CleanedFrame {
@@ -43,14 +52,25 @@ export function cleanedSides(film: CleanedFrame, pass: PassName): Float32Array[]
 export function cleanedValues(film: CleanedFrame, pass: PassName): Float32Array | null {
   const sides = cleanedSides(film, pass);
   if (!sides) return null;
+  return sumOf(film, sides);
+}
+
+/** The same of what a light group, by its number, gives a side. */
+export function cleanedLight(film: CleanedFrame, side: Grouped, group: number): Float32Array | null {
+  const light = film.cleaned?.lights?.[side][group];
+  return light ? sumOf(film, [light]) : null;
+}
+
+/** Sum of cleaned lights over the frame, three numbers a pixel. */
+function sumOf(film: CleanedFrame, lights: readonly Float32Array[]): Float32Array {
   const [x0, y0, x1, y1] = film.crop;
   const out = new Float32Array(3 * film.width * film.height);
   let from = 0;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++, from += CLEANED_FLOATS) {
       const to = 3 * (y * film.width + x);
-      // rounded sides are added, so that files add up to the last bit
-      for (const side of sides) for (let k = 0; k < 3; k++) out[to + k]! += side[from + k]!;
+      // rounded lights are added, so that files add up to the last bit
+      for (const light of lights) for (let k = 0; k < 3; k++) out[to + k]! += light[from + k]!;
     }
   return out;
 }

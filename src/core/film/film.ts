@@ -8,6 +8,9 @@ import {
   F_SURFACES,
   F_TRANSMITTANCE,
   GROUP_FLOATS,
+  G_AIR,
+  G_RAYS,
+  G_SURFACES,
   MATTE_FLOATS,
   MATTE_SLOTS,
   PIXEL_FLOATS,
@@ -31,6 +34,10 @@ export function pixelFloats(extras: FilmExtras): number {
   const n = PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * extras.lights.length;
   return Math.ceil(n / 4) * 4;
 }
+
+/** Place of a light group's first sum in a pixel. */
+export const groupFloat = (extras: Pick<FilmExtras, "mattes">, index: number): number =>
+  PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * index;
 
 /** A film: `stride` sums a pixel (see layout), rows from the top. `crop` is [x0, y0, x1, y1). */
 export interface Film extends FilmExtras {
@@ -172,7 +179,7 @@ export function lightValues(film: Film, group: string, side: "air" | "surfaces")
   if (index < 0) throw new RangeError(`the film keeps no light group "${group}"`);
   const n = film.width * film.height;
   const out = new Float32Array(3 * n);
-  const from = PIXEL_FLOATS + (film.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * index + (side === "air" ? 0 : 3);
+  const from = groupFloat(film, index) + (side === "air" ? G_AIR : G_SURFACES);
   for (let i = 0; i < n; i++) {
     const p = i * film.stride;
     const count = film.data[p + F_COUNT]!;
@@ -196,7 +203,6 @@ export interface LightBalance {
 /** Balance of the light groups that a film keeps, by luminance over the crop. */
 export function lightBalance(film: Film): LightBalance[] {
   const [x0, y0, x1, y1] = film.crop;
-  const first = PIXEL_FLOATS + (film.mattes ? MATTE_FLOATS : 0);
   const sums = film.lights.map((): V3 => [0, 0, 0]);
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
@@ -205,10 +211,11 @@ export function lightBalance(film: Film): LightBalance[] {
       if (n === 0) continue;
       sums.forEach((s, i) => {
         const d = film.data,
-          at = p + first + GROUP_FLOATS * i;
-        s[0] += luminance(d[at]!, d[at + 1]!, d[at + 2]!) / n;
-        s[1] += luminance(d[at + 3]!, d[at + 4]!, d[at + 5]!) / n;
-        s[2] += d[at + 6]! / n;
+          at = p + groupFloat(film, i),
+          of = (first: number): number => luminance(d[at + first]!, d[at + first + 1]!, d[at + first + 2]!) / n;
+        s[0] += of(G_AIR);
+        s[1] += of(G_SURFACES);
+        s[2] += d[at + G_RAYS]! / n;
       });
     }
   const total = vector((k) => sums.reduce((a, s) => a + s[k], 0));

@@ -9,8 +9,24 @@ import { encode as encodeSrgb, shoulder } from "../film/develop";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";
-import { emptyFilm, passValues } from "../film/film";
-import { F_COUNT, F_HITS, F_TRANSMITTANCE, PIXEL_FLOATS } from "../layout/layout";
+import { emptyFilm, groupFloat, lightValues, passValues, pixelFloats, type Film } from "../film/film";
+import { PASS_NAMES } from "../film/passes";
+import {
+  F_AIR,
+  F_AIR_ODD,
+  F_ALBEDO,
+  F_COUNT,
+  F_HITS,
+  F_SEEN,
+  F_SURFACES,
+  F_SURFACES_ODD,
+  F_TRANSMITTANCE,
+  G_AIR,
+  G_SEEN,
+  G_SURFACES,
+  GROUP_FLOATS,
+  PIXEL_FLOATS,
+} from "../layout/layout";
 import { writeExr, type ExrImage } from "./exr";
 import { readExr } from "./exr-read";
 import { modelIO, readModel } from "./gltf";
@@ -109,7 +125,7 @@ describe("OpenEXR from and for other programs", () => {
     for (let from = 0; from < names.length; from += 12) {
       const lights = names.slice(from, from + 12);
       const film = { ...emptyFilm(4, 3), lights };
-      const stride = film.stride + 7 * lights.length;
+      const stride = film.stride + GROUP_FLOATS * lights.length;
       const channels = filmChannels({ ...film, stride, data: new Float32Array(12 * stride).fill(1) }, ["beauty"], "half");
       expect(new Set(channels.map((c) => c.name)).size).toBe(channels.length);
       const file = join(folder, `names-${from}.exr`);
@@ -121,6 +137,49 @@ describe("OpenEXR from and for other programs", () => {
     }
     expect(() => made(["R", "R"])).toThrow(/there twice/);
     expect(() => made(["a\0b"])).toThrow(/no file can hold/);
+  });
+
+  it("light groups come back from a file that keeps halves, whatever they are called", () => {
+    const lights = ["sun", "clean", "half"];
+    const stride = pixelFloats({ lights, mattes: null });
+    const film: Film = { ...emptyFilm(6, 5), lights, stride, data: new Float32Array(30 * stride) };
+    for (let i = 0; i < 30; i++) {
+      const p = i * stride;
+      film.data[p + F_COUNT] = 4;
+      film.data[p + F_HITS] = 4;
+      for (let k = 0; k < 3; k++) {
+        film.data[p + F_TRANSMITTANCE + k] = 2;
+        film.data[p + F_ALBEDO + k] = 2;
+        lights.forEach((_, g) => {
+          const at = p + groupFloat(film, g) + k;
+          film.data[at + G_AIR] = (i % 5) + g + 1;
+          film.data[at + G_SURFACES] = 4 * (i % 7) + g;
+          film.data[at + G_SEEN] = g;
+          film.data[p + F_AIR + k]! += (i % 5) + g + 1;
+          film.data[p + F_SURFACES + k]! += 4 * (i % 7) + g;
+          film.data[p + F_SEEN + k]! += g;
+        });
+        film.data[p + F_AIR_ODD + k] = film.data[p + F_AIR + k]! / 2;
+        film.data[p + F_SURFACES_ODD + k] = (film.data[p + F_SURFACES + k]! - film.data[p + F_SEEN + k]!) / 2;
+      }
+    }
+    const doc = parseDocument({ fumarium: 2 });
+    const image = readExr(filmToExr(film, PASS_NAMES, "float", doc, {}, { halves: true }));
+    const back = filmFromExr(image);
+    expect(back.lights).toEqual(["clean 2", "half 2", "sun"]);
+    for (const side of ["air", "surfaces"] as const) {
+      lights.forEach((light, g) => expect(lightValues(back, back.lights[[2, 0, 1][g]!]!, side)).toEqual(lightValues(film, light, side)));
+    }
+    for (let i = 0; i < 30; i++)
+      for (let k = 0; k < 3; k++)
+        [2, 0, 1].forEach((at, g) => expect(back.data[i * back.stride + groupFloat(back, at) + G_SEEN + k]).toBe(g));
+    // as cleaned they are layers of their own
+    const cleaned = (n: number): Float32Array => new Float32Array(4 * 30).fill(n);
+    const sides = { air: cleaned(6), surfaces: cleaned(9), clear: null };
+    const parts = { air: lights.map((_, g) => cleaned(g + 1)), surfaces: lights.map((_, g) => cleaned(g + 2)) };
+    const channels = filmChannels({ ...film, cleaned: { ...sides, lights: parts } }, ["air", "surfaces"], "half");
+    for (const [name, value] of [["air.clean.R", 6], ["air.sun.clean.R", 1], ["surfaces.clean 2.clean.B", 3], ["air.half 2.clean.G", 3]] as const) // prettier-ignore
+      expect(channels.find((c) => c.name === name)?.values[7], name).toBe(value);
   });
 
   it("a region is its data window, the frame its display window; primaries and program are said", () => {

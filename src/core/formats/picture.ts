@@ -2,8 +2,8 @@
 import { encode } from "fast-png";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
-import { CLEANED_FLOATS, CLEANED_PASSES, cleanedValues, NOT_CLEANED, SIDES, type Cleaned } from "../film/cleaned";
-import { coverage, emptyFilm, lightValues, matteValues, passValues, type Film, type FilmStatistics } from "../film/film";
+import { CLEANED_FLOATS, CLEANED_PASSES, cleanedLight, cleanedValues, GROUPED, NOT_CLEANED, SIDES, type Cleaned } from "../film/cleaned";
+import { coverage, emptyFilm, groupFloat, lightValues, matteValues, passValues, pixelFloats, type Film, type FilmStatistics } from "../film/film";
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
 import {
   F_AIR,
@@ -18,7 +18,9 @@ import {
   F_SEEN,
   F_SURFACES,
   F_SURFACES_ODD,
-  PIXEL_FLOATS,
+  G_AIR,
+  G_SEEN,
+  G_SURFACES,
 } from "../layout/layout";
 import { luminance } from "../optics/colour";
 import { describedPng } from "./png-chunks";
@@ -52,13 +54,15 @@ const COUNTS = [
   { name: "hits.V", count: F_HITS },
   { name: "clear.samples.V", count: F_CLEAR_COUNT },
 ] as const;
-/** Names of the layers of cleaned passes: beauty.clean, air.clean … */
-const cleanLayer = (pass: PassName): string => `${pass}.clean`;
+/** Names of the layers of cleaned passes and light groups: beauty.clean, air.clean, air.sun.clean … */
+const cleanLayer = (layer: string): string => `${layer}.clean`;
+/** What follows a pass's name in names of layers that are no light group's. */
+const NO_LIGHTS: readonly string[] = ["clean", "half", "seen"];
 
 /**
  * Channels of the wanted passes over the film's crop: beauty as R, G, B with A, depth as depth.Z and plain Z, others as layers (air.R,
  * …, normal.X, opacity.V); layers of one number are always float. Passes that the film has cleaned follow as layers of their own
- * (beauty.clean.R, air.clean.R …), and where `halves` are asked for, what a later clean-up needs. Light groups and mattes that the film keeps follow (air.sun.R,
+ * (beauty.clean.R, air.clean.R …; of light groups air.sun.clean.R), and where `halves` are asked for, what a later clean-up needs. Light groups and mattes that the film keeps follow (air.sun.R,
  * object.column.V). Of pixels whose samples see both geometry and sky, the A of the air is an approximation.
  */
 export function filmChannels(
@@ -103,16 +107,23 @@ export function filmChannels(
     channels.push({ name: "A", type, values: plane(covered) });
   }
   // two that differ in what no name may hold stay two
-  const lights = new Set<string>();
-  for (const light of film.lights) {
+  const lights = new Set<string>(NO_LIGHTS);
+  const bands = (layer: string): string[] => [..."RGB"].map((band) => `${layer}.${band}`);
+  film.lights.forEach((light, i) => {
     const layer = layerName(light, lights);
     lights.add(layer);
-    for (const side of ["air", "surfaces"] as const)
-      add(
-        [..."RGB"].map((band) => `${side}.${layer}.${band}`),
-        lightValues(film, light, side),
+    for (const side of GROUPED) {
+      add(bands(`${side}.${layer}`), lightValues(film, light, side));
+      const cleaned = cleanedLight(film, side, i);
+      if (cleaned) add(bands(cleanLayer(`${side}.${layer}`)), cleaned);
+    }
+    if (halves) {
+      const at = groupFloat(film, i) + G_SEEN;
+      bands(`surfaces.${layer}.seen`).forEach((name, k) =>
+        channels.push({ name, type: "float", values: plane((p) => meanOf(film, p * film.stride, at + k, F_COUNT)) }),
       );
-  }
+    }
+  });
   if (film.mattes)
     for (const kind of ["object", "material"] as const) {
       const taken = new Set<string>();
@@ -132,6 +143,12 @@ export interface ChannelOptions {
   halves?: boolean;
 }
 
+/** Mean of a sum of the pixel at p over its samples, or that share of them. */
+function meanOf({ data }: Film, p: number, sum: number, count: number, share = 1): number {
+  const n = Math.floor(share * data[p + count]!);
+  return n > 0 ? data[p + sum]! / n : 0;
+}
+
 /** Adds what a clean-up needs; float, since halves are subtracted from wholes. */
 function addHalves(film: Film, plane: (value: (i: number) => number) => Float32Array, channels: ExrChannel[]): void {
   const d = film.data;
@@ -139,8 +156,7 @@ function addHalves(film: Film, plane: (value: (i: number) => number) => Float32A
     for (const [k, band] of [..."RGB"].entries()) {
       const values = plane((i) => {
         const p = i * film.stride;
-        const n = half ? Math.floor(d[p + count]! / 2) : d[p + count]!;
-        return n > 0 ? d[p + sum + k]! / n : 0;
+        return half ? meanOf(film, p, sum + k, count, 0.5) : meanOf(film, p, sum + k, count);
       });
       channels.push({ name: `${layer}.${band}`, type: "float", values });
     }
@@ -183,11 +199,20 @@ export function filmToExr(
  */
 export function filmFromExr(image: ExrImage): Film {
   const frame = image.frame ?? { x: 0, y: 0, width: image.width, height: image.height };
-  const whole = emptyFilm(frame.width, frame.height);
-  const film: Film = { ...whole, crop: [frame.x, frame.y, frame.x + image.width, frame.y + image.height] };
+  const lights = hasHalves(image) ? lightsOf(image) : [];
+  const stride = pixelFloats({ lights, mattes: null });
+  const film: Film = {
+    ...emptyFilm(0, 0),
+    data: new Float32Array(frame.width * frame.height * stride),
+    stride,
+    width: frame.width,
+    height: frame.height,
+    crop: [frame.x, frame.y, frame.x + image.width, frame.y + image.height],
+    lights,
+  };
   const n = image.width * image.height;
   const d = film.data;
-  const pixel = (i: number): number => ((frame.y + Math.floor(i / image.width)) * frame.width + frame.x + (i % image.width)) * PIXEL_FLOATS;
+  const pixel = (i: number): number => ((frame.y + Math.floor(i / image.width)) * frame.width + frame.x + (i % image.width)) * stride;
   const channels = new Map(image.channels.map(({ name, values }) => [name, values]));
   const counts = new Map(COUNTS.map(({ name, count }) => [count, channels.get(name)]));
   const depths = channels.get("depth.Z");
@@ -216,6 +241,18 @@ export function filmFromExr(image: ExrImage): Film {
       const values = channels.get(`${layer}.${band}`);
       if (values) fill(sum + k, (i) => values[i]! * (half ? Math.floor(samples(i, count) / 2) : samples(i, count)));
     }
+  lights.forEach((light, i) => {
+    const first = groupFloat(film, i);
+    for (const [layer, at] of [
+      [`air.${light}`, G_AIR],
+      [`surfaces.${light}`, G_SURFACES],
+      [`surfaces.${light}.seen`, G_SEEN],
+    ] as const)
+      for (const [k, band] of [..."RGB"].entries()) {
+        const values = channels.get(`${layer}.${band}`);
+        if (values) fill(first + at + k, (p) => values[p]! * samples(p, F_COUNT));
+      }
+  });
   const noise = channels.get("noise.V");
   for (let i = 0; noise && i < n; i++) {
     const p = pixel(i);
@@ -228,6 +265,13 @@ export function filmFromExr(image: ExrImage): Film {
   film.cleaned = cleanedOf(channels, n);
   return film;
 }
+
+/** Light groups of a file that filmToExr wrote. */
+const lightsOf = (image: ExrImage): string[] =>
+  image.channels.flatMap(({ name }) => {
+    const [, light] = /^air\.([^.]+)\.R$/.exec(name) ?? [];
+    return light === undefined || NO_LIGHTS.includes(light) ? [] : [light];
+  });
 
 /** Cleaned sides that a file has; null where it has none. */
 function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, n: number): Cleaned | null {

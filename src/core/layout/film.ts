@@ -41,5 +41,9 @@ export const PIXEL_FLOATS: i32 = (F_CLEAR_SEEN + 3 + 3) & ~3;
 /** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
 export const MATTE_SLOTS: i32 = 6;
 export const MATTE_FLOATS: i32 = 2 * 2 * MATTE_SLOTS;
-/** One light group: air, surfaces, rays sent towards its lights. */
-export const GROUP_FLOATS: i32 = 3 + 3 + 1;
+/** One light group: air, surfaces, the part of surfaces that the lens sees directly, rays sent towards its lights. */
+export const G_AIR: i32 = 0;
+export const G_SURFACES: i32 = G_AIR + 3;
+export const G_SEEN: i32 = G_SURFACES + 3;
+export const G_RAYS: i32 = G_SEEN + 3;
+export const GROUP_FLOATS: i32 = G_RAYS + 1;

@@ -2,6 +2,7 @@
  * What each worker has for itself: regions of its scratch block, in bytes from its beginning, each behind the one before it.
  * Whatever a worker notes must lie here or in its globals: static memory is shared by all workers.
  */
+import { GROUP_FLOATS } from "./film";
 import { LC_SIDES, LIGHT_CELL_COLUMNS, LIGHT_CELL_ROWS, LIGHT_SIDE_BYTES, MAX_GROUPS } from "./lights";
 import { MAX_MEDIA, SCRATCH_STRIDE } from "./memory";
 
@@ -50,7 +51,7 @@ export const CELL_BYTES: i32 = 24;
 export const SCRATCH_CELLS: i32 = SCRATCH_OPEN_NODES + MAX_OPEN_NODES * 4;
 
 /** Sums of the light groups of a sample: seven f64 each. */
-export const GROUP_BYTES: i32 = 7 * 8;
+export const GROUP_BYTES: i32 = GROUP_FLOATS * 8;
 export const SCRATCH_GROUPS: i32 = SCRATCH_CELLS + MAX_CELLS * CELL_BYTES;
 
 /** Rows of the sun's control variate: see kernel/assembly/sun-variate.ts. */

@@ -6,6 +6,10 @@ import { GROUP_BYTES, SCRATCH_GROUPS } from "../../layout/scratch";
 import {
   F_COUNT,
   GROUP_FLOATS,
+  G_AIR,
+  G_RAYS,
+  G_SEEN,
+  G_SURFACES,
   L_GROUP,
   MATTE_FLOATS,
   MATTE_SLOTS,
@@ -52,7 +56,7 @@ export function beginBranch(air: bool): void {
   outR = 0.0;
   outG = 0.0;
   outB = 0.0;
-  side = air ? 0 : 24;
+  side = (<usize>(air ? G_AIR : G_SURFACES)) << 3;
   scale = 1.0;
 }
 /** What is gathered from here on counts k times. */
@@ -101,14 +105,25 @@ function sumsOf(group: i32): usize {
 export function countLightRay(group: i32): void {
   if (groups == 0) return;
   const at = sumsOf(group);
-  store<f64>(at, load<f64>(at, 48) + 1.0, 48);
+  store<f64>(at, load<f64>(at, G_RAYS << 3) + 1.0, G_RAYS << 3);
 }
 
 function accumulateGroup(group: i32, r: f64, g: f64, b: f64): void {
-  const at = sumsOf(group);
-  store<f64>(at + side, load<f64>(at + side) + r);
-  store<f64>(at + side, load<f64>(at + side, 8) + g, 8);
-  store<f64>(at + side, load<f64>(at + side, 16) + b, 16);
+  addTo(sumsOf(group) + side, r, g, b);
+}
+
+/** Adds light to what the lens sees directly of a group; it is gathered as light of surfaces beside it. */
+export function accumulateSeenGroup(group: i32, r: f64, g: f64, b: f64): void {
+  if (groups > 0) addTo(sumsOf(group) + ((<usize>G_SEEN) << 3), r, g, b);
+}
+
+/** Adds to three sums. */
+// @ts-ignore: decorator
+@inline
+function addTo(at: usize, r: f64, g: f64, b: f64): void {
+  store<f64>(at, load<f64>(at) + r);
+  store<f64>(at, load<f64>(at, 8) + g, 8);
+  store<f64>(at, load<f64>(at, 16) + b, 16);
 }
 
 /** Adds the groups of the sample, times k, to a film pixel, and is ready for the next sample. */
@@ -120,7 +135,7 @@ export function storeGroups(pixel: usize, k: f64): void {
     const to = pixel + groupsAt + <usize>((i * GROUP_FLOATS) << 2);
     for (let c = 0; c < GROUP_FLOATS; c++) {
       const at = to + ((<usize>c) << 2);
-      const v = load<f64>(from + ((<usize>c) << 3)) * (c < 6 ? k : 1.0);
+      const v = load<f64>(from + ((<usize>c) << 3)) * (c < G_RAYS ? k : 1.0);
       if (isFinite(v)) store<f32>(at, load<f32>(at) + <f32>v);
     }
   }

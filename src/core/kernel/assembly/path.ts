@@ -70,7 +70,7 @@ import {
   airSunTimes,
 } from "./light-sampling";
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
-import { beginBranch, scaleBranch, accumulate, groupOf, outR, outG, outB } from "./accumulate";
+import { beginBranch, scaleBranch, accumulate, accumulateSeenGroup, groupOf, outR, outG, outB } from "./accumulate";
 import {
   prepareSunVariate,
   estimateSunVariate,
@@ -457,6 +457,7 @@ function accumulateSeen(group: i32, r: f64, g: f64, b: f64): void {
   seenG += g;
   seenB += b;
   accumulate(group, r, g, b);
+  accumulateSeenGroup(group, r, g, b);
 }
 
 /** Sky, stars and the visible disks, as the lens sees them with weight (br, bg, bb). */

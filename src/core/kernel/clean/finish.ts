@@ -26,14 +26,18 @@ import {
 } from "./planes";
 import { store4 } from "./result";
 
+/** How much of the filtered light was taken, as blendFinish() leaves it. */
+export const TAKEN: i32 = FEATURES;
+
 // planes of the judgement, in place of features that are no longer needed
-const EXPLAINED: i32 = FEATURES;
+const EXPLAINED: i32 = TAKEN;
 const APART: i32 = EXPLAINED + 1;
 const LEFT: i32 = APART + 1;
 const SQUARE: i32 = LEFT + 1;
 
-/** Pixels each way in which alike ones are sought. */
-const WINDOW: i32 = 5;
+/** Pixels each way in which alike ones are sought, and how many there are. */
+export const WINDOW: i32 = 5;
+export const NEIGHBOURS: i32 = (2 * WINDOW + 1) * (2 * WINDOW + 1);
 /** Pixels each way of a patch. */
 const SURFACE_PATCH: i32 = 1;
 const AIR_PATCH: i32 = 3;
@@ -102,8 +106,26 @@ function square(p: usize, away: usize): v128 {
   return f32x4.mul(d, d);
 }
 
+/** Where the tile's weights are kept, neighbour by neighbour; 0: nowhere. */
+let weights: usize = 0;
+/** Keeps the weights of the next tile from an address on. */
+export function keepWeights(from: usize): void {
+  weights = from;
+  memory.fill(from, 0, <usize>NEIGHBOURS * weightBytes());
+}
+/** Keeps none. */
+export function keepNoWeights(): void {
+  weights = 0;
+}
+/** Bytes of a neighbour's weights. */
+export function weightBytes(): usize {
+  return (<usize>(((width + 3) & ~3) * height)) << 2;
+}
+
 /** Adds to the sums what lies (dx, dy) away, weighed by how alike it looks. */
 function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
+  const kept = weights + <usize>((dy + WINDOW) * (2 * WINDOW + 1) + dx + WINDOW) * weightBytes();
+  const across = (width + 3) & ~3;
   comparePatches(dx, dy, patch);
   const zero = f32x4.splat(0.0),
     one = f32x4.splat(1.0),
@@ -142,6 +164,7 @@ function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
       w = f32x4.mul(w, w);
       w = f32x4.mul(w, w);
       w = f32x4.mul(w, w);
+      if (weights != 0 && y >= 0 && y < height && x >= 0 && x < width) v128.store(kept + ((<usize>(y * across + x)) << 2), w);
       const q = p + away;
       const share = v128.load(q + <usize>SHARE_B * plane);
       for (let k: usize = 0; k < 3; k++) {
@@ -228,6 +251,7 @@ export function blendFinish(strength: f32, to: usize): void {
       // one sample has no halves to judge by
       k = v128.bitselect(one, k, f32x4.eq(share, zero));
       k = f32x4.mul(k, f32x4.splat(strength));
+      v128.store(p + <usize>TAKEN * plane, k);
       const g = v128.load(p + <usize>GUIDE * plane);
       const w = f32x4.div(one, v128.load(p + <usize>WEIGHT * plane));
       const fa = f32x4.mul(w, v128.load(p + <usize>SUM_A * plane)),

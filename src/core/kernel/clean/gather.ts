@@ -140,6 +140,62 @@ function counterOf(side: i32): usize {
   return (<usize>(side == SIDE_CLEAR ? F_CLEAR_COUNT : F_COUNT)) << 2;
 }
 
+/**
+ * Fills row y of three planes with one light group's part of what gatherRow() filled the halves with, limited as they were, and of three others with what
+ * of it is seen directly. @param group bytes to its sums of the side in a film pixel @param direct bytes to what is seen of it
+ */
+export function gatherGroupRow(
+  side: i32,
+  y: i32,
+  reach: i32,
+  from: usize,
+  size: usize,
+  first: i32,
+  columns: i32,
+  group: usize,
+  direct: usize,
+  into: i32,
+  intoSeen: i32,
+): void {
+  const plane = step();
+  const light = sumOf(side),
+    seen = seenOf(side),
+    counter = counterOf(side);
+  const none = f32x4.splat(0.0),
+    one = f32x4.splat(1.0);
+  for (let x = -reach; x < width + reach; x++) {
+    const p = from + <usize>clamped(x - first, columns) * size;
+    const to = at(0, x, y);
+    const n = load<f32>(p + counter);
+    const per = f32x4.splat(n > 0.0 ? <f32>1.0 / n : <f32>0.0);
+    let whole = v128.load(p + light),
+      part = v128.load(p + group),
+      own = none;
+    if (side != SIDE_AIR) {
+      whole = f32x4.sub(whole, v128.load(p + seen));
+      own = v128.load(p + direct);
+      part = f32x4.sub(part, own);
+    }
+    const modulation = collect(to + <usize>MODULATION * plane, plane);
+    const a = collect(to + <usize>HALF_A * plane, plane),
+      b = collect(to + <usize>HALF_B * plane, plane);
+    const kept = f32x4.add(a, f32x4.mul(f32x4.splat(load<f32>(to + <usize>SHARE_B * plane)), f32x4.sub(b, a)));
+    whole = f32x4.div(f32x4.mul(finite(whole), per), modulation);
+    // what limits took of the sum they take of its parts
+    let left = f32x4.div(kept, whole);
+    left = v128.bitselect(left, one, v128.and(f32x4.ne(whole, none), f32x4.lt(f32x4.abs(left), f32x4.splat(MOST))));
+    spread(to + <usize>into * plane, plane, f32x4.mul(left, f32x4.div(f32x4.mul(finite(part), per), modulation)));
+    spread(to + <usize>intoSeen * plane, plane, f32x4.mul(finite(own), per));
+  }
+}
+
+/** One vector of the numbers of three planes. */
+// @ts-ignore: decorator
+@inline
+function collect(from: usize, plane: usize): v128 {
+  return f32x4(load<f32>(from), load<f32>(from + plane), load<f32>(from + 2 * plane), 1.0);
+}
+
 /** One pixel of the planes from one of the film. @param inB samples of its second half; 0: every second one */
 function gatherPixel(side: i32, x: i32, y: i32, p: usize, inB: f32): void {
   const plane = step();

@@ -1,13 +1,19 @@
 /** The clean-up's module: one tile of one side of the light at a time. A module of its own, with a memory of its own. */
 import { gatherHalfRow, gatherRow } from "./gather";
 import { limitOutliers, measureNoise } from "./outliers";
-import { FINISH_REACH, blendFinish, filterFinish } from "./finish";
+import { FINISH_REACH, NEIGHBOURS, blendFinish, filterFinish, keepNoWeights, keepWeights, weightBytes } from "./finish";
+import { finishGroup, gatherGroup, groupReach } from "./groups";
 import { LIVE_REACH, filterLive, keepHalf, storeEnlarged, storeLive } from "./live";
 import { first, layOut } from "./planes";
 
-export { first, layOut, gatherRow, gatherHalfRow, keepHalf, storeEnlarged };
+export { first, layOut, gatherRow, gatherHalfRow, keepHalf, storeEnlarged, keepWeights, keepNoWeights, weightBytes, gatherGroup, groupReach, finishGroup };
 
-/** Filters the gathered tile and writes its light, three numbers a pixel. */
+/** Neighbours whose weights are kept. */
+export function neighbours(): i32 {
+  return NEIGHBOURS;
+}
+
+/** Filters the gathered tile and writes its light, four numbers a pixel. */
 export function finish(side: i32, fireflies: f32, strength: f32, to: usize): void {
   limitOutliers(fireflies, FINISH_REACH + 2);
   measureNoise(FINISH_REACH);

@@ -25,8 +25,14 @@ export function store4(x: i32, y: i32, r: v128, g: v128, b: v128, error2: v128, 
   const m = luminanceOf(mr, mg, mb);
   const vr = f32x4.add(v128.load(at(SEEN, x, y)), f32x4.mul(mr, r)),
     vg = f32x4.add(v128.load(at(SEEN + 1, x, y)), f32x4.mul(mg, g)),
-    vb = f32x4.add(v128.load(at(SEEN + 2, x, y)), f32x4.mul(mb, b)),
-    e = f32x4.mul(f32x4.mul(m, m), error2);
+    vb = f32x4.add(v128.load(at(SEEN + 2, x, y)), f32x4.mul(mb, b));
+  put4(x, y, vr, vg, vb, f32x4.mul(f32x4.mul(m, m), error2), to);
+}
+
+/** Writes four numbers of four pixels from (x, y) on, as far as the tile goes. */
+// @ts-ignore: decorator
+@inline
+export function put4(x: i32, y: i32, vr: v128, vg: v128, vb: v128, e: v128, to: usize): void {
   // from four of a kind to four of a pixel
   const rg0 = v128.shuffle<f32>(vr, vg, 0, 4, 1, 5),
     rg1 = v128.shuffle<f32>(vr, vg, 2, 6, 3, 7);

@@ -296,7 +296,7 @@ export class Session {
    * The same, cleaned with the better filter by the document's strengths; the clear frame only where it has samples. Raw where the strengths are
    * all 0. @throws CleanCancelled, or where the clean-up cannot work
    */
-  async cleanedSnapshot(how: Pick<FinishOptions, "onProgress" | "signal"> = {}): Promise<ReturnType<Session["snapshot"]>> {
+  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<ReturnType<Session["snapshot"]>> {
     const still = this.snapshot();
     const strengths = still?.document.film.cleanUp;
     if (!still || !strengths || !(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;

@@ -47,7 +47,11 @@ export function FinishPart() {
       const ending = new AbortController();
       setCleaning({ share: 0, end: () => ending.abort() });
       const still = await session
-        .cleanedSnapshot({ onProgress: (share) => setCleaning({ share, end: () => ending.abort() }), signal: ending.signal })
+        .cleanedSnapshot({
+          lights: kind === "exr",
+          onProgress: (share) => setCleaning({ share, end: () => ending.abort() }),
+          signal: ending.signal,
+        })
         .finally(() => setCleaning(null));
       if (!still) return;
       const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
