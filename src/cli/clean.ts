@@ -26,11 +26,14 @@ interface PoolOptions {
   progress?: (line: string) => void;
 }
 
+/** Workers that clean. */
+export const cleanPool = (o: PoolOptions): CleanPool => new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
+
 /** The film with what is cleaned of the wanted passes. */
 export async function cleanFilm(film: Film, passes: readonly PassName[], strengths: Strengths, o: PoolOptions): Promise<Film> {
   const medium = passes.some((p) => p !== "clear" && CLEANED_PASSES.includes(p));
   const sides = SIDES.filter((side) => (side === "clear" ? passes.includes("clear") : medium));
-  const pool = new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  const pool = cleanPool(o);
   try {
     const cleaned = await pool.finish(film, {
       sides,

@@ -16,7 +16,9 @@ import { nodeHost } from "#engine/node-host";
 import { measureStepBias } from "#engine/bias";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import type { Strengths } from "#core/clean/cleaner";
-import { cleanFilm } from "./clean";
+import type { CleanPool } from "#engine/clean-pool";
+import { judgeOf } from "#engine/settled";
+import { cleanFilm, cleanPool } from "./clean";
 import { loadDocument, loadResources } from "./load";
 
 export interface RenderOptions {
@@ -106,6 +108,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   const geometry = compileScene(doc, await loadResources(doc, o.document));
   const sceneSeconds = (performance.now() - begun) / 1000;
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  let pool = null as CleanPool | null;
   try {
     engine.setGeometry(geometry);
     const [width, height] = doc.film.size;
@@ -116,11 +119,14 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
         `steps make the picture ${percent(Math.abs(bias.relative))} % ${bias.relative < 0 ? "darker" : "brighter"} than unbiased tracking (±${percent(2 * bias.error)} %), by trial on ${bias.pixels} pixels`,
       );
     const first = o.firstSample ?? 0;
+    const strengths = o.clean === "document" ? doc.film.cleanUp : o.clean;
+    const judged = { ...doc, film: { ...doc.film, cleanUp: strengths ?? doc.film.cleanUp } };
     const result = await engine.start({
       document: doc,
       width,
       height,
       stages: finalSchedule(first, first + doc.render.samples, wanted),
+      judge: judgeOf(judged, () => (pool ??= cleanPool(o))),
       // the trial's time is part of what was allowed
       ...(o.seconds !== undefined ? { timeLimit: Math.max(0, o.seconds - (bias?.seconds ?? 0)) } : {}),
       onStage: (p) =>
@@ -129,7 +135,6 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
         ),
     });
     if (result.outcome === "cancelled") throw new Error("render was cancelled");
-    const strengths = o.clean === "document" ? doc.film.cleanUp : o.clean;
     const film = strengths ? await cleanFilm(result.film, passes, strengths, o) : result.film;
     if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
     const facts = {
@@ -164,6 +169,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
       threads: engine.workers,
     };
   } finally {
+    pool?.dispose();
     engine.dispose();
   }
 }

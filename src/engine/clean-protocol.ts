@@ -7,7 +7,8 @@ export type CleanWork =
   | { kind: "live"; id: number; side: "surfaces" | "clear"; air: boolean; pixels: Pixels; area: Area; every: number; strengths: Strengths };
 
 export type CleanDone =
-  { kind: "cleaned"; id: number; light: Float32Array; air: Float32Array | null; groups: Float32Array[] } | { kind: "failed"; id: number; message: string };
+  | { kind: "cleaned"; id: number; light: Float32Array; air: Float32Array | null; groups: Float32Array[] }
+  | { kind: "failed"; id: number; message: string };
 
 /** One end of a channel to a worker, the same for browser workers and Node worker threads. */
 export interface CleanPort {

@@ -19,12 +19,14 @@ import {
   MEDIA,
   MEDIUM_WORDS,
   PARAMS,
+  PASS_CLEAR,
   SCENE,
 } from "#core/layout/layout";
 import { emptyFilm, type Film } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
 import { TILE, type Stage } from "./schedule";
+import type { Judge } from "./settled";
 
 export interface RunRequest {
   document: SceneDocument;
@@ -33,6 +35,8 @@ export interface RunRequest {
   stages: Stage[];
   /** Seconds after which the run ends with what it has. */
   timeLimit?: number;
+  /** Says before each stage of the frame with its media which blocks get no more samples; without it the kernel does. */
+  judge?: Judge | null;
   /** After each stage: the film has new samples. */
   onStage?: (progress: Progress) => void;
 }
@@ -221,8 +225,10 @@ export class RenderEngine {
       }, request.timeLimit * 1000);
     try {
       for (const [i, stage] of stages.entries()) {
+        const settled =
+          request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(request.judge, film, stage, () => timeUp) : null;
         Atomics.store(this.control(), CTL_NEXT, 0);
-        const work: Work = { kind: "work", run, stage, crop, tiles, columns };
+        const work: Work = { kind: "work", run, stage, crop, tiles, columns, settled };
         // a paused stage is posted again: the shared counter remembers how far it came
         do {
           await this.whileResumed();
@@ -261,6 +267,21 @@ export class RenderEngine {
 
   private async whileResumed(): Promise<void> {
     while (this.paused) await new Promise<void>((go) => (this.resumed = go));
+  }
+
+  /** What a run's judge says; null where the run ends meanwhile. */
+  private async judge(judge: Judge, film: Film, stage: Stage, over: () => boolean): Promise<Uint32Array | null> {
+    const run = this.run;
+    const ending = new AbortController();
+    this.stopping = () => ending.abort();
+    try {
+      return await judge(film, stage, ending.signal);
+    } catch (error) {
+      if (!ending.signal.aborted && this.run === run && !over()) throw error;
+      return null;
+    } finally {
+      this.stopping = null;
+    }
   }
 
   /** One stage on all workers; resolves when all are idle. Null when it was stopped (plain memory). */

@@ -8,6 +8,8 @@ export interface Work {
   crop: readonly [number, number, number, number];
   tiles: number;
   columns: number;
+  /** Blocks of each tile that get no more samples; null where the kernel judges them itself. */
+  settled: Uint32Array | null;
 }
 
 export type ToWorker =

@@ -31,7 +31,20 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
     const x = x0 + (i % work.columns) * TILE,
       y = y0 + Math.floor(i / work.columns) * TILE;
     const s = work.stage;
-    kernel.renderTile(x, y, Math.min(x1, x + TILE), Math.min(y1, y + TILE), x0, y0, s.stride, s.done, s.first, s.end, s.passes);
+    kernel.renderTile(
+      x,
+      y,
+      Math.min(x1, x + TILE),
+      Math.min(y1, y + TILE),
+      x0,
+      y0,
+      s.stride,
+      s.done,
+      s.first,
+      s.end,
+      s.passes,
+      work.settled?.[i] ?? 0,
+    );
   };
 
   /** Film of the tiles this worker owns (every workers-th), packed. */

@@ -213,6 +213,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
     render: {
       level: pick(["veil", "shafts", "full"] as const),
       noiseThreshold: probability(0.2) ? wide(1e-3, 1) : null,
+      thresholdOf: pick(["rendered", "cleaned"] as const),
       minSamples: 2,
       fireflyClamp: probability(0.2) ? wide(1e-3, 1e6) : null,
       airBounces: Math.floor(between(1, 12)),

@@ -123,7 +123,7 @@ describe("light groups", () => {
 
   it("are less noisy than as rendered, and the same whatever the tiles", () => {
     const { groups } = cleaner.finish("air", pixelsOf(film), whole(film), FULL, GROUPS);
-    const truth = (x: number, k: number): number => 2 * (0.7 - (0.5 * x) / 61) * (1 + 0.2 * k) * (0.8 * x) / 61;
+    const truth = (x: number, k: number): number => (2 * (0.7 - (0.5 * x) / 61) * (1 + 0.2 * k) * (0.8 * x)) / 61;
     const error = (v: (i: number) => number): number => {
       let sum = 0;
       for (let i = 0; i < 3 * 61 * 47; i++) sum += (v(i) - 1.11 * truth(Math.floor(i / 3) % 61, i % 3)) ** 2;

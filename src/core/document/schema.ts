@@ -156,6 +156,10 @@ export const renderSchema = z.strictObject({
     .nullable()
     .default(null)
     .describe("stops where the standard error is this share of the brightness; null samples all pixels alike"),
+  thresholdOf: z
+    .enum(["rendered", "cleaned"])
+    .default("rendered")
+    .describe("picture that the noise threshold is for: as it is rendered, or as film.cleanUp leaves it"),
   minSamples: z.int().min(2).max(LIMITS.samples).default(16).describe("a pixel, before the noise threshold may stop it"),
   fireflyClamp: positive(1e9)
     .nullable()

@@ -178,7 +178,13 @@ describe("OpenEXR from and for other programs", () => {
     const sides = { air: cleaned(6), surfaces: cleaned(9), clear: null };
     const parts = { air: lights.map((_, g) => cleaned(g + 1)), surfaces: lights.map((_, g) => cleaned(g + 2)) };
     const channels = filmChannels({ ...film, cleaned: { ...sides, lights: parts } }, ["air", "surfaces"], "half");
-    for (const [name, value] of [["air.clean.R", 6], ["air.sun.clean.R", 1], ["surfaces.clean 2.clean.B", 3], ["air.half 2.clean.G", 3]] as const) // prettier-ignore
+    for (const [name, value] of [
+      ["air.clean.R", 6],
+      ["air.sun.clean.R", 1],
+      ["surfaces.clean 2.clean.B", 3],
+      ["air.half 2.clean.G", 3],
+    ] as const)
+      // prettier-ignore
       expect(channels.find((c) => c.name === name)?.values[7], name).toBe(value);
   });
 

@@ -3,7 +3,17 @@ import { encode } from "fast-png";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
 import { CLEANED_FLOATS, CLEANED_PASSES, cleanedLight, cleanedValues, GROUPED, NOT_CLEANED, SIDES, type Cleaned } from "../film/cleaned";
-import { coverage, emptyFilm, groupFloat, lightValues, matteValues, passValues, pixelFloats, type Film, type FilmStatistics } from "../film/film";
+import {
+  coverage,
+  emptyFilm,
+  groupFloat,
+  lightValues,
+  matteValues,
+  passValues,
+  pixelFloats,
+  type Film,
+  type FilmStatistics,
+} from "../film/film";
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
 import {
   F_AIR,

@@ -28,6 +28,8 @@ export interface KernelExports {
     first: number,
     end: number,
     passes: number,
+    /** Blocks of the tile that get no more samples, where others than the kernel judge them (engine/settled.ts). */
+    settled?: number,
   ): number;
   traceRays(from: number, to: number, count: number, any: number): void;
   transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;

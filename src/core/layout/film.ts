@@ -5,6 +5,10 @@ export const PASS_AIR: i32 = 1;
 export const PASS_SURFACES: i32 = 2;
 export const PASS_CLEAR: i32 = 4;
 
+/** Sides of the blocks that adaptive sampling judges, as a power of two, and the bit that says that others judged those of a tile of 4 × 4. */
+export const SETTLED_SHIFT: i32 = 3;
+export const SETTLED_GIVEN: i32 = 1 << 16;
+
 export const F_AIR: i32 = 0;
 export const F_SURFACES: i32 = F_AIR + 3;
 export const F_TRANSMITTANCE: i32 = F_SURFACES + 3;

@@ -111,7 +111,7 @@ function treeOver(
 }
 
 /** Share of white below which noise is measured against this instead of the brightness: nobody sees it there. */
-const DARK = 0.02;
+export const DARK = 0.02;
 
 /** Box about everything that air fills: that of the geometry, or of bounded media where all are. */
 function airBounds(media: Float64Array, count: number, geometry: CompiledGeometry): Box {

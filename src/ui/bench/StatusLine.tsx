@@ -82,7 +82,8 @@ function TimeToThreshold() {
   const seconds = useSession((x) => x.progress?.seconds ?? null);
   const rendering = useSession((x) => x.phase === "rendering");
   const clean = useView((v) => v.clean);
-  const noise = (clean ? statistics?.cleanedNoise : null) ?? statistics?.noise ?? null;
+  const of = useBench().store((x) => x.document.render.thresholdOf);
+  const noise = (clean || of === "cleaned" ? statistics?.cleanedNoise : null) ?? statistics?.noise ?? null;
   if (threshold === null || noise === null || seconds === null || !rendering) return null;
   const left = seconds * Math.max(0, (noise / threshold) ** 2 - 1);
   return (

@@ -48,6 +48,7 @@ import {
   P_CAM_FOCUS,
   P_FILTER,
   P_NOISE_THRESHOLD,
+  SETTLED_SHIFT,
   P_MIN_SAMPLES,
   P_DARK,
   P_FIREFLY_CLAMP,
@@ -381,8 +382,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
 }
 
 /** Sides of the blocks that are sampled or left together: one pixel's own estimate would stop where it is low by chance. */
-const BLOCK_SHIFT: i32 = 3;
-const BLOCK: i32 = 8;
+const BLOCK: i32 = 1 << SETTLED_SHIFT;
 let settled: u32 = 0;
 
 /** Marks the blocks of a row of them, by column, whose noise is below the threshold. */
@@ -409,7 +409,7 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
     const count = <f64>((end - y) * (right - x));
     mean /= count;
     const error = Math.sqrt(variance / count);
-    const block = <u32>((x - x0) >> BLOCK_SHIFT);
+    const block = <u32>((x - x0) >> SETTLED_SHIFT);
     if (error <= param(P_NOISE_THRESHOLD) * Math.max(mean, param(P_DARK))) settled |= 1 << block;
   }
 }
@@ -418,6 +418,7 @@ function settle(film: usize, stride: usize, width: i32, x0: i32, x1: i32, y: i32
  * Adds samples first … end-1 to the pixels of [x0, x1) × [y0, y1) whose column and row are multiples
  * of `stride`, leaving out those that are multiples of `done` (0: none left out). Columns and rows
  * count from (originX, originY).
+ * @param given 0, or SETTLED_GIVEN with a bit for each block of the tile that gets no more samples, by rows of four
  * @returns pixels completed; fewer than asked when another run was announced meanwhile
  */
 export function renderTile(
@@ -432,6 +433,7 @@ export function renderTile(
   first: i32,
   end: i32,
   passes: i32,
+  given: i32,
 ): i32 {
   const film = paramAddress(P_FILM);
   const size = paramAddress(P_STRIDE);
@@ -442,13 +444,16 @@ export function renderTile(
   let pixels = 0;
   const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
-    if (adapts && ((y - y0) & (BLOCK - 1)) == 0) settle(film, size, width, x0, x1, y, y1);
+    if (adapts && ((y - y0) & (BLOCK - 1)) == 0) {
+      if (given != 0) settled = ((<u32>given) >> (<u32>(((y - y0) >> SETTLED_SHIFT) << 2))) & 15;
+      else settle(film, size, width, x0, x1, y, y1);
+    }
     if ((y - originY) % stride != 0) continue;
     if (cancelled()) return pixels;
     for (let x = x0; x < x1; x++) {
       if ((x - originX) % stride != 0) continue;
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
-      if (adapts && ((settled >> (<u32>((x - x0) >> BLOCK_SHIFT))) & 1) != 0) continue;
+      if (adapts && ((settled >> (<u32>((x - x0) >> SETTLED_SHIFT))) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * size;
       for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
       pixels++;

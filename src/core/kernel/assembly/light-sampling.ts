@@ -55,7 +55,19 @@ import { lightParam, lightParamInt, param, paramInt, ablation, scratch, word, wo
 import { coneInterval, coneA, coneB } from "./closest-approach";
 import { gx, gy, gz } from "./hit-frame";
 import { hasEnvironment } from "./sky";
-import { cellAt, guides, knowsNodes, listedSeen, prepareLightCells, seesSky, seesSun, sideOf, skySeen, sunSeen, weighCell } from "./light-cells";
+import {
+  cellAt,
+  guides,
+  knowsNodes,
+  listedSeen,
+  prepareLightCells,
+  seesSky,
+  seesSun,
+  sideOf,
+  skySeen,
+  sunSeen,
+  weighCell,
+} from "./light-cells";
 import { nodeAt, prepareLightTree, tree } from "./light-tree";
 import { SUN, SKY, NONE, MEDIUM_EMISSION, emissiveRecord } from "./lights";
 import { mediumCount } from "./segments";

@@ -230,7 +230,21 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   // what is left of a sun mostly known is asked for seldom, but never left out
   const sunShare = estimates ? residualShare : 1.0;
   const count = airSamples;
-  prepareAirLights(ox, oy, oz, dx, dy, dz, segA, segB, reach, sunShare * sunPhase, sunShare, !full || (environment && (ablation & 1) == 0), count);
+  prepareAirLights(
+    ox,
+    oy,
+    oz,
+    dx,
+    dy,
+    dz,
+    segA,
+    segB,
+    reach,
+    sunShare * sunPhase,
+    sunShare,
+    !full || (environment && (ablation & 1) == 0),
+    count,
+  );
   const sky = airSkyAsked > 0.0 && (airSkyAsked >= 1.0 || random() < airSkyAsked) ? airSkyTimes : 0;
   // how often the sky is asked for each walk that may meet it
   const skyOf = (<f64>airSkyTimes * airSkyAsked) / <f64>count;
@@ -364,18 +378,7 @@ function sampleOthers(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit
 }
 
 /** Asks a light at the point last drawn. @param chance how often it is asked on average @param dimension that spreads it over the light */
-function lightDrawn(
-  light: i32,
-  chance: f64,
-  dimension: u32,
-  ox: f64,
-  oy: f64,
-  oz: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  tHit: f64,
-): void {
+function lightDrawn(light: i32, chance: f64, dimension: u32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tHit: f64): void {
   if (!(drawnPdf > 0.0) || !(drawnT < Infinity) || !scatterersAt(drawnT)) return;
   weighDrawn(ox, oy, oz, dx, dy, dz, tHit);
   if (!(atWeightR + atWeightG + atWeightB > 0.0)) return;

@@ -6,7 +6,20 @@ import { finishGroup, gatherGroup, groupReach } from "./groups";
 import { LIVE_REACH, filterLive, keepHalf, storeEnlarged, storeLive } from "./live";
 import { first, layOut } from "./planes";
 
-export { first, layOut, gatherRow, gatherHalfRow, keepHalf, storeEnlarged, keepWeights, keepNoWeights, weightBytes, gatherGroup, groupReach, finishGroup };
+export {
+  first,
+  layOut,
+  gatherRow,
+  gatherHalfRow,
+  keepHalf,
+  storeEnlarged,
+  keepWeights,
+  keepNoWeights,
+  weightBytes,
+  gatherGroup,
+  groupReach,
+  finishGroup,
+};
 
 /** Neighbours whose weights are kept. */
 export function neighbours(): i32 {

@@ -14,6 +14,7 @@ import type { CompiledGeometry } from "#core/scene/compiled";
 import { reachOf } from "#core/scene/pick";
 import type { FinishOptions } from "#engine/clean-pool";
 import type { Progress } from "#engine/engine";
+import { judgeOf } from "#engine/settled";
 import { liveSchedule } from "#engine/schedule";
 import type { SceneWorker } from "./scene-worker";
 import type { SectionLink } from "./section-link";
@@ -85,7 +86,9 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
 function renderKey(doc: SceneDocument): string {
   const { title: _, film, ...rest } = doc;
   const { region, size, filter, lightGroups, mattes } = film;
-  return JSON.stringify({ ...rest, region, size, filter, lightGroups, mattes });
+  // where the cleaned picture decides what is sampled, how it is cleaned does too
+  const judged = doc.render.noiseThreshold !== null && doc.render.thresholdOf === "cleaned" ? film.cleanUp : null;
+  return JSON.stringify({ ...rest, region, size, filter, lightGroups, mattes, judged });
 }
 
 /** Stages of the live schedule until every pixel has a sample, and pixels between those of the first. */
@@ -367,6 +370,7 @@ export class Session {
       width,
       height,
       stages: liveSchedule(doc.render.samples, this.look),
+      judge: judgeOf(doc, () => this.host.cleaner),
       onStage: (progress) => {
         this.film = engine.film();
         const changes: Partial<SessionState> = { progress };

@@ -2,7 +2,7 @@
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { useBench, useDocument } from "../model/context";
 import { Num } from "../../shared/Num";
-import { Switch } from "../../shared/controls";
+import { Select, Switch } from "../../shared/controls";
 
 export function SamplingFields() {
   const { store } = useBench();
@@ -42,6 +42,16 @@ export function SamplingFields() {
             reset={0.02}
             tooltip="Standard error of a pixel, as a share of its brightness, below which sampling stops."
             onChange={(noiseThreshold) => set({ noiseThreshold })}
+          />
+          <Select
+            label="Threshold for"
+            value={render.thresholdOf}
+            options={[
+              ["rendered", "rendered picture"],
+              ["cleaned", "cleaned picture"],
+            ]}
+            tooltip="Which picture must come below the threshold: as it is rendered, or as the clean-up leaves it, which takes far fewer samples."
+            onChange={(thresholdOf) => set({ thresholdOf })}
           />
           <Num
             label="Min samples"
