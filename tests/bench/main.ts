@@ -6,6 +6,7 @@ import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPalm, palmScene } from "./palm";
 import { benchProfile } from "./profile";
+import { benchQuiet } from "./quiet";
 import { benchRays } from "./rays";
 import { benchSection } from "./section";
 import { benchSets } from "./sets";
@@ -20,6 +21,12 @@ if (which === "profile")
   await benchProfile(
     process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
     Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 0),
+  );
+// quiet [SET …] [N]: the sets named, and the samples of their references
+if (which === "quiet")
+  await benchQuiet(
+    process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
+    Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 2048),
   );
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();

@@ -7,6 +7,7 @@ import { Session, type Profiler } from "node:inspector";
 import { instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import { CONTROL } from "#core/layout/layout";
 import { compileScene } from "#core/scene/compile";
+import type { Resources } from "#core/scene/compiled";
 import { planMemory, writeGeometry } from "#core/scene/memory";
 import { writeParameters } from "#core/scene/parameters";
 import { readResources } from "#core/scene/assets";
@@ -59,11 +60,16 @@ interface Ready {
   render(first: number, end: number): void;
 }
 
-async function ready(set: DemoSet): Promise<Ready> {
+/** Models and pictures of a demo set. */
+export async function demoResources(set: DemoSet): Promise<Resources> {
   const files = await set.build();
   const doc = set.document();
-  const resources = await readResources(doc, (name) => Promise.resolve(files[doc.assets[name]?.uri ?? ""]?.bytes ?? new Uint8Array()));
-  const geometry = compileScene(doc, resources);
+  return readResources(doc, (name) => Promise.resolve(files[doc.assets[name]?.uri ?? ""]?.bytes ?? new Uint8Array()));
+}
+
+async function ready(set: DemoSet): Promise<Ready> {
+  const doc = set.document();
+  const geometry = compileScene(doc, await demoResources(set));
   const plan = planMemory(geometry, WIDTH * HEIGHT, doc);
   const memory = kernelMemory(plan.end + 1_000_000, false);
   writeGeometry(memory.buffer, geometry, plan);

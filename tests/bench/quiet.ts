@@ -1,0 +1,102 @@
+/**
+ * How far pictures of few samples, as rendered and as cleaned, are from references of many: root mean square of display values (0 to 255)
+ * after exposure and tone curve. References are rendered once and kept in var/references, out of the repository.
+ */
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { develop } from "#core/film/develop";
+import { cleanedValues } from "#core/film/cleaned";
+import { copyFilm, passValues, type Film } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
+import { readExr } from "#core/formats/exr-read";
+import { filmFromExr, filmToExr } from "#core/formats/picture";
+import { compileScene } from "#core/scene/compile";
+import type { SceneDocument } from "#core/document/schema";
+import { luminance } from "#core/optics/colour";
+import { CleanPool } from "#engine/clean-pool";
+import { RenderEngine } from "#engine/engine";
+import { nodeCleanHost } from "#engine/node-clean";
+import { nodeHost } from "#engine/node-host";
+import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { DEMO_SETS } from "../../demo/index";
+import { demoResources } from "./profile";
+
+const [WIDTH, HEIGHT] = [320, 180];
+const COUNTS = [1, 4, 16] as const;
+/** Samples up to which the bench shows the quick filter. */
+const QUICK = 2;
+const FULL = { fireflies: 1, air: 1, surfaces: 1 };
+const LIGHT = ["beauty", "air", "surfaces"] as const satisfies PassName[];
+const FOLDER = "var/references";
+
+type Render = (document: SceneDocument, samples: number) => Promise<Film>;
+
+/** Display values of a pass, three a pixel, finer than a screen's. */
+function shown(film: Film, pass: PassName, doc: SceneDocument): Float32Array {
+  const rgba = new Uint16Array(4 * film.width * film.height);
+  develop(film, pass, doc.film, rgba);
+  return Float32Array.from({ length: 3 * film.width * film.height }, (_, i) => rgba[4 * Math.floor(i / 3) + (i % 3)]! / 257);
+}
+
+function rms(a: Float32Array, b: Float32Array): number {
+  return Math.sqrt(a.reduce((sum, v, i) => sum + (v - b[i]!) ** 2, 0) / a.length);
+}
+
+/** Mean luminance of three numbers a pixel. */
+function meanLuminance(v: Float32Array): number {
+  let sum = 0;
+  for (let i = 0; i < v.length; i += 3) sum += luminance(v[i]!, v[i + 1]!, v[i + 2]!);
+  return (3 * sum) / v.length;
+}
+
+/** A reference of other random numbers than what is compared with it; rendered where it is not there yet. */
+async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<Film> {
+  const file = join(FOLDER, `${set}-${WIDTH}x${HEIGHT}-${samples}.exr`);
+  if (!existsSync(file)) {
+    const film = await render({ ...doc, render: { ...doc.render, seed: 1_000_003 } }, samples);
+    mkdirSync(FOLDER, { recursive: true });
+    writeFileSync(file, filmToExr(film, [...LIGHT], "float", doc, {}));
+  }
+  const film = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
+  // of the numbers alone: what a file says of itself changes with the version
+  const hash = createHash("sha256");
+  for (const pass of LIGHT) hash.update(shown(film, pass, doc));
+  console.log(`${set}: reference of ${samples} samples, ${hash.digest("hex").slice(0, 16)}`);
+  return film;
+}
+
+/** @param sets those of the demo sets; all where none are named @param samples of the references */
+export async function benchQuiet(sets: readonly string[], samples: number): Promise<void> {
+  const engine = await RenderEngine.create(nodeHost("build", 2));
+  const pool = new CleanPool(nodeCleanHost("build", 2));
+  const render: Render = async (document, count) => {
+    const stages = finalSchedule(0, count, MEDIUM_PASSES);
+    return copyFilm((await engine.start({ document, width: WIDTH, height: HEIGHT, stages })).film);
+  };
+  try {
+    for (const set of DEMO_SETS) {
+      if (sets.length > 0 && !sets.includes(set.id)) continue;
+      const doc = set.document();
+      engine.setGeometry(compileScene(doc, await demoResources(set)));
+      const truth = await reference(set.id, doc, samples, render);
+      const expected = Object.fromEntries(LIGHT.map((pass) => [pass, shown(truth, pass, doc)]));
+      for (const count of COUNTS) {
+        const film = await render(doc, count);
+        const cleaned =
+          count < QUICK ? await pool.live(film, "air", 1, FULL) : await pool.finish(film, { sides: ["air", "surfaces"], strengths: FULL });
+        const errors = LIGHT.map((pass) => {
+          const [before, after] = [film, { ...film, cleaned }].map((f) => rms(shown(f, pass, doc), expected[pass]!)) as [number, number];
+          return `${pass} ${before.toFixed(1)} → ${after.toFixed(1)} (${(after / before).toFixed(2)})`;
+        });
+        const light = meanLuminance(cleanedValues({ ...film, cleaned }, "beauty")!) / meanLuminance(passValues(truth, "beauty"));
+        console.log(
+          `  ${count} sample${count > 1 ? "s" : ""}${count < QUICK ? ", quick" : ""}: ${errors.join(", ")}, mean light ${light.toFixed(3)}`,
+        );
+      }
+    }
+  } finally {
+    pool.dispose();
+    engine.dispose();
+  }
+}
