@@ -402,6 +402,8 @@ describe("the air", () => {
     expect(doc.render.stepSize).toBeGreaterThan(0);
     await page.getByLabel("Adaptive sampling").check();
     expect((await kept(id)).render.noiseThreshold).toBe(0.02);
+    await page.getByLabel("Threshold for").selectOption("cleaned picture");
+    expect((await kept(id)).render.thresholdOf).toBe("cleaned");
     await finished(page);
   });
 });

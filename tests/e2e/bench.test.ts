@@ -418,6 +418,25 @@ describe("in and out", () => {
     return readFileSync(await file.path());
   }
 
+  it("light groups leave cleaned too, as layers that add up to the cleaned air and surfaces", async () => {
+    const id = await putProject(app, { ...SMALL, film: { ...SMALL.film, lightGroups: true } });
+    await openBench(page, app, id);
+    await finished(page);
+    await part("Finish");
+    await page.getByRole("radiogroup", { name: "OpenEXR bit depth" }).getByRole("radio", { name: "float" }).click();
+    const exr = readExr(await download("Picture as OpenEXR"));
+    const of = (name: string): ArrayLike<number> => exr.channels.find((c) => c.name === name)!.values;
+    for (const side of ["air", "surfaces"]) {
+      const parts = exr.channels.filter((c) => new RegExp(`^${side}\\.[^.]+\\.clean\\.G$`).test(c.name));
+      expect(parts.length).toBeGreaterThan(1);
+      const sum = of(`${side}.clean.G`);
+      for (let i = 0; i < sum.length; i++) {
+        const all = parts.reduce((a, c) => a + c.values[i]!, 0);
+        expect(Math.abs(all - sum[i]!)).toBeLessThan(1e-4 * (1 + sum[i]!));
+      }
+    }
+  });
+
   it("the picture leaves as layered OpenEXR and as PNG, the document as JSON that comes back", async () => {
     const id = await putProject(app);
     await openBench(page, app, id);
