@@ -612,7 +612,7 @@ let chanceOfOthers: f64 = 0.0;
 
 /** Whether the others give enough at the point that lights were last chosen for to be asked more than once, if the sun does not come there. */
 export function othersTell(): bool {
-  return emissionNow + choiceSum > OFTEN * skyKnown;
+  return (ablation & 1) == 0 && emissionNow + choiceSum > OFTEN * skyKnown;
 }
 
 /** Settles how often one of the others is asked at the point that lights were last chosen for: so many times, or by chance where they give little. */
