@@ -225,8 +225,7 @@ export class RenderEngine {
       }, request.timeLimit * 1000);
     try {
       for (const [i, stage] of stages.entries()) {
-        const settled =
-          request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(request.judge, film, stage, () => timeUp) : null;
+        const settled = request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(run, request.judge, film, stage) : null;
         Atomics.store(this.control(), CTL_NEXT, 0);
         const work: Work = { kind: "work", run, stage, crop, tiles, columns, settled };
         // a paused stage is posted again: the shared counter remembers how far it came
@@ -270,14 +269,14 @@ export class RenderEngine {
   }
 
   /** What a run's judge says; null where the run ends meanwhile. */
-  private async judge(judge: Judge, film: Film, stage: Stage, over: () => boolean): Promise<Uint32Array | null> {
-    const run = this.run;
+  private async judge(run: number, judge: Judge, film: Film, stage: Stage): Promise<Uint32Array | null> {
+    if (run !== this.run) return null;
     const ending = new AbortController();
     this.stopping = () => ending.abort();
     try {
       return await judge(film, stage, ending.signal);
     } catch (error) {
-      if (!ending.signal.aborted && this.run === run && !over()) throw error;
+      if (!ending.signal.aborted) throw error;
       return null;
     } finally {
       this.stopping = null;

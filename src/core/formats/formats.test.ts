@@ -173,6 +173,9 @@ describe("OpenEXR from and for other programs", () => {
     for (let i = 0; i < 30; i++)
       for (let k = 0; k < 3; k++)
         [2, 0, 1].forEach((at, g) => expect(back.data[i * back.stride + groupFloat(back, at) + G_SEEN + k]).toBe(g));
+    // files of earlier versions do not say what is seen directly of a group: its light stays as it was rendered
+    const earlier = { ...image, channels: image.channels.filter((c) => !/^surfaces\..+\.seen\./.test(c.name)) };
+    expect(filmFromExr(earlier).lights).toEqual([]);
     // as cleaned they are layers of their own
     const cleaned = (n: number): Float32Array => new Float32Array(4 * 30).fill(n);
     const sides = { air: cleaned(6), surfaces: cleaned(9), clear: null };

@@ -276,12 +276,8 @@ export function filmFromExr(image: ExrImage): Film {
   return film;
 }
 
-/** Light groups of a file that filmToExr wrote. */
-const lightsOf = (image: ExrImage): string[] =>
-  image.channels.flatMap(({ name }) => {
-    const [, light] = /^air\.([^.]+)\.R$/.exec(name) ?? [];
-    return light === undefined || NO_LIGHTS.includes(light) ? [] : [light];
-  });
+/** Light groups of a file that says what of each is seen directly: without it (files of earlier versions) they would not add up cleaned. */
+const lightsOf = (image: ExrImage): string[] => image.channels.flatMap(({ name }) => /^surfaces\.([^.]+)\.seen\.R$/.exec(name)?.[1] ?? []);
 
 /** Cleaned sides that a file has; null where it has none. */
 function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, n: number): Cleaned | null {
