@@ -3,8 +3,13 @@ import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { veilSource } from "#core/veil/shader";
 import { veilOmissions, veilTables } from "#core/veil/tables";
-import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/layout/layout";
-import { load, type PartialDocument } from "../support/kernel";
+import { passValues } from "#core/film/film";
+import { LIGHT_WORDS, MEDIUM_WORDS, P_AIR_BOUNCES, PARAM_COUNT, PASS_AIR } from "#core/layout/layout";
+import { compileScene } from "#core/scene/compile";
+import { sectionFrame } from "#core/section/frame";
+import { SectionProbe } from "#core/section/probe";
+import type { SunMap } from "#core/section/sun-map";
+import { load, render, wasm, type PartialDocument } from "../support/kernel";
 import { openBrowser } from "./support";
 
 type V3 = [number, number, number];
@@ -17,6 +22,8 @@ beforeAll(async () => {
 });
 afterAll(() => browser?.close());
 
+const none: V3 = [0, 0, 0];
+
 /** One pixel a ray: origin and distance in one texture, direction in another. */
 const MAIN = `
 uniform sampler2D origins, directions;
@@ -24,13 +31,17 @@ out vec4 colour;
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   vec4 o = texelFetch(origins, at, 0);
-  colour = vec4(veil(o.xyz, texelFetch(directions, at, 0).xyz, o.w, vec3(0.0)), 1.0);
+  colour = vec4(veil(o.xyz, texelFetch(directions, at, 0).xyz, o.w, vec3(0.0)) + sunOnce, 1.0);
 }`;
 
 /** Draws one row of pixels in Chromium. @returns RGBA floats */
-async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<typeof veilTables>): Promise<number[]> {
+async function draw(
+  rays: { o: V3; d: V3; far: number }[],
+  tables: ReturnType<typeof veilTables>,
+  map: SunMap | null = null,
+): Promise<number[]> {
   return page.evaluate(
-    ({ source, width, origins, directions, parameters, media, lights, counts, words }) => {
+    ({ source, width, origins, directions, parameters, media, lights, counts, words, map }) => {
       // compiling takes software rendering seconds: once for all cases
       const kept = globalThis as unknown as { veil?: { gl: WebGL2RenderingContext; program: WebGLProgram } };
       const build = (): { gl: WebGL2RenderingContext; program: WebGLProgram } => {
@@ -73,6 +84,12 @@ async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<ty
       texture(4, "directions", width, 1, directions, 4);
       gl.uniform1i(gl.getUniformLocation(program, "mediaCount"), counts.media);
       gl.uniform1i(gl.getUniformLocation(program, "lightCount"), counts.lights);
+      const at = (part: string): WebGLUniformLocation | null => gl.getUniformLocation(program, `sunMap${part}`);
+      texture(6, "sunMapTable", map.side || 1, map.side || 1, map.side ? map.texels : null, 4);
+      gl.uniform1i(at("Side"), map.side);
+      gl.uniform3f(at("U"), ...map.across[0]);
+      gl.uniform3f(at("V"), ...map.across[1]);
+      gl.uniform2f(at("Low"), ...map.low);
       const target = texture(5, "", width, 1, null, 4);
       gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
       gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
@@ -92,6 +109,9 @@ async function draw(rays: { o: V3; d: V3; far: number }[], tables: ReturnType<ty
       lights: [...tables.lights],
       counts: { media: tables.mediaCount, lights: tables.lightCount },
       words: { parameters: PARAM_COUNT, media: MEDIUM_WORDS, lights: LIGHT_WORDS },
+      map: map
+        ? { ...map, texels: [...map.texels] }
+        : { side: 0, texels: [], across: [none, none] as [V3, V3], low: [0, 0] as [number, number] },
     },
   );
 }
@@ -184,6 +204,70 @@ describe("the veil as a fragment shader", () => {
         expect(Math.abs(a - b), `ray ${i}, band ${k}: ${a} against ${b}`).toBeLessThanOrEqual(2e-3 * b + 1e-5 * brightest);
       }
   });
+
+  /** Sunlight through slots of a roof into haze; a pane of coloured glass in one of them. */
+  const barn: PartialDocument = {
+    film: { size: [48, 27] },
+    camera: { position: [0, 1.6, 9], target: [0, 2.2, 0] },
+    materials: { boards: {}, glass: { baseColor: [0.3, 0.6, 0.9], transmission: 1, roughness: 0 } },
+    objects: [
+      { kind: "rectangle", material: "boards", size: [40, 40] },
+      ...Array.from({ length: 7 }, (_, i) => ({
+        kind: "box" as const,
+        material: "boards",
+        position: [-6 + 2 * i, 5, 0] as V3,
+        size: [1.3, 0.1, 14] as V3,
+      })),
+      { kind: "rectangle", material: "glass", position: [1, 5, 0], size: [0.6, 14] },
+    ],
+    sun: { azimuth: 120, elevation: 50, illuminance: 60_000 },
+    sky: { on: false },
+    render: { level: "shafts" },
+  };
+  it.each([
+    ["even haze up to a level", [{ density: 0.05, anisotropy: 0.5, region: { kind: "layer", level: 8 } }]],
+    ["haze that thins out upwards", [{ density: 0.1, height: { level: 0, scale: 3 } }]],
+    ["haze in a box with ground fog under it", [{ density: 0.08, region: { kind: "box", centre: [0, 2.5, 0], size: [12, 5, 12] } }, { name: "fog", density: 0.2, height: { level: 0, scale: 0.6 } }]], // prettier-ignore
+  ] as [string, NonNullable<PartialDocument["air"]>][])(
+    "throws the kernel's shafts, where a map tells where sunlight comes: %s",
+    async (_, air) => {
+      const document = { ...barn, air };
+      const { doc, memory } = await load(document);
+      const [width, height] = doc.film.size;
+      const film = await render(document, 128, PASS_AIR);
+      const wanted = passValues(film, "air");
+      const probe = await SectionProbe.create(wasm());
+      probe.setGeometry(compileScene(doc, { models: new Map() }));
+      const map = probe.sunMap(doc)!;
+      // four rays a pixel, each as far as what stands there
+      const shifts = [0.25, 0.75].flatMap((y) => [0.25, 0.75].map((x) => [x, y] as const));
+      const some: { o: V3; d: V3; far: number }[] = [];
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++)
+          for (const [dx, dy] of shifts) {
+            const share: [number, number] = [(x + dx) / width, (y + dy) / height];
+            const { origin, direction } = sectionFrame(doc, ...share);
+            some.push({ o: [...origin], d: [...direction], far: probe.distanceAt(doc, ...share) ?? Infinity });
+          }
+      const drawn: number[] = [];
+      const tables = veilTables(memory.buffer);
+      tables.parameters[P_AIR_BOUNCES] = 1;
+      for (let i = 0; i < some.length; i += 4096) drawn.push(...(await draw(some.slice(i, i + 4096), tables, map)));
+      let off = 0,
+        all = 0,
+        sum = 0;
+      for (let i = 0; i < width * height; i++)
+        for (let k = 0; k < 3; k++) {
+          const mean = [0, 1, 2, 3].reduce((a, j) => a + drawn[4 * (4 * i + j) + k]!, 0) / 4;
+          off += (mean - wanted[3 * i + k]!) ** 2;
+          all += wanted[3 * i + k]!;
+          sum += mean;
+        }
+      const n = 3 * width * height;
+      expect(Math.abs(sum / all - 1)).toBeLessThan(0.01);
+      expect(Math.sqrt(off / n)).toBeLessThan((0.06 * all) / n);
+    },
+  );
 
   it("says what it leaves out", async () => {
     const { doc } = await load({

@@ -49,6 +49,7 @@ export interface KernelExports {
   sectionDepths(...ray: [...P6, far: number, n: number, open: number, to: number]): void;
   sectionGains(light: number, ...ray: [...P6, far: number, n: number, open: number, samples: number, depths: number, to: number]): void;
   sectionCut(...plane: [...P9, width: number, height: number, to: number, max: number]): number;
+  sectionSunMap(fromRow: number, toRow: number): void;
   elementary(which: number, x: number, y: number): number;
   sequencePoint(seed: number, x: number, y: number, index: number, dimension: number, axis: number): number;
 }

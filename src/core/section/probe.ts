@@ -15,7 +15,9 @@ import { writeParameters } from "../scene/parameters";
 import { shiningLights } from "../scene/lights";
 import { rotationOf } from "../math/rotation";
 import { VolumeBuilder, type Volume } from "../data/volume";
-import { CONTROL, SCENE } from "../layout/layout";
+import * as L from "../layout/layout";
+import { integerParameter } from "../layout/integers";
+import { readSunMap, type SunMap } from "./sun-map";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
@@ -153,7 +155,7 @@ export class SectionProbe {
    * @param now milliseconds of a clock, so that lights are drawn coarsely where they would take long; without one they never are
    */
   static async create(module: WebAssembly.Module, now: () => number = () => 0): Promise<SectionProbe> {
-    const memory = kernelMemory(SCENE, false);
+    const memory = kernelMemory(L.SCENE, false);
     return new SectionProbe(await instantiateKernel(module, memory), memory, now);
   }
 
@@ -323,6 +325,15 @@ export class SectionProbe {
     return this.closest(origin, direction);
   }
 
+  /** Where sunlight comes, all of the kernel's map of it; null where the kernel has none, or a gobo hangs before the sun. */
+  sunMap(doc: SceneDocument): SunMap | null {
+    if (doc.sun.gobo) return null;
+    this.load({ ...withoutLights(doc), sun: doc.sun });
+    if (integerParameter(this.memory.buffer, L.P_SUN_MAP) === 0) return null;
+    this.kernel.sectionSunMap(0, L.SUN_MAP_SIDE);
+    return readSunMap(this.memory.buffer);
+  }
+
   private load(doc: SceneDocument): void {
     if (!this.geometry) throw new Error("section: no geometry set");
     if (this.doc === doc) return;
@@ -332,7 +343,7 @@ export class SectionProbe {
     // the tables of media and lights lie behind the geometry: writing it anew is only needed when it is another
     if (this.doc === null) writeGeometry(this.memory.buffer, this.geometry, plan);
     writeParameters(this.memory.buffer, seen, this.geometry, plan, 1, 1);
-    new Int32Array(this.memory.buffer, CONTROL, 4)[0] = 1;
+    new Int32Array(this.memory.buffer, L.CONTROL, 4)[0] = 1;
     this.kernel.begin(1);
     this.room = Math.ceil(plan.end / 128) * 128;
     this.roomSize = 0;

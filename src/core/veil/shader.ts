@@ -29,11 +29,13 @@ const quadrature = (fine: boolean): string => {
   const half = nodes.length;
   const list = (v: number[]): string => `float[](${v.map((x) => x.toFixed(10)).join(", ")})`;
   return `
-const int POINTS = ${2 * half}, LAMP_PARTS = ${fine ? 2 : 1};
+const int POINTS = ${2 * half}, HALF = ${half}, LAMP_PARTS = ${fine ? 2 : 1};
 const float NODES[${half}] = ${list(nodes)};
 const float WEIGHTS[${half}] = ${list(weights)};
 float node(int i) { return i < ${half} ? 0.5 - 0.5 * NODES[i] : 0.5 + 0.5 * NODES[i - ${half}]; }
 float weight(int i) { return 0.5 * WEIGHTS[i < ${half} ? i : i - ${half}]; }
+/** The same points one after the other along the ray. */
+int inOrder(int i) { return i < HALF ? HALF - 1 - i : i; }
 `;
 };
 
@@ -338,6 +340,37 @@ vec3 lightFrom(int i, vec3 x) {
 }
 `;
 
+/** Where sunlight comes: section/sun-map.ts. Without a map (side 0) it comes everywhere. */
+export const SUN_AT = `
+vec3 sunAt(vec3 x, vec3 towards, sampler2D table, int side, vec3 u, vec3 v, vec2 low) {
+  if (side == 0) return vec3(1.0);
+  vec2 p = floor(vec2(dot(x, u), dot(x, v)) - low);
+  // past the map no geometry throws a shadow
+  if (min(p.x, p.y) < 0.0 || max(p.x, p.y) >= float(side)) return vec3(1.0);
+  vec4 s = texelFetch(table, ivec2(p), 0);
+  return dot(x, towards) > s.r ? s.gba : vec3(0.0);
+}
+`;
+
+/** What of sunlight comes to a stretch of a ray, on average over the ray's pixel too. */
+const sunlight = `${SUN_AT}
+const int LOOKS = 8;
+/** Sides of the pixel: by metre of the ray where rays spread, in metres where they are parallel; 0 for a ray by itself. */
+vec3 pixelX = vec3(0.0), pixelY = vec3(0.0);
+bool raysSpread = true;
+vec3 sunBetween(vec3 o, vec3 d, float from, float to, int stretch) {
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < LOOKS; i++) {
+    float t = mix(from, to, (float(i) + 0.5) / float(LOOKS));
+    // an even sequence over the pixel: bars finer than it would show as blocks
+    vec2 shift = (fract(float(stretch * LOOKS + i) * vec2(0.7548776662, 0.5698402910) + 0.5) - 0.5) * (raysSpread ? t : 1.0);
+    vec3 x = o + t * d + shift.x * pixelX + shift.y * pixelY;
+    sum += sunAt(x, pvec(P_SUN_DIR), sunMapTable, sunMapSide, sunMapU, sunMapV, sunMapLow);
+  }
+  return sum / float(LOOKS);
+}
+`;
+
 /** The parts of the ray in each medium, and the light along them. */
 const gather = `
 struct Part { int m; vec2 span; float y; float slope; float share; float total; float lead; float norm; };
@@ -410,8 +443,12 @@ float slopeAt(Part s, float t) {
   return (density * s.lead * exp(-s.lead * depthAlong(s, along))) / s.norm;
 }
 
+/** Sunlight that was scattered once, of the point or ray last asked for, where a map tells where it comes: apart from all other light. */
+vec3 pointSun, sunOnce;
+
 vec3 pointLight(int i, float t, vec3 o, vec3 d, int ray) {
   vec3 x = o + t * d;
+  pointSun = vec3(0.0);
   look(i, t, x);
   vec3 through = exp(-opticalDepth(o, d, t, ray));
   vec3 sum = share[i] * mvec(parts[i].m, M_EMISSION);
@@ -421,7 +458,9 @@ vec3 pointLight(int i, float t, vec3 o, vec3 d, int ray) {
   bool multiple = pword(P_AIR_BOUNCES) > 1.0;
   vec3 along = opticalDepth(x, sunDir, FAR, RAY_SHADOW);
   vec3 beam = multiple ? exp(-along * (1.0 - omega * asymmetry * asymmetry)) : exp(-along);
-  sum += phaseAt(dot(d, sunDir), int(pword(P_SUN_MASK))) * sun * beam;
+  vec3 once = phaseAt(dot(d, sunDir), int(pword(P_SUN_MASK))) * sun * beam;
+  if (sunMapSide > 0) pointSun = through * once;
+  else sum += once;
   int distant = int(pword(P_DISTANT_COUNT));
   for (int j = 0; j < distant; j++) {
     vec3 axis = lvec(j, L_AXIS);
@@ -440,21 +479,31 @@ vec3 pointLight(int i, float t, vec3 o, vec3 d, int ray) {
 
 /**
  * A pixel seen through the air: o in metres, d a unit vector, far the distance of the surface (FAR: none), surface its
- * luminance before the air.
+ * luminance before the air. Where there is a map of sunlight, what sunlight adds by one scattering stays in sunOnce instead.
  */
 vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
   int ray = far < FAR ? RAY_CAMERA : RAY_SKY;
   vec3 sum = surface * exp(-opticalDepth(o, d, far, ray));
+  sunOnce = vec3(0.0);
   prepare(o, d, far, ray);
   float from = FAR, to = 0.0;
   for (int s = 0; s < partCount; s++) {
     from = min(from, parts[s].span.x);
     to = max(to, parts[s].span.y);
-    for (int i = 0; i < POINTS; i++) {
+    float share = 0.0, begin = parts[s].span.x;
+    for (int j = 0; j < POINTS; j++) {
+      int i = inOrder(j);
       float t = placeAt(parts[s], node(i));
       if (t >= FAR) continue;
-      float p = slopeAt(parts[s], t);
-      if (p > 0.0) sum += (weight(i) / p) * pointLight(s, t, o, d, ray);
+      float p = slopeAt(parts[s], t), end = t;
+      share += weight(i);
+      if (sunMapSide > 0) end = max(t, min(parts[s].span.y, placeAt(parts[s], min(share, 0.998))));
+      if (p > 0.0) {
+        sum += (weight(i) / p) * pointLight(s, t, o, d, ray);
+        // a point speaks for as much of the ray as its weight says; of that so much lies in the sun
+        if (sunMapSide > 0) sunOnce += (weight(i) / p) * pointSun * sunBetween(o, d, begin, end, s * POINTS + j);
+      }
+      begin = end;
     }
   }
   if (partCount == 0) return sum;
@@ -498,6 +547,13 @@ vec3 veil(vec3 o, vec3 d, float far, vec3 surface) {
 }
 `;
 
+/** What of a map of sunlight a program reads. @param name what its uniforms' names begin with */
+export const sunMapUniforms = (name: string): string => `uniform sampler2D ${name}Table;
+uniform int ${name}Side;
+uniform vec3 ${name}U, ${name}V;
+uniform vec2 ${name}Low;
+`;
+
 /** Declarations and functions, up to `vec3 veil(vec3 o, vec3 d, float far, vec3 surface)`; to be put before a main(). */
 export const veilSource = (fine: boolean): string => `#version 300 es
 precision highp float;
@@ -505,7 +561,7 @@ precision highp int;
 precision highp sampler2D;
 uniform sampler2D parameterTable, mediaTable, lightTable;
 uniform int mediaCount, lightCount;
-const float FAR = 1e30;
+${sunMapUniforms("sunMap")}const float FAR = 1e30;
 ${constants}
 float pword(int i) { return texelFetch(parameterTable, ivec2(i, 0), 0).r; }
 vec3 pvec(int i) { return vec3(pword(i), pword(i + 1), pword(i + 2)); }
@@ -514,4 +570,4 @@ int mint(int m, int i) { return int(mword(m, i)); }
 vec3 mvec(int m, int i) { return vec3(mword(m, i), mword(m, i + 1), mword(m, i + 2)); }
 float lword(int l, int i) { return texelFetch(lightTable, ivec2(i, l), 0).r; }
 vec3 lvec(int l, int i) { return vec3(lword(l, i), lword(l, i + 1), lword(l, i + 2)); }
-${quadrature(fine)}${profiles}${regions}${media}${eddington}${lights}${gather}`;
+${quadrature(fine)}${profiles}${regions}${media}${eddington}${lights}${sunlight}${gather}`;

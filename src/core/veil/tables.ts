@@ -75,7 +75,7 @@ export function tableMaker(geometry: CompiledGeometry): (doc: SceneDocument) => 
   let last: { doc: SceneDocument; plan: MemoryPlan; made: VeilTables } | null = null;
   return (doc) => {
     // while air is shaped the lights stay, and their tables are what takes time
-    if (last && sameButAir(last.doc, doc) && sameMedia(last.doc, doc)) {
+    if (last && sameBut(last.doc, doc, ["air"]) && sameMedia(last.doc, doc)) {
       const { made, plan } = last;
       const records = mediaRecords(doc, light, new Tables(), 0, plan);
       return { ...made, media: Float32Array.from(records.subarray(0, made.media.length)) };
@@ -90,9 +90,9 @@ export function tableMaker(geometry: CompiledGeometry): (doc: SceneDocument) => 
   };
 }
 
-/** Whether two documents differ in nothing but their air (and title): compared as they are kept, not number by number. */
-export function sameButAir(a: SceneDocument, b: SceneDocument): boolean {
-  return (Object.keys(a) as (keyof SceneDocument)[]).every((key) => key === "air" || key === "title" || a[key] === b[key]);
+/** Whether two documents differ in nothing but some parts (and title): compared as they are kept, not number by number. */
+export function sameBut(a: SceneDocument, b: SceneDocument, parts: readonly (keyof SceneDocument)[]): boolean {
+  return (Object.keys(a) as (keyof SceneDocument)[]).every((key) => key === "title" || parts.includes(key) || a[key] === b[key]);
 }
 
 /** Whether the same media are active, by name: lights reach them by place in the list. */

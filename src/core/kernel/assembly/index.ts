@@ -95,6 +95,7 @@ import { noiseFactor } from "./noise";
 
 export { bindWorker, setAblation, sequencePoint };
 export { sectionField, sectionLit, sectionDepths, sectionGains, sectionCut } from "./section";
+export { sectionSunMap } from "./sun-variate";
 
 let invalid: f64 = 0.0;
 

@@ -96,6 +96,9 @@ let borders: f64 = 0.0;
 /** Reads from the parameters whether the sun's light along a ray can be known beforehand in this run. */
 export function prepareSunVariate(): void {
   map = 0;
+  sun0 = param(P_SUN_DIR);
+  sun1 = param(P_SUN_DIR + 1);
+  sun2 = param(P_SUN_DIR + 2);
   if (paramInt(P_SUN_GOBO) != 0 || !(param(P_SUN_AIR) > 0.0)) return;
   if (!(param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2) > 0.0)) return;
   // where no density has a closed form, neither has the light along any ray
@@ -112,9 +115,6 @@ export function prepareSunVariate(): void {
   mapV2 = k * param(P_SUN_MAP_V + 2);
   mapA = k * param(P_SUN_MAP_LOW);
   mapB = k * param(P_SUN_MAP_LOW + 1);
-  sun0 = param(P_SUN_DIR);
-  sun1 = param(P_SUN_DIR + 1);
-  sun2 = param(P_SUN_DIR + 2);
 }
 
 /** Traces a texel: height towards the sun of the lowest point that it lights, and the tint of the panes above. */
@@ -156,6 +156,17 @@ function trace(at: usize, column: i32, row: i32): f32 {
   store<f32>(at, h);
   countRays(rays - raysTraced);
   return h;
+}
+
+/** Traces of some rows of the map what is not traced yet, for drawings that look all of it up. */
+export function sectionSunMap(from: i32, to: i32): void {
+  const table = paramAddress(P_SUN_MAP);
+  if (table == 0) return;
+  for (let row = from; row < to; row++)
+    for (let column = 0; column < SUN_MAP_SIDE; column++) {
+      const at = table + ((<usize>(row * SUN_MAP_SIDE + column)) << 4);
+      if (load<f32>(at) == UNKNOWN) trace(at, column, row);
+    }
 }
 
 /** Finds the least and largest height among a texel and its neighbours: between them nothing is sure. */

@@ -7,14 +7,22 @@ import { AIR_DISTANCE, ALBEDO_LUMINANCE, SIDE_AIR, SURFACE_DISTANCE, VECTOR } fr
 import { FEATURES, HALF_A, HALF_B, SHARE_B, SUM, VARIANCE, at, height, step, stride, width } from "./planes";
 import { RESULT_FLOATS, luminanceOf, store4 } from "./result";
 
-const SURFACE_LEVELS: i32 = 4;
-const AIR_LEVELS: i32 = 4;
+const LEVELS: i32 = 4;
+/** Levels of which each allows twice the difference: single strong samples would stand on as dots. */
+const LENIENT: i32 = 2;
+/** Pixels that the levels together reach. */
+const REACH: i32 = 15;
 /** Standard errors by which the light of neighbours may differ. */
 const SURFACE_ERRORS: f32 = 4.0;
 const AIR_ERRORS: f32 = 6.0;
 
 /** Pixels beyond the tile that the levels together reach, and one more that is kept. */
-export const LIVE_REACH: i32 = 1 << SURFACE_LEVELS;
+export const LIVE_REACH: i32 = REACH + 1;
+
+/** Pixels between neighbours of a level: odd ones after the second, so that what one in two pixels has is not handed on to its like alone. */
+function apartOf(l: i32): i32 {
+  return l == 0 ? 1 : l == 1 ? 2 : l == 2 ? 5 : 7;
+}
 
 /** Planes that the levels go to and fro between: three bands, then variance. */
 const HERE: i32 = SUM;
@@ -144,14 +152,15 @@ function level(wide: bool, apart: i32, errors: f32, reach: i32, from: i32, into:
 export function filterLive(side: i32): void {
   const wide = side != SIDE_AIR;
   const errors: f32 = side == SIDE_AIR ? AIR_ERRORS : SURFACE_ERRORS;
-  const levels = side == SIDE_AIR ? AIR_LEVELS : SURFACE_LEVELS;
   together(LIVE_REACH);
   // an even number of levels ends where it began
-  for (let l = 0; l < levels; l++) {
-    const apart = 1 << l;
-    const reach = (1 << levels) - (1 << (l + 1)) + 1;
-    if ((l & 1) == 0) level(wide, apart, errors, reach, HERE, THERE);
-    else level(wide, apart, errors, reach, THERE, HERE);
+  let rest = REACH;
+  for (let l = 0; l < LEVELS; l++) {
+    const apart = apartOf(l);
+    const allowed = l < LENIENT ? <f32>2.0 * errors : errors;
+    rest -= apart;
+    if ((l & 1) == 0) level(wide, apart, allowed, rest + 1, HERE, THERE);
+    else level(wide, apart, allowed, rest + 1, THERE, HERE);
   }
 }
 

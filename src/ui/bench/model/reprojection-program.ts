@@ -3,7 +3,8 @@ import { whiteAt } from "#core/optics/exposure";
 import { CARRIED_SOURCE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
 import type { VeilTables } from "#core/veil/tables";
 import { whiteBalanceMatrix } from "#core/optics/colour";
-import { LIGHT_WORDS, MEDIUM_WORDS, PARAM_COUNT } from "#core/layout/layout";
+import * as L from "#core/layout/layout";
+import type { SunMap } from "#core/section/sun-map";
 import type { Development } from "#core/film/develop";
 
 /** Texture units by the name they have in the programs. */
@@ -18,8 +19,27 @@ const UNITS = {
   leftBefore: 7,
   lightNow: 8,
   leftNow: 9,
+  sunBefore: 10,
+  sunNow: 11,
+  normalTable: 12,
+  albedoTable: 13,
+  mapBeforeTable: 14,
+  mapNowTable: 15,
 } as const;
 type Unit = keyof typeof UNITS;
+type Moment = "before" | "now";
+/** Textures of each veil's targets, in their order. */
+const TARGETS = {
+  before: ["lightBefore", "leftBefore", "sunBefore"],
+  now: ["lightNow", "leftNow", "sunNow"],
+} as const satisfies Record<Moment, readonly Unit[]>;
+const MAPS = { before: "mapBefore", now: "mapNow" } as const satisfies Record<Moment, string>;
+
+/** What a veil is drawn of: the kernel's tables, and where sunlight comes (null: everywhere). */
+export interface Seen {
+  tables: VeilTables;
+  map: SunMap | null;
+}
 
 const CORNERS = "#version 300 es\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0); }";
 
@@ -37,6 +57,9 @@ export class VeilProgram {
   /** Pixels of the picture, and of the veils. */
   private size: [number, number] = [0, 0];
   private low: [number, number] = [0, 0];
+  /** Maps of sunlight that the textures hold, and the tables that the picture was rendered with. */
+  private readonly maps: Record<Moment, SunMap | null> = { before: null, now: null };
+  private before: VeilTables | null = null;
 
   /**
    * Compiling goes on in the background. @param anyway draws even where there is no graphics processor
@@ -88,6 +111,7 @@ export class VeilProgram {
       gl.useProgram(p);
       for (const [name, unit] of Object.entries(UNITS)) gl.uniform1i(gl.getUniformLocation(p, name), unit);
     }
+    for (const moment of ["before", "now"] as const) this.texture(`${MAPS[moment]}Table`, 1, 1, 4, null);
     this.ready = true;
     return true;
   }
@@ -115,48 +139,62 @@ export class VeilProgram {
       ["clearTable", film.clear],
       ["airTable", film.air],
       ["surfaceTable", film.surfaces],
+      ["normalTable", film.normal],
+      ["albedoTable", film.albedo],
     ] as const)
       this.texture(unit, film.width, film.height, 4, data);
   }
 
-  /** Prepares veils of so many pixels; the picture was rendered with these tables. */
-  begin(width: number, height: number, tables: VeilTables): void {
+  /** Prepares veils of so many pixels; the picture was rendered with this. */
+  begin(width: number, height: number, seen: Seen): void {
     const { gl } = this;
     this.low = [width, height];
-    for (const [frame, targets] of [
-      ["before", ["lightBefore", "leftBefore"]],
-      ["now", ["lightNow", "leftNow"]],
-    ] as const) {
-      gl.bindFramebuffer(gl.FRAMEBUFFER, this.frames[frame]);
-      targets.forEach((unit, i) => {
+    for (const moment of ["before", "now"] as const) {
+      gl.bindFramebuffer(gl.FRAMEBUFFER, this.frames[moment]);
+      TARGETS[moment].forEach((unit, i) => {
         this.texture(unit, width, height, 4, null);
         gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0 + i, gl.TEXTURE_2D, this.textures.get(unit)!, 0);
       });
-      gl.drawBuffers([gl.COLOR_ATTACHMENT0, gl.COLOR_ATTACHMENT1]);
+      gl.drawBuffers(TARGETS[moment].map((_, i) => gl.COLOR_ATTACHMENT0 + i));
     }
-    this.gather("before", tables);
+    this.before = seen.tables;
+    this.gather("before", seen);
   }
 
-  /** Draws the veil of these tables into its targets. */
-  private gather(frame: "before" | "now", tables: VeilTables): void {
+  /** Draws a veil into its targets. */
+  private gather(moment: Moment, { tables, map }: Seen): void {
     const { gl, veil } = this;
     gl.useProgram(veil);
-    this.texture("parameterTable", PARAM_COUNT, 1, 1, tables.parameters);
-    this.texture("mediaTable", MEDIUM_WORDS, tables.media.length / MEDIUM_WORDS, 1, tables.media);
-    this.texture("lightTable", LIGHT_WORDS, tables.lights.length / LIGHT_WORDS, 1, tables.lights);
+    this.texture("parameterTable", L.PARAM_COUNT, 1, 1, tables.parameters);
+    this.texture("mediaTable", L.MEDIUM_WORDS, tables.media.length / L.MEDIUM_WORDS, 1, tables.media);
+    this.texture("lightTable", L.LIGHT_WORDS, tables.lights.length / L.LIGHT_WORDS, 1, tables.lights);
+    if (map && map !== this.maps[moment]) this.texture(`${MAPS[moment]}Table`, map.side, map.side, 4, map.texels);
+    this.maps[moment] = map;
     gl.uniform1i(gl.getUniformLocation(veil, "mediaCount"), tables.mediaCount);
     gl.uniform1i(gl.getUniformLocation(veil, "lightCount"), tables.lightCount);
     gl.uniform2f(gl.getUniformLocation(veil, "size"), ...this.low);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.frames[frame]);
+    gl.uniform1i(gl.getUniformLocation(veil, "sunMapTable"), UNITS[`${MAPS[moment]}Table`]);
+    this.mapUniforms(veil, "sunMap", map);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.frames[moment]);
     gl.viewport(0, 0, ...this.low);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
-  /** Draws the picture with the air of these tables. @returns milliseconds until it was there */
-  draw(tables: VeilTables, { exposure, whiteBalance }: Development): number {
+  private mapUniforms(program: WebGLProgram, name: string, map: SunMap | null): void {
+    const { gl } = this;
+    const at = (part: string): WebGLUniformLocation | null => gl.getUniformLocation(program, name + part);
+    gl.uniform1i(at("Side"), map?.side ?? 0);
+    if (!map) return;
+    gl.uniform3f(at("U"), ...map.across[0]);
+    gl.uniform3f(at("V"), ...map.across[1]);
+    gl.uniform2f(at("Low"), ...map.low);
+  }
+
+  /** Draws the picture with the air and sun of this. @returns milliseconds until it was there */
+  draw(seen: Seen, { exposure, whiteBalance }: Development): number {
     const { gl, carried } = this;
     const started = performance.now();
-    this.gather("now", tables);
+    this.gather("now", seen);
     const white = whiteAt(exposure);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.useProgram(carried);
@@ -164,10 +202,39 @@ export class VeilProgram {
     const m = whiteBalanceMatrix(whiteBalance).map((v) => v / white);
     gl.uniformMatrix3fv(gl.getUniformLocation(carried, "development"), true, m);
     gl.uniform1f(gl.getUniformLocation(carried, "white"), white);
+    this.sunUniforms(seen.tables.parameters);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     // reading a pixel waits for the drawing
     gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
     return performance.now() - started;
+  }
+
+  /** Tells the second program how the sun changed, where it did, and the rays of the lens. */
+  private sunUniforms(p: Float32Array): void {
+    const { gl, carried } = this;
+    const before = this.before!.parameters;
+    const at = (name: string): WebGLUniformLocation | null => gl.getUniformLocation(carried, name);
+    const three = (q: Float32Array, first: number, k = 1): [number, number, number] => [
+      k * q[first]!,
+      k * q[first + 1]!,
+      k * q[first + 2]!,
+    ];
+    const sun = (q: Float32Array) => [three(q, L.P_SUN_DIR), three(q, L.P_SUN_E, q[L.P_SUN_SURFACES])] as const;
+    const [now, was] = [sun(p), sun(before)];
+    const changed = this.maps.now !== null && this.maps.before !== null && now.flat().some((v, i) => v !== was.flat()[i]);
+    gl.uniform1i(at("sunChanged"), changed ? 1 : 0);
+    if (!changed) return;
+    gl.uniform3f(at("sunWay"), ...now[0]);
+    gl.uniform3f(at("sunLight"), ...now[1]);
+    gl.uniform3f(at("sunWayBefore"), ...was[0]);
+    gl.uniform3f(at("sunLightBefore"), ...was[1]);
+    gl.uniform1f(at("sunSpread"), Math.tan(Math.acos(Math.min(1, p[L.P_SUN_COS]!))));
+    gl.uniform3f(at("from"), ...three(p, L.P_CAM_ORIGIN));
+    gl.uniform3f(at("forward"), ...three(p, L.P_CAM_FORWARD));
+    gl.uniform3f(at("right"), ...three(p, L.P_CAM_RIGHT, p[L.P_CAM_HALF_X]));
+    gl.uniform3f(at("up"), ...three(p, L.P_CAM_UP, p[L.P_CAM_HALF_Y]));
+    gl.uniform1i(at("parallel"), p[L.P_CAM_KIND] === L.CAMERA_PERSPECTIVE ? 0 : 1);
+    for (const moment of ["before", "now"] as const) this.mapUniforms(carried, MAPS[moment], this.maps[moment]);
   }
 
   dispose(): void {

@@ -1,6 +1,6 @@
 /**
- * While air is shaped by dragging, the rendered picture is carried along by its veil at once; when the hand rests
- * or lets go, the renderer takes over. No interface code but the canvas it draws to.
+ * While air is shaped or the sun is moved by dragging, the rendered picture is carried along by its veil at once, its shafts by
+ * a map of where sunlight comes; when the hand rests or lets go, the renderer takes over. No interface code but the canvas it draws to.
  */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
@@ -11,7 +11,9 @@ import type { Session } from "./session";
 import type { TextStorage } from "./hosts";
 import type { BenchStore } from "./store";
 import type { ViewStore } from "./view";
+import type { SunMap } from "#core/section/sun-map";
 import { VeilProgram } from "./reprojection-program";
+import { SunMaps } from "./sun-maps";
 
 /** Without a change for so long (ms), the renderer begins although the hand still holds. */
 const REST = 300;
@@ -28,6 +30,8 @@ const KEPT = "fumarium.carry";
 export interface PreviewState {
   /** Whether it lies over the picture now. */
   shown: boolean;
+  /** Whether where sunlight comes is being traced for what is dragged. */
+  tracing: boolean;
   /** Whether the artist wants it. */
   wanted: boolean;
   /** Why it cannot be drawn here, if so. */
@@ -39,8 +43,9 @@ export class ReprojectedPreview {
   private program: VeilProgram | null = null;
   private canvas: HTMLCanvasElement | null = null;
   private scale = FIRST;
-  /** The picture that is carried: rendered with this document. */
-  private base: { given: SceneDocument; seen: SceneDocument; size: readonly [number, number] } | null = null;
+  /** The picture that is carried: rendered with this document, in which sunlight comes where this map says (null: not known). */
+  private base: { given: SceneDocument; seen: SceneDocument; size: readonly [number, number]; map: SunMap | null } | null = null;
+  private readonly suns: SunMaps;
   private maker: { geometry: CompiledGeometry; make: ReturnType<typeof tableMaker> } | null = null;
   private begun = false;
   /** Whether this drag has looked for a picture to carry; pictures in a row that took too long. */
@@ -56,7 +61,11 @@ export class ReprojectedPreview {
     private readonly view: ViewStore,
     private readonly storage: TextStorage,
   ) {
-    this.state = createStore<PreviewState>(() => ({ shown: false, wanted: storage.getItem(KEPT) !== "no", problem: null }));
+    this.state = createStore<PreviewState>(() => ({ shown: false, tracing: false, wanted: storage.getItem(KEPT) !== "no", problem: null }));
+    this.suns = new SunMaps(
+      async (doc) => (await session.section.asked()).sunMap(doc),
+      () => session.geometry,
+    );
     this.ends = [
       store.held.subscribe(({ from }) => {
         this.looked = false;
@@ -65,7 +74,9 @@ export class ReprojectedPreview {
       store.subscribe(({ document }, before) => {
         if (document !== before.document) this.follow(document, before.document);
       }),
-      session.state.subscribe(() => {
+      session.state.subscribe(({ covered }) => {
+        // before a drag begins, so that it need not wait
+        if (covered && covered === session.seen()) this.foresee(covered);
         if (this.state.getState().shown && !session.holding && session.state.getState().covered === session.seen()) this.hide();
       }),
       view.subscribe(() => {
@@ -91,6 +102,8 @@ export class ReprojectedPreview {
     if (this.program || !this.canvas || !wanted || problem) return;
     try {
       this.program = new VeilProgram(this.canvas, this.storage.getItem(KEPT) === "yes");
+      const { covered } = this.session.state.getState();
+      if (covered) this.foresee(covered);
     } catch (error) {
       this.state.setState({ problem: (error as Error).message });
     }
@@ -112,6 +125,14 @@ export class ReprojectedPreview {
     this.program = null;
   }
 
+  /** Has traced where sunlight comes in what is rendered. */
+  private foresee(seen: SceneDocument): void {
+    if (!this.program || !this.state.getState().wanted || this.store.held.getState().from || this.foreseen === seen) return;
+    this.foreseen = seen;
+    if (!this.suns.has(seen)) this.suns.ask(seen, () => undefined);
+  }
+  private foreseen: SceneDocument | null = null;
+
   /** Whether the picture is looked at in a way that this can draw. */
   private suits(): boolean {
     const v = this.view.getState();
@@ -120,12 +141,12 @@ export class ReprojectedPreview {
 
   /** Takes the rendered picture as it is now, where it has been sampled everywhere. */
   private take(given: SceneDocument, seen: SceneDocument): void {
-    const live = this.session.live();
+    const live = this.session.shown();
     if (!live || this.session.state.getState().covered !== seen) return;
     const film = carriedFilm(live);
     if (!film) return;
     this.program!.setFilm(film);
-    this.base = { given, seen, size: [film.width, film.height] };
+    this.base = { given, seen, size: [film.width, film.height], map: this.suns.find(seen) ?? null };
     this.begun = false;
   }
 
@@ -152,38 +173,62 @@ export class ReprojectedPreview {
     const size = this.session.state.getState().size;
     const { base } = this;
     const fits = base !== null && base.size[0] === size[0] && base.size[1] === size[1];
-    if (!fits || !carries(base.given, doc) || !carries(base.seen, this.session.seenOf(doc))) {
+    const known = base?.map || doc.sun === base?.given.sun;
+    if (!fits || !known || !carries(base.given, doc) || !carries(base.seen, this.session.seenOf(doc))) {
       this.letGo();
       this.hide();
       return;
     }
     this.session.hold(true);
     clearTimeout(this.rest);
-    this.rest = setTimeout(() => this.session.hold(false), REST);
+    this.rest = setTimeout(() => this.letGo(), REST);
     if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());
   }
 
   private draw(): void {
     this.asked = 0;
+    if (!this.base) return;
+    const seen = this.session.seen();
+    if (!this.base.map) return this.drawAs(seen, null);
+    // shafts of a sun that has moved come with its map, those of air that fills another space soon after it
+    const map = this.suns.find(seen);
+    if (map !== undefined) this.drawAs(seen, map);
+    if (!this.suns.has(seen)) {
+      const { base } = this;
+      this.state.setState({ tracing: true });
+      this.suns.ask(seen, (doc, traced) => {
+        this.state.setState({ tracing: doc !== this.session.seen() });
+        if (this.base === base && this.session.holding) this.drawAs(doc, traced);
+      });
+    }
+  }
+
+  private drawAs(seen: SceneDocument, map: SunMap | null): void {
     const { base, program } = this;
     const { geometry } = this.session;
     if (!base || !program || !geometry) return;
+    if (base.map && !map) {
+      this.letGo();
+      this.hide();
+      return;
+    }
     if (this.maker?.geometry !== geometry) this.maker = { geometry, make: tableMaker(geometry) };
     const { make } = this.maker;
     // the first of a size draws both veils: its time says nothing of the next
     const settled = this.begun;
     if (!settled) {
       const size = base.size.map((n) => Math.max(8, Math.round(n * this.scale))) as [number, number];
-      program.begin(...size, make(base.seen));
+      program.begin(...size, { tables: make(base.seen), map: base.map });
       this.begun = true;
     }
-    const seen = this.session.seen();
-    const took = program.draw(make(seen), seen.film);
+    const took = program.draw({ tables: make(seen), map }, seen.film);
     if (!this.state.getState().shown) this.state.setState({ shown: true });
     if (!settled) return;
     const scale = took > SLOW ? this.scale * Math.max(0.4, Math.sqrt(SLOW / 1.5 / took)) : took < QUICK ? this.scale * 1.4 : this.scale;
     const next = Math.max(MIN, Math.min(MAX, scale));
-    this.slow = this.scale === MIN && took > TOO_SLOW ? this.slow + 1 : 0;
+    // who asks for it outright has seen what it takes
+    const outright = this.storage.getItem(KEPT) === "yes";
+    this.slow = this.scale === MIN && took > TOO_SLOW && !outright ? this.slow + 1 : 0;
     if (this.slow > 2) {
       this.state.setState({ problem: `a picture takes ${Math.round(took)} ms on this machine` });
       this.letGo();
@@ -194,10 +239,13 @@ export class ReprojectedPreview {
     }
   }
 
-  /** The renderer goes on. */
+  /** The renderer goes on; where it has nothing to do, its picture is shown at once. */
   private letGo(): void {
     clearTimeout(this.rest);
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
     this.session.hold(false);
+    if (this.session.state.getState().covered === this.session.seen()) this.hide();
   }
   private hide(): void {
     cancelAnimationFrame(this.asked);

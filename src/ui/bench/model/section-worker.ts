@@ -6,6 +6,7 @@ import { airFacts, type AirFacts } from "#core/air/facts";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
 import { bakedFile } from "#core/section/bake";
 import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
+import type { SunMap } from "#core/section/sun-map";
 
 let started: SectionProbe | null = null;
 
@@ -47,6 +48,11 @@ const api = {
   noise(doc: SceneDocument, index: number): NoisePreview {
     const look = probe().noise(doc, index);
     return transfer(look, [look.slice.buffer as ArrayBuffer, look.cube.buffer as ArrayBuffer]);
+  },
+  /** Where sunlight comes; null where no map tells. */
+  sunMap(doc: SceneDocument): SunMap | null {
+    const map = probe().sunMap(doc);
+    return map && transfer(map, [map.texels.buffer as ArrayBuffer]);
   },
   /** A medium's density as an OpenVDB file. */
   bake(doc: SceneDocument, index: number, across: number): Uint8Array {

@@ -45,6 +45,21 @@ describe("the live picture", () => {
     expect(session.state.getState().exposure).toBe(before + 1);
   });
 
+  it("covers the document as it is, where another that asks for the same picture came while it was rendered", async () => {
+    const { session, runs } = await live();
+    session.update({ ...doc, title: "another" });
+    await settle();
+    expect(runs).toHaveLength(1);
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9 });
+    expect(session.state.getState().covered).toBe(session.seen());
+    // one that asks for another picture is not covered by this
+    session.hold(true);
+    session.update({ ...doc, sun: { ...doc.sun, azimuth: 7 } });
+    await settle();
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9 });
+    expect(session.state.getState().covered).not.toBe(session.seen());
+  });
+
   it("renders what is soloed alone, and leaves the document as it is", async () => {
     const { session, runs } = await live();
     session.setFilter({ solo: [0], soloMedia: [1], balance: true });

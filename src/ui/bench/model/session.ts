@@ -375,7 +375,8 @@ export class Session {
         this.film = engine.film();
         const changes: Partial<SessionState> = { progress };
         // the first sweep leaves no pixel out
-        if (progress.stage >= SWEEP) changes.covered = doc;
+        // another document since may ask for the same picture
+        if (progress.stage >= SWEEP) changes.covered = this.doc !== doc && renderKey(this.doc) === renderKey(doc) ? this.doc : doc;
         if (first) {
           first = false;
           changes.firstPicture = performance.now() - this.changedAt;

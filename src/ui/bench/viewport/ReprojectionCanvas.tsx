@@ -1,4 +1,4 @@
-/** The carried picture over the rendered one, while air is dragged. */
+/** The carried picture over the rendered one, while air or the sun is dragged. */
 import { useEffect, useRef } from "react";
 import { useStore } from "zustand";
 import { useBench, useSession } from "../model/context";
@@ -6,7 +6,7 @@ import { useBench, useSession } from "../model/context";
 export function ReprojectionCanvas() {
   const { preview } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const shown = useStore(preview.state, (s) => s.shown);
+  const { shown, tracing } = useStore(preview.state);
   // compiled once a picture is there, so that it never delays the first
   const rendered = useSession((s) => s.covered !== null);
   useEffect(() => {
@@ -25,6 +25,7 @@ export function ReprojectionCanvas() {
         aria-hidden
         data-testid="veil"
         data-shown={shown ? "yes" : "no"}
+        data-tracing={tracing ? "yes" : "no"}
         className={`pointer-events-none absolute inset-0 h-full w-full ${shown ? "" : "invisible"}`}
       />
       {shown && (

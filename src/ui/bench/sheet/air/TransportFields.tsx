@@ -89,7 +89,7 @@ function PreviewField() {
       <Switch
         label="Preview while dragging"
         on={wanted}
-        tooltip="While air is dragged, the last picture is reprojected by the veil at once; shafts and noise stay in proportion. When the drag rests, the chosen level is rendered."
+        tooltip="While air or the sun is dragged, the last picture is reprojected at once: sunlight in the air moves with its shadows, other light and noise stay in proportion. When the drag rests, the chosen level is rendered."
         onChange={(on) => preview.want(on)}
       />
       {wanted && problem && <p className="text-xs quiet">Not available here: {problem}. Turn it off and on to try anyway.</p>}
