@@ -55,11 +55,12 @@ export async function diagnoseCommand(o: DiagnoseRequest): Promise<Finding[]> {
     const document = { ...doc, film: { ...doc.film, lightGroups: true, mattes: false } };
     o.progress?.(`rendering ${width} × ${height} pixels, ${SAMPLES} samples each`);
     const { film } = await engine.start({ document, width, height, stages: finalSchedule(0, SAMPLES, MEDIUM_PASSES | PASS_CLEAR) });
-    const { reach, ground } = frameReach(doc, boundsInWorld(geometry.bounds, geometry.origin), reachOf(film).median);
+    const bounds = boundsInWorld(geometry.bounds, geometry.origin);
+    const { reach, ground } = frameReach(doc, bounds, reachOf(film).median);
     const seen = filmFacts(film, whiteAt(doc.film.exposure));
-    const findings = diagnose(doc, { air: airFacts(doc, probe, reach), film: seen, ground, reach });
+    const findings = diagnose(doc, { air: airFacts(doc, probe, reach), film: seen, ground, reach, bounds });
     if (o.output) {
-      const mended = findings.reduce((d, f) => f.remedy?.apply(d) ?? d, doc);
+      const mended = findings.reduce((d, f) => f.remedies[0]?.apply(d) ?? d, doc);
       await writeWhole(o.output, `${JSON.stringify(mended, null, 2)}\n`);
     }
     return findings;

@@ -347,9 +347,12 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           ...(progress ? { progress } : {}),
         });
         progress?.("");
-        if (v.json) console.log(JSON.stringify(findings.map(({ id, says, remedy }) => ({ id, says, remedy: remedy?.words ?? null }))));
+        if (v.json)
+          console.log(JSON.stringify(findings.map(({ id, says, remedies }) => ({ id, says, remedies: remedies.map((r) => r.words) }))));
         else if (findings.length === 0) console.log("no problem found with the air of this frame");
-        else for (const f of findings) console.log(`${f.says}${f.remedy ? `\n  remedy: ${f.remedy.words}` : ""}`);
+        else
+          for (const f of findings)
+            console.log(`${f.says}${f.remedies.length > 0 ? `\n  remedy: ${f.remedies.map((r) => r.words).join(", or ")}` : ""}`);
         return 0;
       }
       case "bake": {

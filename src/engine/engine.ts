@@ -27,6 +27,7 @@ import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./proto
 import { forTiles } from "./worker";
 import { TILE, type Stage } from "./schedule";
 import type { Judge } from "./settled";
+import { TimeLeft } from "./time-left";
 
 export interface RunRequest {
   document: SceneDocument;
@@ -45,7 +46,7 @@ export interface Progress {
   /** Share of the run's sample work that is done. */
   share: number;
   seconds: number;
-  /** Estimated from the work done so far; null before there is any. */
+  /** By the speed of the later half of the work done so far; null before there is any. */
   secondsLeft: number | null;
   stage: number;
   stages: number;
@@ -213,6 +214,7 @@ export class RenderEngine {
     const tiles = columns * Math.ceil((crop[3] - crop[1]) / TILE);
     const cost = stages.map((s) => ((s.end - s.first) * (s.done ? 0.75 : 1)) / (s.stride * s.stride));
     const total = cost.reduce((a, b) => a + b, 0);
+    const left = new TimeLeft();
     let spent = 0;
     let outcome: RunResult["outcome"] = "done";
     let totals = { rays: 0, lookups: 0, invalid: 0 };
@@ -245,7 +247,7 @@ export class RenderEngine {
         request.onStage?.({
           share,
           seconds,
-          secondsLeft: share > 0 ? (seconds * (1 - share)) / share : null,
+          secondsLeft: left.after(seconds, spent, total),
           stage: i + 1,
           stages: stages.length,
         });

@@ -81,10 +81,21 @@ describe("the bench", () => {
     expect(await value("Anisotropy")).toBeCloseTo(0.61, 9);
     await page.keyboard.press("Shift+ArrowDown");
     expect(await value("Anisotropy")).toBeCloseTo(0.51, 9);
-    await type("Anisotropy", "banana");
+    await field("Anisotropy").focus();
+    await page.keyboard.press("Control+a");
+    await page.keyboard.type("banana");
+    await page.keyboard.press("Enter");
+    // said beside the field, which keeps what was typed until it is left
+    await page.getByText("Not a number: type one as 0.5 or 1/3.").waitFor();
+    await page.keyboard.press("Escape");
     expect(await value("Anisotropy")).toBeCloseTo(0.51, 9);
     await type("Anisotropy", "7");
     expect(await value("Anisotropy")).toBe(0.99);
+    await page.getByText("From -0.99 g to 0.99 g.").waitFor();
+    // Enter gave the keys back to the bench
+    await page.keyboard.press("c");
+    await page.getByText("clear air", { exact: true }).waitFor();
+    await page.keyboard.press("c");
     await field("Anisotropy").dblclick();
     expect(await value("Anisotropy")).toBe(0.6);
   });

@@ -117,6 +117,42 @@ describe("nothing is lost", () => {
     expect((await stored(app, id)).document.air[0]!.density).toBeCloseTo(0.077, 6);
   });
 
+  it("undo and redo outlive a reload", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    const now = async (): Promise<number> => Number(await extinction().getAttribute("aria-valuenow"));
+    for (const v of ["0.2", "0.3", "0.4"]) await setExtinction(page, v);
+    await page.keyboard.press("Control+z");
+    await saved(page);
+    await expect
+      .poll(() =>
+        page.evaluate(
+          (key) =>
+            new Promise<number>((done) => {
+              const open = indexedDB.open("fumarium", 1);
+              open.onsuccess = () => {
+                const got = open.result.transaction("records").objectStore("records").get(key);
+                got.onsuccess = () => done((got.result as { past: unknown[] } | undefined)?.past.length ?? 0);
+              };
+            }),
+          `undo.${id}`,
+        ),
+      )
+      .toBe(2);
+    await page.reload();
+    await firstPicture(page);
+    expect(await now()).toBeCloseTo(0.3, 9);
+    const [undo, redo] = [page.getByRole("button", { name: "Undo" }), page.getByRole("button", { name: "Redo" })];
+    await expect.poll(() => redo.isEnabled()).toBe(true);
+    await redo.click();
+    expect(await now()).toBeCloseTo(0.4, 9);
+    for (const v of [0.3, 0.2, 0.02]) {
+      await undo.click();
+      expect(await now()).toBeCloseTo(v, 9);
+    }
+    expect(await undo.isDisabled()).toBe(true);
+  });
+
   it("two windows: the later one is told, and chooses whose state stays", async () => {
     const id = await putProject(app);
     await openBench(page, app, id);
@@ -139,6 +175,26 @@ describe("nothing is lost", () => {
       9,
     );
     await other.close();
+  });
+
+  it("two windows of one browser: the other is told before it changes anything, and loads what was saved", async () => {
+    const id = await putProject(app);
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+    const [one, other] = [await context.newPage(), await context.newPage()];
+    for (const p of [one, other]) p.setDefaultTimeout(90_000);
+    await openBench(other, app, id);
+    await openBench(one, app, id);
+    await setExtinction(one, "0.25");
+    await saved(one);
+    await other.waitForSelector("[data-testid=saved][data-state=behind]");
+    await other.getByRole("button", { name: "Load the other version" }).click();
+    await saved(other);
+    await firstPicture(other);
+    expect(Number(await other.getByRole("spinbutton", { name: "Extinction", exact: true }).getAttribute("aria-valuenow"))).toBeCloseTo(
+      0.25,
+      9,
+    );
+    await context.close();
   });
 
   it("the latest picture reaches the shelf", async () => {

@@ -5,7 +5,7 @@ import { NOT_CLEANED } from "#core/film/cleaned";
 import { emptyFilm, type Film } from "#core/film/film";
 import type { RunRequest, RunResult } from "#engine/engine";
 import { RequestError } from "../../src/ui/shared/api";
-import type { LiveEngine, PageHost, SessionHost } from "../../src/ui/bench/model/hosts";
+import type { LiveEngine, PageHost, Saved, SessionHost } from "../../src/ui/bench/model/hosts";
 import type { SceneWorker } from "../../src/ui/bench/model/scene-worker";
 import { SectionLink } from "../../src/ui/bench/model/section-link";
 
@@ -20,6 +20,9 @@ export function fakePage(answer: (call: Call) => unknown) {
   const kept = new Map<string, string>();
   const calls: Call[] = [];
   const leavers = new Set<() => void>();
+  const records = new Map<string, unknown>();
+  const announced: Saved[] = [];
+  const hearers = new Set<(saved: Saved) => void>();
   const page: PageHost = {
     request: async (method: string, url: string, body?: unknown) => {
       calls.push({ method, url, body });
@@ -31,13 +34,22 @@ export function fakePage(answer: (call: Call) => unknown) {
       setItem: (key, value) => void kept.set(key, value),
       removeItem: (key) => void kept.delete(key),
     },
+    records: {
+      get: (key) => Promise.resolve(structuredClone(records.get(key))),
+      set: (key, value) => Promise.resolve(void records.set(key, structuredClone(value))),
+    },
     onLeave(leave) {
       leavers.add(leave);
       return () => void leavers.delete(leave);
     },
+    announce: (saved) => void announced.push(saved),
+    onSaved(heard) {
+      hearers.add(heard);
+      return () => void hearers.delete(heard);
+    },
     reload: () => calls.push({ method: "reload", url: "", body: null }),
   };
-  return { page, kept, calls, leave: () => leavers.forEach((l) => l()), leavers };
+  return { page, kept, calls, leave: () => leavers.forEach((l) => l()), leavers, announced, hearers, records };
 }
 
 export const refusal = (status: number, message = "no"): never => {

@@ -293,8 +293,8 @@ describe("fumarium diagnose", () => {
     write("thick.json", thick);
     const r = await run("diagnose", "thick.json", "--json", "--threads", "2", "-o", "mended.json");
     expect(r).toMatchObject({ code: 0, err: "" });
-    const found = JSON.parse(r.out) as { id: string; says: string; remedy: string }[];
-    expect(found.find((f) => f.id === "lost")).toMatchObject({ remedy: "add a height falloff" });
+    const found = JSON.parse(r.out) as { id: string; says: string; remedies: string[] }[];
+    expect(found.find((f) => f.id === "lost")).toMatchObject({ remedies: ["add a height falloff"] });
     expect(found.find((f) => f.id === "lost")!.says).toMatch(/haze is unbounded/);
     const mended = JSON.parse(readFileSync(join(folder, "mended.json"), "utf8")) as { air: { height: unknown }[] };
     expect(mended.air[0]!.height).toMatchObject({ shape: "exponential" });

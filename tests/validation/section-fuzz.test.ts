@@ -46,9 +46,9 @@ it(`sections and diagnoses of ${COUNT} random documents hold only finite numbers
     const facts = airFacts(doc, probe, 50);
     for (const v of [facts.sunLeft ?? 0, facts.skyLeft ?? 0, facts.median?.left ?? 0, ...facts.crossed])
       expect(v).toBeGreaterThanOrEqual(0);
-    for (const f of diagnose(doc, { air: facts, film: null, ground: 0, reach: 50 })) {
+    for (const f of diagnose(doc, { air: facts, film: null, ground: 0, reach: 50, bounds: [-5, 0, -5, 5, 5, 5] })) {
       expect(f.says).not.toMatch(/NaN|undefined/);
-      if (f.remedy) parseDocument(JSON.parse(JSON.stringify(f.remedy.apply(doc))));
+      for (const { apply } of f.remedies) parseDocument(JSON.parse(JSON.stringify(apply(doc))));
     }
     cut++;
   }

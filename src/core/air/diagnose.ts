@@ -1,16 +1,26 @@
 /** What is wrong with the air of a frame, by what was measured on it: one sentence each, with its number and a remedy. */
-import { map3 } from "../math/vectors";
-import type { SceneDocument } from "../document/schema";
+import { middleOf, type Box } from "../math/box";
+import { map3, type V3 } from "../math/vectors";
+import { frameAround, type Bounds } from "../document/framing";
+import type { Light, SceneDocument } from "../document/schema";
 import { formatNumber, lengthText } from "../document/quantities";
 import { automaticStep, extinctionOf, meanExtinction, visibility } from "../document/medium";
+import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import type { AirFacts, FilmFacts } from "./facts";
+import { roomRegion } from "./starting-points";
 
 export interface Finding {
   id: string;
   /** What is wrong, with its number. */
   says: string;
-  /** What the remedy does, in a few words; null where the artist has to choose. */
-  remedy: { words: string; apply(doc: SceneDocument): SceneDocument } | null;
+  /** What can be done, the best first; none where the artist has to choose. */
+  remedies: Remedy[];
+}
+
+export interface Remedy {
+  /** What it does, in a few words. */
+  words: string;
+  apply(doc: SceneDocument): SceneDocument;
 }
 
 export interface Frame {
@@ -19,6 +29,8 @@ export interface Frame {
   /** Height of the ground in view and longest distance that matters, m. */
   ground: number;
   reach: number;
+  /** Of the set, m; null before there is one. */
+  bounds: Bounds | null;
 }
 
 const percent = (v: number): string => `${formatNumber(100 * v, 2)} %`;
@@ -49,17 +61,20 @@ function lostLight(doc: SceneDocument, f: Frame): Finding[] {
       {
         id: "lost",
         says: `${share < 1e-6 ? "Nothing" : percent(share)} of the ${who} reaches the visible air: ${names} is unbounded, so light from outside crosses it without end.`,
-        remedy: {
-          words: "add a height falloff",
-          apply: (d) => ({
-            ...d,
-            air: d.air.map((m, i) =>
-              endless.includes(i)
-                ? { ...m, height: { shape: "exponential", level: tidy(f.ground), scale: tidy(f.reach / 8), up: [0, 1, 0] } }
-                : m,
-            ),
-          }),
-        },
+        remedies: [
+          ...(f.air.place.room ? [keptInside(endless, f.air.place.room.box)] : []),
+          {
+            words: "add a height falloff",
+            apply: (d) => ({
+              ...d,
+              air: d.air.map((m, i) =>
+                endless.includes(i)
+                  ? { ...m, height: { shape: "exponential", level: tidy(f.ground), scale: tidy(f.reach / 8), up: [0, 1, 0] } }
+                  : m,
+              ),
+            }),
+          },
+        ],
       },
     ];
   }
@@ -67,9 +82,18 @@ function lostLight(doc: SceneDocument, f: Frame): Finding[] {
     {
       id: "lost",
       says: `${percent(share)} of the ${who} reaches the visible air: the air above it is too dense.`,
-      remedy: { words: "reduce density: 10 % transmittance", apply: (d) => denser(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) },
+      remedies: [{ words: "reduce density: 10 % transmittance", apply: (d) => denser(d, Math.log(10) / -Math.log(Math.max(share, 1e-9))) }],
     },
   ];
+}
+
+/** Bounds media by the room that the lens stands in. */
+function keptInside(media: readonly number[], box: Readonly<Box>): Remedy {
+  const region = roomRegion(box);
+  return {
+    words: "keep it to the set's inside",
+    apply: (d) => ({ ...d, air: d.air.map((m, i) => (media.includes(i) ? { ...m, region } : m)) }),
+  };
 }
 
 /** All media that are on, so many times as dense. */
@@ -91,10 +115,12 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
       {
         id: "dense",
         says: `${percent(median.left)} of light is left at the middle of the view, ${lengthText(median.distance)} away: visibility in ${densest.name} is ${lengthText(visibility(meanExtinction(densest)))}.`,
-        remedy: {
-          words: "reduce density: 30 % transmittance to there",
-          apply: (d) => denser(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
-        },
+        remedies: [
+          {
+            words: "reduce density: 30 % transmittance to there",
+            apply: (d) => denser(d, Math.log(0.3) / Math.log(Math.max(median.left, 1e-9))),
+          },
+        ],
       },
     ];
   if (f.film && f.film.changed !== null && f.film.changed < 0.01 && f.film.samples >= 4)
@@ -103,10 +129,10 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
         id: "thin",
         says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % transmittance over the ${lengthText(median.distance)} to what is seen` : ""}.`,
         // where the ray meets next to no air, no density of it would show
-        remedy:
+        remedies:
           median && median.left < 1 - 1e-7
-            ? { words: "increase density: 70 % transmittance", apply: (d) => denser(d, Math.log(0.7) / Math.log(median.left)) }
-            : null,
+            ? [{ words: "increase density: 70 % transmittance", apply: (d) => denser(d, Math.log(0.7) / Math.log(median.left)) }]
+            : [],
       },
     ];
   return [];
@@ -126,17 +152,19 @@ function unlit(doc: SceneDocument): Finding[] {
     out.push({
       id: "sun share",
       says: "The sun's air contribution is 0 %: it can throw no shafts.",
-      remedy: { words: "set its air contribution to 100 %", apply: (d) => ({ ...d, sun: { ...d.sun, air: 1 } }) },
+      remedies: [{ words: "set its air contribution to 100 %", apply: (d) => ({ ...d, sun: { ...d.sun, air: 1 } }) }],
     });
   // a lamp for surfaces alone is a choice, while other light shows the air
   if (dark.length > 0 && !shining)
     out.push({
       id: "lamp share",
       says: `${dark.length === 1 ? `${dark[0]!.name} gives` : `${dark.length} lamps give`} 0 % of ${dark.length === 1 ? "its" : "their"} light to the air.`,
-      remedy: {
-        words: dark.length === 1 ? "set its air contribution to 100 %" : "set their air contribution to 100 %",
-        apply: (d) => ({ ...d, lights: d.lights.map((l) => (l.on && l.air === 0 ? { ...l, air: 1 } : l)) }),
-      },
+      remedies: [
+        {
+          words: dark.length === 1 ? "set its air contribution to 100 %" : "set their air contribution to 100 %",
+          apply: (d) => ({ ...d, lights: d.lights.map((l) => (l.on && l.air === 0 ? { ...l, air: 1 } : l)) }),
+        },
+      ],
     });
   doc.air.forEach((m, i) => {
     if (!m.on || m.density === 0) return;
@@ -145,23 +173,27 @@ function unlit(doc: SceneDocument): Finding[] {
       out.push({
         id: `reach ${i}`,
         says: `None of ${lights.length} lights reaches ${m.name}: it is black.`,
-        remedy: {
-          words: "let all lights reach it",
-          apply: (d) => {
-            const with_ = <T extends { media: string[] | null }>(l: T): T =>
-              l.media && !l.media.includes(m.name) ? { ...l, media: [...l.media, m.name] } : l;
-            return { ...d, sun: with_(d.sun), moon: with_(d.moon), lights: d.lights.map(with_) };
+        remedies: [
+          {
+            words: "let all lights reach it",
+            apply: (d) => {
+              const with_ = <T extends { media: string[] | null }>(l: T): T =>
+                l.media && !l.media.includes(m.name) ? { ...l, media: [...l.media, m.name] } : l;
+              return { ...d, sun: with_(d.sun), moon: with_(d.moon), lights: d.lights.map(with_) };
+            },
           },
-        },
+        ],
       });
     if (m.seen.camera === 0)
       out.push({
         id: `camera ${i}`,
         says: `The camera sees 0 % of ${m.name}.`,
-        remedy: {
-          words: "show it to the camera at 100 %",
-          apply: (d) => ({ ...d, air: d.air.map((x, k) => (k === i ? { ...x, seen: { ...x.seen, camera: 1 } } : x)) }),
-        },
+        remedies: [
+          {
+            words: "show it to the camera at 100 %",
+            apply: (d) => ({ ...d, air: d.air.map((x, k) => (k === i ? { ...x, seen: { ...x.seen, camera: 1 } } : x)) }),
+          },
+        ],
       });
   });
   return out;
@@ -176,28 +208,52 @@ function places(doc: SceneDocument, f: Frame): Finding[] {
       {
         id: `outside ${i}`,
         says: `${m.name} meets none of the camera rays: its region is outside the view.`,
-        remedy: {
-          words: "move it into view",
-          apply: (d) => {
-            const { camera } = d;
-            const gap = Math.hypot(...camera.target.map((v, k) => v - camera.position[k]!));
-            const distance = Math.min(gap, f.air.median?.distance ?? gap);
-            const at = map3(camera.position, (p, k) => tidy(p + (distance * (camera.target[k] - p)) / gap));
-            return {
-              ...d,
-              air: d.air.map((x, k) =>
-                k !== i
-                  ? x
-                  : "centre" in x.region
-                    ? { ...x, region: { ...x.region, centre: at } }
-                    : { ...x, region: { kind: "layer" as const, level: at[1], up: [0, 1, 0] as [number, number, number] } },
-              ),
-            };
+        remedies: [
+          {
+            words: "move it into view",
+            apply: (d) => {
+              const { camera } = d;
+              const gap = Math.hypot(...camera.target.map((v, k) => v - camera.position[k]!));
+              const distance = Math.min(gap, f.air.median?.distance ?? gap);
+              const at = map3(camera.position, (p, k) => tidy(p + (distance * (camera.target[k] - p)) / gap));
+              return {
+                ...d,
+                air: d.air.map((x, k) =>
+                  k !== i
+                    ? x
+                    : "centre" in x.region
+                      ? { ...x, region: { ...x.region, centre: at } }
+                      : { ...x, region: { kind: "layer" as const, level: at[1], up: [0, 1, 0] as [number, number, number] } },
+                ),
+              };
+            },
           },
-        },
+        ],
       },
     ];
   });
+}
+
+/** Half of the picture this many stops below middle grey is dark; it is brought to within so many of it. */
+const [DARK, BROUGHT_TO] = [3.5, 1.5];
+
+function dark(doc: SceneDocument, { film }: Frame): Finding[] {
+  if (!film || !(film.median > 0) || film.samples < 1) return [];
+  const below = Math.log2((MIDDLE_GREY * whiteAt(doc.film.exposure)) / film.median);
+  if (below < DARK) return [];
+  const stops = Math.round(below - BROUGHT_TO);
+  return [
+    {
+      id: "dark",
+      says: `The picture is dark: half of it lies ${formatNumber(below, 2)} stops or more below middle grey.`,
+      remedies: [
+        {
+          words: `expose ${stops} stops brighter`,
+          apply: (d) => ({ ...d, film: { ...d.film, exposure: Math.max(-20, Number((d.film.exposure - stops).toFixed(6))) } }),
+        },
+      ],
+    },
+  ];
 }
 
 function exposure(f: Frame): Finding[] {
@@ -207,10 +263,12 @@ function exposure(f: Frame): Finding[] {
     {
       id: "clipped",
       says: `The air alone is past white in ${percent(f.film.airClipped)} of the frame: scattered light needs another exposure.`,
-      remedy: {
-        words: `expose ${stops} ${stops === 1 ? "stop" : "stops"} darker`,
-        apply: (d) => ({ ...d, film: { ...d.film, exposure: Math.min(30, d.film.exposure + stops) } }),
-      },
+      remedies: [
+        {
+          words: `expose ${stops} ${stops === 1 ? "stop" : "stops"} darker`,
+          apply: (d) => ({ ...d, film: { ...d.film, exposure: Math.min(30, d.film.exposure + stops) } }),
+        },
+      ],
     },
   ];
 }
@@ -225,7 +283,7 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
         out.push({
           id: "steps",
           says: `Steps of ${lengthText(step)} miss features of ${m.name} ${lengthText(2 * wanted)} across.`,
-          remedy: { words: "use the automatic step size", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) },
+          remedies: [{ words: "use the automatic step size", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) }],
         });
     });
   if (
@@ -239,12 +297,69 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
     out.push({
       id: "noise",
       says: `The air makes ${percent(f.film.airNoise)} of the noise: more samples per pixel would refine surfaces that are fine already.`,
-      remedy: {
-        words: "double the air samples",
-        apply: (d) => ({ ...d, render: { ...d.render, airSamples: Math.min(64, 2 * d.render.airSamples) } }),
-      },
+      remedies: [
+        {
+          words: "double the air samples",
+          apply: (d) => ({ ...d, render: { ...d.render, airSamples: Math.min(64, 2 * d.render.airSamples) } }),
+        },
+      ],
     });
   return out.slice(0, 2);
+}
+
+/** Lens and lamps that stand where nothing can be seen or lit. */
+function standing(doc: SceneDocument, { air: { place }, film, bounds }: Frame): Finding[] {
+  const out: Finding[] = [];
+  // a room of single sheets is closed as a solid is, but light finds a way in
+  if (place.inSolid && film && film.samples >= 1 && film.mean === 0)
+    out.push({
+      id: "in solid",
+      says: "The picture is black: the camera is inside a solid, and no light comes in.",
+      remedies: bounds
+        ? [
+            {
+              words: "stand it before the set",
+              apply: (d) => ({ ...d, camera: frameAround(bounds, d.film.size[0] / d.film.size[1], d.camera) }),
+            },
+          ]
+        : [],
+    });
+  const names = (which: number[]): string => (which.length === 1 ? doc.lights[which[0]!]!.name : `${which.length} lamps`);
+  const moved = (which: number[], to: (l: Light) => Light): Remedy["apply"] => (d) => ({ ...d, lights: d.lights.map((l, i) => (which.includes(i) ? to(l) : l)) }); // prettier-ignore
+  const { room, outside, onNothing } = place;
+  if (outside.length > 0 && room) {
+    const [x, y, z] = middleOf(room.box);
+    const height = Number((y + 0.3 * (room.box[4] - room.box[1])).toFixed(2));
+    const at: V3 = [Number(x.toFixed(2)), height, Number(z.toFixed(2))];
+    const one = outside.length === 1;
+    out.push({
+      id: "lamp outside",
+      says: `${names(outside)} ${one ? "stands" : "stand"} outside the room that the camera is in: none of ${one ? "its" : "their"} light comes in.`,
+      remedies: [
+        {
+          words: one ? "move it in, below the ceiling" : "move them in, below the ceiling",
+          apply: moved(outside, (l) => ({ ...l, position: at, ...("target" in l ? { target: [at[0], room.box[1], at[2]] as V3 } : {}) })),
+        },
+      ],
+    });
+  }
+  if (onNothing.length > 0) {
+    const one = onNothing.length === 1;
+    const aimed = onNothing.every((i) => "target" in doc.lights[i]!);
+    out.push({
+      id: "lamp on nothing",
+      says: `${names(onNothing)} ${one ? "shines" : "shine"} on nothing: ${one ? "its" : "their"} light meets neither a surface nor air.`,
+      remedies: aimed
+        ? [
+            {
+              words: one ? "aim it at what the camera looks at" : "aim them at what the camera looks at",
+              apply: (d) => moved(onNothing, (l) => ("target" in l ? { ...l, target: [...d.camera.target] } : l))(d),
+            },
+          ]
+        : [],
+    });
+  }
+  return out;
 }
 
 /** A lamp wider than its gobo: most of it looks past the pattern, and little of it finds the way through. */
@@ -258,10 +373,15 @@ function gobos(doc: SceneDocument): Finding[] {
         {
           id: `gobo ${i}`,
           says: `${l.name} is ${lengthText(2 * l.radius)} wide and its gobo ${lengthText(2 * half)}: ${percent((half / l.radius) ** 2)} of its light passes, without a pattern and with much noise.`,
-          remedy: {
-            words: "shrink the lamp to a quarter of the gobo",
-            apply: (d) => ({ ...d, lights: d.lights.map((x, k) => (k === i && x.kind === "spot" ? { ...x, radius: tidy(half / 4) } : x)) }),
-          },
+          remedies: [
+            {
+              words: "shrink the lamp to a quarter of the gobo",
+              apply: (d) => ({
+                ...d,
+                lights: d.lights.map((x, k) => (k === i && x.kind === "spot" ? { ...x, radius: tidy(half / 4) } : x)),
+              }),
+            },
+          ],
         },
       ];
     })
@@ -270,8 +390,11 @@ function gobos(doc: SceneDocument): Finding[] {
 
 /** All that was found; empty when all is well. Gravest first. */
 export function diagnose(doc: SceneDocument, frame: Frame): Finding[] {
-  if (doc.air.length === 0) return [];
+  // what blackens a picture without any air too
+  const black = [...standing(doc, frame), ...dark(doc, frame)];
+  if (doc.air.length === 0) return black;
   return [
+    ...black,
     ...lostLight(doc, frame),
     ...amount(doc, frame),
     ...unlit(doc),

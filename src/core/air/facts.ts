@@ -5,7 +5,9 @@ import { luminance } from "../optics/colour";
 import { F_AIR, F_AIR_LUMINANCE2, F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_LUMINANCE2, F_SURFACES, F_TRANSMITTANCE } from "../layout/layout";
 import { map3, sunDirection, type V3 } from "../math/vectors";
 import { rayOf } from "../scene/pick";
+import { findInterior, type Interior } from "../section/interior";
 import { withoutLights } from "../section/probe";
+import { roomFacts, type RoomFacts } from "./room-facts";
 
 export interface AirFacts {
   /** Share of sunlight and of light from the zenith that the air leaves where the frame looks; null without sun or sky. */
@@ -15,19 +17,29 @@ export interface AirFacts {
   median: { distance: number; left: number } | null;
   /** Share of looked-at rays that pass each medium at all, in the document's order. */
   crossed: number[];
+  place: RoomFacts;
 }
 
 /** Questions that a section's kernel answers. */
 export interface Asked {
-  leftTowards(doc: SceneDocument, from: readonly number[], d: readonly number[]): number;
+  leftTowards(doc: SceneDocument, from: Readonly<V3>, d: Readonly<V3>): number;
   distanceAt(doc: SceneDocument, x: number, y: number): number | null;
   depth(doc: SceneDocument, x: number, y: number, distance: number): readonly [number, number, number];
+  look(doc: SceneDocument, from: Readonly<V3>, directions: readonly Readonly<V3>[]): ArrayLike<number>;
 }
 
 const [ACROSS, DOWN] = [9, 6];
 
-/** Looks along a grid of the frame's rays. @param reach distance (m) that background rays are followed to */
-export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFacts {
+/**
+ * Looks along a grid of the frame's rays. @param reach distance (m) that background rays are followed to
+ * @param room that the lens stands in, where that is known already
+ */
+export function airFacts(
+  doc: SceneDocument,
+  ask: Asked,
+  reach: number,
+  room: Interior | null = findInterior((from, directions) => ask.look(doc, from, directions), doc.camera.position),
+): AirFacts {
   // none of the questions needs the lights' tables
   const air = withoutLights(doc);
   const rays = Array.from({ length: ACROSS * DOWN }, (_, i) => {
@@ -56,6 +68,13 @@ export function airFacts(doc: SceneDocument, ask: Asked, reach: number): AirFact
     skyLeft: doc.sky.on ? meanLeft([0, 1, 0]) : null,
     median: middle ? { distance: middle.distance!, left: left(middle, middle.distance!) } : null,
     crossed,
+    place: roomFacts(
+      doc,
+      (from, directions) => ask.look(air, from, directions),
+      room,
+      (from, d) => ask.leftTowards(air, from, d),
+      reach,
+    ),
   };
 }
 
@@ -68,21 +87,30 @@ export interface FilmFacts {
   airNoise: number;
   noise: number;
   samples: number;
+  /** Mean luminance, and the middle one of the frame's parts that are not black, cd/m²; 0 where all are. */
+  mean: number;
+  median: number;
 }
 
 /** Places of the frame that are looked at together: noise must not look like air. */
 const BLOCK = 12;
+
+/** Parts of the frame across and down whose brightness is told: so large that few paths which found the light tell it of all. */
+const PARTS = [10, 6] as const;
+
+const middleOf = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1] ?? 0;
 
 /** What the film says of the air. @param white luminance of white, cd/m² */
 export function filmFacts(film: Film, white: number): FilmFacts {
   const d = film.data;
   let [blocks, changed, air, all, airClipped, known] = [0, 0, 0, 0, 0, 0];
   let [mean, samples, pixels] = [0, 0, 0];
+  const parts = Array.from({ length: PARTS[0] * PARTS[1] }, () => ({ sum: 0, count: 0 }));
   const y = (p: number, at: number): number => luminance(d[p + at]!, d[p + at + 1]!, d[p + at + 2]!);
   const [x0, y0, x1, y1] = film.crop;
   for (let by = y0; by < y1; by += BLOCK)
     for (let bx = x0; bx < x1; bx += BLOCK) {
-      let [airSum, without, lost, n, clear] = [0, 0, 0, 0, 0];
+      let [airSum, sum, without, lost, n, clear] = [0, 0, 0, 0, 0, 0];
       for (let j = by; j < Math.min(y1, by + BLOCK); j++)
         for (let i = bx; i < Math.min(x1, bx + BLOCK); i++) {
           const p = (j * film.width + i) * film.stride;
@@ -91,6 +119,7 @@ export function filmFacts(film: Film, white: number): FilmFacts {
           const a = y(p, F_AIR) / count;
           const b = a + y(p, F_SURFACES) / count;
           airSum += a;
+          sum += b;
           n++;
           if (d[p + F_CLEAR_COUNT]! >= 1) {
             const bare = y(p, F_CLEAR) / d[p + F_CLEAR_COUNT]!;
@@ -109,6 +138,9 @@ export function filmFacts(film: Film, white: number): FilmFacts {
         }
       if (n === 0) continue;
       blocks++;
+      const part = Math.floor((PARTS[0] * (bx - x0)) / (x1 - x0)) + PARTS[0] * Math.floor((PARTS[1] * (by - y0)) / (y1 - y0));
+      parts[part]!.sum += sum;
+      parts[part]!.count += n;
       if (airSum / n > white) airClipped++;
       if (clear < n / 2) continue;
       known++;
@@ -122,5 +154,7 @@ export function filmFacts(film: Film, white: number): FilmFacts {
     airNoise: all > 0 ? Math.min(1, air / all) : 0,
     noise: m > 0 ? Math.sqrt(all / pixels) / m : 0,
     samples: pixels ? samples / pixels : 0,
+    mean: m,
+    median: middleOf(parts.flatMap((p) => (p.sum > 0 ? [p.sum / p.count] : []))),
   };
 }

@@ -2,6 +2,8 @@
  * Presets, with physical data behind each: extinction as met in nature, single-scattering albedo and colour by
  * wavelength, phase function, usual falloff. Sources for each in docs/physics.md.
  */
+import { middleOf, sizeOf, type Box } from "../math/box";
+import { map3 } from "../math/vectors";
 import { mediumSchema, type Medium } from "../document/air";
 
 export interface StartingPoint {
@@ -16,11 +18,13 @@ export interface StartingPoint {
   /** Single-scattering albedo per band. */
   albedo: readonly [number, number, number];
   phase: Medium["phase"] | { model: "g"; g: number };
-  /** Shape and scale height or top (m) in nature; null where it fills a place evenly. */
-  height: { shape: "exponential" | "linear" | "quadratic"; scale: number } | null;
+  /** Shape and scale height or top (m) in nature, out of doors. */
+  height: { shape: "exponential" | "linear" | "quadratic"; scale: number };
+  /** Whether it fills a room evenly; else it thins out upwards there too. */
+  fills: boolean;
   /** Broken into features of this share of the scene; null where it is even. */
   broken: { character: "soft" | "billow" | "wisps"; size: number; stretch?: [number, number, number] } | null;
-  /** Transmittance through the scene that it is usually made for. */
+  /** Transmittance across the view that it is usually made for. */
   shows: number;
 }
 
@@ -40,6 +44,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "rayleigh" },
     height: { shape: "exponential", scale: 8000 },
+    fills: true,
     broken: null,
     shows: 0.93,
   },
@@ -52,6 +57,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: [0.94, 0.94, 0.93],
     phase: { model: "g", g: 0.65 },
     height: { shape: "exponential", scale: 1200 },
+    fills: true,
     broken: null,
     shows: 0.75,
   },
@@ -64,6 +70,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: [0.98, 0.98, 0.97],
     phase: { model: "g", g: 0.74 },
     height: { shape: "exponential", scale: 900 },
+    fills: true,
     broken: null,
     shows: 0.6,
   },
@@ -76,6 +83,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: [0.89, 0.86, 0.82],
     phase: { model: "g", g: 0.64 },
     height: { shape: "exponential", scale: 1000 },
+    fills: true,
     broken: null,
     shows: 0.6,
   },
@@ -88,6 +96,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 7 },
     height: { shape: "exponential", scale: 60 },
+    fills: true,
     broken: null,
     shows: 0.45,
   },
@@ -100,8 +109,22 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 10 },
     height: { shape: "exponential", scale: 1.5 },
+    fills: false,
     broken: { character: "soft", size: 0.16, stretch: [1.6, 0.7, 1.6] },
     shows: 0.25,
+  },
+  {
+    id: "low fog",
+    name: "low fog",
+    words: "cold air held down on the floor: densest below, gone a metre above it",
+    extinction: 0.2,
+    bands: white,
+    albedo: white,
+    phase: { model: "droplets", diameter: 10 },
+    height: { shape: "linear", scale: 1 },
+    fills: false,
+    broken: null,
+    shows: 0.4,
   },
   {
     id: "radiation fog",
@@ -112,6 +135,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 11 },
     height: { shape: "linear", scale: 60 },
+    fills: true,
     broken: null,
     shows: 0.2,
   },
@@ -124,6 +148,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 17 },
     height: { shape: "quadratic", scale: 180 },
+    fills: true,
     broken: { character: "soft", size: 0.3, stretch: [1.8, 0.8, 1.8] },
     shows: 0.25,
   },
@@ -135,7 +160,8 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     bands: white,
     albedo: white,
     phase: { model: "droplets", diameter: 14 },
-    height: null,
+    height: { shape: "exponential", scale: 150 },
+    fills: true,
     broken: null,
     shows: 0.06,
   },
@@ -147,7 +173,8 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     bands: power(1.8),
     albedo: [0.9, 0.89, 0.86],
     phase: { model: "g", g: 0.6 },
-    height: null,
+    height: { shape: "exponential", scale: 30 },
+    fills: true,
     broken: { character: "wisps", size: 0.2 },
     shows: 0.4,
   },
@@ -159,7 +186,8 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     bands: power(0.9),
     albedo: [0.27, 0.26, 0.24],
     phase: { model: "g", g: 0.4 },
-    height: null,
+    height: { shape: "exponential", scale: 40 },
+    fills: true,
     broken: { character: "billow", size: 0.18 },
     shows: 0.15,
   },
@@ -171,7 +199,8 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     bands: power(0.5),
     albedo: white,
     phase: { model: "two-lobe", forward: 0.78, backward: -0.15, mix: 0.12 },
-    height: null,
+    height: { shape: "exponential", scale: 15 },
+    fills: true,
     broken: null,
     shows: 0.7,
   },
@@ -184,6 +213,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 8 },
     height: { shape: "quadratic", scale: 2.5 },
+    fills: false,
     broken: { character: "wisps", size: 0.1 },
     shows: 0.2,
   },
@@ -196,6 +226,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: [0.97, 0.94, 0.85],
     phase: { model: "g", g: 0.72 },
     height: { shape: "exponential", scale: 25 },
+    fills: true,
     broken: { character: "soft", size: 0.25 },
     shows: 0.45,
   },
@@ -207,7 +238,8 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     bands: white,
     albedo: [0.96, 0.95, 0.93],
     phase: { model: "two-lobe", forward: 0.9, backward: -0.2, mix: 0.25 },
-    height: null,
+    height: { shape: "exponential", scale: 10 },
+    fills: true,
     broken: null,
     shows: 0.92,
   },
@@ -220,6 +252,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
     albedo: white,
     phase: { model: "droplets", diameter: 50 },
     height: { shape: "exponential", scale: 2 },
+    fills: false,
     broken: { character: "wisps", size: 0.12 },
     shows: 0.5,
   },
@@ -230,34 +263,42 @@ export interface Place {
   reach: number;
   /** Height of its ground, m. */
   ground: number;
+  /** The room that the lens stands in; null out of doors. */
+  inside: Readonly<Box> | null;
 }
 
 const tidy = (v: number): number => Number(v.toPrecision(3));
+const millimetres = (v: number): number => Number(v.toFixed(3));
+/** Share of the reach that a falloff's height takes at most where air is made to show. */
+const TALLEST = 0.4;
+
+/** Fills the room: what lies beyond its walls costs time and swallows light on its way in. */
+export function roomRegion(box: Readonly<Box>): Medium["region"] {
+  return { kind: "box", centre: map3(middleOf(box), millimetres), size: map3(sizeOf(box), (s) => Math.max(0.001, millimetres(s))), rotation: [0, 0, 0] }; // prettier-ignore
+}
 
 /**
- * A medium from a starting point. As in nature it has nature's coefficients and heights; made to show, it is at least so
- * dense that the scene's reach has its usual transmittance, and its heights are no more than fit the scene.
+ * A medium from a starting point. As in nature it has nature's coefficients and heights. Made to show, it leaves its usual share of
+ * light over the scene's reach ({@link densityAcross} makes that exact for a view), and its heights are no more than fit the scene. In a
+ * room it is bounded by it; out of doors it always thins out upwards, since boundless even air lets no light from outside in.
  */
 export function startFrom(point: StartingPoint, place: Place, manner: "nature" | "shows", name: string): Medium {
-  const wanted = -Math.log(point.shows) / Math.max(place.reach, 1e-3);
-  // thin layers must be denser for the same loss: about half of a view lies in them
-  const extinction = manner === "nature" ? point.extinction : Math.max(wanted, point.extinction);
+  const extinction = manner === "nature" ? point.extinction : -Math.log(point.shows) / Math.max(place.reach, 1e-3);
   const t = point.bands.map((b) => b * extinction);
   const s = t.map((e, k) => e * point.albedo[k]!);
   const density = Math.max(...s);
   const ratio = (v: number): number => Number((v / density).toFixed(4));
   const { phase } = point;
+  const { inside } = place;
+  const scale = tidy(manner === "nature" ? point.height.scale : Math.min(point.height.scale, place.reach * TALLEST));
   return mediumSchema.parse({
     name,
     density: tidy(density),
     scattering: s.map(ratio),
     absorption: t.map((e, k) => Math.max(0, ratio(e - s[k]!))),
     ...(phase.model === "g" ? { anisotropy: phase.g } : { phase }),
-    height: point.height && {
-      shape: point.height.shape,
-      level: tidy(place.ground),
-      scale: tidy(manner === "nature" ? point.height.scale : Math.min(point.height.scale, place.reach * 0.4)),
-    },
+    ...(inside ? { region: roomRegion(inside) } : {}),
+    height: inside && point.fills ? null : { shape: point.height.shape, level: millimetres(inside ? inside[1] : place.ground), scale },
     noise: point.broken && {
       character: point.broken.character,
       size: tidy(point.broken.size * place.reach),

@@ -2,6 +2,9 @@
 import { z } from "zod";
 import { colour, coordinate, direction, finite, name, positive, share, vec3 } from "./fields";
 
+/** Largest density, 1/m. */
+export const MAX_DENSITY = 1e9;
+
 const turned = { centre: vec3(), rotation: vec3().default([0, 0, 0]).describe("degrees about x, then y, then z") };
 
 export const regionSchema = z.discriminatedUnion("kind", [
@@ -178,7 +181,7 @@ export const proximitySchema = z.strictObject({
 export const mediumSchema = z.strictObject({
   name: name().default("air"),
   on: z.boolean().default(true),
-  density: finite().min(0).max(1e9).default(0.02).describe("1/m; multiplies both colours"),
+  density: finite().min(0).max(MAX_DENSITY).default(0.02).describe("1/m; multiplies both colours"),
   scattering: colour().default([1, 1, 1]).describe("σs = density × this, per band"),
   absorption: colour(100).default([0, 0, 0]).describe("σa = density × this, per band"),
   emission: z

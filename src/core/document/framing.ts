@@ -1,6 +1,6 @@
 /** Lenses that hold something in the frame. */
 import { AXES } from "../math/vectors";
-import { cameraSchema, type Camera } from "./schema";
+import { cameraSchema, LIMITS, type Camera } from "./schema";
 
 /** [least x, y, z, most x, y, z] in metres. */
 export type Bounds = [number, number, number, number, number, number];
@@ -25,4 +25,14 @@ export function frameAround(b: Bounds, aspect: number, camera: Camera, keepDirec
     height: tidy(1.6 * radius * Math.max(1, 1 / aspect)),
     focus: tidy(distance),
   });
+}
+
+/** A frame of one shape with one of its sides so many pixels long, as near as a frame's limits allow. @param ratio width against height */
+export function frameOfShape(ratio: number, side: "width" | "height", pixels: number): [number, number] {
+  const wanted = side === "width" ? pixels : pixels * ratio;
+  const most = Math.min(LIMITS.side, LIMITS.side * ratio, Math.sqrt(LIMITS.pixels * ratio));
+  const width = Math.max(1, Math.floor(Math.min(wanted, most) + 1e-6));
+  const exact = side === "height" && wanted <= most ? pixels : Math.round(width / ratio);
+  const height = Math.max(1, Math.min(exact, LIMITS.side, Math.floor(LIMITS.pixels / width)));
+  return side === "height" && wanted <= most ? [Math.max(1, Math.min(LIMITS.side, Math.round(wanted), Math.floor(LIMITS.pixels / height))), height] : [width, height]; // prettier-ignore
 }

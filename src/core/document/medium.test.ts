@@ -12,6 +12,7 @@ import {
   extinctionOf,
   scatteringAlbedo,
   meanExtinction,
+  recoloured,
   surviving,
   visibility,
 } from "./medium";
@@ -41,6 +42,40 @@ describe("handles on the amount of air", () => {
     expect(automaticStep({ ...m, density: 1e-4, noise })).toBeCloseTo(4, 9);
     expect(automaticStep({ ...m, density: 10, noise })).toBeCloseTo(1 / 30, 9);
     expect(automaticStep({ ...m, density: 1e-4, noise: { ...noise, octaves: 3 } })).toBeLessThan(1);
+  });
+});
+
+describe("another colour", () => {
+  const start = mediumSchema.parse({ density: 0.05, scattering: [1, 1, 1], absorption: [0, 0, 0] });
+  const colours: [number, number, number][] = [
+    [1, 0.4, 0.1],
+    [0.02, 0.03, 0.9],
+    [0.3, 0.3, 0.3],
+  ];
+
+  it("keeps extinction, visibility and transmittance, whatever is tinted and in whatever order", () => {
+    let tinted = start;
+    for (const scattering of colours)
+      for (const absorption of colours) {
+        tinted = recoloured(recoloured(tinted, { scattering }), { absorption });
+        expect(tinted.scattering).toEqual(scattering);
+        expect(meanExtinction(tinted)).toBeCloseTo(0.05, 8);
+        expect(visibility(meanExtinction(tinted))).toBeCloseTo(-Math.log(0.05) / 0.05, 5);
+        // per band from the two coefficients alone, not by way of the handles
+        const perBand = tinted.scattering.map((s, k) => (s + tinted.absorption[k]!) * tinted.density);
+        expect(0.2126 * perBand[0]! + 0.7152 * perBand[1]! + 0.0722 * perBand[2]!).toBeCloseTo(0.05, 8);
+      }
+    const back = recoloured(tinted, { scattering: [1, 1, 1], absorption: [0, 0, 0] });
+    expect(back.density).toBeCloseTo(start.density, 8);
+  });
+
+  it("comes back from no colour at all with the amount it had", () => {
+    const gone = recoloured(recoloured(start, { scattering: [0.5, 0, 0] }), { scattering: [0, 0, 0] });
+    expect(meanExtinction(gone)).toBe(0);
+    expect(meanExtinction(recoloured(gone, { absorption: [0.1, 0.2, 0.3] }))).toBeCloseTo(0.05, 8);
+    expect(recoloured({ ...start, density: 0 }, { scattering: [0.2, 0.1, 0] }).density).toBe(0);
+    // what would pass the document's limits stays within them
+    expect(recoloured({ ...start, density: 1e9 }, { scattering: [1e-3, 0, 0] }).density).toBe(1e9);
   });
 });
 

@@ -3,6 +3,7 @@
  * path (m), visibility (m) and transmittance over a distance.
  */
 import { map3 } from "../math/vectors";
+import { MAX_DENSITY } from "./air";
 import type { Medium } from "./schema";
 import { luminance, type Rgb } from "../optics/colour";
 import {
@@ -50,10 +51,25 @@ export function extinctionOf(m: Medium): Rgb {
 export function meanExtinction(m: Medium): number {
   return luminance(...extinctionOf(m));
 }
+/** Mean extinction for each unit of density. */
+function extinctionPerDensity(m: Medium): number {
+  return luminance(...map3(m.scattering, (c, i) => c + m.absorption[i]));
+}
 /** The density that gives a wanted mean extinction; the present one where the colours are all zero. */
 export function densityForExtinction(m: Medium, extinction: number): number {
-  const perDensity = luminance(m.scattering[0] + m.absorption[0], m.scattering[1] + m.absorption[1], m.scattering[2] + m.absorption[2]);
+  const perDensity = extinctionPerDensity(m);
   return perDensity > 0 ? extinction / perDensity : m.density;
+}
+
+/**
+ * The medium in other colours and of the same amount: density makes up for what they add or take, so that extinction, visibility and
+ * transmittance stay as they were said. Where all colours are zero the density remembers the amount, and gives it back.
+ */
+export function recoloured(m: Medium, colours: Partial<Pick<Medium, "scattering" | "absorption">>): Medium {
+  const next = { ...m, ...colours };
+  const [before, after] = [extinctionPerDensity(m), extinctionPerDensity(next)];
+  const amount = m.density * (before > 0 ? before : 1);
+  return { ...next, density: Math.min(MAX_DENSITY, Number((after > 0 ? amount / after : amount).toPrecision(9))) };
 }
 
 export const meanFreePath = (extinction: number): number => 1 / extinction;

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cameraFrame } from "./camera";
 import { frameAround, type Bounds } from "./framing";
 import { parseDocument } from "./parse";
-import { freeName, placedBounds, placeSet, type BroughtIn, type Placing } from "./place";
+import { freeName, likelyScale, placedBounds, placeSet, type BroughtIn, type Placing } from "./place";
 import { cameraSchema, lightSchema } from "./schema";
 
 const set: BroughtIn = {
@@ -88,5 +88,19 @@ describe("framing", () => {
     const distance = Math.hypot(...c.position.map((v, k) => v - c.target[k]!));
     const half = Math.atan(Math.tan((35 * Math.PI) / 360) * Math.min(1, aspect));
     expect((distance * Math.sin(half)) / radius).toBeCloseTo(0.8, 3);
+  });
+});
+
+describe("units of a file", () => {
+  it("are suggested where its size in metres is none that sets have", () => {
+    for (const metres of [0.8, 4, 12, 36, 150]) expect(likelyScale(metres), `${metres} m`).toBeNull();
+    // a room of 8.9 m, a hall of 60 m, a table of 2 m, in centimetres, millimetres and inches
+    expect(likelyScale(890)).toBe(0.01);
+    expect(likelyScale(6000)).toBe(0.01);
+    expect(likelyScale(8900)).toBe(0.001);
+    expect(likelyScale(60_000)).toBe(0.001);
+    expect(likelyScale(200)).toBe(0.01);
+    // nothing makes a room of a grain, or of a planet
+    for (const odd of [1e-4, 0.3, 1e7, 0, Infinity]) expect(likelyScale(odd), String(odd)).toBeNull();
   });
 });

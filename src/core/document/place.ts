@@ -29,6 +29,22 @@ export interface Placing {
   up: "y" | "z";
 }
 
+/** Sizes (m) of sets as they are met: from a table top to a street. What is larger or smaller is more often in other units. */
+const USUAL = [0.8, 150] as const;
+/** A room or a house: what a set in other units should come to. */
+const LIKELY = [1.5, 80] as const;
+/** Units (m) that files are in where they are not in metres, the likelier first. */
+const UNITS = [0.01, 0.001, 0.0254, 0.3048] as const;
+
+/**
+ * Length (m) that one unit of a file probably is, by its longest side in units. The glTF and OBJ of many programs are in centimetres
+ * or millimetres, whatever the format says. @returns null where metres give a usual size, or nothing does
+ */
+export function likelyScale(longest: number): number | null {
+  if (longest >= USUAL[0] && longest <= USUAL[1]) return null;
+  return UNITS.find((u) => longest * u >= LIKELY[0] && longest * u <= LIKELY[1]) ?? null;
+}
+
 /** A name that is not taken yet. */
 export function freeName(wanted: string, taken: readonly string[]): string {
   const base = wanted.slice(0, 100) || "set";

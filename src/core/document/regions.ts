@@ -1,6 +1,9 @@
 /** What the regions of media have in common. */
 import { unreachable } from "../layout/codes";
 import type { V3 } from "../math/vectors";
+import { AXES } from "../math/vectors";
+import { rotationOf } from "../math/rotation";
+import type { Bounds } from "./framing";
 import type { Region } from "./air";
 
 /** Half the size (m) of a region along its own axes; null of one whose size is not its own. */
@@ -20,4 +23,13 @@ export function halfSizeOf(region: Region): V3 | null {
     default:
       return unreachable(region, "region");
   }
+}
+
+/** Bounds (m) of a region along the axes of the scene; null of one whose place is not its own. */
+export function boundsOfRegion(region: Region): Bounds | null {
+  const half = halfSizeOf(region);
+  if (!half || !("centre" in region)) return null;
+  const turn = "rotation" in region ? rotationOf(region.rotation) : null;
+  const reach = AXES.map((k) => (turn ? half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0) : half[k]));
+  return [...region.centre.map((c, k) => c - reach[k]!), ...region.centre.map((c, k) => c + reach[k]!)] as Bounds;
 }

@@ -1,11 +1,8 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
-import { whiteAt } from "../optics/exposure";
+import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import { passValues, sampledNear, type Film } from "./film";
 import { F_COUNT, F_TRANSMITTANCE } from "../layout/layout";
-
-/** Share of white that counts as the middle. */
-const MIDDLE = 0.18;
 
 /** Mean linear colour of the beauty about a place of the frame (shares); null where there are no samples. */
 export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | null {
@@ -43,7 +40,7 @@ export function survivingIn(film: Film, x: number, y: number): number | null {
 export function exposureFor(colour: Rgb): number | null {
   const l = luminance(...colour);
   if (!(l > 0)) return null;
-  return Math.max(-20, Math.min(30, Math.log2(l / (whiteAt(0) * MIDDLE))));
+  return Math.max(-20, Math.min(30, Math.log2(l / (whiteAt(0) * MIDDLE_GREY))));
 }
 
 /** Temperature (K) whose light, balanced to neutral, makes red and blue of a colour equal; the end of the range where none does. */

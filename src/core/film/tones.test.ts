@@ -36,4 +36,16 @@ describe("tones", () => {
     expect([...rgba.subarray(0, 3)]).toEqual([226, 92, 52]);
     expect([...rgba.subarray(4, 7)]).toEqual([90, 90, 90]);
   });
+
+  it("count rendered pixels alone: what no sample fell in is neither black nor part of the whole", () => {
+    const f = film([4, 0.18, 0, 0.5]);
+    const wider = emptyFilm(8, 1);
+    wider.data.set(f.data);
+    expect(histogram(wider, development)).toEqual(histogram(f, development));
+    const rgba = new Uint8ClampedArray(32).fill(90);
+    paintClipping(wider, development, rgba);
+    paintStops(wider, development, rgba);
+    expect([...rgba.subarray(16)]).toEqual(new Array(16).fill(90));
+    expect(histogram(emptyFilm(4, 1), development)).toMatchObject({ white: 0, black: 0 });
+  });
 });

@@ -1,11 +1,10 @@
 /** How a picture is exposed: stops about middle grey as colours, what is clipped, and a histogram. */
-import { whiteAt } from "../optics/exposure";
+import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
+import { F_COUNT } from "../layout/layout";
 import { luminance } from "../optics/colour";
 import type { Development } from "./develop";
 import { shownValues, type Film } from "./film";
 
-/** Middle grey as a share of white, and the share from which the display shows no more difference. */
-const MIDDLE = 0.18;
 const CLIPPED = 2;
 /** Share below which the display shows black. */
 const CRUSHED = 0.0004;
@@ -33,7 +32,7 @@ function exposed(film: Film, development: Development): Float32Array {
   const out = new Float32Array(film.width * film.height);
   for (let i = 0; i < out.length; i++) {
     const [r, g, b] = [values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!];
-    out[i] = r === 0 && g === 0 && b === 0 ? NaN : scale * luminance(r, g, b);
+    out[i] = film.data[i * film.stride + F_COUNT]! > 0 ? scale * luminance(r, g, b) : NaN;
   }
   return out;
 }
@@ -41,7 +40,8 @@ function exposed(film: Film, development: Development): Float32Array {
 /** Paints stops as colours over RGBA bytes of the picture. */
 export function paintStops(film: Film, development: Development, out: Uint8ClampedArray): void {
   exposed(film, development).forEach((v, i) => {
-    const stops = v > 0 ? Math.log2(v / MIDDLE) : -Infinity;
+    if (Number.isNaN(v)) return;
+    const stops = v > 0 ? Math.log2(v / MIDDLE_GREY) : -Infinity;
     let tone = TONES[0]!;
     for (const t of TONES) if (stops >= t.from) tone = t;
     out.set(tone.rgb, 4 * i);
@@ -52,6 +52,7 @@ export function paintStops(film: Film, development: Development, out: Uint8Clamp
 /** Marks what is clipped over the developed picture: stripes where it is white, dots where it is black. */
 export function paintClipping(film: Film, development: Development, out: Uint8ClampedArray): void {
   exposed(film, development).forEach((v, i) => {
+    if (Number.isNaN(v)) return;
     const [x, y] = [i % film.width, Math.floor(i / film.width)];
     if (v >= CLIPPED && (x + y) % 6 < 3) out.set([226, 92, 52], 4 * i);
     else if (!(v > CRUSHED) && x % 4 === 0 && y % 4 === 0) out.set([84, 120, 210], 4 * i);
@@ -59,7 +60,7 @@ export function paintClipping(film: Film, development: Development, out: Uint8Cl
 }
 
 export interface Histogram {
-  /** Share of the frame in each bin, from `low` to `high` stops about middle grey. */
+  /** Share of the rendered pixels in each bin, from `low` to `high` stops about middle grey. */
   bins: number[];
   low: number;
   high: number;
@@ -73,17 +74,20 @@ export function histogram(film: Film, development: Development, count = 56): His
   const [low, high] = [-9, 5];
   const bins = new Array<number>(count).fill(0);
   let white = 0,
-    black = 0;
-  const all = exposed(film, development);
-  for (const v of all) {
+    black = 0,
+    rendered = 0;
+  for (const v of exposed(film, development)) {
+    // a region is rendered alone, and a coarse sweep leaves pixels out
+    if (Number.isNaN(v)) continue;
+    rendered++;
     if (v >= CLIPPED) white++;
     if (!(v > CRUSHED)) {
       black++;
       continue;
     }
-    const at = Math.floor(((Math.log2(v / MIDDLE) - low) / (high - low)) * count);
+    const at = Math.floor(((Math.log2(v / MIDDLE_GREY) - low) / (high - low)) * count);
     bins[Math.max(0, Math.min(count - 1, at))]!++;
   }
-  const n = Math.max(1, all.length);
+  const n = Math.max(1, rendered);
   return { bins: bins.map((b) => b / n), low, high, white: white / n, black: black / n };
 }

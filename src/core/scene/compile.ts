@@ -22,6 +22,12 @@ import { aboutOrigin, originOf } from "./origin";
 import type { V3 } from "../math/vectors";
 import { distanceObjects, gridChannels, regionObjects } from "./keys";
 
+/** Triangles (9 floats each, m) of all objects of a name. */
+export function trianglesOf(doc: SceneDocument, models: Resources["models"], name: string): Float32Array {
+  const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
+  return assembleObjects(doc, models, wanted).positions;
+}
+
 /** Everything slow of a document: geometry, trees, region meshes, pictures. @throws InputError for what is missing or open */
 export function compileScene(given: SceneDocument, resources: Resources): CompiledGeometry {
   const placed = assemble(given, resources.models);
@@ -29,18 +35,13 @@ export function compileScene(given: SceneDocument, resources: Resources): Compil
   const doc = aboutOrigin(given, origin);
   const geometry = doc === given ? placed : assemble(doc, resources.models);
   const regions = regionObjects(doc).map((name) => {
-    const wanted = doc.objects.flatMap((o, i) => (o.name === name ? [i] : []));
-    const { positions } = assembleObjects(doc, resources.models, wanted);
+    const positions = trianglesOf(doc, resources.models, name);
     checkClosed(positions, `object "${name}"`);
     return { name, bvh: buildBvh(positions, { split: false }), bounds: boundsOf(positions) };
   });
   const compiled = compileGeometry(geometry, doc.objects.length, regions, origin);
   for (const [name, reach] of distanceObjects(doc)) {
-    const { positions } = assembleObjects(
-      doc,
-      resources.models,
-      doc.objects.flatMap((o, i) => (o.name === name ? [i] : [])),
-    );
+    const positions = trianglesOf(doc, resources.models, name);
     if (positions.length === 0) throw new InputError(`object "${name}": has no triangles to be near to`);
     const volume = distanceVolume(positions, boundsOf(positions), reach);
     compiled.distances[name] = { volume, packed: packVolume(volume) };

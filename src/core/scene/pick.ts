@@ -48,6 +48,22 @@ export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number):
   return { distance, point: along(origin, direction, distance) };
 }
 
+/** Distance (m) of the thing that is seen nearest to a place of the frame (shares); null where the frame shows none. */
+export function distanceNear(film: Film, x: number, y: number): number | null {
+  const [px, py] = [x * film.width, y * film.height];
+  let best: number | null = null;
+  let nearest = Infinity;
+  for (let j = 0; j < film.height; j++)
+    for (let i = 0; i < film.width; i++) {
+      const d = (i + 0.5 - px) ** 2 + (j + 0.5 - py) ** 2;
+      const at = (j * film.width + i) * film.stride;
+      if (d >= nearest || film.data[at + F_HITS]! < 0.5 * film.data[at + F_COUNT]! || film.data[at + F_HITS]! <= 0) continue;
+      nearest = d;
+      best = scalarAt(film.data, at, "distance");
+    }
+  return best;
+}
+
 /**
  * Distances (m) along the ray in the middle of the frame, of the farthest thing in sight, and of what half of the frame's things
  * are nearer than; null where nothing is there or seen.

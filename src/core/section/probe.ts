@@ -2,7 +2,7 @@
  * Computes sections of the air with a kernel of its own: the media in an upright plane, the set it cuts, what lamps and sun
  * make of it, and the fate of light along the ray. Nothing here draws.
  */
-import { halfSizeOf } from "../document/regions";
+import { boundsOfRegion } from "../document/regions";
 import type { Bounds } from "../document/framing";
 import { InputError } from "../errors";
 import type { Medium, SceneDocument } from "../document/schema";
@@ -13,7 +13,6 @@ import type { CompiledGeometry } from "../scene/compiled";
 import { boundsInWorld } from "../scene/origin";
 import { writeParameters } from "../scene/parameters";
 import { shiningLights } from "../scene/lights";
-import { rotationOf } from "../math/rotation";
 import { VolumeBuilder, type Volume } from "../data/volume";
 import * as L from "../layout/layout";
 import { integerParameter } from "../layout/integers";
@@ -310,12 +309,7 @@ export class SectionProbe {
     const set = this.boundsOfSet();
     const r = m.region;
     if (r.kind === "mesh") return boundsInWorld(this.geometry!.regions[r.object]!.bounds, this.geometry!.origin);
-    const half = halfSizeOf(r);
-    if (!half || !("centre" in r)) return set;
-    if (r.kind === "sphere") return [...r.centre.map((c) => c - r.radius), ...r.centre.map((c) => c + r.radius)] as Bounds;
-    const turn = rotationOf(r.rotation);
-    const reach = AXES.map((k) => half.reduce((a, h, c) => a + Math.abs(turn[3 * k + c]!) * h, 0));
-    return [...r.centre.map((c, k) => c - reach[k]!), ...r.centre.map((c, k) => c + reach[k]!)] as Bounds;
+    return boundsOfRegion(r) ?? set;
   }
 
   /** Distance (m) at which the lens's ray through a point of the frame meets the set; null for the background. */
@@ -323,6 +317,19 @@ export class SectionProbe {
     this.load(doc);
     const { origin, direction } = sectionFrame(doc, x, y);
     return this.closest(origin, direction);
+  }
+
+  /** Distances (m) at which rays from a point along unit directions meet the set of a document; Infinity where they meet nothing. */
+  look(doc: SceneDocument, from: Readonly<V3>, directions: readonly Readonly<V3>[]): Float32Array {
+    this.load(doc);
+    const n = directions.length;
+    const at = this.clear(40 * n);
+    const rays = new Float32Array(this.memory.buffer, at, 8 * n);
+    const o = this.inScene(from);
+    directions.forEach((d, i) => rays.set([...o, 1e30, d[0], d[1], d[2], 0], 8 * i));
+    this.kernel.traceRays(at, at + 32 * n, n, 0);
+    const found = new Float32Array(this.memory.buffer, at + 32 * n, 2 * n);
+    return Float32Array.from({ length: n }, (_, i) => (found[2 * i]! < 1e29 ? found[2 * i]! : Infinity));
   }
 
   /** Where sunlight comes, all of the kernel's map of it; null where the kernel has none, or a gobo hangs before the sun. */
@@ -370,11 +377,8 @@ export class SectionProbe {
   }
 
   private closest(o: Readonly<V3>, d: Readonly<V3>): number | null {
-    const at = this.clear(48);
-    new Float32Array(this.memory.buffer, at, 8).set([...this.inScene(o), 1e30, d[0], d[1], d[2], 0]);
-    this.kernel.traceRays(at, at + 32, 1, 0);
-    const t = new Float32Array(this.memory.buffer, at + 32, 1)[0]!;
-    return t < 1e29 ? t : null;
+    const [t] = this.look(this.doc!, o, [d]);
+    return t! < Infinity ? t! : null;
   }
 
   /** Lens and end of the ray with some room, true to scale where that fits. */

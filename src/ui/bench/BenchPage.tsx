@@ -59,24 +59,37 @@ export default function BenchPage({ projectId }: { projectId: string }) {
   return (
     <BenchContext.Provider value={open.bench}>
       <GestureContext.Provider value={open.bench.store.gesture}>
-        <div className="flex h-full flex-col">
-          <Header autosave={open.autosave} />
-          <div className="flex min-h-0 flex-1">
-            <Sheet />
-            <main className="flex min-w-0 flex-1 flex-col">
-              <Picture />
-              <Drawing />
-              <StatusLine />
-            </main>
-            <ProofStrip />
-          </div>
-          <Keys />
-          <LatestPicture />
-          <DiagnosisRunner />
-          <DropZone />
-        </div>
+        <Parts autosave={open.autosave} />
       </GestureContext.Provider>
     </BenchContext.Provider>
+  );
+}
+
+/** What the bench is made of; of the picture alone, nothing else is seen. */
+function Parts({ autosave }: Pick<OpenBench, "autosave">) {
+  const alone = useView((s) => s.alone);
+  return (
+    <div className="flex h-full flex-col">
+      {!alone && <Header autosave={autosave} />}
+      <div className="flex min-h-0 flex-1">
+        {!alone && <Sheet />}
+        <main className="flex min-w-0 flex-1 flex-col">
+          <Picture />
+          {!alone && <Drawing />}
+          {!alone && <StatusLine />}
+        </main>
+        {!alone && <ProofStrip />}
+      </div>
+      {alone && (
+        <p role="status" className="sr-only">
+          The picture alone. Z or Escape brings everything back.
+        </p>
+      )}
+      <Keys />
+      <LatestPicture />
+      <DiagnosisRunner />
+      <DropZone />
+    </div>
   );
 }
 

@@ -104,7 +104,12 @@ function Standing({ autosave }: { autosave: Autosave }) {
             {" "}
             <button className="link" onClick={() => void autosave.takeOver()}>
               Overwrite
-            </button>{" "}
+            </button>
+          </>
+        )}
+        {(saved.state === "conflict" || saved.state === "behind") && (
+          <>
+            {" "}
             <button className="link" onClick={() => autosave.discard()}>
               Load the other version
             </button>

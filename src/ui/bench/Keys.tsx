@@ -12,6 +12,8 @@ const LIST: [string, string][] = [
   ["W", "wipe between front and back proof"],
   ["L", "live picture to the front"],
   ["S", "drag the sun in the picture"],
+  ["V", "move the camera in the picture: drag, Shift, Alt, wheel, arrows, Page Up and Down; Home levels, Enter frames what is chosen"],
+  ["B", "shine from here to there: click an opening, then where the light of the chosen lamp, or of the sun, should land"],
   ["A", "section below the picture, on and off"],
   ["X", "3D view of the set below the picture; Shift X for the plan"],
   ["G", "handles in the 3D view rotate, or move"],
@@ -20,6 +22,8 @@ const LIST: [string, string][] = [
   ["D", "pin points of the picture, to solve density from their transmittance"],
   ["E", "meter a point of the picture"],
   ["in the picture", "Tab to focus: arrows move the point (Shift coarse, Alt fine), Enter uses it for the active tool"],
+  ["Z", "the picture alone, and back; Esc too"],
+  ["H", "outlines and handles over the picture, on and off"],
   ["R", "draw a render region; again to cancel"],
   ["P", "pause and resume rendering"],
   ["[  ]", "a third of a stop brighter, darker"],
@@ -54,6 +58,8 @@ export function Keys() {
   useKey("w", () => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }));
   useKey("l", () => view.show("live"));
   useKey("s", () => store.getState().document.camera.kind === "perspective" && tool("sun"));
+  useKey("b", () => tool("shine"));
+  useKey("v", () => tool("lens"));
   useKey("r", () => tool("region"));
   useKey("t", () => view.toggleBelow("lights"));
   useKey("a", () => view.toggleBelow("section"));
@@ -72,7 +78,13 @@ export function Keys() {
   });
   useKey("e", () => tool("expose"));
   useKey("p", () => (session.state.getState().phase === "paused" ? session.resume() : session.pause()));
-  useKey("escape", () => view.setState({ tool: "none", keys: false }));
+  // one step back at a time: out of the list of keys, out of the tool, back from the picture alone
+  useKey("escape", () => {
+    const { tool, keys } = view.getState();
+    view.setState(keys ? { keys: false } : tool !== "none" ? { tool: "none" } : { alone: false });
+  });
+  useKey("z", () => view.setState({ alone: !view.getState().alone }));
+  useKey("h", () => view.setState({ helpers: !view.getState().helpers }));
   useKey("bracketleft", () => expose(-1 / 3));
   useKey("bracketright", () => expose(1 / 3));
   useKey("1,2,3,4", (_, k) => view.setState({ open: ["set", "lights", "air", "finish"][Number(k.keys?.[0] ?? 1) - 1]! }));

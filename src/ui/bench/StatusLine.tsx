@@ -21,7 +21,7 @@ export function StatusLine() {
       <div className="flex h-9 items-center gap-x-4 overflow-hidden px-3 text-sm whitespace-nowrap">
         <span data-testid="phase" data-phase={s.phase} data-cleaning={s.cleaning ? "yes" : "no"} data-first-picture={s.firstPicture ?? ""}>
           {
-            { starting: "Starting", building: "Building", rendering: "Rendering", paused: "Paused", done: "Done", failed: "Failed" }[
+            { starting: "Starting", building: "Building", rendering: "Rendering", paused: s.message, done: "Done", failed: "Failed" }[
               s.phase
             ]
           }

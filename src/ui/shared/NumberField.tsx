@@ -24,10 +24,24 @@ export interface NumberFieldProps extends ScrubRange {
   onGesture?(active: boolean): void;
 }
 
+/** How numbers of each kind may be typed. */
+const EXAMPLES: Readonly<Record<Quantity, string>> = {
+  length: "2.5, 3 ft or 0.2*2",
+  coefficient: "0.02 or 1/40",
+  angle: "30 or 45/2",
+  share: "25 or 100/3",
+  temperature: "5500 or 5.5*1000",
+  ev: "12.5 or 10+2",
+  count: "64 or 16*4",
+  plain: "0.5 or 1/3",
+};
+
 export function NumberField(p: NumberFieldProps) {
   const id = useId();
   const [text, setText] = useState<string | null>(null);
-  const [bad, setBad] = useState(false);
+  /** What is wrong with what was typed, or what became of it. */
+  const [note, setNote] = useState<{ says: string; bad: boolean } | null>(null);
+  const bad = note?.bad === true;
   const drag = useRef<Scrub | null>(null);
   const field = useRef<HTMLInputElement>(null);
   const moved = (from: number, steps: number): number => stepped(p, from, steps);
@@ -46,18 +60,32 @@ export function NumberField(p: NumberFieldProps) {
     return () => element.removeEventListener("wheel", on);
   }, []);
 
-  const commit = (): void => {
-    if (text === null) return;
+  /** Takes what was typed. @returns whether it is a number */
+  const commit = (): boolean => {
+    if (text === null) return true;
     const v = parseQuantity(text, p.quantity ?? "plain");
     if (v === null) {
-      setBad(true);
-      return;
+      setNote({ says: `Not a number: type one as ${EXAMPLES[p.quantity ?? "plain"]}.`, bad: true });
+      return false;
     }
     setText(null);
-    setBad(false);
     const next = clampTo(p, v);
+    setNote(Math.abs(next - v) > 1e-9 * Math.abs(v) ? { says: `From ${said(p.min)} to ${said(p.max)}.`, bad: false } : null);
     if (next !== p.value) p.onChange(next);
+    return true;
   };
+  const said = (v: number): string =>
+    `${formatNumber(v * (p.quantity === "share" ? 100 : 1), 6)}${p.quantity === "share" ? " %" : p.unit ? ` ${p.unit}` : ""}`;
+  // a page that goes takes what is typed with it: before the autosave, which listens on the same event
+  const leaving = useRef<() => void>(() => undefined);
+  leaving.current = () => void commit();
+  const typing = text !== null;
+  useEffect(() => {
+    if (!typing) return;
+    const leave = (): void => leaving.current();
+    addEventListener("pagehide", leave, { capture: true });
+    return () => removeEventListener("pagehide", leave, { capture: true });
+  }, [typing]);
   const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
   return (
     <div className={p.bare ? "" : "grid grid-cols-[8.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
@@ -79,6 +107,7 @@ export function NumberField(p: NumberFieldProps) {
           aria-valuemax={p.max}
           aria-valuetext={`${formatNumber(p.value)} ${p.unit ?? ""}`}
           aria-invalid={bad}
+          aria-errormessage={note ? `${id}-note` : undefined}
           aria-description={p.tooltip}
           disabled={p.disabled}
           autoComplete="off"
@@ -87,20 +116,26 @@ export function NumberField(p: NumberFieldProps) {
           value={shown}
           onChange={(e) => {
             setText(e.target.value);
-            setBad(false);
+            setNote(null);
           }}
           onBlur={() => {
-            if (text !== null && parseQuantity(text, p.quantity ?? "plain") === null) {
+            if (!commit()) {
               setText(null);
-              setBad(false);
-            } else commit();
+              setNote(null);
+            }
           }}
-          onFocus={(e) => e.target.select()}
+          onFocus={(e) => {
+            e.target.select();
+            setNote(null);
+          }}
           onKeyDown={(e) => {
-            if (e.key === "Enter") commit();
-            else if (e.key === "Escape") {
+            // what was taken gives the keys back to the bench; Tab goes on from here
+            if (e.key === "Enter") {
+              if (text === null || parseQuantity(text, p.quantity ?? "plain") === null) commit();
+              else e.currentTarget.blur();
+            } else if (e.key === "Escape") {
               setText(null);
-              setBad(false);
+              setNote(null);
               e.currentTarget.blur();
             } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
               e.preventDefault();
@@ -141,6 +176,15 @@ export function NumberField(p: NumberFieldProps) {
           style={{ width: `${trackPosition(p, p.value)}%` }}
         />
       </div>
+      {note && (
+        <p
+          id={`${id}-note`}
+          role="alert"
+          className={`text-right text-xs ${p.bare ? "" : "col-start-2"} ${note.bad ? "text-error" : "text-warning"}`}
+        >
+          {note.says}
+        </p>
+      )}
     </div>
   );
 }

@@ -81,6 +81,38 @@ describe("saving as one goes", () => {
     expect(s.autosave.state.getState().state).toBe("saved");
   });
 
+  it("says at once that another window saved, before anything is changed here; a change is then a conflict", async () => {
+    const s = saving(() => ({ revision: 8 }));
+    const hear = (projectId: string, revision: number): void => s.hearers.forEach((h) => h({ projectId, revision }));
+    const state = () => s.autosave.state.getState().state;
+    hear("q", 99);
+    hear("p", 7);
+    expect(state()).toBe("saved");
+    hear("p", 8);
+    expect(state()).toBe("behind");
+    s.rename("a");
+    expect(state()).toBe("conflict");
+    await later(2000);
+    expect(s.calls).toHaveLength(0);
+    expect(s.draft(7)!.title).toBe("a");
+    // what waits to be saved when it is heard would be refused: it is a conflict without being sent
+    const other = saving(() => ({ revision: 8 }));
+    other.rename("b");
+    other.hearers.forEach((h) => h({ projectId: "p", revision: 8 }));
+    await later(2000);
+    expect(other.calls).toHaveLength(0);
+    expect(other.autosave.state.getState().state).toBe("conflict");
+  });
+
+  it("tells the others what it saved, and hears nothing once it is gone", async () => {
+    const s = saving(() => ({ revision: 8 }));
+    s.rename("a");
+    await later(600);
+    expect(s.announced).toEqual([{ projectId: "p", revision: 8 }]);
+    s.autosave.dispose();
+    expect(s.hearers.size).toBe(0);
+  });
+
   it("gives a conflict up by loading the other state", async () => {
     const s = saving(() => refusal(409));
     s.rename("mine");

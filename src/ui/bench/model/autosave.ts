@@ -11,12 +11,18 @@ import type { PageHost, TextStorage } from "./hosts";
 import type { BenchStore } from "./store";
 
 export interface SaveState {
-  state: "saved" | "waiting" | "saving" | "offline" | "conflict" | "refused";
+  /** "behind": another window saved, and nothing was changed in this one; "conflict": something was. */
+  state: "saved" | "waiting" | "saving" | "offline" | "behind" | "conflict" | "refused";
   message: string;
 }
 
 const DELAY = 500;
 const RETRY = 3000;
+
+const CONFLICT: SaveState = {
+  state: "conflict",
+  message: "Changed in another window. Your changes are kept here but not saved.",
+};
 
 const slot = (projectId: string): string => `fumarium.unsaved.${projectId}`;
 
@@ -40,6 +46,7 @@ export class Autosave {
   private busy = false;
   private readonly stop: () => void;
   private readonly stay: () => void;
+  private readonly deaf: () => void;
 
   constructor(
     private readonly projectId: string,
@@ -52,17 +59,29 @@ export class Autosave {
     this.stop = store.subscribe(() => this.changed());
     if (store.getState().document !== confirmed) this.changed();
     this.stay = page.onLeave(this.leave);
+    this.deaf = page.onSaved((s) => {
+      if (s.projectId === projectId && s.revision > this.revision) this.overtaken();
+    });
+  }
+
+  /** Another window saved what this one does not have. */
+  private overtaken(): void {
+    if (this.timer) clearTimeout(this.timer);
+    const changed = this.store.getState().document !== this.saved;
+    this.state.setState(changed ? CONFLICT : { state: "behind", message: "Changed in another window." });
   }
 
   dispose(): void {
     this.stop();
     this.stay();
+    this.deaf();
     if (this.timer) clearTimeout(this.timer);
   }
 
   private readonly leave = (): void => {
     const document = this.store.getState().document;
-    if (document === this.saved || this.state.getState().state === "conflict") return;
+    const { state } = this.state.getState();
+    if (document === this.saved || state === "conflict" || state === "behind") return;
     // the page may be gone before an answer comes; the draft in storage covers a failure
     void call(
       this.page.request,
@@ -81,7 +100,9 @@ export class Autosave {
     } catch {
       // storage full or forbidden: the server remains
     }
-    if (this.state.getState().state === "conflict") return;
+    const { state } = this.state.getState();
+    if (state === "behind") this.state.setState(CONFLICT);
+    if (state === "conflict" || state === "behind") return;
     this.state.setState({ state: "waiting", message: "Changed" });
     this.plan(DELAY);
   }
@@ -100,14 +121,14 @@ export class Autosave {
       const { revision } = await call(this.page.request, API.saveDocument, { id: this.projectId }, { revision: this.revision, document });
       this.revision = revision;
       this.saved = document;
+      this.page.announce({ projectId: this.projectId, revision });
       if (this.store.getState().document === document) {
         this.page.storage.removeItem(slot(this.projectId));
         this.state.setState({ state: "saved", message: "Saved" });
       } else this.changed();
     } catch (error) {
       const status = error instanceof RequestError ? error.status : 0;
-      if (status === 409)
-        this.state.setState({ state: "conflict", message: "Changed in another window. Your changes are kept here but not saved." });
+      if (status === 409) this.state.setState(CONFLICT);
       else if (status >= 400 && status < 500) this.state.setState({ state: "refused", message: (error as Error).message });
       else {
         this.state.setState({

@@ -4,6 +4,7 @@ import { useStore } from "zustand";
 import type { SceneDocument } from "#core/document/schema";
 import type { Incoming } from "./incoming";
 import type { ProofShelf } from "./proofs";
+import type { Rooms } from "./rooms";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
 import type { ReprojectedPreview } from "./reprojection";
@@ -17,6 +18,7 @@ export interface Bench {
   proofs: ProofShelf;
   incoming: Incoming;
   preview: ReprojectedPreview;
+  rooms: Rooms;
 }
 
 export const BenchContext = createContext<Bench | null>(null);

@@ -6,6 +6,7 @@ import { browserCleanHost } from "#engine/browser-clean";
 import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
 import { request } from "../../shared/api";
+import { browserRecords, type RecordStorage } from "../../shared/record-storage";
 import { siteStorage } from "../../shared/site-storage";
 import type { LiveCleaner } from "./cleaning";
 import type { SceneWorker } from "./scene-worker";
@@ -34,10 +35,23 @@ export type TextStorage = Pick<Storage, "getItem" | "setItem" | "removeItem">;
 export interface PageHost {
   request: Transport;
   storage: TextStorage;
+  records: RecordStorage;
   /** Calls back when the page is about to go. @returns what takes the callback away again */
   onLeave(leave: () => void): () => void;
+  /** Tells the other windows of this browser that a project was saved. */
+  announce(saved: Saved): void;
+  /** Calls back when another window says so. @returns what takes the callback away again */
+  onSaved(heard: (saved: Saved) => void): () => void;
   reload(): void;
 }
+
+export interface Saved {
+  projectId: string;
+  revision: number;
+}
+
+/** Where windows tell each other what they saved. */
+const CHANNEL = "fumarium.saved";
 
 const cores = (): number => Math.max(1, navigator.hardwareConcurrency || 2);
 
@@ -66,9 +80,20 @@ export function browserPageHost(): PageHost {
   return {
     request,
     storage: siteStorage(),
+    records: browserRecords(),
     onLeave(leave) {
       addEventListener("pagehide", leave);
       return () => removeEventListener("pagehide", leave);
+    },
+    announce(saved) {
+      const channel = new BroadcastChannel(CHANNEL);
+      channel.postMessage(saved);
+      channel.close();
+    },
+    onSaved(heard) {
+      const channel = new BroadcastChannel(CHANNEL);
+      channel.onmessage = (e: MessageEvent<Saved>) => heard(e.data);
+      return () => channel.close();
     },
     reload: () => location.reload(),
   };

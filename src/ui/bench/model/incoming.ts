@@ -166,6 +166,9 @@ export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]
   return out;
 }
 
+/** What a file dialog offers of a set: models, what lies beside them, and archives of both. */
+export const SET_FILES = ".glb,.gltf,.obj,.mtl,.usd,.usda,.usdc,.usdz,.bin,.zip,.png,.jpg,.jpeg,.webp,.ktx2";
+
 /** Files of a file or folder dialog. */
 export const pickedFiles = (list: FileList): ChosenFile[] =>
   [...list].map((file) => ({ path: file.webkitRelativePath || file.name, file }));

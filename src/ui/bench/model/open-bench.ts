@@ -7,8 +7,10 @@ import { browserPageHost, browserSessionHost, type PageHost, type SessionHost } 
 import { createIncoming } from "./incoming";
 import { ProofShelf } from "./proofs";
 import { ReprojectedPreview } from "./reprojection";
+import { createRooms } from "./rooms";
 import { Session } from "./session";
 import { createBenchStore } from "./store";
+import { UndoKeeper } from "./undo-keeper";
 import { createView } from "./view";
 
 export interface OpenBench {
@@ -29,12 +31,15 @@ export async function openBench(
   const confirmed = parseDocument(project.document);
   const store = createBenchStore(confirmed);
   const draft = unsavedDraft(page.storage, projectId, project.revision);
+  const steps = new UndoKeeper(projectId, store, page.records);
   // what an earlier visit could not save comes back as a change, so that undo leads before it
   if (draft) store.getState().set(() => draft);
+  void steps.restore();
   const session = new Session(store.getState().document, createHost());
   const autosave = new Autosave(projectId, project.revision, confirmed, store, page);
-  const view = createView(page.storage);
+  const view = createView(page.storage, store.getState().document.objects.length === 0 ? "set" : "air");
   const incoming = createIncoming(store);
+  const rooms = createRooms(store, session);
   const preview = new ReprojectedPreview(session, store, view, page.storage);
   const ends = [
     store.subscribe((s) => session.update(s.document)),
@@ -42,14 +47,16 @@ export async function openBench(
     view.subscribe(({ clean }) => session.setClean(clean)),
   ];
   return {
-    bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming },
+    bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming, rooms },
     autosave,
     start: () => session.start(),
     dispose() {
       for (const end of ends) end();
       preview.dispose();
+      rooms.dispose();
       session.dispose();
       autosave.dispose();
+      steps.dispose();
       incoming.drop();
     },
   };

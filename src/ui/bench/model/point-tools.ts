@@ -3,13 +3,15 @@ import type { Pin } from "#core/air/pins";
 import { VISIBILITY_THRESHOLD } from "#core/document/medium";
 import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
 import type { Film } from "#core/film/film";
+import type { Box } from "#core/math/box";
 import { cameraFrame } from "#core/document/camera";
 import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
+import { openingAt, shone } from "./shine";
 import { moved } from "./space-handles";
 import type { Grip, ViewState, ViewStore } from "./view";
 
-const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look"] as const;
+const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look", "shine"] as const;
 export type PointTool = (typeof TOOLS)[number];
 export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
 
@@ -29,13 +31,29 @@ interface Click {
   y: number;
   /** Makes the open medium so dense that this point keeps its share. */
   limit(pin: Pin): void;
+  /** The room that the lens stands in, m. */
+  room: Readonly<Box> | null;
 }
 
 const MAX_PINS = 12;
 
 /** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
-export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: Click): void {
+export function takePoint(tool: PointTool, { store, view, film, x, y, limit, room }: Click): void {
   const doc = store.getState().document;
+  if (tool === "shine") {
+    const { shineFrom } = view.getState();
+    if (!shineFrom) {
+      const from = openingAt(doc, film, x, y, room);
+      view.setState(from ? { shineFrom: from, said: null } : { said: "Nothing of the set is in sight to tell how far away that is." });
+      return;
+    }
+    const to = pickPoint(doc, film, x, y)?.point;
+    if (!to) return view.setState({ said: "Only background is there. Click a surface that the light should land on." });
+    const next = shone(doc, view.getState().lights.at(-1) ?? "sun", shineFrom, to);
+    if (typeof next === "string") return view.setState({ said: next });
+    store.getState().set(() => next);
+    return view.setState({ tool: "none" });
+  }
   if (tool === "expose" || tool === "white") {
     const colour = colourAt(film, x, y);
     if (!colour) return;
@@ -48,7 +66,11 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit }: C
   }
   const picked = pickPoint(doc, film, x, y);
   const point = picked?.point;
-  if (!point) return;
+  if (!point) {
+    if (picked) view.setState({ said: "Only background is there, without a distance. Click something of the set." });
+    return;
+  }
+  view.setState({ said: null });
   if (tool === "pin") {
     const { pins } = view.getState();
     if (pins.length >= MAX_PINS) return;

@@ -66,7 +66,7 @@ export class ProofShelf {
     this.state.setState({ busy: true, error: null });
     try {
       const still = await this.session.cleanedSnapshot();
-      if (!still || still.statistics.samples === 0) return;
+      if (!still) return;
       const { film, document, statistics, seconds } = still;
       const facts = { ...statistics, seconds, seed: document.render.seed };
       const png = await this.session.worker.png(film, "beauty", document, facts);

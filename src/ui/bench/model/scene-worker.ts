@@ -18,7 +18,8 @@ import { boxCorners, type Volume } from "#core/data/volume";
 import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
 import { ownTriangles, type Mesh } from "#core/data/geometry";
-import { compileTimeVarying, compileScene } from "#core/scene/compile";
+import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
+import { openEdges } from "#core/scene/closed";
 import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
 import { assemble } from "#core/scene/assemble";
 import { goboPicture } from "#core/scene/gobo";
@@ -149,6 +150,13 @@ const api = {
         return mesh?.parts ? [[name, [...counts].map(([path, count]) => ({ path, count }))]] : [];
       }),
     );
+  },
+
+  /** Where an object's surface is open, so that air cannot fill it: 6 numbers an edge, m. @throws where it has no triangles */
+  async openEdges(doc: SceneDocument, object: string): Promise<number[]> {
+    const positions = trianglesOf(doc, (await resourcesOf(doc)).models, object);
+    if (positions.length === 0) throw new Error(`${object} has no surface, so it bounds nothing.`);
+    return openEdges(positions);
   },
 
   /** The project as one file: document and assets in a zip archive. */

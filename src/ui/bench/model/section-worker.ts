@@ -2,13 +2,45 @@
 import { expose, transfer } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
 import type { CompiledGeometry } from "#core/scene/compiled";
+import { densityAcross } from "#core/air/across";
 import { airFacts, type AirFacts } from "#core/air/facts";
+import type { Box } from "#core/math/box";
+import { sunDirection, type V3 } from "#core/math/vectors";
+import { findInterior, findRoom, liesIn, likelyPlaces, shareLit, standInside, type Interior, type Look } from "#core/section/interior";
 import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
 import { bakedFile } from "#core/section/bake";
 import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
 import type { SunMap } from "#core/section/sun-map";
 
 let started: SectionProbe | null = null;
+/** The room that the lens last stood in, kept while neither set nor lens change to another. */
+let kept: { lens: string; room: Interior | null } | null = null;
+/** The set's room, whether or not the lens is in it. */
+let ofSet: { room: Interior | null } | null = null;
+
+const lookIn =
+  (doc: SceneDocument): Look =>
+  (from, directions) =>
+    probe().look(doc, from, directions);
+
+function roomOfLens(doc: SceneDocument): Interior | null {
+  const lens = doc.camera.position.join();
+  if (kept?.lens === lens) return kept.room;
+  const look = lookIn(doc);
+  const room = kept?.room && liesIn(look, kept.room, doc.camera.position) ? kept.room : findInterior(look, doc.camera.position);
+  kept = { lens, room };
+  return room;
+}
+
+/** What is known of a document's rooms. */
+export interface RoomsFound {
+  /** Room that the lens stands in. */
+  lens: Interior | null;
+  /** Room of the set that the lens stands outside of, with a lens that looks at its opening. */
+  other: { room: Interior; stand: { position: V3; target: V3 } } | null;
+  /** Share of the lens's room that the sun comes to; null where there is neither. */
+  sunlit: number | null;
+}
 
 /** @throws Error before it was started */
 function probe(): SectionProbe {
@@ -24,6 +56,8 @@ const api = {
   },
   setGeometry(geometry: CompiledGeometry): void {
     probe().setGeometry(geometry);
+    kept = null;
+    ofSet = null;
   },
   section(doc: SceneDocument, request: SectionRequest): Section & { milliseconds: number } {
     const from = performance.now();
@@ -42,7 +76,22 @@ const api = {
   },
   /** What the frame's air does, for diagnosis. */
   facts(doc: SceneDocument, reach: number): AirFacts {
-    return airFacts(doc, probe(), reach);
+    return airFacts(doc, probe(), reach, roomOfLens(withoutLights(doc)));
+  },
+  /** The rooms of a set, as its lens stands to them. @param bounds of the set, m */
+  rooms(doc: SceneDocument, bounds: Box): RoomsFound {
+    const seen = withoutLights({ ...doc, air: [] });
+    const look = lookIn(seen);
+    const lens = roomOfLens(seen);
+    if (lens)
+      return { lens, other: null, sunlit: doc.sun.on ? shareLit(look, lens, sunDirection(doc.sun.azimuth, doc.sun.elevation)) : null };
+    ofSet ??= { room: findRoom(look, likelyPlaces(bounds)) };
+    const { room } = ofSet;
+    return { lens: null, other: room && { room, stand: standInside(look, room) }, sunlit: null };
+  },
+  /** Density of a medium that leaves a share of light across the view; null where the view does not say. */
+  across(doc: SceneDocument, index: number, share: number, reach: number): number | null {
+    return densityAcross(doc, index, share, probe(), reach);
   },
   /** How a medium's break-up looks by itself. */
   noise(doc: SceneDocument, index: number): NoisePreview {

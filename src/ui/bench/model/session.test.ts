@@ -87,6 +87,42 @@ describe("the live picture", () => {
     expect(runs[1]!.request.document.time).toBe(2);
   });
 
+  it("stays paused until that is lifted: edits wait, exposure is developed, and what comes back to the same waits no more", async () => {
+    const { session, runs } = await live();
+    const state = () => session.state.getState();
+    session.pause();
+    const { exposure } = state();
+    session.update({ ...doc, film: { ...doc.film, exposure: 9 } });
+    await settle();
+    expect(state()).toMatchObject({ phase: "paused", message: "Paused", exposure: exposure + 1 });
+    session.update({ ...doc, time: 3 });
+    await settle();
+    expect(runs).toHaveLength(1);
+    expect(state()).toMatchObject({ phase: "paused", message: "Paused: changes wait" });
+    session.update(doc);
+    await settle();
+    expect(state().message).toBe("Paused");
+    session.update({ ...doc, time: 4 });
+    await settle();
+    session.resume();
+    await settle();
+    expect(runs).toHaveLength(2);
+    expect(runs[1]!.request.document.time).toBe(4);
+    expect(state().phase).toBe("rendering");
+    // nothing that waited: the same run goes on
+    session.pause();
+    session.resume();
+    await settle();
+    expect(runs).toHaveLength(2);
+  });
+
+  it("gives no snapshot to keep or write before there are samples, and says why", async () => {
+    const { session, runs } = await live();
+    expect(await session.cleanedSnapshot()).toBeNull();
+    runs[0]!.request.onStage!({ share: 0, seconds: 0, secondsLeft: null, stage: 1, stages: 9 });
+    await expect(session.cleanedSnapshot()).rejects.toThrow(/no samples yet/);
+  });
+
   it("lets trials have the engine for themselves, and begins anew after them", async () => {
     const { session, runs } = await live();
     const said = await session.withExclusiveEngine(async (engine, given) => {

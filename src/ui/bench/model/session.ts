@@ -116,6 +116,8 @@ export class Session {
   private ticking: ReturnType<typeof setInterval> | null = null;
   private queued = false;
   private held = false;
+  /** Paused by hand. */
+  private stopped = false;
   private gone = false;
   private compiled: CompiledGeometry | null = null;
   private readonly cleaning: Cleaning;
@@ -240,15 +242,19 @@ export class Session {
     if ((this.state.getState().statistics?.[look === "clear" ? "clearSamples" : "samples"] ?? 0) < 1) this.refresh(true);
   }
 
+  /** Pauses until resume(): edits wait as well, but for those that only develop the picture. */
   pause(): void {
     if (this.state.getState().phase !== "rendering") return;
+    this.stopped = true;
     this.engine?.pause();
     this.state.setState({ phase: "paused", message: "Paused" });
   }
   resume(): void {
     if (this.state.getState().phase !== "paused") return;
+    this.stopped = false;
     this.engine?.resume();
     this.state.setState({ phase: "rendering", message: "Rendering" });
+    this.refresh(false);
   }
 
   /**
@@ -259,6 +265,7 @@ export class Session {
     const { engine } = this;
     if (!engine || this.built === "") throw new Error("The set is not built yet.");
     this.untick();
+    this.stopped = false;
     await engine.cancel();
     this.film = null;
     this.state.setState({ phase: "rendering", message: "Trials" });
@@ -297,10 +304,13 @@ export class Session {
   }
   /**
    * The same, cleaned with the better filter by the document's strengths; the clear frame only where it has samples. Raw where the strengths are
-   * all 0. @throws CleanCancelled, or where the clean-up cannot work
+   * all 0. @throws CleanCancelled, or where the clean-up cannot work or there are no samples yet
    */
   async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<ReturnType<Session["snapshot"]>> {
     const still = this.snapshot();
+    // an edit came just before: a black film is nobody's picture
+    if (still && still.statistics.samples === 0 && still.statistics.clearSamples === 0)
+      throw new Error("the picture has just begun anew and has no samples yet. Try again in a moment.");
     const strengths = still?.document.film.cleanUp;
     if (!still || !strengths || !(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
     const { samples, clearSamples } = still.statistics;
@@ -325,8 +335,13 @@ export class Session {
       const key = renderKey(this.doc);
       if (key === this.key) {
         // only development changed: the film is this document's as well
-        this.state.setState((s) => ({ exposure: s.exposure + 1, covered: s.covered && this.doc }));
+        const message = this.stopped ? { message: "Paused" } : {};
+        this.state.setState((s) => ({ ...message, exposure: s.exposure + 1, covered: s.covered && this.doc }));
         this.askCleaning();
+        return;
+      }
+      if (this.stopped) {
+        this.state.setState({ message: "Paused: changes wait" });
         return;
       }
       this.key = key;

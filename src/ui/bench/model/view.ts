@@ -1,5 +1,6 @@
 /** How the bench looks at things; none of it is part of the document. */
 import { createStore } from "zustand/vanilla";
+import type { V3 } from "#core/math/vectors";
 import type { Finding } from "#core/air/diagnose";
 import type { Pin } from "#core/air/pins";
 import type { PassName } from "#core/film/passes";
@@ -34,7 +35,8 @@ export interface ViewState {
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
-  tool: "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit" | "aim" | "look";
+  tool:
+    "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit" | "aim" | "look" | "shine" | "lens";
   /** Points picked with the ruler (at most two), and where a person stands for comparison. */
   measured: [number, number, number][];
   person: [number, number, number] | null;
@@ -58,6 +60,16 @@ export interface ViewState {
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
+  /** Whether the presets of air are open. */
+  presets: boolean;
+  /** Where light shall come from, m, once that is clicked: the tool "shine" then asks where it shall land. */
+  shineFrom: V3 | null;
+  /** What the tool in hand has to say of the last click. */
+  said: string | null;
+  /** An object that was to be filled and is open: its open edges, 6 numbers each, m. */
+  gaps: { object: string; edges: number[] } | null;
+  /** Next steps that were declined. */
+  declined: string[];
   /** Which of the media is open, and which are looked at alone. */
   medium: number;
   soloMedia: number[];
@@ -67,9 +79,13 @@ export interface ViewState {
   findings: Finding[];
   surround: number;
   keys: boolean;
+  /** The picture alone, without sheet, drawings and proofs; and whether outlines and handles lie over it. */
+  alone: boolean;
+  helpers: boolean;
 }
 
-export function createView(storage: TextStorage) {
+/** @param open part of the sheet that is open at first */
+export function createView(storage: TextStorage, open = "air") {
   const stored = storage.getItem("fumarium.surround");
   const view = createStore<ViewState>(() => ({
     pass: "beauty",
@@ -97,14 +113,25 @@ export function createView(storage: TextStorage) {
     grip: null,
     turn: false,
     snap: false,
-    open: "air",
+    open,
+    presets: false,
+    shineFrom: null,
+    said: null,
+    gaps: null,
+    declined: [],
     medium: 0,
     soloMedia: [],
     pins: [],
     findings: [],
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
+    alone: false,
+    helpers: true,
   }));
+  // a tool that is laid away, or taken in hand anew, has said and begun nothing
+  view.subscribe(({ tool }, before) => {
+    if (tool !== before.tool) view.setState({ shineFrom: null, said: null });
+  });
   // what the drawing under the picture took the place of
   let replaced: Below | null = null;
   return Object.assign(view, {

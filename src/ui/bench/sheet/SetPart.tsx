@@ -6,7 +6,7 @@ import { limitsInWords } from "#core/exchange/import/files";
 import { useReach } from "../model/medium-fields";
 import { useBench, useDocument, useSession } from "../model/context";
 import { ImportPanel } from "./set/ImportPanel";
-import { pickedFiles } from "../model/incoming";
+import { pickedFiles, SET_FILES } from "../model/incoming";
 import { addShape } from "../model/edits/set";
 import { LensFields } from "./set/LensFields";
 import { SetTree } from "./set/SetTree";
@@ -57,7 +57,7 @@ export function SetPart() {
           … or a folder
         </button>
       </div>
-      {picker(files, "Files of a set", { accept: ".glb,.gltf,.obj,.mtl,.usd,.usda,.usdc,.usdz,.bin,.zip,.png,.jpg,.jpeg,.webp,.ktx2" })}
+      {picker(files, "Files of a set", { accept: SET_FILES })}
       {picker(folder, "Folder of a set", { webkitdirectory: "" })}
       <ImportPanel />
       <SetTree />

@@ -1,6 +1,7 @@
 /** The sheet at the left, in the order of work: Set, Lights, Air, Finish. What is chosen opens under its own line. */
 import type { ReactNode } from "react";
 import { useView, useBench } from "../model/context";
+import { NextStep } from "./NextStep";
 import { SetPart } from "./SetPart";
 import { LightsPart } from "./LightsPart";
 import { AirPart } from "./AirPart";
@@ -40,6 +41,7 @@ export function Sheet() {
   const wrong = useView((s) => s.findings.length);
   return (
     <nav aria-label="Sheet" className="relative w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
+      <NextStep />
       <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
         <SetPart />
       </Part>

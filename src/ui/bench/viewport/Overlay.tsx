@@ -9,7 +9,7 @@ import { isPointTool } from "../model/point-tools";
 import { FIGURE, PERSON } from "../drawings/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front, open, lights, below, at: point, pins, tool } = useView((s) => s);
+  const { measured, person, chosen, front, open, lights, below, at: point, pins, tool, shineFrom, gaps } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: Readonly<V3>): [number, number] | null => {
@@ -25,6 +25,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
   const [from, to] = measured;
   const length = from && to ? Math.hypot(...sub(from, to)) : null;
   const foot = person && at(person);
+  const opening = shineFrom && at(shineFrom);
   const head = person && at([person[0], person[1] + PERSON, person[2]]);
   return (
     <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full" viewBox={`0 0 ${box[0]} ${box[1]}`}>
@@ -86,6 +87,21 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
           box={box}
         />
       ))}
+      {gaps && (
+        <g data-mark="gaps" className="stroke-warning" strokeWidth="2">
+          {Array.from({ length: Math.min(MAX_GAPS, gaps.edges.length / 6) }, (_, i) => {
+            const [x0, y0, z0, x1, y1, z1] = gaps.edges.slice(6 * i, 6 * i + 6) as [number, number, number, number, number, number];
+            const [a, b] = [at([x0, y0, z0]), at([x1, y1, z1])];
+            return a && b && <path key={i} d={`M${a}L${b}`} />;
+          })}
+        </g>
+      )}
+      {opening && (
+        <g className="fill-none stroke-primary" strokeWidth="1.5" transform={`translate(${opening})`} data-mark="opening">
+          <circle r="7" />
+          <path d="M0 -13V-9M0 9V13M-13 0H-9M9 0H13M-9.2 -9.2L-6.4 -6.4M6.4 6.4L9.2 9.2M-9.2 9.2L-6.4 6.4M6.4 -6.4L9.2 -9.2" />
+        </g>
+      )}
       {foot && head && (
         <path
           d={FIGURE}
@@ -97,6 +113,8 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
   );
 }
 
+/** Open edges drawn at most. */
+const MAX_GAPS = 2000;
 /** Marks drawn at most. */
 const MAX_MARKS = 300;
 

@@ -16,6 +16,7 @@ import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";
 import { useBench, useDocument, useSession, useView } from "../model/context";
+import { LensTool } from "./LensTool";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
 import { SunHidden } from "./SunHidden";
@@ -34,6 +35,8 @@ const SAID = {
   aim: "Click what the light should point at.",
   look: "Click what the camera should look at.",
   limit: "Click where visibility should end: 5 % of contrast is left there.",
+  lens: "Drag: the camera goes round what you press. Shift moves it along, Alt looks round, the wheel comes nearer, arrows walk.",
+  shine: "Click where the light should come in: a window, a gap, the sky.",
 } as const;
 
 /** Most pixels a side of the live picture gets, whatever the window. */
@@ -98,9 +101,10 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
 }
 
 export function Picture() {
-  const { store, session, view } = useBench();
+  const { store, session, view, rooms } = useBench();
   const doc = useDocument();
-  const { pass, clear, raw, front, back, wipe, edge, tool, surround } = useView((s) => s);
+  const { pass, clear, raw, front, back, wipe, edge, tool, surround, shineFrom, said } = useView((s) => s);
+  const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
@@ -141,7 +145,7 @@ export function Picture() {
   };
   const click = (name: PointTool, x: number, y: number): void => {
     const film = session.live();
-    if (film) takePoint(name, { store, view, film, x, y, limit });
+    if (film) takePoint(name, { store, view, film, x, y, limit, room: rooms.getState().lens?.box ?? null });
   };
   const solver = useMemo(() => new Solver(session, store, setError), [session, store]);
   /** The open medium, as dense as one pin asks for. */
@@ -292,9 +296,10 @@ export function Picture() {
             }}
           />
         )}
-        <Overlay doc={doc} box={box} />
-        {drawn && <RegionHandles doc={doc} box={box} />}
-        {tool === "sun" && front === "live" && drawn && <SunHidden />}
+        {tool === "lens" && drawn && <LensTool box={box} />}
+        {helpers && <Overlay doc={doc} box={box} />}
+        {helpers && drawn && <RegionHandles doc={doc} box={box} />}
+        {(tool === "sun" || (tool === "shine" && !shineFrom)) && front === "live" && drawn && <SunHidden />}
         {tool === "sun" && sunAt && sunInFrame && (
           <div
             aria-hidden
@@ -306,7 +311,7 @@ export function Picture() {
         )}
         {tool !== "none" && (
           <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
-            {SAID[tool]} Esc ends.
+            {said ?? (shineFrom ? "Click where it should land." : SAID[tool])} Esc ends.
           </p>
         )}
         {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}

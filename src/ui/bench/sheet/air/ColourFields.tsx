@@ -1,6 +1,6 @@
 /** What the air glows with and what it leaves of light that passes. */
 import { formatNumber } from "#core/document/quantities";
-import { absorptionForColour, colourLeft, scatteringAlbedo } from "#core/document/medium";
+import { absorptionForColour, colourLeft, recoloured, scatteringAlbedo } from "#core/document/medium";
 import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
 import { Heading, Readout } from "../../../shared/controls";
@@ -19,8 +19,8 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         value={medium.scattering}
         reset={[1, 1, 1]}
         onGesture={gesture}
-        tooltip="Share of each colour that the air scatters. The air is seen in this colour, and light that passes loses it."
-        onChange={(scattering) => set({ scattering })}
+        tooltip="Share of each colour that the air scatters. The air is seen in this colour, and light that passes loses it. Extinction stays: a colour never makes the air thicker or thinner."
+        onChange={(scattering) => set(recoloured(medium, { scattering }))}
       />
       <Readout label="Scattered colour">
         <Swatch colour={albedo} words="in white light" />
@@ -31,11 +31,11 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
         value={medium.absorption}
         reset={[0, 0, 0]}
         onGesture={gesture}
-        tooltip="Share of each colour that the air absorbs. It darkens both the light that passes and the light that is scattered."
-        onChange={(absorption) => set({ absorption })}
+        tooltip="Share of each colour that the air absorbs. It darkens both the light that passes and the light that is scattered. Extinction stays: what is absorbed is scattered no more."
+        onChange={(absorption) => set(recoloured(medium, { absorption }))}
       />
       <ColourField
-        label={"Transmitted colour"}
+        label="Transmitted colour"
         value={left}
         reset={[1, 1, 1]}
         onGesture={gesture}

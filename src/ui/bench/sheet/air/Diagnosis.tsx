@@ -5,6 +5,7 @@ import { frameReach } from "#core/air/reach";
 import { filmFacts } from "#core/air/facts";
 import { whiteAt } from "#core/optics/exposure";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
+import { BLACK } from "../../model/next-step";
 
 /** Milliseconds without an edit after which the frame is looked at. */
 const REST = 500;
@@ -33,7 +34,7 @@ export function DiagnosisRunner() {
         if (!current) return;
         const film = session.live();
         const seen = film && stage > 0 ? filmFacts(film, whiteAt(doc.film.exposure)) : null;
-        view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach }) });
+        view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach, bounds }) });
       })().catch(() => undefined); // the picture and the section say what fails
     }, REST);
     return () => {
@@ -46,21 +47,24 @@ export function DiagnosisRunner() {
 
 export function Diagnosis() {
   const { store } = useBench();
-  const findings = useView((s) => s.findings);
+  const all = useView((s) => s.findings);
+  const declined = useView((s) => s.declined);
+  // what blackens the picture is said above the sheet, until that is declined
+  const findings = declined.includes("mend") ? all : all.filter((f) => !BLACK.includes(f.id));
   if (findings.length === 0) return null;
   return (
     <ul aria-label="Diagnosis" className="space-y-2 border-l-2 border-warning/80 py-0.5 pl-2.5">
       {findings.map((f) => (
         <li key={f.id} className="text-xs" data-finding={f.id}>
           <p>{f.says}</p>
-          {f.remedy && (
-            <button
-              className="link mt-0.5 text-warning"
-              title="Ctrl Z takes it back."
-              onClick={() => store.getState().set(f.remedy!.apply)}
-            >
-              {f.remedy.words}
-            </button>
+          {f.remedies.length > 0 && (
+            <span className="mt-0.5 flex flex-wrap gap-x-3">
+              {f.remedies.map(({ words, apply }) => (
+                <button key={words} className="link text-warning" title="Ctrl Z takes it back." onClick={() => store.getState().set(apply)}>
+                  {words}
+                </button>
+              ))}
+            </span>
           )}
         </li>
       ))}

@@ -1,10 +1,18 @@
 /** How the air thins out upwards. */
 import { HEIGHT_OPTIONS, optionsOf } from "../../model/kind-options";
-import { heightSchema } from "#core/document/air";
+import { heightSchema, type Medium } from "#core/document/air";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
 import { Heading, Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
+
+/** What the one length of each shape is. */
+const LENGTHS = {
+  exponential: ["Scale height", "Climb over which the density falls to 37 %."],
+  linear: ["Top", "Height above the level at which the density has fallen to nothing, evenly on the way."],
+  quadratic: ["Top", "Height above the level at which the density has fallen to nothing: at half of it, a quarter is left."],
+  "inverse-quadratic": ["Height at 25 %", "Height above the level at which a quarter of the density is left; some is left at any height."],
+} as const satisfies Record<NonNullable<Medium["height"]>["shape"], readonly [label: string, tooltip: string]>;
 
 export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
   const { store } = useBench();
@@ -44,7 +52,7 @@ export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
           />
           <NumberField
             {...common}
-            label="Scale height"
+            label={LENGTHS[height.shape][0]}
             unit="m"
             quantity="length"
             value={height.scale}
@@ -52,7 +60,7 @@ export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
             max={1e6}
             useful={[reach / 200, reach * 4]}
             reset={reach / 8}
-            tooltip="Climb over which the density falls to 37 percent."
+            tooltip={LENGTHS[height.shape][1]}
             onChange={(scale) => set({ height: { ...height, scale } })}
           />
         </>

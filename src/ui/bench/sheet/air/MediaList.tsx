@@ -16,7 +16,8 @@ export function MediaList({ index }: { index: number }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const soloMedia = useView((s) => s.soloMedia);
-  const [shelf, setShelf] = useState(false);
+  const shelf = useView((s) => s.presets);
+  const setShelf = (presets: boolean): void => view.setState({ presets });
   const [matrix, setMatrix] = useState(false);
   const [renaming, setRenaming] = useState<string | null>(null);
   const [kept, setKept] = useState<string | null>(null);

@@ -1,6 +1,7 @@
 /** The shelf of airs to start from, nature's and one's own. */
 import { useRef, useState } from "react";
-import { startFrom, STARTING_POINTS } from "#core/air/starting-points";
+import { useStore } from "zustand";
+import { startFrom, STARTING_POINTS, type StartingPoint } from "#core/air/starting-points";
 import { lengthText } from "#core/document/quantities";
 import type { Medium } from "#core/document/schema";
 import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
@@ -12,8 +13,15 @@ import { addMedium } from "../../model/edits/air";
 import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "../../model/own-presets";
 import { useReach } from "../../model/medium-fields";
 
+/** How deep fog lies that ends at a height. */
+function depthOf({ height }: Medium): string {
+  return height && height.shape !== "exponential" && height.scale <= DEEP ? `${lengthText(height.scale)} deep · ` : "";
+}
+/** Deeper air is not thought of as lying on the ground, m. */
+const DEEP = 10;
+
 export function PresetShelf({ close }: { close(): void }) {
-  const { store, view } = useBench();
+  const { store, view, session, rooms } = useBench();
   const doc = useDocument();
   const whole = useReach();
   const median = useSession((s) => s.reach.median);
@@ -22,14 +30,29 @@ export function PresetShelf({ close }: { close(): void }) {
   const ground = useSession((s) => s.bounds?.[1] ?? 0);
   const [manner, setManner] = useState<"shows" | "nature">("shows");
   const [own, setOwn] = useState(keptAirs);
+  const [asking, setAsking] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const picker = useRef<HTMLInputElement>(null);
+  const room = useStore(rooms, (s) => s.lens);
   // ground far below the lens is no ground to lie on: terrain goes deep
-  const place = { reach, ground: Math.max(ground, doc.camera.position[1] - reach / 4) };
+  const place = { reach, ground: Math.max(ground, doc.camera.position[1] - reach / 4), inside: room?.box ?? null };
   const take = (m: Medium): void => {
     view.setState({ medium: doc.air.length });
     store.getState().set((d) => addMedium(d, m));
     close();
+  };
+  /** A preset, as dense as the view asks for; by the scene's size alone where the view cannot be asked. */
+  const fitted = async (p: StartingPoint): Promise<void> => {
+    const m = startFrom(p, place, manner, p.name);
+    if (asking) return;
+    if (manner === "nature" || !session.section.ready) return take(m);
+    setAsking(true);
+    const asked = async (): Promise<number | null> => {
+      const worker = await session.section.asked();
+      return worker.across(addMedium(doc, m), doc.air.length, p.shows, reach);
+    };
+    const density = await asked().catch(() => null);
+    take(density === null ? m : { ...m, density });
   };
   const read = async (file: File): Promise<void> => {
     try {
@@ -41,16 +64,12 @@ export function PresetShelf({ close }: { close(): void }) {
     }
   };
   const save = (): void => saveFile(airsToFile(own), "airs.json", "application/json");
-  const line = (m: Medium, words: string, key: string, more?: React.ReactNode) => (
+  const line = (m: Medium, words: string, key: string, figures: string, onTake: () => void, more?: React.ReactNode) => (
     <li key={key} className="group flex items-center gap-2">
-      <button
-        className="flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm hover:text-primary"
-        title={words}
-        onClick={() => take(m)}
-      >
+      <button className="flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm hover:text-primary" title={words} onClick={onTake}>
         <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(scatteringAlbedo(m)) }} />
         <span className="min-w-0 grow truncate">{key}</span>
-        <span className="figures shrink-0 text-xs quiet">{lengthText(visibility(meanExtinction(m)))}</span>
+        <span className="figures shrink-0 text-xs quiet">{figures}</span>
       </button>
       {more}
     </li>
@@ -61,13 +80,25 @@ export function PresetShelf({ close }: { close(): void }) {
         label="Density"
         value={manner}
         options={[
-          ["shows", "so that it shows here"],
+          ["shows", "to show here"],
           ["nature", "as in nature"],
         ]}
-        tooltip="Real haze needs kilometres to show. Scaled to the scene, each preset is as dense as this scene's size needs; colours and phase function stay physical."
+        tooltip="Real haze needs kilometres to show. To show here, each preset leaves the share of light across the view that it says, whatever the size of the scene; colours and phase function stay physical."
         onChange={setManner}
       />
-      <ul>{STARTING_POINTS.map((p) => line(startFrom(p, place, manner, p.name), p.words, p.name))}</ul>
+      <p className="text-xs quiet">
+        {manner === "shows"
+          ? `Each leaves the share of light that stands beside it, across the view (about ${lengthText(reach)}). `
+          : "Each with the visibility it has in nature. "}
+        {room ? "Bounded by the room that the camera is in." : "Thinning out upwards."}
+      </p>
+      <ul>
+        {STARTING_POINTS.map((p) => {
+          const m = startFrom(p, place, manner, p.name);
+          const amount = manner === "shows" ? `${Math.round(100 * p.shows)} %` : lengthText(visibility(meanExtinction(m)));
+          return line(m, p.words, p.name, `${depthOf(m)}${amount}`, () => void fitted(p));
+        })}
+      </ul>
       {own.length > 0 && (
         <>
           <h4 className="pt-1 text-xs font-semibold">Your own</h4>
@@ -77,6 +108,8 @@ export function PresetShelf({ close }: { close(): void }) {
                 m,
                 "Kept by you.",
                 m.name,
+                lengthText(visibility(meanExtinction(m))),
+                () => take(m),
                 <button
                   className="text-xs quiet opacity-0 group-hover:opacity-100 focus:opacity-100"
                   aria-label={`Forget ${m.name}`}

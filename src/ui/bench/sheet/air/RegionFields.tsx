@@ -2,9 +2,10 @@
 import { type Box, middleOf, sizeOf } from "#core/math/box";
 import { map3 } from "#core/math/vectors";
 import { optionsOf, REGION_OPTIONS } from "../../model/kind-options";
-import type { Medium } from "#core/document/schema";
+import { useMemo, useState } from "react";
+import type { Medium, SceneDocument } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
-import { useBench, useSession } from "../../model/context";
+import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
 import { Heading, Select } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
@@ -48,29 +49,69 @@ const NUMBERS = {
   level: { word: "Top", tooltip: "The medium fills everything below this height." },
 } as const;
 
+const within = (object: string): string => `inside:${object}`;
+
+/** Names of objects that may have an inside: of what is no flat shape. */
+function fillable(doc: SceneDocument, region: Region): string[] {
+  const solid = doc.objects.flatMap((o) => (o.name && o.kind !== "rectangle" && o.kind !== "disk" ? [o.name] : []));
+  return [...new Set([...solid, ...(region.kind === "mesh" ? [region.object] : [])])];
+}
+
 export function RegionFields({ medium, reach, set }: MediumFields) {
-  const { store } = useBench();
+  const { store, view, session } = useBench();
+  const doc = useDocument();
+  const gaps = useView((s) => s.gaps);
+  const [problem, setProblem] = useState<string | null>(null);
   const bounds = useSession((s) => s.bounds);
   const region = medium.region;
   const gesture = (a: boolean): void => store.gesture(a);
   const values = region as Record<string, unknown>;
+  const objects = useMemo(() => fillable(doc, region), [doc, region]);
+  /** Fills an object where it is closed; else shows where it is open. */
+  const fill = async (object: string): Promise<void> => {
+    try {
+      const edges = await session.worker.openEdges(doc, object);
+      if (edges.length > 0) view.setState({ gaps: { object, edges } });
+      else set({ region: { kind: "mesh", object } });
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
   const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } });
   return (
     <>
       <Heading>Placement</Heading>
       <Select
         label="Region"
-        value={region.kind}
-        options={[
-          ...optionsOf(REGION_OPTIONS, ["mesh"]),
-          ...(region.kind === "mesh" ? ([["mesh", `inside ${region.object}`]] as const) : []),
-        ]}
-        tooltip="Where this medium is. The camera may be inside, outside or on its border."
-        onChange={(kind) =>
-          kind !== region.kind &&
-          set({ region: regionOf(kind, bounds ?? [-5, 0, -5, 5, 5, 5]), ...(kind === "everywhere" ? { edge: 0 } : {}) })
-        }
+        value={region.kind === "mesh" ? within(region.object) : region.kind}
+        options={[...optionsOf(REGION_OPTIONS, ["mesh"]), ...objects.map((name) => [within(name), `inside ${name}`] as const)]}
+        tooltip="Where this medium is, also inside any closed object. The camera may be inside, outside or on its border."
+        onChange={(chosen) => {
+          view.setState({ gaps: null });
+          setProblem(null);
+          const object = objects.find((name) => within(name) === chosen);
+          if (object !== undefined) void fill(object);
+          else if (chosen !== region.kind)
+            set({
+              region: regionOf(chosen as Region["kind"], bounds ?? [-5, 0, -5, 5, 5, 5]),
+              ...(chosen === "everywhere" ? { edge: 0 } : {}),
+            });
+        }}
       />
+      {gaps && (
+        <p role="alert" className="text-xs text-warning">
+          {gaps.object} is open at {gaps.edges.length / 6} edges, which are marked in the picture: it has no inside that air could fill.
+          Close it where it was modelled, or take a box.{" "}
+          <button className="link" onClick={() => view.setState({ gaps: null })}>
+            Put the marks away
+          </button>
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="text-xs break-words text-error">
+          {problem}
+        </p>
+      )}
       {Object.entries(VECTORS).map(([what, { word, tooltip }]) =>
         what in values
           ? (["x", "y", "z"] as const).map((axis, k) => (

@@ -13,6 +13,7 @@ import { AssetField } from "./AssetField";
 import { changeLights, duplicateLights, removeLights, unitText } from "../../model/edits/lights";
 import { Shares, Temperature, Tint } from "./fields";
 import { GoboFields } from "./GoboFields";
+import { ShineButton } from "./ShineButton";
 import { MediaReached } from "./MediaReached";
 import { ProfilePlot } from "./ProfilePlot";
 
@@ -225,6 +226,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
         />
       )}
       {vector("At", light.position, "Where the light is.", (position) => set({ position }))}
+      <ShineButton light={index} />
       {"target" in light && vector("Aim", light.target, "The point the light is aimed at.", (target) => set({ target }))}
       {"target" in light && (
         <button

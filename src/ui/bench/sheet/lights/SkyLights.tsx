@@ -8,6 +8,7 @@ import { Num } from "../../../shared/Num";
 import { Select, Switch } from "../../../shared/controls";
 import { AssetField } from "./AssetField";
 import { DateHelper } from "./DateHelper";
+import { ShineButton } from "./ShineButton";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
 import { Shares, Temperature, Tint } from "./fields";
@@ -72,6 +73,7 @@ export function SunFields() {
       >
         Drag the sun in the picture
       </button>
+      <ShineButton light="sun" />
       <Angles value={sun} onChange={set} />
       <DateHelper onChange={set} />
       <Num

@@ -3,7 +3,7 @@ import { AXES } from "#core/math/vectors";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
-import { placedBounds } from "#core/document/place";
+import { likelyScale, placedBounds } from "#core/document/place";
 import type { Moment } from "#core/formats/gltf-pose";
 import type { ImportedSet } from "#core/exchange/import/index";
 import { NumberField } from "../../../shared/NumberField";
@@ -20,6 +20,14 @@ const STAGES = {
 } as const;
 
 const UNITS = { "1": "metre", "0.01": "centimetre", "0.001": "millimetre", "0.0254": "inch", "0.3048": "foot" } as const;
+
+const PLURALS: Readonly<Record<keyof typeof UNITS, string>> = {
+  "1": "metres",
+  "0.01": "centimetres",
+  "0.001": "millimetres",
+  "0.0254": "inches",
+  "0.3048": "feet",
+};
 
 export function ImportPanel() {
   const { incoming } = useBench();
@@ -115,7 +123,8 @@ function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | nu
   const [replace, setReplace] = useState(false);
   const b = placedBounds(set.bounds, { scale, up });
   const size = AXES.map((k) => b[k + 3]! - b[k]) as [number, number, number];
-  const largest = Math.max(...size);
+  const longest = Math.max(...size) / scale;
+  const suggested = likelyScale(longest);
   const unit = Object.keys(UNITS).find((u) => Number(u) === scale);
   const { report } = set;
   return (
@@ -152,10 +161,12 @@ function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | nu
         <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
       </Readout>
       <SizeDrawing size={size} />
-      {(largest > 2000 || largest < 0.3) && (
+      {suggested !== null && suggested !== scale && (
         <p className="text-xs text-primary">
-          {largest > 2000 ? "Larger than two kilometres" : "Smaller than a hand"}: is one unit of the file really a{" "}
-          {unit ? UNITS[unit as keyof typeof UNITS] : "unit of that length"}?
+          {formatNumber(longest * scale, 3)} m long.{" "}
+          <button className="btn btn-xs btn-primary btn-outline" onClick={() => setScale(suggested)}>
+            In {PLURALS[String(suggested) as keyof typeof UNITS]}: {formatNumber(longest * suggested, 3)} m
+          </button>
         </p>
       )}
       <Select

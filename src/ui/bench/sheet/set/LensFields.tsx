@@ -4,7 +4,10 @@ import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { freeName } from "#core/document/place";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
+import { useStore } from "zustand";
+import { frameOfShape } from "#core/document/framing";
 import { NumberField } from "../../../shared/NumberField";
+import { framed } from "../../model/edits/lens";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { Choice, Heading, Readout } from "../../../shared/controls";
@@ -25,7 +28,7 @@ const FRAMES: [string, [number, number]][] = [
 ];
 
 export function LensFields() {
-  const { store, view } = useBench();
+  const { store, view, session } = useBench();
   const doc = useDocument();
   const reach = useReach();
   const { subject, farthest } = useSession((s) => s.reach);
@@ -41,7 +44,11 @@ export function LensFields() {
     const long = Math.max(w, h);
     size(a >= b ? [long, Math.max(1, Math.round((long * b) / a))] : [Math.max(1, Math.round((long * a) / b)), long]);
   };
-  const shape = FRAMES.find(([, [a, b]]) => Math.abs(w / h - a / b) < 0.5 / Math.min(w, h) + 0.002)?.[0] ?? "other";
+  const named = FRAMES.find(([, [a, b]]) => Math.abs(w / h - a / b) < 0.5 / Math.min(w, h) + 0.002);
+  const shape = named?.[0] ?? "other";
+  // of a shape with a name exactly: sides of whole pixels are only about it
+  const held = useStore(store.held, (s) => s.from?.film.size);
+  const ratio = named ? named[1][0] / named[1][1] : held ? held[0] / held[1] : w / h;
   return (
     <>
       <Heading>Lens</Heading>
@@ -148,6 +155,23 @@ export function LensFields() {
           </button>
         </>
       )}
+      <div className="flex gap-2">
+        <button
+          className={`btn btn-xs flex-1 ${tool === "lens" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "lens"}
+          title="Drag in the picture: the camera goes round what you press. V"
+          onClick={() => view.setState({ tool: tool === "lens" ? "none" : "lens" })}
+        >
+          Move in the picture
+        </button>
+        <button
+          className="btn btn-xs btn-outline hair flex-1"
+          title="Moves the camera along its line of sight until what is chosen fills the frame; the whole set where nothing is."
+          onClick={() => store.getState().set((d) => framed(d, view.getState(), session.state.getState()))}
+        >
+          Frame what is chosen
+        </button>
+      </div>
       <button
         className={`btn btn-xs w-full ${tool === "look" ? "btn-primary" : "btn-outline hair"}`}
         aria-pressed={tool === "look"}
@@ -220,12 +244,12 @@ export function LensFields() {
           quantity="count"
           value={doc.film.size[k]!}
           min={1}
-          max={Math.min(LIMITS.side, Math.floor(LIMITS.pixels / doc.film.size[1 - k]!))}
+          max={LIMITS.side}
           useful={[320, 4096]}
           reset={k === 0 ? 960 : 540}
           onGesture={gesture}
-          tooltip="Pixels of the final picture. The live one has as many as fit the window."
-          onChange={(v) => size(k === 0 ? [v, h] : [w, v])}
+          tooltip="Pixels of the final picture; its shape stays. The live one has as many as fit the window."
+          onChange={(v) => size(frameOfShape(ratio, k === 0 ? "width" : "height", v))}
         />
       ))}
     </>
