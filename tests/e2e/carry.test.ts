@@ -106,13 +106,20 @@ describe("a drag of the air", () => {
     await dragUntilShown("Elevation", 10);
     // to and fro between two places of the sun, whose maps are there in a while; at rest the renderer would take over
     const veil = page.getByTestId("veil");
+    const is = async (what: "shown" | "tracing"): Promise<boolean> => (await veil.getAttribute(`data-${what}`)) === "yes";
     const box = (await page.getByLabel("Elevation", { exact: true }).first().boundingBox())!;
-    let carried: number[];
-    do {
-      for (let i = 0; i === 0 || (await veil.getAttribute("data-tracing")) === "yes"; i++)
-        await page.mouse.move(box.x + box.width / 2 + 60 - 10 * (i % 2), box.y + box.height / 2);
-      carried = await pixels();
-    } while ((await veil.getAttribute("data-shown")) === "no");
+    let moves = 0;
+    const move = async (): Promise<void> => page.mouse.move(box.x + box.width / 2 + 60 - 5 * (++moves % 2), box.y + box.height / 2);
+    let carried: number[] | null = null;
+    while (!carried) {
+      do await move();
+      while (await is("tracing"));
+      if (!(await is("shown"))) continue;
+      let taken = false;
+      const picture = pixels().finally(() => (taken = true));
+      while (!taken) await move();
+      if (await is("shown")) carried = await picture;
+    }
     await page.mouse.up();
     await shown("no");
     await finished(page);

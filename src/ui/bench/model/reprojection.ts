@@ -193,11 +193,13 @@ export class ReprojectedPreview {
     // shafts of a sun that has moved come with its map, those of air that fills another space soon after it
     const map = this.suns.find(seen);
     if (map !== undefined) this.drawAs(seen, map);
-    if (!this.suns.has(seen)) {
+    const there = this.suns.has(seen);
+    this.state.setState({ tracing: !there });
+    if (!there) {
       const { base } = this;
-      this.state.setState({ tracing: true });
       this.suns.ask(seen, (doc, traced) => {
-        this.state.setState({ tracing: doc !== this.session.seen() });
+        // what is seen by now may have had its map before this one was traced
+        this.state.setState({ tracing: !this.suns.has(this.session.seen()) });
         if (this.base === base && this.session.holding) this.drawAs(doc, traced);
       });
     }
