@@ -187,7 +187,7 @@ describe("the air", () => {
     const name = page.getByLabel("Name of haze");
     await name.fill("river breath");
     await name.press("Enter");
-    await page.getByRole("button", { name: "Duplicate river breath" }).click();
+    await page.getByRole("button", { name: "Copy river breath" }).click();
     let doc = await kept(id);
     expect(doc.air.map((m) => m.name)).toEqual(["river breath", "river breath 2"]);
     expect(doc.sun.media).toEqual(["river breath", "river breath 2"]);

@@ -1,6 +1,7 @@
 /** What end-to-end tests share: pages, projects, and waiting on states. */
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, expect } from "vitest";
+import { GROUPS, GROUPS_KEPT } from "../../src/ui/bench/model/groups";
 import { Application, openBrowser } from "../support/application";
 
 export { Application, openBrowser };
@@ -10,6 +11,11 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.setDefaultTimeout(90_000);
   page.on("pageerror", (e) => errors.push(e.message));
+  // as one who has opened every group of the sheet: tests of the sheet itself begin anew
+  await page.addInitScript(
+    ([key, folds]) => localStorage.getItem(key!) ?? localStorage.setItem(key!, folds!),
+    [GROUPS_KEPT, JSON.stringify(Object.fromEntries(Object.keys(GROUPS).map((id) => [id, true])))],
+  );
   return page;
 }
 

@@ -2,12 +2,14 @@
 import { lazy, Suspense, useEffect, useState, type ComponentType } from "react";
 import { GestureContext } from "../shared/gesture";
 import { LightTable } from "./drawings/LightTable";
+import { Finder } from "./Finder";
 import { Header } from "./Header";
 import { Keys } from "./Keys";
 import { LatestPicture } from "./LatestPicture";
 import { BenchContext, useView } from "./model/context";
 import { openBench, type OpenBench } from "./model/open-bench";
 import type { Below } from "./model/view";
+import { Panes } from "./Panes";
 import { ProofStrip } from "./ProofStrip";
 import { DiagnosisRunner } from "./sheet/air/Diagnosis";
 import { Sheet } from "./sheet/Sheet";
@@ -70,6 +72,7 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
   const alone = useView((s) => s.alone);
   return (
     <div className="flex h-full flex-col">
+      {!alone && <Panes />}
       {!alone && <Header autosave={autosave} />}
       <div className="flex min-h-0 flex-1">
         {!alone && <Sheet />}
@@ -86,6 +89,7 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
         </p>
       )}
       <Keys />
+      <Finder />
       <LatestPicture />
       <DiagnosisRunner />
       <DropZone />

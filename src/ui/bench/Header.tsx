@@ -17,10 +17,11 @@ export function Header({ autosave }: { autosave: Autosave }) {
     document.title = `${title} · Fumarium`;
   }, [title]);
   return (
-    <header className="flex h-9 items-center gap-3 border-b hair bg-base-100 px-3">
+    <header className="flex min-h-9 flex-wrap items-center gap-3 border-b hair bg-base-100 px-3">
       <a href="/" className="text-sm text-primary" title="Back to the shelf">
         Fumarium
       </a>
+      <h1 className="sr-only">{title}</h1>
       <input
         aria-label="Title of the project"
         className="w-80 bg-transparent px-1 text-sm font-semibold outline-none focus:bg-base-200"
@@ -39,6 +40,13 @@ export function Header({ autosave }: { autosave: Autosave }) {
       />
       <Standing autosave={autosave} />
       <span className="flex gap-1">
+        <button
+          className="btn btn-xs btn-ghost"
+          title="Find a control, a command, a light, a medium or an object by its name. /"
+          onClick={() => view.setState({ finding: true })}
+        >
+          Find
+        </button>
         <button
           className={`btn btn-xs ${below === "section" ? "btn-primary" : "btn-ghost"}`}
           aria-pressed={below === "section"}

@@ -21,7 +21,12 @@ export function ProofStrip() {
     count.current = proofs.length;
   }, [proofs.length]);
   return (
-    <aside aria-label="Proofs" className="flex w-[148px] shrink-0 flex-col border-l hair bg-base-100">
+    <aside
+      id="proofs"
+      tabIndex={-1}
+      aria-label="Proofs"
+      className="outline-none flex w-[148px] shrink-0 flex-col border-l hair bg-base-100"
+    >
       <div className="space-y-1.5 border-b hair p-2">
         <button
           className="btn btn-xs btn-primary w-full"

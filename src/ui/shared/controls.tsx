@@ -1,10 +1,5 @@
 /** Controls that every sheet is made of: headings, read-outs, choices, switches. */
-import type { ReactNode } from "react";
-
-/** Title of a group of fields. */
-export function Heading({ children }: { children: ReactNode }) {
-  return <h3 className="pt-2.5 pb-0.5 text-xs font-semibold tracking-wide text-base-content/90">{children}</h3>;
-}
+import type { KeyboardEvent, ReactNode } from "react";
 
 /** A fact beside its label, which is read and not set. */
 export function Readout({ label, children }: { label: string; children: ReactNode }) {
@@ -16,6 +11,21 @@ export function Readout({ label, children }: { label: string; children: ReactNod
   );
 }
 
+/** Keys that go on to the next of several, or back. */
+const ALONG: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
+
+/** Moves focus and choice along a group of radio buttons, which is one stop of the Tab key. */
+export function alongRadios(event: KeyboardEvent<HTMLElement>): void {
+  const by = ALONG[event.key];
+  const radios = [...event.currentTarget.querySelectorAll<HTMLElement>("[role=radio]")];
+  const at = radios.indexOf(event.target as HTMLElement);
+  if (!by || at < 0) return;
+  event.preventDefault();
+  const next = radios[(at + by + radios.length) % radios.length]!;
+  next.focus();
+  next.click();
+}
+
 /** A short list of alternatives, all in sight. */
 export function Choice<T extends string>(p: {
   label: string;
@@ -24,15 +34,23 @@ export function Choice<T extends string>(p: {
   tooltip: string;
   onChange(v: T): void;
 }) {
+  const known = p.options.some(([value]) => value === p.value);
   return (
-    <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2" title={p.tooltip} role="radiogroup" aria-label={p.label}>
+    <div
+      className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2"
+      title={p.tooltip}
+      role="radiogroup"
+      aria-label={p.label}
+      onKeyDown={alongRadios}
+    >
       <span className="truncate text-sm quiet">{p.label}</span>
-      <span className="flex gap-3">
-        {p.options.map(([value, words]) => (
+      <span className="flex flex-wrap gap-x-3">
+        {p.options.map(([value, words], i) => (
           <button
             key={value}
             role="radio"
             aria-checked={p.value === value}
+            tabIndex={(known ? p.value === value : i === 0) ? 0 : -1}
             className={`border-b-2 text-sm ${p.value === value ? "border-primary" : "border-transparent quiet hover:border-base-300"}`}
             onClick={() => p.onChange(value)}
           >

@@ -59,7 +59,7 @@ export default function ShelfPage() {
 
   return (
     <div className="mx-auto max-w-6xl px-8 py-8">
-      <header className="flex items-end justify-between border-b hair pb-4">
+      <header className="flex flex-wrap items-end justify-between gap-3 border-b hair pb-4">
         <div>
           <h1 className="text-2xl font-semibold text-primary">Fumarium</h1>
           <p className="text-sm quiet">Fill rendered scenes with fog, haze and light shafts that are physically correct.</p>
@@ -92,76 +92,78 @@ export default function ShelfPage() {
           />
         </div>
       </header>
-      {problem && (
-        <div role="alert" className="mt-4 flex items-baseline gap-3 border-l-2 border-error pl-3 text-sm">
-          <span>{problem}</span>
-          <button className="link" onClick={() => void load()}>
-            Try again
-          </button>
-        </div>
-      )}
-      {removed && (
-        <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
-          {removed.title} was taken off the shelf.{" "}
-          <button
-            className="link text-primary"
-            onClick={() =>
-              void act(() => call(request, API.changeProject, { id: removed.id }, { deleted: false })).then(() => setRemoved(null))
-            }
-          >
-            Restore
-          </button>
-        </p>
-      )}
-      {state?.readOnly && (
-        <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
-          Projects can be looked at here, but nothing is kept: {state.readOnly}.
-        </p>
-      )}
-      {!state && !problem && (
-        <p className="mt-10 text-sm quiet" role="status">
-          Looking at the shelf …
-        </p>
-      )}
-      {state && state.projects.length === 0 && (
-        <p className="mt-10 text-sm quiet">The shelf is empty. Begin with one of the sets below, or with an empty scene.</p>
-      )}
-      <ul aria-label="Projects" className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-6">
-        {state?.projects.map((p) => (
-          <ProjectCard
-            key={p.id}
-            card={p}
-            busy={busy}
-            onDuplicate={() => void act(() => call(request, API.duplicateProject, { id: p.id }))}
-            onRename={(title) => void act(() => call(request, API.changeProject, { id: p.id }, { title }))}
-            onRemove={() => void act(() => call(request, API.changeProject, { id: p.id }, { deleted: true })).then(() => setRemoved(p))}
-          />
-        ))}
-      </ul>
-      {state && !state.readOnly && (
-        <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
-          <h2 className="text-sm font-semibold">Begin with</h2>
-          <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
-            <Beginning
-              title="An empty scene"
-              description="Import your own set, or block with shapes."
-              picture={null}
+      <main>
+        {problem && (
+          <div role="alert" className="mt-4 flex items-baseline gap-3 border-l-2 border-error pl-3 text-sm">
+            <span>{problem}</span>
+            <button className="link" onClick={() => void load()}>
+              Try again
+            </button>
+          </div>
+        )}
+        {removed && (
+          <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
+            {removed.title} was taken off the shelf.{" "}
+            <button
+              className="link text-primary"
+              onClick={() =>
+                void act(() => call(request, API.changeProject, { id: removed.id }, { deleted: false })).then(() => setRemoved(null))
+              }
+            >
+              Restore
+            </button>
+          </p>
+        )}
+        {state?.readOnly && (
+          <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
+            Projects can be looked at here, but nothing is kept: {state.readOnly}.
+          </p>
+        )}
+        {!state && !problem && (
+          <p className="mt-10 text-sm quiet" role="status">
+            Looking at the shelf …
+          </p>
+        )}
+        {state && state.projects.length === 0 && (
+          <p className="mt-10 text-sm quiet">The shelf is empty. Begin with one of the sets below, or with an empty scene.</p>
+        )}
+        <ul aria-label="Projects" className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-6">
+          {state?.projects.map((p) => (
+            <ProjectCard
+              key={p.id}
+              card={p}
               busy={busy}
-              onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
+              onDuplicate={() => void act(() => call(request, API.duplicateProject, { id: p.id }))}
+              onRename={(title) => void act(() => call(request, API.changeProject, { id: p.id }, { title }))}
+              onRemove={() => void act(() => call(request, API.changeProject, { id: p.id }, { deleted: true })).then(() => setRemoved(p))}
             />
-            {state.demos.map((d) => (
+          ))}
+        </ul>
+        {state && !state.readOnly && (
+          <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
+            <h2 className="text-sm font-semibold">Begin with</h2>
+            <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
               <Beginning
-                key={d.id}
-                title={d.title}
-                description={d.description}
-                picture={d.picture}
+                title="An empty scene"
+                description="Import your own set, or block with shapes."
+                picture={null}
                 busy={busy}
-                onBegin={() => void begin({ demo: d.id })}
+                onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
               />
-            ))}
-          </ul>
-        </section>
-      )}
+              {state.demos.map((d) => (
+                <Beginning
+                  key={d.id}
+                  title={d.title}
+                  description={d.description}
+                  picture={d.picture}
+                  busy={busy}
+                  onBegin={() => void begin({ demo: d.id })}
+                />
+              ))}
+            </ul>
+          </section>
+        )}
+      </main>
     </div>
   );
 }
@@ -169,12 +171,8 @@ export default function ShelfPage() {
 function Beginning(p: { title: string; description: string; picture: string | null; busy: boolean; onBegin(): void }) {
   return (
     <li>
-      <button
-        className="group block w-full text-left"
-        disabled={p.busy}
-        aria-label={`Begin with ${p.title.toLowerCase()}`}
-        onClick={p.onBegin}
-      >
+      <button className="group block w-full text-left" disabled={p.busy} onClick={p.onBegin}>
+        <span className="sr-only">Begin with </span>
         {p.picture ? (
           <img
             src={`/api/assets/${p.picture}`}
@@ -201,7 +199,8 @@ function ProjectCard(p: { card: ProjectCard; busy: boolean; onDuplicate(): void;
   };
   return (
     <li className="border hair bg-base-100" data-project={card.id}>
-      <a href={`/bench/${card.id}`} aria-label={`Open ${card.title}`} className="block">
+      <a href={`/bench/${card.id}`} className="block">
+        <span className="sr-only">Open {card.title}, </span>
         {card.picture ? (
           <img src={`/api/assets/${card.picture}`} alt="" className="aspect-video w-full object-cover" />
         ) : (

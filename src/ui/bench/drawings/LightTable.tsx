@@ -140,7 +140,12 @@ export function LightTable() {
     });
 
   return (
-    <section aria-label="Light table" className="flex h-64 shrink-0 flex-col border-t hair bg-base-100 text-sm">
+    <section
+      id="drawing"
+      tabIndex={-1}
+      aria-label="Light table"
+      className="outline-none flex h-64 shrink-0 flex-col border-t hair bg-base-100 text-sm"
+    >
       <div className="flex items-center gap-3 border-b hair px-3 py-1">
         <input
           type="search"
@@ -215,7 +220,9 @@ export function LightTable() {
         onScroll={(e) => setTop(e.currentTarget.scrollTop)}
       >
         <div role="row" className="sticky top-0 z-10 flex items-center gap-2 bg-base-100 px-3 text-xs quiet" style={{ height: ROW }}>
-          <span className="w-12 shrink-0" />
+          <span role="columnheader" className="w-12 shrink-0">
+            <span className="sr-only">On, solo</span>
+          </span>
           {HEADS.map(([column, words, width, tooltip]) => (
             <span
               key={column}
@@ -256,7 +263,7 @@ export function LightTable() {
                 className={`absolute right-0 left-0 flex items-center gap-2 px-3 ${picked ? "bg-base-300/60" : "hover:bg-base-300/30"} ${r.on ? "" : "quiet"}`}
                 style={{ top: at * ROW, height: ROW }}
               >
-                <span className="flex w-12 shrink-0 gap-1.5">
+                <span role="cell" className="flex w-12 shrink-0 gap-1.5">
                   <input
                     type="checkbox"
                     className="toggle toggle-xs toggle-primary"
@@ -275,15 +282,19 @@ export function LightTable() {
                     ◉
                   </button>
                 </span>
-                <button
-                  className="w-38 shrink-0 truncate text-left"
-                  title="Chooses it; Shift and Ctrl choose more."
-                  onClick={(e) => choose(at, e)}
-                >
-                  {r.name}
-                </button>
-                <span className="w-18 shrink-0 truncate quiet">{r.kind}</span>
-                <span className="flex w-28 shrink-0 items-baseline justify-end gap-1">
+                <span role="cell" className="flex w-38 shrink-0">
+                  <button
+                    className="min-w-0 flex-1 truncate text-left"
+                    title={`${r.name}. A click chooses it; Shift and Ctrl choose more.`}
+                    onClick={(e) => choose(at, e)}
+                  >
+                    {r.name}
+                  </button>
+                </span>
+                <span role="cell" className="w-18 shrink-0 truncate quiet">
+                  {r.kind}
+                </span>
+                <span role="cell" className="flex w-28 shrink-0 items-baseline justify-end gap-1">
                   <Cell
                     label={`Strength of ${r.name}`}
                     value={r.strength}
@@ -303,7 +314,7 @@ export function LightTable() {
                   />
                   <span className="w-11 shrink-0 text-left text-xs quiet">{r.unit}</span>
                 </span>
-                <span className="w-16 shrink-0 text-right">
+                <span role="cell" className="w-16 shrink-0 text-right">
                   {local && (
                     <Cell
                       label={`Stops of ${r.name}`}
@@ -315,7 +326,7 @@ export function LightTable() {
                     />
                   )}
                 </span>
-                <span className="flex w-20 shrink-0 items-center justify-end gap-1.5">
+                <span role="cell" className="flex w-20 shrink-0 items-center justify-end gap-1.5">
                   {r.temperature !== null && (
                     <>
                       <span
@@ -334,7 +345,7 @@ export function LightTable() {
                     </>
                   )}
                 </span>
-                <span className="w-14 shrink-0 text-right">
+                <span role="cell" className="w-14 shrink-0 text-right">
                   <Cell
                     label={`Air contribution of ${r.name}`}
                     value={r.air}
@@ -344,7 +355,7 @@ export function LightTable() {
                     onChange={(air) => change(r.id, () => ({ air }), { air })}
                   />
                 </span>
-                <span className="w-16 shrink-0 text-right">
+                <span role="cell" className="w-16 shrink-0 text-right">
                   <Cell
                     label={`Surface contribution of ${r.name}`}
                     value={r.surfaces}
@@ -355,6 +366,7 @@ export function LightTable() {
                   />
                 </span>
                 <span
+                  role="cell"
                   className="figures w-14 shrink-0 text-right"
                   title={
                     r.balance
@@ -364,7 +376,9 @@ export function LightTable() {
                 >
                   {r.on && r.balance ? share(r.balance.light) : "–"}
                 </span>
-                <span className="figures w-14 shrink-0 text-right">{r.on && r.balance ? share(r.balance.rays) : "–"}</span>
+                <span role="cell" className="figures w-14 shrink-0 text-right">
+                  {r.on && r.balance ? share(r.balance.rays) : "–"}
+                </span>
               </div>
             );
           })}

@@ -5,6 +5,7 @@ import type { Finding } from "#core/air/diagnose";
 import type { Pin } from "#core/air/pins";
 import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
+import { GROUPS_KEPT, keptFolds, type Folds, type GroupId } from "./groups";
 import type { LightId } from "./session";
 
 /** What can be drawn under the picture: the section, the set in space, the table of lights. */
@@ -60,6 +61,8 @@ export interface ViewState {
   /** What is chosen in the set: an object by number, and a part of it by path. */
   chosen: { object: number; part: string | null } | null;
   open: string;
+  /** Groups of the sheet that were opened or folded by hand. */
+  folds: Folds;
   /** Whether the presets of air are open. */
   presets: boolean;
   /** Where light shall come from, m, once that is clicked: the tool "shine" then asks where it shall land. */
@@ -79,6 +82,8 @@ export interface ViewState {
   findings: Finding[];
   surround: number;
   keys: boolean;
+  /** Whether the finder is open. */
+  finding: boolean;
   /** The picture alone, without sheet, drawings and proofs; and whether outlines and handles lie over it. */
   alone: boolean;
   helpers: boolean;
@@ -114,6 +119,7 @@ export function createView(storage: TextStorage, open = "air") {
     turn: false,
     snap: false,
     open,
+    folds: keptFolds(storage),
     presets: false,
     shineFrom: null,
     said: null,
@@ -125,6 +131,7 @@ export function createView(storage: TextStorage, open = "air") {
     findings: [],
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,
+    finding: false,
     alone: false,
     helpers: true,
   }));
@@ -164,6 +171,12 @@ export function createView(storage: TextStorage, open = "air") {
       const front = s.front === id ? "live" : s.front;
       const back = s.back === id || s.back === front ? null : s.back;
       view.setState({ front, back, wipe: back === null ? false : s.wipe });
+    },
+    /** Folds a group of the sheet, or opens it; it stays so the next time. */
+    fold(id: GroupId, folded: boolean): void {
+      const folds = { ...view.getState().folds, [id]: !folded };
+      storage.setItem(GROUPS_KEPT, JSON.stringify(folds));
+      view.setState({ folds });
     },
     setSurround(v: number): void {
       storage.setItem("fumarium.surround", String(v));

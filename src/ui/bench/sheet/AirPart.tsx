@@ -39,14 +39,14 @@ function AirFields({ medium, index }: { medium: Medium; index: number }) {
   const [distance, setDistance] = useState(10);
   const p = { medium, index, reach, set: (change: Partial<Medium>) => store.getState().set((d) => withMedium(d, index, change)) };
   return (
-    <div role="group" aria-label={medium.name} className="space-y-1">
+    <div role="group" aria-label={medium.name}>
       <DensityFields {...p} distance={distance} setDistance={setDistance} />
-      <PinFields medium={medium} index={index} />
       <ColourFields {...p} distance={distance} />
-      <PhaseFields {...p} />
       <HeightFields {...p} />
       <NoiseFields {...p} />
       <RegionFields {...p} />
+      <PhaseFields {...p} />
+      <PinFields medium={medium} index={index} />
       <GridFields {...p} />
       <ShapeFields {...p} />
       <SeenByFields {...p} />

@@ -8,7 +8,8 @@ import { PASS_NAMES, PASSES } from "#core/film/passes";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
 import { SamplingFields } from "./SamplingFields";
-import { Choice, Heading, Select } from "../../shared/controls";
+import { DocumentGroup, Group } from "./Group";
+import { Choice, Select } from "../../shared/controls";
 import { CleanUp } from "./finish/CleanUp";
 import { NoiseSources } from "./finish/NoiseSources";
 import { Tones } from "./finish/Tones";
@@ -150,132 +151,114 @@ export function FinishPart() {
         ))}
       </div>
       <Tones />
-      <Heading>Picture</Heading>
-      <Select
-        label="Pass"
-        value={pass}
-        options={PASS_NAMES.map((name) => [name, PASSES[name].words] as const)}
-        tooltip={PASSES[pass].tooltip}
-        onChange={(name) => view.setState({ pass: name, clear: false })}
-      />
-      <NumberField
-        label="Surround"
-        quantity="share"
-        value={surround}
-        min={0}
-        max={1}
-        step={0.005}
-        reset={0.19}
-        tooltip="Brightness of the neutral field around the picture."
-        onChange={(v) => view.setSurround(v)}
-      />
-      <div className="flex gap-2">
-        <button
-          className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`}
-          aria-pressed={tool === "region"}
-          title="Drag a rectangle in the picture; only it is rendered. R"
-          onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}
-        >
-          Render a region
-        </button>
-        <button className="btn btn-xs btn-outline hair flex-1" disabled={!doc.film.region} onClick={() => film({ region: null })}>
-          Whole frame
-        </button>
-      </div>
-      <Heading>Frame</Heading>
-      {(["Width", "Height"] as const).map((label, k) => (
-        <NumberField
-          key={label}
-          label={label}
-          unit="px"
-          quantity="count"
-          value={doc.film.size[k]!}
-          min={16}
-          max={LIMITS.side}
-          useful={[256, 4096]}
-          step={8}
-          whole
-          reset={k ? 720 : 1280}
-          onGesture={gesture}
-          tooltip="Pixels of the finished picture. The bench renders what fits it, in the same shape."
-          onChange={(v) => {
-            const size = doc.film.size.map((o, i) => (i === k ? v : o)) as [number, number];
-            if (size[0] * size[1] <= LIMITS.pixels) film({ size });
-          }}
+      <Group id="picture" about={{ words: PASSES[pass].words, changed: pass !== "beauty" }}>
+        <Select
+          label="Pass"
+          value={pass}
+          options={PASS_NAMES.map((name) => [name, PASSES[name].words] as const)}
+          tooltip={PASSES[pass].tooltip}
+          onChange={(name) => view.setState({ pass: name, clear: false })}
         />
-      ))}
-      <SamplingFields />
-      <NoiseSources />
+        <NumberField
+          label="Surround"
+          quantity="share"
+          value={surround}
+          min={0}
+          max={1}
+          step={0.005}
+          reset={0.19}
+          tooltip="Brightness of the neutral field around the picture."
+          onChange={(v) => view.setSurround(v)}
+        />
+        <div className="flex gap-2">
+          <button
+            className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={tool === "region"}
+            title="Drag a rectangle in the picture; only it is rendered. R"
+            onClick={() => view.setState({ tool: tool === "region" ? "none" : "region" })}
+          >
+            Render a region
+          </button>
+          <button className="btn btn-xs btn-outline hair flex-1" disabled={!doc.film.region} onClick={() => film({ region: null })}>
+            Whole frame
+          </button>
+        </div>
+      </Group>
+      <DocumentGroup id="sampling">
+        <SamplingFields />
+        <NoiseSources />
+      </DocumentGroup>
       <CleanUp />
-      <Heading>Export</Heading>
-      <Choice<"half" | "float">
-        label="OpenEXR bit depth"
-        value={depth}
-        options={[
-          ["half", "half"],
-          ["float", "float"],
-        ]}
-        tooltip="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
-        onChange={setDepth}
-      />
-      <Choice<"8" | "16">
-        label="PNG bit depth"
-        value={pngDepth}
-        options={[
-          ["8", "8 bit"],
-          ["16", "16 bit"],
-        ]}
-        tooltip="8 bit for the screen, dithered; 16 bit where the picture is graded further. Both are sRGB and carry the document."
-        onChange={setPngDepth}
-      />
-      <div className="grid grid-cols-2 gap-2">
-        <button
-          className="btn btn-xs btn-outline hair"
-          disabled={!ready || busy !== null}
-          title="All passes as named layers, linear, as rendered and cleaned, at the size of the picture on this bench. The command line renders the frame's own size."
-          onClick={() => void out("exr")}
-        >
-          {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair"
-          disabled={!ready || busy !== null}
-          title="Cleaned, and developed with exposure and white balance, at the size of the picture on this bench."
-          onClick={() => void out("png")}
-        >
-          {busy === "png" ? "Writing …" : "Picture as PNG"}
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair"
-          title="The scene document, as the command line reads it."
-          onClick={() => saveFile(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
-        >
-          Document as JSON
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair"
-          title="Takes over a scene document. Undo brings this one back."
-          onClick={() => picker.current?.click()}
-        >
-          Document from JSON
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair"
-          disabled={busy !== null}
-          title="Document, models, pictures and profiles in one file, which the shelf opens again."
-          onClick={() => void whole("archive")}
-        >
-          {busy === "archive" ? "Packing …" : "Project as one file"}
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair"
-          disabled={busy !== null}
-          title="The set as it stands, its lenses, sun, points and spots."
-          onClick={() => void whole("gltf")}
-        >
-          {busy === "gltf" ? "Writing …" : "Scene as glTF"}
-        </button>
-      </div>
+      <Group id="export">
+        <Choice<"half" | "float">
+          label="OpenEXR bit depth"
+          value={depth}
+          options={[
+            ["half", "half"],
+            ["float", "float"],
+          ]}
+          tooltip="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
+          onChange={setDepth}
+        />
+        <Choice<"8" | "16">
+          label="PNG bit depth"
+          value={pngDepth}
+          options={[
+            ["8", "8 bit"],
+            ["16", "16 bit"],
+          ]}
+          tooltip="8 bit for the screen, dithered; 16 bit where the picture is graded further. Both are sRGB and carry the document."
+          onChange={setPngDepth}
+        />
+        <div className="grid grid-cols-2 gap-2">
+          <button
+            className="btn btn-xs btn-outline hair"
+            disabled={!ready || busy !== null}
+            title="All passes as named layers, linear, as rendered and cleaned, at the size of the picture on this bench. The command line renders the frame's own size."
+            onClick={() => void out("exr")}
+          >
+            {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair"
+            disabled={!ready || busy !== null}
+            title="Cleaned, and developed with exposure and white balance, at the size of the picture on this bench."
+            onClick={() => void out("png")}
+          >
+            {busy === "png" ? "Writing …" : "Picture as PNG"}
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair"
+            title="The scene document, as the command line reads it."
+            onClick={() => saveFile(`${JSON.stringify(doc, null, 2)}\n`, `${fileName(doc.title)}.fumarium.json`, "application/json")}
+          >
+            Document as JSON
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair"
+            title="Takes over a scene document. Undo brings this one back."
+            onClick={() => picker.current?.click()}
+          >
+            Document from JSON
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair"
+            disabled={busy !== null}
+            title="Document, models, pictures and profiles in one file, which the shelf opens again."
+            onClick={() => void whole("archive")}
+          >
+            {busy === "archive" ? "Packing …" : "Project as one file"}
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair"
+            disabled={busy !== null}
+            title="The set as it stands, its lenses, sun, points and spots."
+            onClick={() => void whole("gltf")}
+          >
+            {busy === "gltf" ? "Writing …" : "Scene as glTF"}
+          </button>
+        </div>
+      </Group>
       <input
         ref={picker}
         type="file"

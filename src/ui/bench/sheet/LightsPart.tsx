@@ -8,6 +8,7 @@ import { bringAsset, withAsset } from "../model/assets";
 import { changeLights, LIGHT_KINDS, newLight, unitText, type PlainKind } from "../model/edits/lights";
 import { MoonFields, SkyFields, SunFields } from "./lights/SkyLights";
 import { LightFields } from "./lights/LightFields";
+import { isOpen } from "../model/groups";
 import type { LightId } from "../model/session";
 
 /** Lines shown here; the table holds all. */
@@ -43,14 +44,15 @@ function Great({
   summary: string;
   children: ReactNode;
 }) {
-  const [open, setOpen] = useState(id === "sun");
+  const { view } = useBench();
+  const open = useView((s) => isOpen(s.folds, id));
   return (
     <section>
       <div className="group flex items-center gap-2 hover:bg-base-300/30">
         <button
           className="flex min-w-0 flex-1 items-baseline gap-2 py-0.5 text-left text-sm"
           aria-expanded={open}
-          onClick={() => setOpen(!open)}
+          onClick={() => view.fold(id, open)}
         >
           <span className={`font-semibold ${on ? "" : "quiet line-through"}`}>{title}</span>
           <span className="figures truncate text-xs quiet">{summary}</span>
@@ -151,7 +153,9 @@ export function LightsPart() {
                 aria-expanded={open === i}
                 onClick={() => view.setState({ lights: open === i ? [] : [i] })}
               >
-                <span className="truncate">{light.name}</span>
+                <span className="truncate" title={light.name}>
+                  {light.name}
+                </span>
                 <span className="figures text-xs quiet">
                   {light.kind}
                   {light.kind === "profile" ? "" : `, ${Number(light.intensity.toPrecision(3))} ${unitText(light.unit)}`}

@@ -40,7 +40,12 @@ export function Sheet() {
   const air = doc.air[0];
   const wrong = useView((s) => s.findings.length);
   return (
-    <nav aria-label="Sheet" className="relative w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100">
+    <nav
+      id="sheet"
+      tabIndex={-1}
+      aria-label="Sheet"
+      className="outline-none relative w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100"
+    >
       <NextStep />
       <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
         <SetPart />

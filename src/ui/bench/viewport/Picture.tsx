@@ -245,6 +245,7 @@ export function Picture() {
     >
       <div
         ref={frame}
+        id="picture"
         tabIndex={0}
         role="group"
         aria-label="Frame: arrow keys move the point that is looked at, Enter takes it"

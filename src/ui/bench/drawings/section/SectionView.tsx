@@ -61,7 +61,12 @@ export default function SectionView() {
 
   const section = state.section && JSON.stringify(state.section.plane) === planeKey && state.section.scale === scale ? state.section : null;
   return (
-    <section aria-label="Section" className="flex h-[44%] min-h-56 shrink-0 flex-col border-t hair bg-base-200">
+    <section
+      id="drawing"
+      tabIndex={-1}
+      aria-label="Section"
+      className="outline-none flex h-[44%] min-h-56 shrink-0 flex-col border-t hair bg-base-200"
+    >
       <SectionHead
         section={section}
         fits={window_ === null}

@@ -1,6 +1,7 @@
 /** Drawings of space under the picture: all around, from above, or through the lens or a light. */
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
+import { alongRadios } from "../../../shared/controls";
 import { useBench, useDocument, useView } from "../../model/context";
 import { turnOf } from "../../model/space-handles";
 import { shownBy } from "./pieces";
@@ -31,9 +32,14 @@ export default function SpaceView() {
   );
   const plan = spaceView === "plan";
   return (
-    <section aria-label="Space" className="flex h-[46%] min-h-52 shrink-0 flex-col border-t hair bg-base-100">
+    <section
+      id="drawing"
+      tabIndex={-1}
+      aria-label="Space"
+      className="outline-none flex h-[46%] min-h-52 shrink-0 flex-col border-t hair bg-base-100"
+    >
       <div className="flex flex-wrap items-center gap-1 border-b hair px-3 py-1 text-sm">
-        <span role="radiogroup" aria-label="Drawing" className="mr-2 flex gap-3">
+        <span role="radiogroup" aria-label="Drawing" className="mr-2 flex gap-3" onKeyDown={alongRadios}>
           {(
             [
               ["around", "Perspective"],
@@ -44,6 +50,7 @@ export default function SpaceView() {
               key={name}
               role="radio"
               aria-checked={spaceView === name}
+              tabIndex={spaceView === name ? 0 : -1}
               className={`border-b-2 ${spaceView === name ? "border-primary" : "border-transparent quiet"}`}
               onClick={() => view.setState({ spaceView: name, through: "free" })}
             >

@@ -3,7 +3,9 @@ import { formatNumber } from "#core/document/quantities";
 import { absorptionForColour, colourLeft, recoloured, scatteringAlbedo } from "#core/document/medium";
 import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
-import { Heading, Readout } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Readout } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
 export function ColourFields({ medium, set, distance }: MediumFields & { distance: number }) {
@@ -12,8 +14,7 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
   const albedo = scatteringAlbedo(medium),
     left = colourLeft(medium, distance);
   return (
-    <>
-      <Heading>Colour</Heading>
+    <Group id="colour" about={MEDIUM_WORDS.colour(medium)}>
       <ColourField
         label="Scattering"
         value={medium.scattering}
@@ -49,7 +50,7 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
       <Readout label={`After ${formatNumber(distance, 3)} m`}>
         <Swatch colour={left} words="is left of white light" />
       </Readout>
-    </>
+    </Group>
   );
 }
 

@@ -11,7 +11,8 @@ import {
 } from "#core/document/medium";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
-import { Heading } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
 
 export function DensityFields({
@@ -30,8 +31,7 @@ export function DensityFields({
   const common = { onGesture: gesture, logarithmic: true } as const;
   const flat = sigma <= 0;
   return (
-    <>
-      <Heading>Density</Heading>
+    <Group id="density" about={MEDIUM_WORDS.density(medium)}>
       <NumberField
         {...common}
         label="Extinction"
@@ -100,6 +100,6 @@ export function DensityFields({
         onChange={setDistance}
         onGesture={() => undefined}
       />
-    </>
+    </Group>
   );
 }

@@ -3,7 +3,9 @@ import { HEIGHT_OPTIONS, optionsOf } from "../../model/kind-options";
 import { heightSchema, type Medium } from "#core/document/air";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
-import { Heading, Select, Switch } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
 /** What the one length of each shape is. */
@@ -14,13 +16,13 @@ const LENGTHS = {
   "inverse-quadratic": ["Height at 25 %", "Height above the level at which a quarter of the density is left; some is left at any height."],
 } as const satisfies Record<NonNullable<Medium["height"]>["shape"], readonly [label: string, tooltip: string]>;
 
-export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
+export function HeightFields({ medium, reach, set }: MediumFields) {
+  const { height } = medium;
   const { store } = useBench();
   const gesture = (a: boolean): void => store.gesture(a);
   const common = { onGesture: gesture, logarithmic: true } as const;
   return (
-    <>
-      <Heading>Height</Heading>
+    <Group id="height" about={MEDIUM_WORDS.height(medium)}>
       <Switch
         label="Height falloff"
         on={height !== null}
@@ -65,6 +67,6 @@ export function HeightFields({ medium: { height }, reach, set }: MediumFields) {
           />
         </>
       )}
-    </>
+    </Group>
   );
 }

@@ -32,7 +32,9 @@ export function LightLinking() {
             </th>
             {names.map((n) => (
               <th key={n} scope="col" className="h-20 w-6 p-0 font-normal">
-                <span className="block max-h-20 rotate-180 truncate [writing-mode:vertical-rl]">{n}</span>
+                <span className="block max-h-20 rotate-180 truncate [writing-mode:vertical-rl]" title={n}>
+                  {n}
+                </span>
               </th>
             ))}
           </tr>
@@ -40,7 +42,7 @@ export function LightLinking() {
         <tbody>
           {lines.slice(0, MAX).map(({ id, name, light }) => (
             <tr key={String(id)}>
-              <th scope="row" className="max-w-24 truncate pr-2 text-left font-normal">
+              <th scope="row" title={name} className="max-w-24 truncate pr-2 text-left font-normal">
                 {name}
               </th>
               <td className="pr-1">

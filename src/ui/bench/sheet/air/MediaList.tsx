@@ -5,6 +5,7 @@ import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
 import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../../shared/ColourField";
+import { alongRadios } from "../../../shared/controls";
 import { useBench, useDocument, useView } from "../../model/context";
 import { withMedium, withoutMedium } from "../../model/store";
 import { duplicateMedium, moveMedium, renameMedium } from "../../model/edits/air";
@@ -30,7 +31,7 @@ export function MediaList({ index }: { index: number }) {
   return (
     <>
       {doc.air.length === 0 && <p className="text-sm quiet">Clear air: no medium yet.</p>}
-      <div role="radiogroup" aria-label="Media">
+      <div role="radiogroup" aria-label="Media" onKeyDown={alongRadios}>
         {doc.air.map((m, i) => {
           const soloed = soloMedia.includes(i);
           const sigma = meanExtinction(m);
@@ -39,12 +40,15 @@ export function MediaList({ index }: { index: number }) {
               <button
                 role="radio"
                 aria-checked={i === index}
+                tabIndex={i === index ? 0 : -1}
                 aria-label={m.name}
                 className={`flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm ${i === index ? "text-primary" : ""} ${m.on ? "" : "opacity-50"}`}
                 onClick={() => view.setState({ medium: i, grip: middleOf(m) ? { kind: "medium", index: i } : null })}
               >
                 <span className="inline-block h-3 w-5 shrink-0 border hair" style={{ background: cssColour(scatteringAlbedo(m)) }} />
-                <span className="min-w-0 grow truncate">{m.name}</span>
+                <span className="min-w-0 grow truncate" title={m.name}>
+                  {m.name}
+                </span>
                 <span className="figures shrink-0 text-xs quiet" title="Visibility in this medium.">
                   {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
                 </span>
@@ -121,7 +125,7 @@ export function MediaList({ index }: { index: number }) {
             ))}
           <button
             className="btn btn-xs btn-ghost px-1 quiet"
-            aria-label={`Duplicate ${medium.name}`}
+            aria-label={`Copy ${medium.name}`}
             disabled={doc.air.length >= LIMITS.media}
             onClick={() => {
               store.getState().set((d) => duplicateMedium(d, index));

@@ -1,6 +1,5 @@
 /** Solid noise that breaks the air into drifts and gaps. */
 import { NOISE_OPTIONS, optionsOf } from "../../model/kind-options";
-import { useState } from "react";
 import { noiseSchema } from "#core/document/air";
 import type { Medium } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
@@ -8,25 +7,33 @@ import { useBench } from "../../model/context";
 import { Num } from "../../../shared/Num";
 import { NoisePreview } from "./NoisePreview";
 import { TimeField } from "../TimeField";
-import { Choice, Heading, Select, Switch } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Choice, Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
 export function NoiseFields({ medium, index, reach, set }: MediumFields) {
   return (
     <>
-      <Heading>Noise</Heading>
-      <Switch
-        label="3D noise"
-        on={medium.noise !== null}
-        tooltip="A solid 3D noise multiplies the density, so that the air has drifts and gaps."
-        onChange={(on) =>
-          set({
-            noise: on ? noiseSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
-          })
-        }
-      />
-      {medium.noise && <NoisePreview index={index} />}
-      {medium.noise && <NoiseSettings medium={medium} reach={reach} set={set} />}
+      <Group id="noise" about={MEDIUM_WORDS.noise(medium)}>
+        <Switch
+          label="3D noise"
+          on={medium.noise !== null}
+          tooltip="A solid 3D noise multiplies the density, so that the air has drifts and gaps."
+          onChange={(on) =>
+            set({
+              noise: on ? noiseSchema.parse({ size: Number((reach / 12).toPrecision(2)), low: 0.35, high: 0.65 }) : null,
+            })
+          }
+        />
+        {medium.noise && <NoisePreview index={index} />}
+        {medium.noise && <NoiseSettings medium={medium} reach={reach} set={set} />}
+      </Group>
+      {medium.noise && (
+        <Group id="noiseDetail" about={MEDIUM_WORDS.noiseDetail(medium)}>
+          <FinerFields b={medium.noise} reach={reach} change={(c) => set({ noise: { ...medium.noise!, ...c } })} />
+        </Group>
+      )}
     </>
   );
 }
@@ -34,7 +41,6 @@ export function NoiseFields({ medium, index, reach, set }: MediumFields) {
 function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
   const { store } = useBench();
   const b = medium.noise!;
-  const [more, setMore] = useState(false);
   const gesture = (a: boolean): void => store.gesture(a);
   const change = (c: Partial<NonNullable<Medium["noise"]>>): void => set({ noise: { ...b, ...c } });
   return (
@@ -121,10 +127,6 @@ function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
         tooltip="Another number, another arrangement of drifts."
         onChange={(seed) => change({ seed })}
       />
-      <button className="link link-hover text-xs" aria-expanded={more} onClick={() => setMore(!more)}>
-        {more ? "Less of break-up" : "Stretch, drift, softness"}
-      </button>
-      {more && <FinerFields b={b} reach={reach} change={change} />}
     </>
   );
 }

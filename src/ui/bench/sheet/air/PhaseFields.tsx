@@ -8,7 +8,9 @@ import { sunDirection } from "#core/math/vectors";
 import { rayOf } from "#core/scene/pick";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
-import { Heading, Readout, Select } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Readout, Select } from "../../../shared/controls";
 import { PhasePlot } from "./PhasePlot";
 import type { MediumFields } from "../../model/medium-fields";
 
@@ -18,8 +20,7 @@ export function PhaseFields({ medium, set }: MediumFields) {
   const gesture = (a: boolean): void => store.gesture(a);
   const times = sunTimes(doc, phaseFunction(medium));
   return (
-    <>
-      <Heading>Scattering direction</Heading>
+    <Group id="phase" about={MEDIUM_WORDS.phase(medium)}>
       <Select
         label="Phase function"
         value={medium.phase.model}
@@ -54,7 +55,7 @@ export function PhaseFields({ medium, set }: MediumFields) {
           </span>
         </Readout>
       )}
-    </>
+    </Group>
   );
 }
 

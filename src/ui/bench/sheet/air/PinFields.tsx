@@ -4,7 +4,7 @@ import { contradiction, MET, solvable, type Pin, type Solved } from "#core/air/p
 import { lengthText } from "#core/document/quantities";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useView } from "../../model/context";
-import { Heading } from "../../../shared/controls";
+import { Group } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
 import { Solver } from "../../model/solve-pins";
 
@@ -55,8 +55,10 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
   };
   const known = met && met.length === pins.length ? met : null;
   return (
-    <>
-      <Heading>Solve density from pins</Heading>
+    <Group
+      id="pins"
+      about={{ words: pins.length === 0 ? "none" : `${pins.length} ${pins.length === 1 ? "point" : "points"}`, changed: pins.length > 0 }}
+    >
       <div className="flex gap-2">
         <button
           className={`btn btn-xs flex-1 ${tool === "pin" ? "btn-primary" : "btn-outline hair"}`}
@@ -147,6 +149,6 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
           {problem}
         </p>
       )}
-    </>
+    </Group>
   );
 }

@@ -7,7 +7,9 @@ import type { Medium, SceneDocument } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
-import { Heading, Select } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Select } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 import { unreachable } from "../../../../core/layout/codes";
 
@@ -79,8 +81,7 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
   };
   const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } });
   return (
-    <>
-      <Heading>Placement</Heading>
+    <Group id="placement" about={MEDIUM_WORDS.placement(medium)}>
       <Select
         label="Region"
         value={region.kind === "mesh" ? within(region.object) : region.kind}
@@ -174,6 +175,6 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
           onChange={(edge) => set({ edge })}
         />
       )}
-    </>
+    </Group>
   );
 }

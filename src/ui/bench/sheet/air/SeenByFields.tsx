@@ -1,6 +1,7 @@
 /** Which rays see a medium, and how far. */
-import { useState } from "react";
 import { Num } from "../../../shared/Num";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
 
 const RAYS = {
@@ -13,29 +14,22 @@ const RAYS = {
 } as const;
 
 export function SeenByFields({ medium, set }: MediumFields) {
-  const changed = Object.values(medium.seen).some((v) => v !== 1);
-  const [open, setOpen] = useState(changed);
   return (
-    <>
-      <button className="link link-hover pt-2 text-xs" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? "Less" : "Seen by"}
-        {!open && changed ? ", changed" : ""}
-      </button>
-      {open &&
-        (Object.keys(RAYS) as (keyof typeof RAYS)[]).map((ray) => (
-          <Num
-            key={ray}
-            label={RAYS[ray][0]}
-            quantity="share"
-            value={medium.seen[ray]}
-            min={0}
-            max={1}
-            step={0.01}
-            reset={1}
-            tooltip={`${RAYS[ray][1]} 1 is the physical truth.`}
-            onChange={(v) => set({ seen: { ...medium.seen, [ray]: v } })}
-          />
-        ))}
-    </>
+    <Group id="seen" about={MEDIUM_WORDS.seen(medium)}>
+      {(Object.keys(RAYS) as (keyof typeof RAYS)[]).map((ray) => (
+        <Num
+          key={ray}
+          label={RAYS[ray][0]}
+          quantity="share"
+          value={medium.seen[ray]}
+          min={0}
+          max={1}
+          step={0.01}
+          reset={1}
+          tooltip={`${RAYS[ray][1]} 1 is the physical truth.`}
+          onChange={(v) => set({ seen: { ...medium.seen, [ray]: v } })}
+        />
+      ))}
+    </Group>
   );
 }

@@ -3,7 +3,9 @@ import { mediumSchema, proximitySchema } from "#core/document/air";
 import { ColourField } from "../../../shared/ColourField";
 import { useBench, useDocument } from "../../model/context";
 import { Num } from "../../../shared/Num";
-import { Heading, Select, Switch } from "../../../shared/controls";
+import { MEDIUM_WORDS } from "../../model/group-words";
+import { Group } from "../Group";
+import { Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
 export function ShapeFields({ medium, reach, set }: MediumFields) {
@@ -14,60 +16,60 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
   const tidy = (v: number): number => Number(v.toPrecision(2));
   return (
     <>
-      <Heading>Distance from the camera</Heading>
-      <Switch
-        label="Distance shaping"
-        on={start !== null}
-        tooltip="Artistic, not physical: the air starts at a distance from the lens and fades in over another."
-        onChange={(on) =>
-          set({ start: on ? mediumSchema.shape.start.parse({ distance: tidy(reach / 10), fade: tidy(reach / 10) }) : null })
-        }
-      />
-      {start && (
-        <>
-          <Num
-            label="Start distance"
-            unit="m"
-            quantity="length"
-            value={start.distance}
-            min={0}
-            max={1e6}
-            useful={[0, reach]}
-            step={reach / 400}
-            reset={0}
-            tooltip="Distance from the lens before which the air is thinned."
-            onChange={(distance) => set({ start: { ...start, distance } })}
-          />
-          <Num
-            label="Fade-in length"
-            unit="m"
-            quantity="length"
-            value={start.fade}
-            min={0}
-            max={1e6}
-            useful={[0, reach]}
-            step={reach / 400}
-            reset={10}
-            tooltip="Length over which density then rises to its full value."
-            onChange={(fade) => set({ start: { ...start, fade } })}
-          />
-          <Num
-            label="Min density"
-            quantity="share"
-            value={start.min}
-            min={0}
-            max={1}
-            step={0.01}
-            reset={0}
-            tooltip="Share of the density that is kept near the lens."
-            onChange={(min) => set({ start: { ...start, min } })}
-          />
-        </>
-      )}
+      <Group id="start" about={MEDIUM_WORDS.start(medium)}>
+        <Switch
+          label="Distance shaping"
+          on={start !== null}
+          tooltip="Artistic, not physical: the air starts at a distance from the lens and fades in over another."
+          onChange={(on) =>
+            set({ start: on ? mediumSchema.shape.start.parse({ distance: tidy(reach / 10), fade: tidy(reach / 10) }) : null })
+          }
+        />
+        {start && (
+          <>
+            <Num
+              label="Start distance"
+              unit="m"
+              quantity="length"
+              value={start.distance}
+              min={0}
+              max={1e6}
+              useful={[0, reach]}
+              step={reach / 400}
+              reset={0}
+              tooltip="Distance from the lens before which the air is thinned."
+              onChange={(distance) => set({ start: { ...start, distance } })}
+            />
+            <Num
+              label="Fade-in length"
+              unit="m"
+              quantity="length"
+              value={start.fade}
+              min={0}
+              max={1e6}
+              useful={[0, reach]}
+              step={reach / 400}
+              reset={10}
+              tooltip="Length over which density then rises to its full value."
+              onChange={(fade) => set({ start: { ...start, fade } })}
+            />
+            <Num
+              label="Min density"
+              quantity="share"
+              value={start.min}
+              min={0}
+              max={1}
+              step={0.01}
+              reset={0}
+              tooltip="Share of the density that is kept near the lens."
+              onChange={(min) => set({ start: { ...start, min } })}
+            />
+          </>
+        )}
+      </Group>
 
       {objects.length > 0 && (
-        <>
-          <Heading>Proximity</Heading>
+        <Group id="proximity" about={MEDIUM_WORDS.proximity(medium)}>
           <Select
             label="Object"
             value={proximity?.object ?? ""}
@@ -112,12 +114,11 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
               />
             </div>
           ))}
-        </>
+        </Group>
       )}
 
       {!medium.grid?.temperature && (
-        <>
-          <Heading>Emission</Heading>
+        <Group id="emission" about={MEDIUM_WORDS.emission(medium)}>
           <Switch
             label="Emission"
             on={emission !== null}
@@ -150,7 +151,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
               />
             </>
           )}
-        </>
+        </Group>
       )}
     </>
   );

@@ -6,7 +6,7 @@ import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
 import { Num } from "../../../shared/Num";
 import type { VolumeContent } from "../../model/scene-worker";
-import { Select } from "../../../shared/controls";
+import { alongRadios, Select } from "../../../shared/controls";
 
 type Ramp = Extract<GridTint, { from: "ramp" }>;
 
@@ -87,7 +87,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
     high = at < ramp.colours.length - 1 ? ramp.colours[at + 1]![0] - 0.005 : 1;
   return (
     <>
-      <div className="relative mt-1 h-6" role="radiogroup" aria-label="Colours of the ramp">
+      <div className="relative mt-1 h-6" role="radiogroup" aria-label="Colours of the ramp" onKeyDown={alongRadios}>
         <div
           aria-hidden
           className="absolute inset-x-0 top-0 h-3"
@@ -98,6 +98,7 @@ function RampFields({ ramp, grids, onChange }: { ramp: Ramp; grids: VolumeConten
             key={i}
             role="radio"
             aria-checked={i === at}
+            tabIndex={i === at ? 0 : -1}
             aria-label={`Colour ${i + 1}, at ${Number(value(s).toPrecision(4))}`}
             title={`at ${Number(value(s).toPrecision(4))}`}
             className={`absolute top-2 size-3.5 -translate-x-1/2 rounded-full border-2 ${i === at ? "border-primary" : "border-base-content/60"}`}

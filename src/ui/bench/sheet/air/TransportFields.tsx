@@ -3,7 +3,8 @@ import { LEVEL_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useStore } from "zustand";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession } from "../../model/context";
-import { Choice, Heading, Switch } from "../../../shared/controls";
+import { DocumentGroup } from "../Group";
+import { Choice, Switch } from "../../../shared/controls";
 import { SamplingFields } from "../SamplingFields";
 import { LevelComparison } from "./LevelComparison";
 import { StepFields } from "./StepFields";
@@ -16,8 +17,7 @@ export function TransportFields() {
   useSession((s) => s.triangles);
   const usual = session.finestStep(doc);
   return (
-    <>
-      <Heading>Light transport</Heading>
+    <DocumentGroup id="transport">
       <Choice
         label="Level"
         value={doc.render.level}
@@ -76,7 +76,7 @@ export function TransportFields() {
       {usual !== null && <StepFields usual={usual} />}
       <PreviewField />
       <LevelComparison step={usual} />
-    </>
+    </DocumentGroup>
   );
 }
 

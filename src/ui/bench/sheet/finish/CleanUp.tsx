@@ -2,7 +2,8 @@
 import type { SceneDocument } from "#core/document/schema";
 import { useBench, useDocument, useView } from "../../model/context";
 import { NumberField } from "../../../shared/NumberField";
-import { Heading, Switch } from "../../../shared/controls";
+import { DocumentGroup } from "../Group";
+import { Switch } from "../../../shared/controls";
 
 const FIELDS = [
   [
@@ -25,8 +26,7 @@ export function CleanUp() {
   const set = (change: Partial<SceneDocument["film"]["cleanUp"]>): void =>
     store.getState().set((d) => ({ ...d, film: { ...d.film, cleanUp: { ...d.film.cleanUp, ...change } } }));
   return (
-    <>
-      <Heading>Clean-up</Heading>
+    <DocumentGroup id="cleanUp">
       <Switch
         label="Show cleaned"
         on={clean}
@@ -48,6 +48,6 @@ export function CleanUp() {
           onChange={(v) => set({ [key]: v })}
         />
       ))}
-    </>
+    </DocumentGroup>
   );
 }

@@ -47,6 +47,7 @@ export function AssetField(p: {
     }
   };
   const uri = p.value ? doc.assets[p.value]?.uri : null;
+  const shown = busy ?? p.words ?? uri ?? (p.several ? "choose files …" : "choose a file …");
   return (
     <div>
       <div className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm" title={p.tooltip}>
@@ -54,10 +55,12 @@ export function AssetField(p: {
         <button
           className="btn btn-xs btn-outline hair min-w-0 justify-start"
           disabled={busy !== null}
-          aria-label={`${p.label}: choose a file`}
+          aria-label={`${p.label}: ${shown}`}
           onClick={() => picker.current?.click()}
         >
-          <span className="truncate">{busy ?? p.words ?? uri ?? (p.several ? "choose files …" : "choose a file …")}</span>
+          <span className="truncate" title={uri ?? undefined}>
+            {shown}
+          </span>
         </button>
       </div>
       <input

@@ -8,13 +8,15 @@ import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
 import { Num } from "../../../shared/Num";
-import { Heading, Readout, Select, Switch } from "../../../shared/controls";
+import { Group } from "../Group";
+import { Readout, Select, Switch } from "../../../shared/controls";
 import { AssetField } from "./AssetField";
 import { changeLights, duplicateLights, removeLights, unitText } from "../../model/edits/lights";
 import { Shares, Temperature, Tint } from "./fields";
 import { GoboFields } from "./GoboFields";
 import { ShineButton } from "./ShineButton";
 import { MediaReached } from "./MediaReached";
+import type { GroupWords } from "../../model/group-words";
 import { ProfilePlot } from "./ProfilePlot";
 
 type V3 = readonly [number, number, number];
@@ -25,7 +27,6 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
   const reach = useReach();
   const tool = useView((s) => s.tool);
   const { fade } = light;
-  const [more, setMore] = useState(false);
   const set = (change: Partial<Light>): void => store.getState().set((d) => changeLights(d, [index], () => change));
   const replace = (d: SceneDocument, change: object): SceneDocument => changeLights(d, [index], () => change);
   const vector = (label: string, value: V3, tooltip: string, onChange: (v: [number, number, number]) => void) =>
@@ -255,65 +256,59 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           onChange={(d, gobo) => replace(d, { gobo })}
         />
       )}
-      <button className="link link-hover text-xs" aria-expanded={more} onClick={() => setMore(!more)}>
-        {more ? "Less" : "Contributions, fade, samples"}
-      </button>
-      {more && (
-        <>
-          <Heading>Lights</Heading>
-          <Shares value={light} onChange={set} />
-          <MediaReached value={light.media} onChange={(media) => set({ media })} />
-          <Switch
-            label="Distance fade"
-            on={fade !== null}
-            tooltip="Artistic: the light starts and ends at set distances, besides the inverse square."
-            onChange={(on) =>
-              set({
-                fade: on
-                  ? { nearFrom: 0, nearTo: 0, farFrom: Number((reach / 2).toPrecision(2)), farTo: Number(reach.toPrecision(2)) }
-                  : null,
-              })
-            }
-          />
-          {fade &&
-            (
-              [
-                ["nearFrom", "Near start"],
-                ["nearTo", "Near end"],
-                ["farFrom", "Far start"],
-                ["farTo", "Far end"],
-              ] as const
-            ).map(([key, label]) => (
-              <Num
-                key={key}
-                logarithmic
-                label={label}
-                unit="m"
-                quantity="length"
-                value={fade[key]}
-                min={0}
-                max={key.startsWith("near") ? 1e6 : 1e7}
-                useful={[0.1, reach]}
-                reset={0}
-                tooltip="Distance from the light."
-                onChange={(v) => set({ fade: { ...fade, [key]: v } })}
-              />
-            ))}
-          <Num
-            whole
-            label="Air samples"
-            quantity="count"
-            value={light.airSamples ?? 0}
-            min={0}
-            max={64}
-            useful={[0, 16]}
-            step={1}
-            reset={0}
-            tooltip="Points per camera ray at which this light is sampled by itself; 0 shares the air samples with all lights. For one noisy light."
-            onChange={(v) => set({ airSamples: v === 0 ? null : v })}
-          />
-        </>
-      )}
+      <Group id="contributions" about={contributions(light)}>
+        <Shares value={light} onChange={set} />
+        <MediaReached value={light.media} onChange={(media) => set({ media })} />
+        <Switch
+          label="Distance fade"
+          on={fade !== null}
+          tooltip="Artistic: the light starts and ends at set distances, besides the inverse square."
+          onChange={(on) =>
+            set({
+              fade: on
+                ? { nearFrom: 0, nearTo: 0, farFrom: Number((reach / 2).toPrecision(2)), farTo: Number(reach.toPrecision(2)) }
+                : null,
+            })
+          }
+        />
+        {fade &&
+          (
+            [
+              ["nearFrom", "Near start"],
+              ["nearTo", "Near end"],
+              ["farFrom", "Far start"],
+              ["farTo", "Far end"],
+            ] as const
+          ).map(([key, label]) => (
+            <Num
+              key={key}
+              logarithmic
+              label={label}
+              unit="m"
+              quantity="length"
+              value={fade[key]}
+              min={0}
+              max={key.startsWith("near") ? 1e6 : 1e7}
+              useful={[0.1, reach]}
+              reset={0}
+              tooltip="Distance from the light."
+              onChange={(v) => set({ fade: { ...fade, [key]: v } })}
+            />
+          ))}
+        <Num
+          whole
+          label="Air samples"
+          quantity="count"
+          value={light.airSamples ?? 0}
+          min={0}
+          max={64}
+          useful={[0, 16]}
+          step={1}
+          reset={0}
+          tooltip="Points per camera ray at which this light is sampled by itself; 0 shares the air samples with all lights. For one noisy light."
+          onChange={(v) => set({ airSamples: v === 0 ? null : v })}
+        />
+      </Group>
       <div className="flex flex-wrap gap-x-3 pt-1 text-xs">
         <button
           className="link link-hover"
@@ -339,6 +334,18 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
       </div>
     </div>
   );
+}
+
+/** What a light does otherwise than a new one. */
+function contributions({ air, surfaces, media, fade, airSamples }: Light): GroupWords {
+  const words = [
+    air < 1 ? `air ${formatNumber(100 * air, 2)} %` : "",
+    surfaces < 1 ? `surfaces ${formatNumber(100 * surfaces, 2)} %` : "",
+    media === null ? "" : "some media",
+    fade ? "fades" : "",
+    airSamples === null ? "" : `${airSamples} samples`,
+  ].filter((w) => w !== "");
+  return { words: words.join(", "), changed: words.length > 0 };
 }
 
 function LightName({ light, index }: { light: Light; index: number }) {

@@ -12,7 +12,9 @@ export function MediaReached({ value, onChange }: { value: string[] | null; onCh
         const on = value === null || value.includes(name);
         return (
           <label key={name} className="flex cursor-pointer items-center justify-between pl-3">
-            <span className="truncate">{name}</span>
+            <span className="truncate" title={name}>
+              {name}
+            </span>
             <input
               type="checkbox"
               className="checkbox checkbox-xs"

@@ -10,7 +10,8 @@ import { NumberField } from "../../../shared/NumberField";
 import { framed } from "../../model/edits/lens";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
-import { Choice, Heading, Readout } from "../../../shared/controls";
+import { DocumentGroup } from "../Group";
+import { Choice, Readout } from "../../../shared/controls";
 
 /** Height of the picture on a film of 36 mm × 24 mm held level, mm: what focal lengths are told against. */
 const FILM_HEIGHT = 24;
@@ -51,207 +52,209 @@ export function LensFields() {
   const ratio = named ? named[1][0] / named[1][1] : held ? held[0] / held[1] : w / h;
   return (
     <>
-      <Heading>Lens</Heading>
-      <KeptLenses />
-      <Readout label="Distances">
-        <span className="figures" title="Distance to what is in the middle of the frame, and to the farthest thing in sight.">
-          {subject === null ? "nothing in the middle" : `${formatNumber(subject, 3)} m`}
-          {farthest === null ? "" : `, farthest ${formatNumber(farthest, 3)} m`}
-        </span>
-      </Readout>
-      <Choice
-        label="Projection"
-        value={c.kind}
-        options={optionsOf(CAMERA_OPTIONS)}
-        tooltip="Distances through the air are measured along the real ray in both."
-        onChange={(kind) => camera({ kind })}
-      />
-      {c.kind === "perspective" ? (
-        <>
-          <NumberField
-            label="Field of view"
-            unit="°"
-            quantity="angle"
-            value={c.fieldOfView}
-            min={0.1}
-            max={170}
-            useful={[10, 100]}
-            step={0.25}
-            reset={45}
-            onGesture={gesture}
-            tooltip="Angle from the lower to the upper edge of the frame."
-            onChange={(fieldOfView) => camera({ fieldOfView })}
-          />
-          <NumberField
-            logarithmic
-            label="Focal length"
-            unit="mm"
-            value={Number(focalOf(c.fieldOfView).toPrecision(4))}
-            min={1.1}
-            max={13000}
-            useful={[14, 200]}
-            reset={35}
-            onGesture={gesture}
-            tooltip="The same angle as a focal length before a picture 24 mm high."
-            onChange={(focal) => camera({ fieldOfView: Number(Math.max(0.1, Math.min(170, fieldOf(focal))).toPrecision(5)) })}
-          />
-        </>
-      ) : (
-        <NumberField
-          logarithmic
-          label="Frame height"
-          unit="m"
-          quantity="length"
-          value={c.height}
-          min={1e-6}
-          max={1e6}
-          useful={[reach / 50, reach]}
-          reset={10}
-          onGesture={gesture}
-          tooltip="Height of what the frame shows."
-          onChange={(height) => camera({ height })}
+      <DocumentGroup id="lens">
+        <KeptLenses />
+        <Readout label="Distances">
+          <span className="figures" title="Distance to what is in the middle of the frame, and to the farthest thing in sight.">
+            {subject === null ? "nothing in the middle" : `${formatNumber(subject, 3)} m`}
+            {farthest === null ? "" : `, farthest ${formatNumber(farthest, 3)} m`}
+          </span>
+        </Readout>
+        <Choice
+          label="Projection"
+          value={c.kind}
+          options={optionsOf(CAMERA_OPTIONS)}
+          tooltip="Distances through the air are measured along the real ray in both."
+          onChange={(kind) => camera({ kind })}
         />
-      )}
-      <NumberField
-        label="Aperture"
-        unit="mm"
-        value={Number((c.aperture * 1000).toPrecision(5))}
-        min={0}
-        max={10000}
-        useful={[0, 50]}
-        step={0.25}
-        reset={0}
-        onGesture={gesture}
-        tooltip={
-          c.aperture > 0 && c.kind === "perspective"
-            ? `Diameter of the lens opening; 0 keeps everything sharp. Now about f/${formatNumber(focalOf(c.fieldOfView) / (c.aperture * 1000), 2)}.`
-            : "Diameter of the aperture; 0 keeps everything sharp."
-        }
-        onChange={(mm) => camera({ aperture: mm / 1000 })}
-      />
-      {c.aperture > 0 && (
-        <>
+        {c.kind === "perspective" ? (
+          <>
+            <NumberField
+              label="Field of view"
+              unit="°"
+              quantity="angle"
+              value={c.fieldOfView}
+              min={0.1}
+              max={170}
+              useful={[10, 100]}
+              step={0.25}
+              reset={45}
+              onGesture={gesture}
+              tooltip="Angle from the lower to the upper edge of the frame."
+              onChange={(fieldOfView) => camera({ fieldOfView })}
+            />
+            <NumberField
+              logarithmic
+              label="Focal length"
+              unit="mm"
+              value={Number(focalOf(c.fieldOfView).toPrecision(4))}
+              min={1.1}
+              max={13000}
+              useful={[14, 200]}
+              reset={35}
+              onGesture={gesture}
+              tooltip="The same angle as a focal length before a picture 24 mm high."
+              onChange={(focal) => camera({ fieldOfView: Number(Math.max(0.1, Math.min(170, fieldOf(focal))).toPrecision(5)) })}
+            />
+          </>
+        ) : (
           <NumberField
             logarithmic
-            label="Focus distance"
+            label="Frame height"
             unit="m"
             quantity="length"
-            value={c.focus}
+            value={c.height}
             min={1e-6}
-            max={1e7}
-            useful={[reach / 500, reach]}
-            reset={5}
+            max={1e6}
+            useful={[reach / 50, reach]}
+            reset={10}
             onGesture={gesture}
-            tooltip="Distance along the lens axis that is in focus."
-            onChange={(focus) => camera({ focus })}
+            tooltip="Height of what the frame shows."
+            onChange={(height) => camera({ height })}
           />
-          <button
-            className={`btn btn-xs w-full ${tool === "focus" ? "btn-primary" : "btn-outline hair"}`}
-            aria-pressed={tool === "focus"}
-            title="Click what should be in focus."
-            onClick={() => view.setState({ tool: tool === "focus" ? "none" : "focus" })}
-          >
-            Focus on a point
-          </button>
-        </>
-      )}
-      <div className="flex gap-2">
-        <button
-          className={`btn btn-xs flex-1 ${tool === "lens" ? "btn-primary" : "btn-outline hair"}`}
-          aria-pressed={tool === "lens"}
-          title="Drag in the picture: the camera goes round what you press. V"
-          onClick={() => view.setState({ tool: tool === "lens" ? "none" : "lens" })}
-        >
-          Move in the picture
-        </button>
-        <button
-          className="btn btn-xs btn-outline hair flex-1"
-          title="Moves the camera along its line of sight until what is chosen fills the frame; the whole set where nothing is."
-          onClick={() => store.getState().set((d) => framed(d, view.getState(), session.state.getState()))}
-        >
-          Frame what is chosen
-        </button>
-      </div>
-      <button
-        className={`btn btn-xs w-full ${tool === "look" ? "btn-primary" : "btn-outline hair"}`}
-        aria-pressed={tool === "look"}
-        title="Click what the camera should look at, in the picture or in space."
-        onClick={() => view.setState({ tool: tool === "look" ? "none" : "look" })}
-      >
-        Aim at a point
-      </button>
-      {(["position", "target"] as const).map((what) =>
-        c[what].map((v, k) => (
-          <NumberField
-            key={what + k}
-            label={`${what === "position" ? "Position" : "Target"} ${"xyz"[k]}`}
-            unit="m"
-            quantity="length"
-            value={v}
-            min={-1e5}
-            max={1e5}
-            useful={[-reach / 2, reach / 2]}
-            step={reach / 1000}
-            reset={0}
-            onGesture={gesture}
-            tooltip={what === "position" ? "Where the lens is." : "The point in the middle of the frame."}
-            onChange={(x) => camera({ [what]: c[what].map((o, i) => (i === k ? x : o)) })}
-          />
-        )),
-      )}
-      <NumberField
-        label="Roll"
-        unit="°"
-        quantity="angle"
-        value={c.roll}
-        min={-360}
-        max={360}
-        useful={[-45, 45]}
-        step={0.25}
-        reset={0}
-        onGesture={gesture}
-        tooltip="Rotation of the frame about the line of sight."
-        onChange={(roll) => camera({ roll })}
-      />
-      <Heading>Frame</Heading>
-      <label
-        className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
-        title="Shape of the picture; the longer side keeps its pixels."
-      >
-        <span className="quiet">Shape</span>
-        <select
-          aria-label="Shape of the frame"
-          className="select select-xs w-full"
-          value={shape}
-          onChange={(e) => {
-            const found = FRAMES.find(([name]) => name === e.target.value);
-            if (found) reshape(found[1]);
-          }}
-        >
-          {FRAMES.map(([name]) => (
-            <option key={name}>{name}</option>
-          ))}
-          {shape === "other" && <option value="other">its own</option>}
-        </select>
-      </label>
-      {(["Width", "Height"] as const).map((label, k) => (
+        )}
         <NumberField
-          key={label}
-          logarithmic
-          whole
-          label={label}
-          unit="px"
-          quantity="count"
-          value={doc.film.size[k]!}
-          min={1}
-          max={LIMITS.side}
-          useful={[320, 4096]}
-          reset={k === 0 ? 960 : 540}
+          label="Aperture"
+          unit="mm"
+          value={Number((c.aperture * 1000).toPrecision(5))}
+          min={0}
+          max={10000}
+          useful={[0, 50]}
+          step={0.25}
+          reset={0}
           onGesture={gesture}
-          tooltip="Pixels of the final picture; its shape stays. The live one has as many as fit the window."
-          onChange={(v) => size(frameOfShape(ratio, k === 0 ? "width" : "height", v))}
+          tooltip={
+            c.aperture > 0 && c.kind === "perspective"
+              ? `Diameter of the lens opening; 0 keeps everything sharp. Now about f/${formatNumber(focalOf(c.fieldOfView) / (c.aperture * 1000), 2)}.`
+              : "Diameter of the aperture; 0 keeps everything sharp."
+          }
+          onChange={(mm) => camera({ aperture: mm / 1000 })}
         />
-      ))}
+        {c.aperture > 0 && (
+          <>
+            <NumberField
+              logarithmic
+              label="Focus distance"
+              unit="m"
+              quantity="length"
+              value={c.focus}
+              min={1e-6}
+              max={1e7}
+              useful={[reach / 500, reach]}
+              reset={5}
+              onGesture={gesture}
+              tooltip="Distance along the lens axis that is in focus."
+              onChange={(focus) => camera({ focus })}
+            />
+            <button
+              className={`btn btn-xs w-full ${tool === "focus" ? "btn-primary" : "btn-outline hair"}`}
+              aria-pressed={tool === "focus"}
+              title="Click what should be in focus."
+              onClick={() => view.setState({ tool: tool === "focus" ? "none" : "focus" })}
+            >
+              Focus on a point
+            </button>
+          </>
+        )}
+        <div className="flex gap-2">
+          <button
+            className={`btn btn-xs flex-1 ${tool === "lens" ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={tool === "lens"}
+            title="Drag in the picture: the camera goes round what you press. V"
+            onClick={() => view.setState({ tool: tool === "lens" ? "none" : "lens" })}
+          >
+            Move in the picture
+          </button>
+          <button
+            className="btn btn-xs btn-outline hair flex-1"
+            title="Moves the camera along its line of sight until what is chosen fills the frame; the whole set where nothing is."
+            onClick={() => store.getState().set((d) => framed(d, view.getState(), session.state.getState()))}
+          >
+            Frame what is chosen
+          </button>
+        </div>
+        <button
+          className={`btn btn-xs w-full ${tool === "look" ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={tool === "look"}
+          title="Click what the camera should look at, in the picture or in space."
+          onClick={() => view.setState({ tool: tool === "look" ? "none" : "look" })}
+        >
+          Aim at a point
+        </button>
+        {(["position", "target"] as const).map((what) =>
+          c[what].map((v, k) => (
+            <NumberField
+              key={what + k}
+              label={`${what === "position" ? "Position" : "Target"} ${"xyz"[k]}`}
+              unit="m"
+              quantity="length"
+              value={v}
+              min={-1e5}
+              max={1e5}
+              useful={[-reach / 2, reach / 2]}
+              step={reach / 1000}
+              reset={0}
+              onGesture={gesture}
+              tooltip={what === "position" ? "Where the lens is." : "The point in the middle of the frame."}
+              onChange={(x) => camera({ [what]: c[what].map((o, i) => (i === k ? x : o)) })}
+            />
+          )),
+        )}
+        <NumberField
+          label="Roll"
+          unit="°"
+          quantity="angle"
+          value={c.roll}
+          min={-360}
+          max={360}
+          useful={[-45, 45]}
+          step={0.25}
+          reset={0}
+          onGesture={gesture}
+          tooltip="Rotation of the frame about the line of sight."
+          onChange={(roll) => camera({ roll })}
+        />
+      </DocumentGroup>
+      <DocumentGroup id="frame">
+        <label
+          className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
+          title="Shape of the picture; the longer side keeps its pixels."
+        >
+          <span className="quiet">Shape</span>
+          <select
+            aria-label="Shape of the frame"
+            className="select select-xs w-full"
+            value={shape}
+            onChange={(e) => {
+              const found = FRAMES.find(([name]) => name === e.target.value);
+              if (found) reshape(found[1]);
+            }}
+          >
+            {FRAMES.map(([name]) => (
+              <option key={name}>{name}</option>
+            ))}
+            {shape === "other" && <option value="other">its own</option>}
+          </select>
+        </label>
+        {(["Width", "Height"] as const).map((label, k) => (
+          <NumberField
+            key={label}
+            logarithmic
+            whole
+            label={label}
+            unit="px"
+            quantity="count"
+            value={doc.film.size[k]!}
+            min={1}
+            max={LIMITS.side}
+            useful={[320, 4096]}
+            reset={k === 0 ? 960 : 540}
+            onGesture={gesture}
+            tooltip="Pixels of the final picture; its shape stays. The live one has as many as fit the window."
+            onChange={(v) => size(frameOfShape(ratio, k === 0 ? "width" : "height", v))}
+          />
+        ))}
+      </DocumentGroup>
     </>
   );
 }
@@ -305,7 +308,7 @@ function KeptLenses() {
                   <button
                     className="min-w-0 flex-1 truncate text-left"
                     aria-pressed={here}
-                    title="Look through this lens. Double click renames it."
+                    title={`Look through ${lens.name}. Double click renames it.`}
                     onClick={() => store.getState().set((d) => ({ ...d, camera: lens.camera }))}
                     onDoubleClick={() => setNaming({ index: i, text: lens.name })}
                   >

@@ -95,7 +95,7 @@ function Line(p: {
       <button
         className={`min-w-0 flex-1 truncate text-left ${p.hidden ? "quiet line-through" : ""}`}
         aria-pressed={p.chosen}
-        title={p.note}
+        title={p.note ? `${p.name}: ${p.note}` : p.name}
         onClick={p.onChoose}
       >
         {p.name}

@@ -7,6 +7,7 @@ import { scaleDocument } from "#core/document/scale";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { SizeDrawing } from "../../drawings/SizeDrawing";
+import { Group } from "../Group";
 import { Readout } from "../../../shared/controls";
 
 const STEPS: [string, number][] = [
@@ -53,7 +54,7 @@ export function SizeFields() {
     </button>
   );
   return (
-    <>
+    <Group id="size" about={{ words: `${size.map((v) => formatNumber(v, 3)).join(" × ")} m`, changed: false }}>
       <Readout label="Extent">
         <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
       </Readout>
@@ -83,9 +84,9 @@ export function SizeFields() {
           onChange={(real) => scaleBy(real / length)}
         />
       )}
-      <details className="text-sm">
-        <summary className="cursor-pointer quiet">Scale the whole scene</summary>
-        <div className="flex flex-wrap gap-1.5 pt-1.5">
+      <div role="group" aria-label="Scale the whole scene" className="text-sm">
+        <span className="quiet">Scale the whole scene</span>
+        <div className="flex flex-wrap gap-1.5 pt-1">
           {STEPS.map(([words, k]) => (
             <button
               key={words}
@@ -97,12 +98,12 @@ export function SizeFields() {
             </button>
           ))}
         </div>
-      </details>
+      </div>
       {problem && (
         <p role="alert" className="text-xs text-error">
           {problem}
         </p>
       )}
-    </>
+    </Group>
   );
 }

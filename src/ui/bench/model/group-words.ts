@@ -1,0 +1,116 @@
+/** What a folded group says of its inside: a few words, a colour where it is about one, and whether it differs from a new medium. */
+import { mediumSchema } from "#core/document/air";
+import { meanExtinction, scatteringAlbedo, visibility } from "#core/document/medium";
+import { formatNumber, lengthText } from "#core/document/quantities";
+import { documentSchema, type Medium, type SceneDocument } from "#core/document/schema";
+import { LEVEL_OPTIONS, NOISE_OPTIONS, PHASE_OPTIONS, REGION_OPTIONS } from "./kind-options";
+import type { GroupId } from "./groups";
+
+export interface GroupWords {
+  words: string;
+  /** Linear colour. */
+  swatch?: readonly number[];
+  /** Whether anything in it differs from what it is at first. */
+  changed: boolean;
+}
+
+const NEW_MEDIUM = mediumSchema.parse({ name: "new" });
+const NEW_DOCUMENT = documentSchema.parse({ fumarium: 2 });
+
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+const percent = (v: number): string => `${formatNumber(100 * v, 2)} %`;
+
+/** Whether a medium differs from a new one in any of these. */
+const differs = (m: Medium, ...keys: (keyof Medium)[]): boolean => keys.some((k) => !same(m[k], NEW_MEDIUM[k]));
+
+const NOISE_DETAIL = ["knee", "evenness", "lacunarity", "invert", "stretch", "space", "drift", "change"] as const;
+const NEW_NOISE = mediumSchema.parse({ name: "new", noise: {} }).noise!;
+
+function noiseDetail(noise: NonNullable<Medium["noise"]>): string {
+  const words = NOISE_DETAIL.filter((k) => !same(noise[k], NEW_NOISE[k])).map((k) =>
+    k === "invert" ? "inverted" : k === "space" ? "fixed to its region" : k,
+  );
+  return words.length === 0 ? "plain" : words.join(", ");
+}
+
+type OfMedium = (m: Medium) => GroupWords;
+
+/** Groups about one medium. */
+export const MEDIUM_WORDS = {
+  density: (m) => {
+    const sigma = meanExtinction(m);
+    const words = sigma > 0 ? `${formatNumber(sigma, 3)} 1/m, sight ${lengthText(visibility(sigma))}` : "none";
+    return { words, changed: differs(m, "density") };
+  },
+  colour: (m) => {
+    const albedo = scatteringAlbedo(m);
+    const mean = albedo.reduce((a, v) => a + v, 0) / 3;
+    return { words: `scatters ${percent(mean)}`, swatch: albedo, changed: differs(m, "scattering", "absorption") };
+  },
+  height: ({ height: h }) => ({ words: h ? `${lengthText(h.level)}, ${lengthText(h.scale)}` : "none", changed: h !== null }),
+  noise: ({ noise: n }) => ({ words: n ? `${NOISE_OPTIONS[n.character].label}, ${lengthText(n.size)}` : "none", changed: n !== null }),
+  noiseDetail: ({ noise: n }) => {
+    const words = n ? noiseDetail(n) : "none";
+    return { words, changed: n !== null && words !== "plain" };
+  },
+  phase: (m) => ({
+    words: m.phase.model === "henyey-greenstein" ? `g ${formatNumber(m.anisotropy, 2)}` : PHASE_OPTIONS[m.phase.model].label,
+    changed: differs(m, "phase", "anisotropy"),
+  }),
+  placement: (m) => {
+    const where = m.region.kind === "mesh" ? `inside ${m.region.object}` : REGION_OPTIONS[m.region.kind].label;
+    return { words: m.edge > 0 ? `${where}, soft ${lengthText(m.edge)}` : where, changed: differs(m, "region", "edge", "follows") };
+  },
+  grid: ({ grid: g }) => ({
+    words: g ? (g.sequence ? `${g.sequence.frames.length} frames` : g.asset) : "none",
+    changed: g !== null,
+  }),
+  start: ({ start: s }) => ({ words: s ? `from ${lengthText(s.distance)}, over ${lengthText(s.fade)}` : "none", changed: s !== null }),
+  proximity: ({ proximity: p }) => ({ words: p ? p.object : "none", changed: p !== null }),
+  emission: ({ emission: e, grid }) =>
+    e
+      ? { words: `${formatNumber(e.strength, 2)} cd/m² a metre`, swatch: e.colour, changed: true }
+      : { words: grid?.temperature ? "by temperature" : "none", changed: false },
+  seen: (m) => {
+    const rays = Object.entries(m.seen).flatMap(([ray, share]) => (share === 1 ? [] : [`${ray} ${percent(share)}`]));
+    return { words: rays.length === 0 ? "all rays" : rays.join(", "), changed: rays.length > 0 };
+  },
+} as const satisfies Partial<Record<GroupId, OfMedium>>;
+
+const changedIn = <K extends "render" | "film" | "camera">(doc: SceneDocument, part: K, ...keys: (keyof SceneDocument[K])[]): boolean =>
+  keys.some((k) => !same(doc[part][k], NEW_DOCUMENT[part][k]));
+
+type OfDocument = (doc: SceneDocument) => GroupWords;
+
+/** Groups about the whole document. */
+export const DOCUMENT_WORDS = {
+  lens: (doc) => {
+    const { kind, fieldOfView, height, aperture } = doc.camera;
+    const what = kind === "perspective" ? `${formatNumber(fieldOfView, 3)}°` : `orthographic, ${lengthText(height)}`;
+    return {
+      words: aperture > 0 ? `${what}, ${formatNumber(1000 * aperture, 2)} mm open` : what,
+      changed: changedIn(doc, "camera", "kind", "fieldOfView", "aperture", "roll"),
+    };
+  },
+  frame: (doc) => ({ words: `${doc.film.size[0]} × ${doc.film.size[1]}`, changed: changedIn(doc, "film", "size") }),
+  transport: (doc) => {
+    const { level, airBounces, surfaceBounces } = doc.render;
+    const words = LEVEL_OPTIONS[level].label;
+    return {
+      words: level === "full" ? `${words}, ${airBounces} + ${surfaceBounces} bounces` : words,
+      changed: changedIn(doc, "render", "level", "airBounces", "surfaceBounces", "airSamples", "estimator", "stepSize", "maxSteps"),
+    };
+  },
+  sampling: (doc) => {
+    const { samples, noiseThreshold } = doc.render;
+    return {
+      words: noiseThreshold === null ? `${samples} samples` : `to ${percent(noiseThreshold)} noise, ${samples} at most`,
+      changed: changedIn(doc, "render", "samples", "noiseThreshold", "thresholdOf", "minSamples", "indirectRoughness", "fireflyClamp"),
+    };
+  },
+  cleanUp: (doc) => {
+    const { fireflies, air, surfaces } = doc.film.cleanUp;
+    const words = fireflies === air && air === surfaces ? percent(air) : [fireflies, air, surfaces].map(percent).join(", ");
+    return { words, changed: changedIn(doc, "film", "cleanUp") };
+  },
+} as const satisfies Partial<Record<GroupId, OfDocument>>;

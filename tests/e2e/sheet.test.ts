@@ -1,0 +1,83 @@
+/** The sheet: groups that fold, and one field that finds everything. */
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import { type Application, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
+
+let app: Application, page: Page;
+const errors: string[] = [];
+eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]));
+
+/** As a newcomer has it: nothing opened or folded by hand. */
+async function openAnew(document: object = SMALL): Promise<void> {
+  await page.addInitScript(() => {
+    if (sessionStorage.getItem("anew")) return;
+    sessionStorage.setItem("anew", "yes");
+    localStorage.removeItem("fumarium.groups");
+  });
+  await openBench(page, app, await putProject(app, document));
+  await finished(page);
+}
+const head = (name: RegExp) => page.getByRole("heading", { level: 3 }).getByRole("button", { name });
+
+describe("groups of the sheet", () => {
+  it("say folded what is inside, mark what differs, and stay as they were left", async () => {
+    await openAnew();
+    const height = head(/^Height falloff/);
+    expect(await height.getAttribute("aria-expanded")).toBe("true");
+    await height.click();
+    expect(await height.textContent()).toContain("0 m, 6 m");
+    expect(await height.textContent()).toContain("changed");
+    const phase = head(/^Scattering direction/);
+    expect(await phase.textContent()).toContain("g 0.6");
+    expect(await phase.textContent()).not.toContain("changed");
+    await phase.click();
+    await page.getByLabel("Anisotropy", { exact: true }).waitFor();
+    await page.reload();
+    await finished(page);
+    expect(await height.getAttribute("aria-expanded")).toBe("false");
+    expect(await phase.getAttribute("aria-expanded")).toBe("true");
+  });
+});
+
+describe("the finder", () => {
+  const seek = async (text: string): Promise<void> => {
+    await page.keyboard.press("/");
+    await page.getByRole("dialog").getByRole("combobox").fill(text);
+    await page.keyboard.press("Enter");
+    await page.getByRole("dialog", { name: "Find" }).waitFor({ state: "detached" });
+  };
+  const focused = (): Promise<string | null> => page.evaluate(() => document.activeElement!.getAttribute("aria-label"));
+
+  it("opens what is folded and puts the control that is meant under the keys", async () => {
+    await openAnew({ ...SMALL, lights: [{ kind: "point", name: "porch", position: [2, 3, 2] }] });
+    await seek("g");
+    await expect.poll(focused).toBe("Anisotropy");
+    await page.keyboard.press("Escape");
+    await seek("fov");
+    await expect.poll(focused).toBe("Field of view");
+    await page.keyboard.press("Escape");
+    await seek("porch");
+    await page.getByRole("group", { name: "porch" }).waitFor();
+    await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await seek("keep a proof");
+    await page.getByRole("button", { name: /^Proof 1/ }).waitFor();
+  });
+
+  it("goes through what it found by arrows, says when it finds nothing, and leaves by Escape", async () => {
+    await openAnew();
+    await page.keyboard.press("/");
+    const field = page.getByRole("dialog").getByRole("combobox");
+    await field.fill("noise");
+    const options = page.getByRole("dialog").getByRole("option");
+    expect(await options.count()).toBeGreaterThan(3);
+    await page.keyboard.press("ArrowDown");
+    expect(await options.nth(1).getAttribute("aria-selected")).toBe("true");
+    await page.keyboard.press("ArrowUp");
+    await page.keyboard.press("ArrowUp");
+    expect(await options.last().getAttribute("aria-selected")).toBe("true");
+    await field.fill("xyzzy");
+    await page.getByText("Nothing here goes by that name.").waitFor();
+    await page.keyboard.press("Escape");
+    await field.waitFor({ state: "detached" });
+  });
+});
