@@ -9,6 +9,7 @@ import { changeLights, LIGHT_KINDS, newLight, unitText, type PlainKind } from ".
 import { MoonFields, SkyFields, SunFields } from "./lights/SkyLights";
 import { LightFields } from "./lights/LightFields";
 import { isOpen } from "../model/groups";
+import { sightNow } from "../model/sight";
 import type { LightId } from "../model/session";
 
 /** Lines shown here; the table holds all. */
@@ -68,7 +69,8 @@ function Great({
 }
 
 export function LightsPart() {
-  const { store, view, session } = useBench();
+  const bench = useBench();
+  const { store, view, session } = bench;
   const doc = useDocument();
   const { lights: chosen, solo, below } = useView((s) => s);
   const [problem, setProblem] = useState<string | null>(null);
@@ -80,8 +82,7 @@ export function LightsPart() {
     setProblem(null);
     try {
       const stored = await bringAsset("profile", file, doc, session);
-      const spot = newLight(doc, "spot");
-      const { position } = spot;
+      const { position } = newLight(doc, "spot", sightNow(bench));
       const light = lightSchema.parse({
         kind: "profile",
         name: stored.name,
@@ -177,7 +178,10 @@ export function LightsPart() {
         ))}
       </ul>
       {doc.lights.length > MAX_LINES && <p className="text-xs quiet">… and {doc.lights.length - MAX_LINES} more in the table</p>}
-      <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 pt-1 text-sm" title="A new light, beside the line of sight.">
+      <label
+        className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 pt-1 text-sm"
+        title="A new light above what you look at, inside the room."
+      >
         <span className="quiet">Add a light</span>
         <select
           aria-label="Add a light"
@@ -186,7 +190,7 @@ export function LightsPart() {
           disabled={doc.lights.length >= LIMITS.lights}
           onChange={(e) => {
             if (e.target.value === "profile") document.getElementById("new-profile")?.click();
-            else add(newLight(doc, e.target.value as PlainKind));
+            else add(newLight(doc, e.target.value as PlainKind, sightNow(bench)));
           }}
         >
           <option value="">…</option>

@@ -3,7 +3,8 @@ import { OBJECT_OPTIONS, optionsOf } from "../model/kind-options";
 import { useRef } from "react";
 import { LIMITS } from "#core/document/schema";
 import { limitsInWords } from "#core/exchange/import/files";
-import { useReach } from "../model/medium-fields";
+import { sightNow } from "../model/sight";
+import { shapePlace } from "#core/scene/sight";
 import { useBench, useDocument, useSession } from "../model/context";
 import { ImportPanel } from "./set/ImportPanel";
 import { pickedFiles, SET_FILES } from "../model/incoming";
@@ -15,9 +16,9 @@ import { SizeFields } from "./set/SizeFields";
 const SHAPES = optionsOf(OBJECT_OPTIONS, ["model"]);
 
 export function SetPart() {
-  const { store, view, incoming } = useBench();
+  const bench = useBench();
+  const { store, view, incoming } = bench;
   const doc = useDocument();
-  const reach = useReach();
   const triangles = useSession((s) => s.triangles);
   const kept = useSession((s) => s.kept);
   const files = useRef<HTMLInputElement>(null);
@@ -63,7 +64,7 @@ export function SetPart() {
       <SetTree />
       <label
         className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm"
-        title="A plain shape to block with, placed where the camera looks."
+        title="A plain shape to block with, on the ground where you look."
       >
         <span className="quiet">Add a shape</span>
         <select
@@ -73,7 +74,8 @@ export function SetPart() {
           disabled={doc.objects.length >= LIMITS.objects}
           onChange={(e) => {
             const kind = e.target.value as (typeof SHAPES)[number][0];
-            store.getState().set((d) => addShape(d, kind, d.camera.target, Math.max(0.5, reach / 20)));
+            const { at, size } = shapePlace(doc, sightNow(bench));
+            store.getState().set((d) => addShape(d, kind, at, size));
             view.setState({ chosen: { object: doc.objects.length, part: null } });
           }}
         >

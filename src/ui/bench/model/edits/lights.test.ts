@@ -13,10 +13,12 @@ const doc = parseDocument({
   air: [{ name: "haze", density: 0.1 }, { name: "mist", density: 0.2 }],
 }); // prettier-ignore
 
+const nothing = { middle: null, ground: null, room: null, bounds: null };
+
 describe("edits of lights", () => {
   it.each(LIGHT_KINDS.map(([k]) => k))("a new %s has a free name, is in sight and can be stored", (kind) => {
-    const twice = { ...doc, lights: [...doc.lights, newLight(doc, kind)] };
-    const light = newLight(twice, kind);
+    const twice = { ...doc, lights: [...doc.lights, newLight(doc, kind, nothing)] };
+    const light = newLight(twice, kind, nothing);
     expect(light.name).toBe(`${kind} 2`);
     const at = projectPoint(doc, light.position)!;
     expect(at.depth).toBeGreaterThan(0);

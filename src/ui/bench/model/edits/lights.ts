@@ -1,35 +1,31 @@
 /** Edits of lights as changes of the document. */
-import { map3 } from "#core/math/vectors";
+import { sub } from "#core/math/vectors";
+import { lampPlace, type Sight } from "#core/scene/sight";
 import type { LightKind } from "#core/document/kinds";
 import { LIGHT_OPTIONS, optionsOf } from "../kind-options";
 import { freeName } from "#core/document/place";
 import { LIMITS, lightSchema, type Light, type SceneDocument } from "#core/document/schema";
-import { cameraFrame } from "#core/document/camera";
 
 /** Kinds that need no file. */
 export type PlainKind = Exclude<LightKind, "profile">;
 export const LIGHT_KINDS = optionsOf(LIGHT_OPTIONS, ["profile"]);
 
-type V3 = [number, number, number];
-
-/** A new light above and beside the line of sight, aimed at what the lens looks at, of a strength that shows. */
-export function newLight(doc: SceneDocument, kind: PlainKind): Light {
-  const { right, up, forward } = cameraFrame(doc.camera);
-  const gap = Math.hypot(...doc.camera.target.map((v, i) => v - doc.camera.position[i]!));
-  const place = (a: number, b: number, c: number): V3 =>
-    map3(doc.camera.position, (v, i) => Number((v + gap * (a * right[i] + b * up[i] + c * forward[i])).toPrecision(4)));
-  const size = Number((gap * 0.06).toPrecision(2));
-  // candela that light a white wall at a third of the way to middle grey and more
-  const intensity = Number((2000 * 2 ** (doc.film.exposure - 10) * Math.max(1, (gap / 10) ** 2)).toPrecision(3));
-  const aimed = { target: place(0.05, -0.1, 0.7) };
+/** A new light where one looks, aimed at what is looked at, of a strength that shows there. */
+export function newLight(doc: SceneDocument, kind: PlainKind, sight: Sight): Light {
+  const { position, target, reach } = lampPlace(doc, sight);
+  const size = Number((reach * 0.06).toPrecision(2));
+  const far = Math.max(size, Math.hypot(...sub(target, position)));
+  // candela that light a matt surface of 40 % there to a third of middle grey (1/8 cd/m² at EV 0)
+  const intensity = Number((((0.125 * Math.PI) / 0.4 / 3) * 2 ** doc.film.exposure * far ** 2).toPrecision(3));
+  const aimed = { target };
   return lightSchema.parse({
     kind,
     name: freeName(
       kind,
       doc.lights.map((l) => l.name),
     ),
-    position: place(-0.25, 0.3, 0.3),
-    intensity: kind === "spot" ? intensity * 10 : intensity,
+    position,
+    intensity,
     ...(kind === "spot" ? aimed : {}),
     ...(kind === "rectangle" ? { ...aimed, size: [size * 2, size] } : {}),
     ...(kind === "disk" ? { ...aimed, radius: size } : {}),

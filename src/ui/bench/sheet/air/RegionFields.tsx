@@ -1,11 +1,13 @@
 /** Where a medium lies. */
 import { type Box, middleOf, sizeOf } from "#core/math/box";
 import { map3 } from "#core/math/vectors";
+import { regionBox } from "#core/scene/sight";
+import { sightNow } from "../../model/sight";
 import { optionsOf, REGION_OPTIONS } from "../../model/kind-options";
 import { useMemo, useState } from "react";
 import type { Medium, SceneDocument } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
-import { useBench, useDocument, useSession, useView } from "../../model/context";
+import { useBench, useDocument, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
 import { MEDIUM_WORDS } from "../../model/group-words";
 import { Group } from "../Group";
@@ -14,7 +16,7 @@ import type { MediumFields } from "../../model/medium-fields";
 import { unreachable } from "../../../../core/layout/codes";
 
 type Region = Medium["region"];
-/** A region of another kind in the place and about the size of the scene. */
+/** A region of another kind that fills a box. */
 function regionOf(kind: Region["kind"], bounds: Readonly<Box>): Region {
   const tidy = (v: number): number => Number(v.toFixed(3));
   const centre = map3(middleOf(bounds), tidy);
@@ -60,11 +62,11 @@ function fillable(doc: SceneDocument, region: Region): string[] {
 }
 
 export function RegionFields({ medium, reach, set }: MediumFields) {
-  const { store, view, session } = useBench();
+  const bench = useBench();
+  const { store, view, session } = bench;
   const doc = useDocument();
   const gaps = useView((s) => s.gaps);
   const [problem, setProblem] = useState<string | null>(null);
-  const bounds = useSession((s) => s.bounds);
   const region = medium.region;
   const gesture = (a: boolean): void => store.gesture(a);
   const values = region as Record<string, unknown>;
@@ -94,7 +96,7 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
           if (object !== undefined) void fill(object);
           else if (chosen !== region.kind)
             set({
-              region: regionOf(chosen as Region["kind"], bounds ?? [-5, 0, -5, 5, 5, 5]),
+              region: regionOf(chosen as Region["kind"], regionBox(doc, sightNow(bench))),
               ...(chosen === "everywhere" ? { edge: 0 } : {}),
             });
         }}
