@@ -145,6 +145,19 @@ describe("the air", () => {
     await near.fill("10");
     await near.press("Enter");
     await page.getByText(/shall keep more than the one at/).waitFor();
+    // pins are part of the document, and stay on their points when the lens moves
+    await saved(page);
+    await page.reload();
+    await finished(page);
+    expect(await page.locator("[data-pin]").count()).toBe(2);
+    const place = () => page.locator("[data-pin='0']").getAttribute("transform");
+    const before = await place();
+    await page.getByLabel("Undo").waitFor();
+    await page.keyboard.press("1");
+    await page.getByRole("spinbutton", { name: "Field of view" }).fill("60");
+    await page.keyboard.press("Enter");
+    await page.keyboard.press("3");
+    await expect.poll(place).not.toBe(before);
   });
 
   it("ends at a point picked in the picture", async () => {

@@ -3,10 +3,10 @@ import { parseDocument } from "../document/parse";
 import type { Medium, SceneDocument } from "../document/schema";
 import { extinctionOf } from "../document/medium";
 import { fit } from "./fit";
-import { contradiction, solvable, solvePins, withSolved, type Pin } from "./pins";
+import { contradiction, solvable, solvePins, withSolved, seenPin, type SeenPin } from "./pins";
 
 /** Level rays at a pin's height (its y, m): depth in closed form, written here. */
-function depth(doc: SceneDocument, pin: Pin): [number, number, number] {
+function depth(doc: SceneDocument, pin: SeenPin): [number, number, number] {
   const sum = [0, 0, 0];
   for (const m of doc.air) {
     const from = m.start?.distance ?? 0;
@@ -16,9 +16,24 @@ function depth(doc: SceneDocument, pin: Pin): [number, number, number] {
   return sum as [number, number, number];
 }
 const doc = (...air: object[]): SceneDocument => parseDocument({ fumarium: 2, air });
-const pin = (distance: number, share: number, y = 0): Pin => ({ x: 0.5, y, distance, share });
+const pin = (distance: number, share: number, y = 0): SeenPin => ({ x: 0.5, y, distance, share });
 
 describe("pins", () => {
+  it("stay on their points when the lens moves, and are not seen from behind them", () => {
+    const level = parseDocument({
+      fumarium: 2,
+      camera: { position: [0, 0, 0], target: [0, 0, -1], fieldOfView: 90 },
+      film: { size: [64, 64] },
+    });
+    const place = { point: [3, 0, -4] as [number, number, number], share: 0.5 };
+    // 3 m aside at 4 m depth: three quarters of the way to the right border
+    expect(seenPin(level, place)).toMatchObject({ share: 0.5, distance: 5 });
+    expect(seenPin(level, place)!.x).toBeCloseTo(0.5 + 0.75 / 2, 9);
+    expect(seenPin({ ...level, camera: { ...level.camera, target: [0, 0, 1] } }, place)).toBeNull();
+    const flat = { ...level, camera: { ...level.camera, kind: "orthographic" as const, height: 8 } };
+    expect(seenPin(flat, place)).toMatchObject({ distance: 4, x: 0.5 + 3 / 8 });
+  });
+
   it("one sets the density alone", () => {
     const { medium, met } = solvePins(doc({ density: 0.001 }), 0, [pin(40, 0.3)], ["density"], depth);
     expect(medium.density).toBeCloseTo(-Math.log(0.3) / 40, 5);

@@ -1,15 +1,28 @@
 /** Air set by what is seen: points of the frame that shall keep a share of their light, and one medium solved to match. */
+import type { Pin } from "../document/air";
 import type { Medium, SceneDocument } from "../document/schema";
+import { sub } from "../math/vectors";
+import { projectPoint, rayOf } from "../scene/pick";
 import { luminance } from "../optics/colour";
 import { fit, type Parameter } from "./fit";
 
-export interface Pin {
+/** A pin as the lens sees it. */
+export interface SeenPin {
   /** Point of the frame, shares from the upper left, and its distance from the lens, m. */
   x: number;
   y: number;
   distance: number;
   /** Transmittance wanted to it. */
   share: number;
+}
+
+/** Where the lens of a document sees a pin, within the frame or beside it; null behind the lens. */
+export function seenPin(doc: SceneDocument, { point, share }: Pin): SeenPin | null {
+  const place = projectPoint(doc, point);
+  if (!place || place.depth <= 0) return null;
+  const { x, y } = place;
+  const { origin } = rayOf(doc, x, y);
+  return { x, y, distance: Math.hypot(...sub(point, origin)), share };
 }
 
 /** What of a medium may be changed to match. */
@@ -31,9 +44,9 @@ export function solvable(m: Medium): Solved[] {
 
 /** Transmittances to pins by the optical depths per band to them. */
 export function survivingAt(
-  depth: (doc: SceneDocument, pin: Pin) => readonly [number, number, number],
+  depth: (doc: SceneDocument, pin: SeenPin) => readonly [number, number, number],
   doc: SceneDocument,
-  pins: readonly Pin[],
+  pins: readonly SeenPin[],
 ): number[] {
   return pins.map((p) => luminance(...(depth(doc, p).map((t) => Math.exp(-t)) as [number, number, number])));
 }
@@ -45,9 +58,9 @@ export function survivingAt(
 export function solvePins(
   doc: SceneDocument,
   index: number,
-  pins: readonly Pin[],
+  pins: readonly SeenPin[],
   wanted: readonly Solved[],
-  depth: (doc: SceneDocument, pin: Pin) => readonly [number, number, number],
+  depth: (doc: SceneDocument, pin: SeenPin) => readonly [number, number, number],
 ): Solution {
   const m = doc.air[index]!;
   const far = Math.max(...pins.map((p) => p.distance), 1e-3);
@@ -95,7 +108,7 @@ export function withSolved(now: Medium, solved: Medium, which: readonly Solved[]
 }
 
 /** What the pins leave unmet, in words; null where all are met. */
-export function contradiction(pins: readonly Pin[], met: readonly number[]): string | null {
+export function contradiction(pins: readonly SeenPin[], met: readonly number[]): string | null {
   const missed = pins.flatMap((p, i) => (Math.abs(met[i]! - p.share) > MET ? [i] : []));
   if (missed.length === 0) return null;
   // a farther pin that shall keep more than a nearer one

@@ -216,6 +216,12 @@ export const mediumSchema = z.strictObject({
   seen: z.strictObject(seenShares).prefault({}).describe("shares with which kinds of rays see this medium; 1 is the physical truth"),
 });
 
+export const pinSchema = z.strictObject({
+  point: vec3().describe("m"),
+  share: finite().min(0.001).max(1).describe("transmittance wanted from it to the lens"),
+});
+
+export type Pin = z.output<typeof pinSchema>;
 export type Medium = z.output<typeof mediumSchema>;
 export type GridTint = z.output<typeof tintSchema>;
 export type VolumeGrid = z.output<typeof gridSchema>;

@@ -53,6 +53,7 @@ export function scaleDocument(doc: SceneDocument, k: number): SceneDocument {
     sun: { ...doc.sun, gobo: gobo(doc.sun.gobo) },
     lights: doc.lights.map((light) => scaleLight(light, k, v3, gobo)),
     air: doc.air.map((medium) => scaleMedium(medium, k, v3)),
+    pins: doc.pins.map((p) => ({ ...p, point: v3(p.point) })),
     render: { ...doc.render, stepSize: doc.render.stepSize === "auto" ? "auto" : m(doc.render.stepSize) },
   });
   if (!result.success) throw new InputError(`scale: ${k} times leads past what a document may hold`, problemsOf(result.error));

@@ -5,7 +5,7 @@
  */
 import { z } from "zod";
 import type { Material } from "../data/material";
-import { mediumSchema } from "./air";
+import { mediumSchema, pinSchema } from "./air";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
@@ -27,6 +27,7 @@ export const LIMITS = {
   lights: 4096,
   coordinate: FARTHEST,
   media: 32,
+  pins: 12,
   samples: 65536,
   bounces: 1024,
   /** Characters of a document's text. */
@@ -222,6 +223,11 @@ export const documentSchema = z
     sky: skySchema.prefault({}),
     lights: z.array(lightSchema).max(LIMITS.lights).default([]),
     air: z.array(mediumSchema).max(LIMITS.media).default([]).describe("media filling the scene; where they overlap they add up"),
+    pins: z
+      .array(pinSchema)
+      .max(LIMITS.pins)
+      .default([])
+      .describe("points of the scene and how much of their light shall reach the lens; media are solved for them on the bench"),
     time: timeSchema,
     render: renderSchema.prefault({}),
     film: filmSchema.prefault({}),

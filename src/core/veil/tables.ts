@@ -90,9 +90,11 @@ export function tableMaker(geometry: CompiledGeometry): (doc: SceneDocument) => 
   };
 }
 
-/** Whether two documents differ in nothing but some parts (and title): compared as they are kept, not number by number. */
+/** Whether two documents differ in nothing but some parts (and what is only kept: title, lenses, pins): compared as they are kept, not number by number. */
 export function sameBut(a: SceneDocument, b: SceneDocument, parts: readonly (keyof SceneDocument)[]): boolean {
-  return (Object.keys(a) as (keyof SceneDocument)[]).every((key) => key === "title" || parts.includes(key) || a[key] === b[key]);
+  return (Object.keys(a) as (keyof SceneDocument)[]).every(
+    (key) => key === "title" || key === "lenses" || key === "pins" || parts.includes(key) || a[key] === b[key],
+  );
 }
 
 /** Whether the same media are active, by name: lights reach them by place in the list. */

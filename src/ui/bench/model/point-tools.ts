@@ -1,9 +1,11 @@
 /** What a click into the picture does with the point it hits. */
-import type { Pin } from "#core/air/pins";
+import type { Pin } from "#core/document/air";
+import { LIMITS } from "#core/document/schema";
 import { VISIBILITY_THRESHOLD } from "#core/document/medium";
 import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
 import type { Film } from "#core/film/film";
 import type { Box } from "#core/math/box";
+import { map3 } from "#core/math/vectors";
 import { cameraFrame } from "#core/document/camera";
 import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
@@ -35,7 +37,7 @@ interface Click {
   room: Readonly<Box> | null;
 }
 
-const MAX_PINS = 12;
+const tidy = (v: number): number => Number(v.toPrecision(6));
 
 /** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
 export function takePoint(tool: PointTool, { store, view, film, x, y, limit, room }: Click): void {
@@ -64,6 +66,8 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
     view.setState({ tool: "none" });
     return;
   }
+  /** Sets a pin, where there is room for one more. */
+  const pin = (one: Pin): void => store.getState().set((d) => (d.pins.length < LIMITS.pins ? { ...d, pins: [...d.pins, one] } : d));
   const picked = pickPoint(doc, film, x, y);
   const point = picked?.point;
   if (!point) {
@@ -72,15 +76,16 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
   }
   view.setState({ said: null });
   if (tool === "pin") {
-    const { pins } = view.getState();
-    if (pins.length >= MAX_PINS) return;
-    const share = survivingIn(film, x, y) ?? 0.5;
-    view.setState({ pins: [...pins, { x, y, distance: picked.distance, share: Number(share.toFixed(2)) }], open: "air" });
+    const share = Math.max(0.001, Number((survivingIn(film, x, y) ?? 0.5).toFixed(2)));
+    pin({ point: map3(point, tidy), share });
+    view.setState({ open: "air" });
     return;
   }
   if (tool === "limit") {
     view.setState({ tool: "none" });
-    limit({ x, y, distance: picked.distance, share: VISIBILITY_THRESHOLD });
+    const end = { point: map3(point, tidy), share: VISIBILITY_THRESHOLD };
+    pin(end);
+    limit(end);
     return;
   }
   if (tool === "aim" || tool === "look") return aimAt(tool, store, view, point);

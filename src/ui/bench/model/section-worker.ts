@@ -7,7 +7,7 @@ import { airFacts, type AirFacts } from "#core/air/facts";
 import type { Box } from "#core/math/box";
 import { sunDirection, type V3 } from "#core/math/vectors";
 import { findInterior, findRoom, liesIn, likelyPlaces, shareLit, standInside, type Interior, type Look } from "#core/section/interior";
-import { solvePins, survivingAt, type Pin, type Solution, type Solved } from "#core/air/pins";
+import { solvePins, survivingAt, type SeenPin, type Solution, type Solved } from "#core/air/pins";
 import { bakedFile } from "#core/section/bake";
 import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
 import type { SunMap } from "#core/section/sun-map";
@@ -66,12 +66,12 @@ const api = {
     return transfer({ ...s, milliseconds: performance.now() - from }, buffers);
   },
 
-  /** Transmittance at pins. */
-  surviving(doc: SceneDocument, pins: Pin[]): number[] {
+  /** Transmittance at pins that are before the lens. */
+  surviving(doc: SceneDocument, pins: SeenPin[]): number[] {
     return survivingAt((d, p) => probe().depth(d, p.x, p.y, p.distance), withoutLights(doc), pins);
   },
   /** One medium solved so that pins keep their shares. */
-  solve(doc: SceneDocument, index: number, pins: Pin[], which: Solved[]): Solution {
+  solve(doc: SceneDocument, index: number, pins: SeenPin[], which: Solved[]): Solution {
     return solvePins(withoutLights(doc), index, pins, which, (d, p) => probe().depth(d, p.x, p.y, p.distance));
   },
   /** What the frame's air does, for diagnosis. */

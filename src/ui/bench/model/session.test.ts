@@ -45,6 +45,13 @@ describe("the live picture", () => {
     expect(session.state.getState().exposure).toBe(before + 1);
   });
 
+  it("goes on where a lens is kept or a pin is set", async () => {
+    const { session, runs } = await live();
+    session.update({ ...doc, lenses: [{ name: "gate", camera: doc.camera }], pins: [{ point: [0, 0, 1], share: 0.5 }] });
+    await settle();
+    expect(runs).toHaveLength(1);
+  });
+
   it("covers the document as it is, where another that asks for the same picture came while it was rendered", async () => {
     const { session, runs } = await live();
     session.update({ ...doc, title: "another" });

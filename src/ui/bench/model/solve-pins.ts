@@ -1,5 +1,6 @@
 /** Solves the open medium for pins: one question at a time, and of those that come meanwhile only the last. */
-import { withSolved, type Pin, type Solution, type Solved } from "#core/air/pins";
+import { seenPin, withSolved, type SeenPin, type Solution, type Solved } from "#core/air/pins";
+import type { Pin } from "#core/document/air";
 import type { SceneDocument } from "#core/document/schema";
 import type { BenchStore } from "./store";
 import { withMedium } from "./store";
@@ -9,7 +10,8 @@ interface Question {
   index: number;
   pins: Pin[];
   which: Solved[];
-  done(solution: Solution): void;
+  /** Told the pins that are before the lens, and what they keep now. */
+  done(seen: SeenPin[], solution: Solution): void;
 }
 
 export class Solver {
@@ -36,13 +38,15 @@ export class Solver {
         this.next = null;
         const doc: SceneDocument = this.store.getState().document;
         if (!doc.air[q.index] || q.pins.length === 0) continue;
+        const seen = q.pins.flatMap((pin) => seenPin(doc, pin) ?? []);
+        if (seen.length === 0) throw new Error("No pin is before the lens.");
         const worker = await this.session.section.asked();
-        const solution = await worker.solve(doc, q.index, q.pins, q.which);
+        const solution = await worker.solve(doc, q.index, seen, q.which);
         this.store.getState().set((d) => {
           const now = d.air[q.index];
           return now ? withMedium(d, q.index, withSolved(now, solution.medium, q.which)) : d;
         });
-        q.done(solution);
+        q.done(seen, solution);
       }
     } catch (error) {
       this.failed((error as Error).message);

@@ -2,7 +2,6 @@
 import { createStore } from "zustand/vanilla";
 import type { V3 } from "#core/math/vectors";
 import type { Finding } from "#core/air/diagnose";
-import type { Pin } from "#core/air/pins";
 import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
 import { GROUPS_KEPT, keptFolds, type Folds, type GroupId } from "./groups";
@@ -76,8 +75,6 @@ export interface ViewState {
   /** Which of the media is open, and which are looked at alone. */
   medium: number;
   soloMedia: number[];
-  /** Points of the picture that shall keep a share of their light. */
-  pins: Pin[];
   /** What is wrong with the air of the present frame. */
   findings: Finding[];
   surround: number;
@@ -127,7 +124,6 @@ export function createView(storage: TextStorage, open = "air") {
     declined: [],
     medium: 0,
     soloMedia: [],
-    pins: [],
     findings: [],
     surround: stored === null ? 0.19 : Math.max(0, Math.min(1, Number(stored) || 0)),
     keys: false,

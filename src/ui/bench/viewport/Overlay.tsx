@@ -1,4 +1,5 @@
 /** Outlines over the picture: what was measured, a person to compare with, what is chosen. They never hide the scene. */
+import { seenPin } from "#core/air/pins";
 import { cornersOf } from "#core/math/box";
 import { type V3, sub } from "#core/math/vectors";
 import { formatNumber } from "#core/document/quantities";
@@ -9,7 +10,7 @@ import { isPointTool } from "../model/point-tools";
 import { FIGURE, PERSON } from "../drawings/SizeDrawing";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
-  const { measured, person, chosen, front, open, lights, below, at: point, pins, tool, shineFrom, gaps } = useView((s) => s);
+  const { measured, person, chosen, front, open, lights, below, at: point, tool, shineFrom, gaps } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
   const at = (p: Readonly<V3>): [number, number] | null => {
@@ -58,26 +59,31 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
         </g>
       )}
       {open === "air" &&
-        pins.map((p, i) => (
-          <g key={i} transform={`translate(${p.x * box[0]} ${p.y * box[1]})`} data-pin={i}>
-            <path d="M0 0L-5 -13A6.5 6.5 0 1 1 5 -13Z" className="fill-base-200/70 stroke-primary" strokeWidth="1.3" />
-            <text y="-13" textAnchor="middle" fontSize="9" className="figures fill-primary">
-              {i + 1}
-            </text>
-            <text
-              x="9"
-              y="-12"
-              fontSize="12"
-              className="figures fill-primary"
-              stroke="#000"
-              strokeOpacity=".6"
-              strokeWidth="3"
-              paintOrder="stroke"
-            >
-              {Math.round(100 * p.share)} %
-            </text>
-          </g>
-        ))}
+        doc.pins.map((pin, i) => {
+          const p = seenPin(doc, pin);
+          return (
+            p && (
+              <g key={i} transform={`translate(${p.x * box[0]} ${p.y * box[1]})`} data-pin={i}>
+                <path d="M0 0L-5 -13A6.5 6.5 0 1 1 5 -13Z" className="fill-base-200/70 stroke-primary" strokeWidth="1.3" />
+                <text y="-13" textAnchor="middle" fontSize="9" className="figures fill-primary">
+                  {i + 1}
+                </text>
+                <text
+                  x="9"
+                  y="-12"
+                  fontSize="12"
+                  className="figures fill-primary"
+                  stroke="#000"
+                  strokeOpacity=".6"
+                  strokeWidth="3"
+                  paintOrder="stroke"
+                >
+                  {Math.round(100 * p.share)} %
+                </text>
+              </g>
+            )
+          );
+        })}
       {shownLights.slice(0, MAX_MARKS).map((l, i) => (
         <LightMark
           key={i}

@@ -11,7 +11,7 @@ import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
 import { cameraFrame, frameOf, rayThrough } from "#core/document/camera";
 import type { SceneDocument } from "#core/document/schema";
-import type { Pin } from "#core/air/pins";
+import type { Pin } from "#core/document/air";
 import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";

@@ -1,6 +1,7 @@
 /** Solve density from pins: pins in the picture, each with the transmittance wanted to it. */
 import { useEffect, useMemo, useRef, useState } from "react";
-import { contradiction, MET, solvable, type Pin, type Solved } from "#core/air/pins";
+import { contradiction, MET, seenPin, solvable, type Solved } from "#core/air/pins";
+import type { Pin } from "#core/document/air";
 import { lengthText } from "#core/document/quantities";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useView } from "../../model/context";
@@ -13,9 +14,11 @@ const WORDS: Record<Solved, string> = { density: "density", start: "start", leve
 export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "index">) {
   const { store, view, session } = useBench();
   const doc = useDocument();
-  const { pins, tool } = useView((s) => s);
+  const { pins } = doc;
+  const tool = useView((s) => s.tool);
+  const views = useMemo(() => pins.map((pin) => seenPin(doc, pin)), [doc, pins]);
   const [fixed, setFixed] = useState<Solved[]>([]);
-  const [met, setMet] = useState<number[] | null>(null);
+  const [met, setMet] = useState<ReadonlyMap<Pin, number>>(new Map());
   /** What the last solution left unmet. */
   const [unmet, setUnmet] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -30,30 +33,32 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         index,
         pins: next,
         which: solved,
-        done: (s) => {
-          setMet(s.met);
-          setUnmet(contradiction(next, s.met));
-        },
+        done: (seen, s) => setUnmet(contradiction(seen, s.met)),
       });
   };
 
   // the transmittance now, whatever changed the air
   const asking = useRef(0);
   useEffect(() => {
-    if (pins.length === 0 || !session.section.ready) return;
+    const seen = pins.flatMap((pin, i) => (views[i] ? [{ pin, view: views[i] }] : []));
+    if (seen.length === 0 || !session.section.ready) return;
     const mine = ++asking.current;
     void session.section
       .asked()
-      .then((worker) => worker.surviving(doc, pins))
-      .then((now) => mine === asking.current && setMet(now))
+      .then((worker) =>
+        worker.surviving(
+          doc,
+          seen.map((s) => s.view),
+        ),
+      )
+      .then((now) => mine === asking.current && setMet(new Map(seen.map((s, i) => [s.pin, now[i]!]))))
       .catch(() => undefined); // the section says what is wrong
-  }, [doc, pins, session]);
+  }, [doc, pins, views, session]);
 
   const put = (next: Pin[]): void => {
-    view.setState({ pins: next });
+    store.getState().set((d) => ({ ...d, pins: next }));
     solve(next);
   };
-  const known = met && met.length === pins.length ? met : null;
   return (
     <Group
       id="pins"
@@ -81,7 +86,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         <div key={i} className="flex items-center gap-1" role="group" aria-label={`Pin ${i + 1}`}>
           <div className="min-w-0 flex-1">
             <NumberField
-              label={`${i + 1}: ${lengthText(p.distance)}`}
+              label={`${i + 1}: ${views[i] ? lengthText(views[i].distance) : "behind the lens"}`}
               quantity="share"
               value={p.share}
               min={0.001}
@@ -95,10 +100,10 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
             />
           </div>
           <span
-            className={`figures w-12 text-right text-xs ${known && Math.abs(known[i]! - p.share) > MET ? "text-warning" : "quiet"}`}
+            className={`figures w-12 text-right text-xs ${met.has(p) && Math.abs(met.get(p)! - p.share) > MET ? "text-warning" : "quiet"}`}
             title="Transmittance now."
           >
-            {known ? `${Math.round(100 * known[i]!)} %` : "…"}
+            {!views[i] ? "" : met.has(p) ? `${Math.round(100 * met.get(p)!)} %` : "…"}
           </span>
           <button
             className="btn btn-xs btn-ghost px-1 quiet"
