@@ -71,6 +71,7 @@ export const NOISE_SAMPLES: Record<NoiseCharacter, readonly [number, number]> = 
   ridge: [0.45, 0.85],
   cells: [0.3, 0.7],
   wisps: [0.4, 0.6],
+  layers: [0.35, 0.65],
 };
 
 /**

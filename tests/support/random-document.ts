@@ -110,7 +110,9 @@ export function randomDocument(seed: number): SceneDocumentInput {
         : null,
       noise: probability(0.35)
         ? {
-            character: pick(["soft", "billow", "ridge", "cells", "wisps"] as const),
+            character: pick(["soft", "billow", "ridge", "cells", "wisps", "layers"] as const),
+            axis: direction(),
+            bend: between(0, 4),
             size: wide(0.05, 20) * scale,
             stretch: [wide(0.1, 10), 1, wide(0.1, 10)] as [number, number, number],
             octaves: Math.floor(between(1, 5)),

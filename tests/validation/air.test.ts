@@ -277,8 +277,47 @@ describe("media together", () => {
   });
 });
 
+describe("layers", () => {
+  const layered = async (noise: object) => {
+    const { kernel } = await load({
+      ...dark,
+      air: [{ density: 1, noise: { character: "layers", size: 2, low: 0.3, high: 0.7, ...noise } }],
+    });
+    return (x: number, y: number, z: number): number => kernel.density(0, x, y, z);
+  };
+  const places = Array.from({ length: 200 }, (_, i): V3 => [Math.sin(i) * 30, Math.cos(1.7 * i) * 30, Math.sin(2.9 * i) * 30]);
+
+  it("lie flat across their axis, and are thick and thin along it", async () => {
+    const flat = await layered({ bend: 0 });
+    for (const [x, y, z] of places) expect(flat(x, y, z)).toBeCloseTo(flat(0, y, 0), 12);
+    const along = places.map(([, y]) => flat(0, y, 0));
+    expect(Math.min(...along)).toBeLessThan(0.1);
+    expect(Math.max(...along)).toBeGreaterThan(0.9);
+    // along any axis
+    const axis = unit([1, 2, -0.5]);
+    const leaning = await layered({ bend: 0, axis: [2, 4, -1] });
+    for (const p of places) {
+      const t = p.reduce((a, v, k) => a + v * axis[k]!, 0);
+      expect(leaning(...p)).toBeCloseTo(flat(0, t, 0), 6);
+    }
+  });
+
+  it("sway no farther than their bend, and have edges as sharp as their thresholds are near", async () => {
+    const [flat, bent] = [await layered({ bend: 0 }), await layered({ bend: 0.5 })];
+    expect(places.some((p) => Math.abs(bent(...p) - flat(...p)) > 0.2)).toBe(true);
+    // half a size of 2 m: what is here lies within a metre up or down where nothing sways
+    for (const p of places.slice(0, 50)) {
+      const near = Array.from({ length: 401 }, (_, i) => flat(0, p[1] - 1 + i / 200, 0));
+      expect(bent(...p)).toBeGreaterThanOrEqual(Math.min(...near) - 1e-3);
+      expect(bent(...p)).toBeLessThanOrEqual(Math.max(...near) + 1e-3);
+    }
+    const hard = await layered({ bend: 0, low: 0.499, high: 0.501 });
+    expect(places.filter((p) => hard(...p) > 0.01 && hard(...p) < 0.99).length).toBeLessThan(10);
+  });
+});
+
 describe("broken density", () => {
-  const characters = ["soft", "billow", "ridge", "cells", "wisps"] as const;
+  const characters = ["soft", "billow", "ridge", "cells", "wisps", "layers"] as const;
   const box = { kind: "box" as const, centre: [0, 2, 0] as V3, size: [8, 4, 8] as V3, rotation: [0, 30, 0] as V3 };
   const air = (character: (typeof characters)[number], more: object = {}) => ({
     density: 0.8,
@@ -290,7 +329,19 @@ describe("broken density", () => {
   });
   for (const character of characters) {
     it(`${character}: bounds hold everywhere, and tracking under them is unbiased in every band`, async () => {
-      for (const more of [{}, { invert: true, evenness: 0.2, knee: 0, stretch: [2, 0.5, 1] as V3, change: 0.7, drift: [1, 0, 0] as V3 }]) {
+      for (const more of [
+        {},
+        {
+          axis: [1, 2, -0.5] as V3,
+          bend: 3,
+          invert: true,
+          evenness: 0.2,
+          knee: 0,
+          stretch: [2, 0.5, 1] as V3,
+          change: 0.7,
+          drift: [1, 0, 0] as V3,
+        },
+      ]) {
         const { kernel } = await load({
           ...dark,
           time: 2,

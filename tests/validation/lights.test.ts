@@ -430,6 +430,43 @@ describe("skies", () => {
     expect(lux).toBeGreaterThan(7000);
     expect(lux).toBeLessThan(32000);
   });
+  it("the gradient rises from its horizon, and passes into the ground over its blur", async () => {
+    const sky = { luminance: 100, zenith: [0.2, 0.2, 0.2] as V3, horizon: [1, 1, 1] as V3, horizonHeight: 10 };
+    const sine = (degrees: number): number => Math.sin((degrees * Math.PI) / 180);
+    const at = async (more: object): Promise<(elevation: number) => number> => {
+      const { kernel } = await load({ sun: { on: false }, sky: { ...sky, ...more } });
+      return (elevation) => kernel.skyAt(Math.sqrt(1 - sine(elevation) ** 2), sine(elevation), 0, 1);
+    };
+    /** Between horizon and zenith, evenly by the sine. */
+    const rise = (elevation: number): number => 100 - (80 * (sine(elevation) - sine(10))) / (1 - sine(10));
+    const plain = await at({});
+    for (const below of [-90, -20, 0, 10]) expect(plain(below)).toBeCloseTo(100, 9);
+    for (const above of [11, 30, 89]) expect(plain(above)).toBeCloseTo(rise(above), 9);
+    const ground = await at({ ground: [0.1, 0.1, 0.1], horizonBlur: 8 });
+    for (const below of [-90, 0, 5.9]) expect(ground(below)).toBeCloseTo(10, 9);
+    for (const above of [14.1, 30, 90]) expect(ground(above)).toBeCloseTo(rise(above), 9);
+    // half way by the sine, half of either
+    const half = (Math.asin((sine(6) + sine(14)) / 2) * 180) / Math.PI;
+    expect(ground(half)).toBeCloseTo((10 + rise(half)) / 2, 1);
+    for (let e = 6; e < 12; e += 0.1) expect(ground(e + 0.1)).toBeGreaterThanOrEqual(ground(e));
+    const sharp = await at({ ground: [0.1, 0.1, 0.1] });
+    expect([sharp(9.99), sharp(10.01)].map(Math.round)).toEqual([10, 100]);
+  });
+  it("a floor loses the light of the sky that its horizon hides", async () => {
+    const scene: PartialDocument = {
+      sun: { on: false },
+      sky: { luminance: 900, zenith: [1, 1, 1], horizon: [1, 1, 1], ground: [0, 0, 0], horizonHeight: 20 },
+      materials: { white: { baseColor: [1, 1, 1], specular: 0 } },
+      objects: [{ kind: "rectangle", material: "white", size: [9, 9] }],
+      camera: { kind: "orthographic", position: [0, 1, 0], target: [0, 0, 0], height: 1e-6 },
+      film: { size: [32, 32] },
+    };
+    for (const surfaceBounces of [0, 1]) {
+      const m = bandMean(await render({ ...scene, render: { surfaceBounces } }, 64), "surfaces", 1);
+      expect(Math.abs(m.mean - 900 * (1 - Math.sin(Math.PI / 9) ** 2))).toBeLessThan(4 * m.error + 1e-3);
+      expect(m.error).toBeLessThan(5);
+    }
+  });
   it("the overcast sky gives a floor 7/9 π of its zenith luminance", async () => {
     const scene: PartialDocument = {
       sun: { on: false },

@@ -39,9 +39,9 @@ export const heightSchema = z.strictObject({
 export const noiseSchema = z
   .strictObject({
     character: z
-      .enum(["soft", "billow", "ridge", "cells", "wisps"])
+      .enum(["soft", "billow", "ridge", "cells", "wisps", "layers"])
       .default("soft")
-      .describe("soft swells, rounded lumps, sharp crests, round cells, or drawn-out wisps"),
+      .describe("soft swells, rounded lumps, sharp crests, round cells, drawn-out wisps, or layers along an axis"),
     size: positive().default(4).describe("m, of the largest feature"),
     stretch: z
       .tuple([positive(1000), positive(1000), positive(1000)])
@@ -49,6 +49,8 @@ export const noiseSchema = z
       .describe("of features along x, y, z"),
     octaves: z.int().min(1).max(8).default(3),
     roughness: share().default(0.5).describe("strength of an octave against the one before"),
+    axis: direction().default([0, 1, 0]).describe("which way layers are stacked"),
+    bend: finite().min(0).max(4).default(0.5).describe("of layers: how far they sway from level, about, in sizes"),
     lacunarity: finite().min(1.2).max(4).default(2.03).describe("fineness of an octave against the one before"),
     low: share().default(0.3).describe("noise below this is empty air"),
     high: share().default(0.7).describe("noise above this is full density"),

@@ -44,6 +44,7 @@ export const NOISE_CODES = {
   ridge: K.NOISE_RIDGE,
   cells: K.NOISE_CELLS,
   wisps: K.NOISE_WISPS,
+  layers: K.NOISE_LAYERS,
 } as const;
 
 export const LEVEL_CODES = { veil: K.LEVEL_VEIL, shafts: K.LEVEL_SHAFTS, full: K.LEVEL_FULL } as const;

@@ -45,6 +45,7 @@ export const NOISE_BILLOW: i32 = 2;
 export const NOISE_RIDGE: i32 = 3;
 export const NOISE_CELLS: i32 = 4;
 export const NOISE_WISPS: i32 = 5;
+export const NOISE_LAYERS: i32 = 6;
 
 // levels of light transport
 /** Single scattering. */

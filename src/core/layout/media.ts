@@ -47,8 +47,11 @@ export const M_NOISE_CHANGE: i32 = M_NOISE_OFFSET + 3;
 export const M_NOISE_SEED: i32 = M_NOISE_CHANGE + 1;
 /** 1 when fixed to the region. */
 export const M_NOISE_LOCAL: i32 = M_NOISE_SEED + 1;
+/** Layers: the axis they are stacked along, and how far they sway, in sizes. */
+export const M_NOISE_AXIS: i32 = M_NOISE_LOCAL + 1;
+export const M_NOISE_BEND: i32 = M_NOISE_AXIS + 3;
 /** Start distance: 1 when on, distance from the lens (m), fade-in length (m), min density, position of the lens. */
-export const M_START: i32 = M_NOISE_LOCAL + 1;
+export const M_START: i32 = M_NOISE_BEND + 1;
 export const M_START_DISTANCE: i32 = M_START + 1;
 export const M_START_FADE: i32 = M_START_DISTANCE + 1;
 export const M_START_MIN: i32 = M_START_FADE + 1;

@@ -129,10 +129,15 @@ export const P_SUN_MAP_TOP: i32 = P_SUN_MAP_SCALE + 1;
 /** Texels along a side of that map. */
 export const SUN_MAP_SIDE: i32 = 384;
 
-// sky: radiance at the zenith and at (and below) the horizon; contributions
+// sky: radiance at the zenith, at the horizon and below it; sines of elevations: of the horizon, where ground alone ends, where it
+// begins (both -2: none); contributions
 export const P_SKY_ZENITH: i32 = P_SUN_MAP_TOP + 1;
 export const P_SKY_HORIZON: i32 = P_SKY_ZENITH + 3;
-export const P_SKY_AIR: i32 = P_SKY_HORIZON + 3;
+export const P_SKY_GROUND: i32 = P_SKY_HORIZON + 3;
+export const P_SKY_LEVEL: i32 = P_SKY_GROUND + 3;
+export const P_SKY_GROUND_LOW: i32 = P_SKY_LEVEL + 1;
+export const P_SKY_GROUND_HIGH: i32 = P_SKY_GROUND_LOW + 1;
+export const P_SKY_AIR: i32 = P_SKY_GROUND_HIGH + 1;
 export const P_SKY_SURFACES: i32 = P_SKY_AIR + 1;
 /** Sky from a table: address of RGB f32 rows (0: the gradient), columns, rows, rotation (radians), mean luminance. */
 export const P_ENV: i32 = P_SKY_SURFACES + 1;

@@ -82,3 +82,35 @@ function chromaticity(ts: number, T: number, m: readonly [Cubic, Cubic, Cubic]):
 export function overcast(sine: number): number {
   return (1 + 2 * Math.max(0, sine)) / 3;
 }
+
+/** A sky of two colours that rises from a horizon, with ground below it. */
+export interface Gradient {
+  zenith: Readonly<Rgb>;
+  horizon: Readonly<Rgb>;
+  /** Degrees. */
+  horizonHeight: number;
+  horizonBlur: number;
+  ground: Readonly<Rgb> | null;
+}
+
+/** Sines of elevation: of the horizon, below which there is ground alone, and from which on there is none; -2 without ground. */
+export function horizonSines({ horizonHeight, horizonBlur, ground }: Gradient): { level: number; low: number; high: number } {
+  const sine = (degrees: number): number => Math.sin((Math.max(-90, Math.min(90, degrees)) * Math.PI) / 180);
+  const level = sine(horizonHeight);
+  if (!ground) return { level, low: -2, high: -2 };
+  return { level, low: sine(horizonHeight - horizonBlur / 2), high: sine(horizonHeight + horizonBlur / 2) };
+}
+
+/** The gradient by the sine of the elevation, in its own units: even in the sine from the horizon to the zenith, smooth into the ground. */
+export function gradientSky(g: Gradient): (sine: number) => Rgb {
+  const { level, low, high } = horizonSines(g);
+  return (sine) => {
+    const t = Math.max(0, Math.min(1, (sine - level) / (1 - level)));
+    const s = sine >= high ? 1 : sine <= low ? 0 : (sine - low) / (high - low);
+    const air = s * s * (3 - 2 * s);
+    return g.zenith.map((z, k) => {
+      const above = g.horizon[k]! + (z - g.horizon[k]!) * t;
+      return g.ground ? g.ground[k]! + (above - g.ground[k]!) * air : above;
+    }) as Rgb;
+  };
+}

@@ -132,6 +132,8 @@ function writeNoise(r: Float64Array, m: Medium, time: number, origin: Readonly<V
   r[L.M_NOISE_CHANGE] = n.change * time;
   r[L.M_NOISE_SEED] = n.seed;
   r[L.M_NOISE_LOCAL] = n.space === "region" ? 1 : 0;
+  r.set(unit(n.axis), L.M_NOISE_AXIS);
+  r[L.M_NOISE_BEND] = n.bend;
 }
 
 /** Cells of a coarse grid, most along one axis and in all. */
@@ -297,6 +299,8 @@ const SHAPE_WORDS: readonly (readonly [first: number, count: number])[] = [
   [L.M_NOISE_CHANGE, 1],
   [L.M_NOISE_SEED, 1],
   [L.M_NOISE_LOCAL, 1],
+  [L.M_NOISE_AXIS, 3],
+  [L.M_NOISE_BEND, 1],
   [L.M_START, 1],
   [L.M_START_DISTANCE, 1],
   [L.M_START_FADE, 1],

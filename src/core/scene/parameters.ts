@@ -6,7 +6,7 @@ import type { SceneDocument } from "../document/schema";
 import { temperatureRgb, type Rgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
-import { vector, dot, MOST, type V3, map3, AXES, across, sunDirection } from "../math/vectors";
+import { vector, dot, MOST, type V3, AXES, across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
 import { sealIntegers } from "../layout/integers";
@@ -17,6 +17,7 @@ import { lightGroups } from "./light-groups";
 import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
 import { memoizeByObject, memoize } from "../math/memoize";
+import { gradientSky, horizonSines } from "../optics/sky";
 import { skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
@@ -165,13 +166,21 @@ function sunMap(
   p.set(L.P_SUN_MAP_TOP, high[2] + 0.001 * side);
 }
 
+/** Rings of equal weight that a gradient is summed over. */
+const STEPS = 512;
+
 /** Mean luminance per band of the sky above the horizon, as a level plane sees it. */
 function meanSky(doc: SceneDocument, table: SkyTable | null): Rgb {
   const { sky } = doc;
   if (!sky.on) return [0, 0, 0];
-  // the gradient falls with the sine, whose cosine-weighted mean is two thirds
-  if (!table) return map3(sky.zenith, (z, k) => sky.luminance * (sky.horizon[k] + ((z - sky.horizon[k]) * 2) / 3));
   const out: Rgb = [0, 0, 0];
+  if (!table) {
+    const at = gradientSky(sky);
+    // even in the square of the sine: weighted by the cosine to the upright
+    for (let i = 0; i < STEPS; i++)
+      at(Math.sqrt((i + 0.5) / STEPS)).forEach((v, k) => (out[k as 0 | 1 | 2] += (v * sky.luminance) / STEPS));
+    return out;
+  }
   const { width, height, rgb } = table;
   for (let y = 0; y < height / 2; y++) {
     const [a, b] = [Math.cos((Math.PI * y) / height), Math.max(0, Math.cos((Math.PI * (y + 1)) / height))];
@@ -279,6 +288,14 @@ function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {
       sky.horizon.map((c) => c * sky.luminance),
       L.P_SKY_HORIZON,
     );
+    const { level, low, high } = horizonSines(sky);
+    p.set(
+      (sky.ground ?? sky.horizon).map((c) => c * sky.luminance),
+      L.P_SKY_GROUND,
+    );
+    p[L.P_SKY_LEVEL] = level;
+    p[L.P_SKY_GROUND_LOW] = low;
+    p[L.P_SKY_GROUND_HIGH] = high;
   }
   if (sky.stars) {
     p[L.P_STARS] = sky.stars.count;

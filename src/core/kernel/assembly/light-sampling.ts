@@ -28,6 +28,8 @@ import {
   P_SUN_AIR,
   P_SUN_SURFACES,
   P_SKY_ZENITH,
+  P_SKY_GROUND,
+  P_SKY_GROUND_HIGH,
   P_SKY_HORIZON,
   P_SKY_AIR,
   P_SKY_SURFACES,
@@ -87,7 +89,10 @@ export function prepareLightSampling(): void {
   sunPower = param(P_SUN_E) + param(P_SUN_E + 1) + param(P_SUN_E + 2);
   skyPower = 0.0;
   if (paramInt(P_ENV) != 0) skyPower = param(P_ENV_POWER);
-  else for (let i = 0; i < 3; i++) skyPower += 0.5 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i));
+  else {
+    const below = param(P_SKY_GROUND_HIGH) > -1.0 ? P_SKY_GROUND : P_SKY_HORIZON;
+    for (let i = 0; i < 3; i++) skyPower += 0.25 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i)) + 0.5 * param(below + i);
+  }
   localCount = paramInt(P_LIGHT_COUNT);
   distantCount = paramInt(P_DISTANT_COUNT);
   listedCount = paramInt(P_LISTED_COUNT);

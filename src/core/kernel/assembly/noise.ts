@@ -4,7 +4,7 @@
  * cells are distances to one jittered point a lattice cell (Worley 1996).
  */
 import { MIN_SPAN } from "./precision";
-import { NOISE_BILLOW, NOISE_CELLS, NOISE_RIDGE, NOISE_SOFT, NOISE_WISPS } from "../../layout/kinds";
+import { NOISE_BILLOW, NOISE_CELLS, NOISE_RIDGE, NOISE_LAYERS, NOISE_SOFT, NOISE_WISPS } from "../../layout/kinds";
 import {
   M_NOISE,
   M_NOISE_FREQ,
@@ -20,10 +20,17 @@ import {
   M_NOISE_CHANGE,
   M_NOISE_SEED,
   M_NOISE_LOCAL,
+  M_NOISE_AXIS,
+  M_NOISE_BEND,
   M_CENTRE,
   M_ROWS,
 } from "../../layout/layout";
 import { word, wordInt } from "./state";
+
+/** Most that gradient noise rises or falls over one cell of its lattice. */
+const SLOPE: f64 = 2.2;
+/** How many swells layers have along their size: they sway slowly. */
+const BEND_FREQ: f64 = 0.3;
 
 function lattice(x: i32, y: i32, z: i32, seed: u32): u32 {
   let h: u32 = <u32>x * 0x8da6b343 + <u32>y * 0xd8163841 + <u32>z * 0xcb1ab31f + seed;
@@ -108,8 +115,8 @@ function basis(character: i32, x: f64, y: f64, z: f64, seed: u32): f64 {
   const n = gradientNoise(x, y, z, seed);
   if (character == NOISE_BILLOW) return 3.0 * Math.abs(n) - 1.0;
   if (character == NOISE_RIDGE) return 1.0 - 3.0 * Math.abs(n);
-  // wisps are soft noise, looked up at a place that other noise has moved
-  if (character == NOISE_SOFT || character == NOISE_WISPS) return n;
+  // wisps and layers are soft noise, looked up at a place that other noise has moved
+  if (character == NOISE_SOFT || character == NOISE_WISPS || character == NOISE_LAYERS) return n;
   unreachable();
   return n;
 }
@@ -153,6 +160,13 @@ export function rawNoise(p: usize, x: f64, y: f64, z: f64): f64 {
     y += 1.1 * wy;
     z += 1.1 * wz;
   }
+  if (character == NOISE_LAYERS) {
+    // layers: noise along one axis alone, off the lattice's planes, where it would be 0 at every integer
+    const sway = gradientNoise(x * BEND_FREQ, y * BEND_FREQ, z * BEND_FREQ, seed + 401);
+    x = x * word(p, M_NOISE_AXIS) + y * word(p, M_NOISE_AXIS + 1) + z * word(p, M_NOISE_AXIS + 2) + word(p, M_NOISE_BEND) * sway;
+    y = 0.37;
+    z = 0.61;
+  }
   let sum = 0.0,
     amplitude = 1.0,
     total = 0.0;
@@ -190,7 +204,9 @@ export function noiseFactor(p: usize, x: f64, y: f64, z: f64): f64 {
  */
 export function noiseMargin(p: usize, reach: f64): f64 {
   const character = wordInt(p, M_NOISE);
-  const slopes = character == NOISE_BILLOW || character == NOISE_RIDGE ? 6.0 : character == NOISE_WISPS ? 5.0 : 2.2;
+  let slopes = character == NOISE_BILLOW || character == NOISE_RIDGE ? 6.0 : character == NOISE_WISPS ? 5.0 : SLOPE;
+  // what sways adds its own slope
+  if (character == NOISE_LAYERS) slopes *= 1.0 + word(p, M_NOISE_BEND) * BEND_FREQ * SLOPE;
   const range = character == NOISE_BILLOW || character == NOISE_RIDGE ? 3.0 : 1.5;
   const freq = Math.max(word(p, M_NOISE_FREQ), Math.max(word(p, M_NOISE_FREQ + 1), word(p, M_NOISE_FREQ + 2)));
   let f = freq * reach * (word(p, M_NOISE_CHANGE) == 0.0 ? 1.0 : 1.42);

@@ -3,6 +3,10 @@ import { MAX_UNIT, MIN_UNIT } from "./precision";
 import {
   P_SKY_ZENITH,
   P_SKY_HORIZON,
+  P_SKY_GROUND,
+  P_SKY_LEVEL,
+  P_SKY_GROUND_LOW,
+  P_SKY_GROUND_HIGH,
   P_ENV,
   P_ENV_WIDTH,
   P_ENV_HEIGHT,
@@ -45,10 +49,19 @@ export function hasEnvironment(): bool {
 export function sky(dx: f64, dy: f64, dz: f64): void {
   const at = paramAddress(P_ENV);
   if (at == 0) {
-    const t = Math.max(0.0, Math.min(1.0, dy));
+    const level = param(P_SKY_LEVEL);
+    const t = Math.max(0.0, Math.min(1.0, (dy - level) / (1.0 - level)));
     skyR = param(P_SKY_HORIZON) + (param(P_SKY_ZENITH) - param(P_SKY_HORIZON)) * t;
     skyG = param(P_SKY_HORIZON + 1) + (param(P_SKY_ZENITH + 1) - param(P_SKY_HORIZON + 1)) * t;
     skyB = param(P_SKY_HORIZON + 2) + (param(P_SKY_ZENITH + 2) - param(P_SKY_HORIZON + 2)) * t;
+    const high = param(P_SKY_GROUND_HIGH);
+    if (dy >= high) return;
+    const low = param(P_SKY_GROUND_LOW);
+    let s = dy <= low ? 0.0 : (dy - low) / (high - low);
+    s = s * s * (3.0 - 2.0 * s);
+    skyR = param(P_SKY_GROUND) + (skyR - param(P_SKY_GROUND)) * s;
+    skyG = param(P_SKY_GROUND + 1) + (skyG - param(P_SKY_GROUND + 1)) * s;
+    skyB = param(P_SKY_GROUND + 2) + (skyB - param(P_SKY_GROUND + 2)) * s;
     return;
   }
   // a texel holds one luminance, as its distribution does: sampling is then exact

@@ -53,6 +53,7 @@ export const NOISE_OPTIONS = {
   ridge: { label: "ridge", tooltip: "Sharp crests." },
   cells: { label: "cells", tooltip: "Round cells." },
   wisps: { label: "wisps", tooltip: "Long, curled wisps." },
+  layers: { label: "layers", tooltip: "Bands along an axis, swaying: stratified haze." },
 } satisfies Options<NoiseCharacter>;
 
 export const LIGHT_OPTIONS = {

@@ -66,6 +66,7 @@ function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
         tooltip="Size of the largest drifts."
         onChange={(size) => change({ size })}
       />
+      {b.character === "layers" && <LayerFields b={b} change={change} />}
       <NumberField
         label="Octaves"
         value={b.octaves}
@@ -127,6 +128,41 @@ function NoiseSettings({ medium, reach, set }: Omit<MediumFields, "index">) {
         tooltip="Another number, another arrangement of drifts."
         onChange={(seed) => change({ seed })}
       />
+    </>
+  );
+}
+
+/** What only layers have. */
+function LayerFields({ b, change }: { b: BreakUp; change(c: Partial<BreakUp>): void }) {
+  return (
+    <>
+      <Num
+        label="Sway"
+        unit="×"
+        value={b.bend}
+        min={0}
+        max={4}
+        step={0.01}
+        reset={0.5}
+        tooltip="How far the layers sway from level, in sizes. 0 leaves them flat."
+        onChange={(bend) => change({ bend })}
+      />
+      {(["x", "y", "z"] as const).map((axis, k) => (
+        <Num
+          key={axis}
+          label={`Stacked along ${axis}`}
+          value={b.axis[k]!}
+          min={-1}
+          max={1}
+          step={0.01}
+          reset={axis === "y" ? 1 : 0}
+          tooltip="Direction in which the layers lie one above the other; only its proportions count."
+          onChange={(v) => {
+            const next = b.axis.map((old, i) => (i === k ? v : old)) as BreakUp["axis"];
+            if (Math.hypot(...next) > 1e-6) change({ axis: next });
+          }}
+        />
+      ))}
     </>
   );
 }
