@@ -55,7 +55,7 @@ describe("the way in", () => {
     const button = (name: string | RegExp) => page.getByRole("button", { name, exact: typeof name === "string" });
 
     await page.goto(app.url);
-    await act(button("Begin with an empty scene").click());
+    await act(page.getByRole("button", { name: "Begin with an empty scene" }).click());
     await step("set").waitFor();
     const id = page.url().split("/").at(-1)!;
     expect(await page.getByRole("button", { name: /^Set/ }).getAttribute("aria-expanded")).toBe("true");
