@@ -39,6 +39,21 @@ describe("groups of the sheet", () => {
   });
 });
 
+describe("a tool", () => {
+  it("opens the group where its result is told", async () => {
+    await openAnew();
+    const [pins, size] = [head(/^Solve density from pins/), head(/^Size of the set/)];
+    expect(await pins.getAttribute("aria-expanded")).toBe("false");
+    await page.keyboard.press("d");
+    expect(await pins.getAttribute("aria-expanded")).toBe("true");
+    await page.keyboard.press("m");
+    const box = (await page.getByTestId("picture").boundingBox())!;
+    for (const y of [0.5, 0.9]) await page.mouse.click(box.x + 0.5 * box.width, box.y + y * box.height);
+    await page.getByLabel("Actual length", { exact: true }).waitFor();
+    expect(await size.getAttribute("aria-expanded")).toBe("true");
+  });
+});
+
 describe("the finder", () => {
   const seek = async (text: string): Promise<void> => {
     await page.keyboard.press("/");

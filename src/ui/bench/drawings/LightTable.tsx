@@ -26,6 +26,8 @@ interface Row {
   air: number;
   surfaces: number;
   balance: LightBalance | null;
+  /** Lights that the balance is of, this one among them. */
+  together: number;
 }
 
 type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "surfaces" | "gives" | "costs";
@@ -33,7 +35,7 @@ type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "
 function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
   const by = new Map(balance?.map((b) => [b.name, b]));
   const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null; tint?: readonly number[] }, strength: number, unit: string, temperature: number | null): Row => ({
-    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null,
+    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null, together: 1,
   }); // prettier-ignore
   const { sun, moon, sky } = doc;
   const rows = [
@@ -47,6 +49,9 @@ function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
     ),
   ];
   if (moon.on) rows.push(great("moon", moon, moon.illuminance, "lx", moon.temperature));
+  const groupOf = (l: Light): string => (by.has(l.group ?? l.name) ? (l.group ?? l.name) : "other lights");
+  const together = new Map<string, number>();
+  for (const l of doc.lights) together.set(groupOf(l), (together.get(groupOf(l)) ?? 0) + 1);
   doc.lights.forEach((l, i) =>
     rows.push({
       id: i,
@@ -60,7 +65,8 @@ function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
       tint: l.tint,
       air: l.air,
       surfaces: l.surfaces,
-      balance: by.get(l.group ?? l.name) ?? by.get("other lights") ?? null,
+      balance: by.get(groupOf(l)) ?? null,
+      together: together.get(groupOf(l))!,
     }),
   );
   return rows;
@@ -77,7 +83,12 @@ const HEADS: [Column, string, string, string][] = [
   ["temperature", "Colour", "w-20 text-right", "Temperature of its white."],
   ["air", "Air", "w-14 text-right", "Air contribution."],
   ["surfaces", "Surfaces", "w-16 text-right", "Surface contribution."],
-  ["gives", "Light", "w-14 text-right", "Share of the light in this frame, measured in the live picture."],
+  [
+    "gives",
+    "Light",
+    "w-20 text-right",
+    "Share of the light in this frame, measured in the live picture; where several lights are kept together, of all of them.",
+  ],
   ["costs", "Rays", "w-14 text-right", "Share of the shadow rays that go to it."],
 ];
 
@@ -367,14 +378,15 @@ export function LightTable() {
                 </span>
                 <span
                   role="cell"
-                  className="figures w-14 shrink-0 text-right"
+                  className="figures w-20 shrink-0 text-right"
                   title={
                     r.balance
-                      ? `${share(r.balance.air)} of the air's light, ${share(r.balance.surfaces)} of the surfaces'`
+                      ? `${r.together > 1 ? `${r.together} lights that are kept together on the film give ` : ""}${share(r.balance.air)} of the air's light, ${share(r.balance.surfaces)} of the surfaces'`
                       : "Not measured yet."
                   }
                 >
                   {r.on && r.balance ? share(r.balance.light) : "–"}
+                  {r.on && r.balance && r.together > 1 && <span className="quiet"> of {r.together}</span>}
                 </span>
                 <span role="cell" className="figures w-14 shrink-0 text-right">
                   {r.on && r.balance ? share(r.balance.rays) : "–"}

@@ -93,7 +93,7 @@ export const COMMANDS: readonly Command[] = [
   command("m", "M", "measure between two points of the picture", "ruler, distance", tool("measure")),
   command("d", "D", "pin points of the picture, to solve density from their transmittance", "how much is left", (bench) => {
     tool("pin")(bench);
-    bench.view.setState({ open: "air" });
+    bench.view.unfold("pins");
   }),
   command("e", "E", "meter a point of the picture", "exposure, light meter, middle grey", tool("expose")),
   command("z", "Z", "the picture alone, and back", "full screen, maximise, hide panels", ({ view }) =>

@@ -2,7 +2,6 @@
 import { middleOf } from "#core/section/sides";
 import type { Bench } from "./context";
 import type { Found } from "./finder";
-import { isOpen } from "./groups";
 
 /** What the sheet must bring into sight next: a control by its label in a group or part, or a whole part. */
 export interface Sought {
@@ -15,6 +14,7 @@ export interface Sought {
 export function goTo(bench: Bench, found: Found): Sought | null {
   const { view, store } = bench;
   const doc = store.getState().document;
+  if (found.kind !== "command") view.setState({ alone: false });
   switch (found.kind) {
     case "command":
       found.command.run(bench);
@@ -32,8 +32,8 @@ export function goTo(bench: Bench, found: Found): Sought | null {
       return { within: "part-set", label: doc.objects[found.index]!.name ?? null };
     case "control": {
       const { part, group, label } = found.control;
-      view.setState({ open: part });
-      if (group && !isOpen(view.getState().folds, group)) view.fold(group, false);
+      if (group) view.unfold(group);
+      else view.setState({ open: part });
       // fields of one light need a light
       if (group === "contributions" && !view.getState().lights.length && doc.lights.length) view.setState({ lights: [0] });
       return { within: group ? `group-${group}` : `part-${part}`, label };

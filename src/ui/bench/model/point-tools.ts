@@ -78,20 +78,20 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
   if (tool === "pin") {
     const share = Math.max(0.001, Number((survivingIn(film, x, y) ?? 0.5).toFixed(2)));
     pin({ point: map3(point, tidy), share });
-    view.setState({ open: "air" });
+    view.unfold("pins");
     return;
   }
   if (tool === "limit") {
     view.setState({ tool: "none" });
     const end = { point: map3(point, tidy), share: VISIBILITY_THRESHOLD };
     pin(end);
+    view.unfold("pins");
     limit(end);
     return;
   }
   if (tool === "aim" || tool === "look") return aimAt(tool, store, view, point);
   if (tool === "measure") {
-    const { measured } = view.getState();
-    view.setState(measured.length === 1 ? { measured: [measured[0]!, point], tool: "none", open: "set" } : { measured: [point] });
+    view.measure(point);
   } else if (tool === "person") view.setState({ person: point, tool: "none" });
   else {
     const { forward } = cameraFrame(doc.camera);

@@ -16,10 +16,30 @@ export interface SectionState {
 /** Milliseconds without another request after which the drawing is taken to be at rest. */
 const REST = 180;
 
+/** Milliseconds after which a worker that failed is tried again. */
+const AGAIN = 3000;
+
+export interface SectionHost {
+  worker: Remote<SectionWorker>;
+  /** Rejected where the worker itself fails: then nothing it was asked is ever answered. */
+  broken: Promise<never>;
+  end(): void;
+}
+
+function browserSection(): SectionHost {
+  const raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
+  const broken = new Promise<never>((_, reject) => {
+    raw.onerror = (e) => reject(new Error(e.message || "The worker of the section could not start."));
+  });
+  broken.catch(() => undefined); // told to whoever asks
+  return { worker: wrap<SectionWorker>(raw), broken, end: () => raw.terminate() };
+}
+
 export class SectionLink {
   readonly state: StoreApi<SectionState> = createStore<SectionState>(() => ({ section: null, document: null, problem: null }));
-  private raw: Worker | null = null;
-  private worker: Remote<SectionWorker> | null = null;
+  private host: SectionHost | null = null;
+  private starting: Promise<void> | null = null;
+  private retrying: ReturnType<typeof setTimeout> | undefined;
   private geometry: CompiledGeometry | null = null;
   private given: CompiledGeometry | null = null;
   private wanted: { doc: SceneDocument; request: Omit<SectionRequest, "lit"> } | null = null;
@@ -30,6 +50,12 @@ export class SectionLink {
   /** What the present section answers. */
   private answered: unknown[] = [];
   private resting: ReturnType<typeof setTimeout> | null = null;
+
+  /** @param spawn makes a worker; it is called again where one failed */
+  constructor(
+    private readonly spawn: () => SectionHost = browserSection,
+    private readonly wait = AGAIN,
+  ) {}
 
   /** The geometry of documents asked about from now on. */
   setGeometry(geometry: CompiledGeometry): void {
@@ -52,7 +78,8 @@ export class SectionLink {
   dispose(): void {
     if (this.resting) clearTimeout(this.resting);
     this.gone = true;
-    this.raw?.terminate();
+    clearTimeout(this.retrying);
+    this.drop();
   }
 
   /** Whether questions can be answered yet. */
@@ -60,23 +87,32 @@ export class SectionLink {
     return this.geometry !== null && !this.gone;
   }
 
-  /** The worker with the present geometry, for other questions about the air. @throws where there is none yet */
+  /** The worker with the present geometry, for other questions about the air. @throws where there is none yet, or it cannot start */
   async asked(): Promise<Remote<SectionWorker>> {
     const { geometry } = this;
     if (!geometry || this.gone) throw new Error("The set is not built yet.");
-    if (!this.starting) {
-      this.raw = new Worker(new URL("./section-worker.ts", import.meta.url), { type: "module" });
-      this.worker = wrap<SectionWorker>(this.raw);
-      this.starting = this.worker.start();
+    const host = (this.host ??= this.spawn());
+    try {
+      this.starting ??= Promise.race([host.worker.start(), host.broken]);
+      await this.starting;
+      if (this.given !== geometry) {
+        this.given = geometry;
+        await host.worker.setGeometry(geometry);
+      }
+    } catch (error) {
+      // the next question starts another
+      if (this.host === host) this.drop();
+      throw error;
     }
-    await this.starting;
-    if (this.given !== geometry) {
-      this.given = geometry;
-      await this.worker!.setGeometry(geometry);
-    }
-    return this.worker!;
+    return host.worker;
   }
-  private starting: Promise<void> | null = null;
+
+  private drop(): void {
+    this.host?.end();
+    this.host = null;
+    this.starting = null;
+    this.given = null;
+  }
 
   /** Works until what is wanted is answered. */
   private async work(): Promise<void> {
@@ -94,7 +130,10 @@ export class SectionLink {
         this.state.setState({ section, document: wanted.doc, problem: null });
       }
     } catch (error) {
-      if (!this.gone) this.state.setState({ problem: (error as Error).message });
+      if (this.gone) return;
+      this.state.setState({ problem: (error as Error).message });
+      clearTimeout(this.retrying);
+      this.retrying = setTimeout(() => void this.work(), this.wait);
     } finally {
       this.busy = false;
     }

@@ -45,6 +45,26 @@ describe("the live picture", () => {
     expect(session.state.getState().exposure).toBe(before + 1);
   });
 
+  it("starts its workers again where they could not be fetched, by itself or when asked", async () => {
+    const fake = fakeSession();
+    let tries = 0;
+    const startEngine = async () =>
+      ++tries < 3 ? Promise.reject(new Error("The render kernel could not be loaded (502).")) : fake.host.startEngine();
+    const session = new Session(doc, { ...fake.host, startEngine });
+    vi.useFakeTimers();
+    await session.start();
+    expect(session.state.getState()).toMatchObject({ phase: "failed", message: expect.stringContaining("502") as string });
+    await vi.advanceTimersByTimeAsync(5000);
+    vi.useRealTimers();
+    expect(tries).toBe(2);
+    session.again();
+    session.resize(64, 36);
+    await settle();
+    expect(tries).toBe(3);
+    expect(session.state.getState().phase).toBe("rendering");
+    session.dispose();
+  });
+
   it("goes on where a lens is kept or a pin is set", async () => {
     const { session, runs } = await live();
     session.update({ ...doc, lenses: [{ name: "gate", camera: doc.camera }], pins: [{ point: [0, 0, 1], share: 0.5 }] });

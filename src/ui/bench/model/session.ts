@@ -95,6 +95,9 @@ function renderKey(doc: SceneDocument): string {
 const SWEEP = 4;
 const FIRST_STRIDE = 8;
 
+/** Milliseconds after which workers that could not start are started again. */
+const AGAIN = 3000;
+
 export class Session {
   readonly state: StoreApi<SessionState>;
   readonly worker: Remote<SceneWorker>;
@@ -174,11 +177,22 @@ export class Session {
       this.refresh(true);
     } catch (error) {
       this.fail(error);
+      // a server that starts anew is there in a moment
+      if (!this.gone) this.retrying = setTimeout(() => void this.start(), AGAIN);
     }
+  }
+  private retrying: ReturnType<typeof setTimeout> | undefined;
+
+  /** Tries what failed once more. */
+  again(): void {
+    clearTimeout(this.retrying);
+    if (!this.engine) return void this.start();
+    this.refresh(true);
   }
 
   dispose(): void {
     this.gone = true;
+    clearTimeout(this.retrying);
     this.engine?.dispose();
     this.cleaning.dispose();
     this.host.dispose();

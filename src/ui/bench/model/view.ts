@@ -4,7 +4,7 @@ import type { V3 } from "#core/math/vectors";
 import type { Finding } from "#core/air/diagnose";
 import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
-import { GROUPS_KEPT, keptFolds, type Folds, type GroupId } from "./groups";
+import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
 import type { LightId } from "./session";
 
 /** What can be drawn under the picture: the section, the set in space, the table of lights. */
@@ -173,6 +173,18 @@ export function createView(storage: TextStorage, open = "air") {
       const folds = { ...view.getState().folds, [id]: !folded };
       storage.setItem(GROUPS_KEPT, JSON.stringify(folds));
       view.setState({ folds });
+    },
+    /** Takes a point for the ruler: the second ends it, and opens where the distance is told. */
+    measure(point: V3): void {
+      const [from, to] = view.getState().measured;
+      if (!from || to) return view.setState({ measured: [point] });
+      view.setState({ measured: [from, point], tool: "none" });
+      this.unfold("size");
+    },
+    /** Opens a group in its part of the sheet: something that was just done is told there. */
+    unfold(id: GroupId): void {
+      view.setState({ open: GROUPS[id].part });
+      if (!isOpen(view.getState().folds, id)) this.fold(id, false);
     },
     setSurround(v: number): void {
       storage.setItem("fumarium.surround", String(v));

@@ -325,7 +325,12 @@ export function Picture() {
           <div role="alert" className="absolute inset-0 flex flex-col items-center justify-center gap-2 bg-base-200/90 p-8 text-center">
             <p className="font-semibold text-error">The picture cannot be rendered</p>
             <p className="max-w-lg text-sm">{error ?? message}</p>
-            <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or reload this page to try again.</p>
+            <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or try again.</p>
+            {phase === "failed" && (
+              <button className="btn btn-sm" onClick={() => session.again()}>
+                Try again
+              </button>
+            )}
             {error && (
               <button className="btn btn-sm" onClick={() => (setError(null), view.setState({ front: "live", back: null, wipe: false }))}>
                 Back to the live picture

@@ -369,9 +369,8 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       if (t === "measure" || t === "person") {
         const hit = picker.at(gl, lens, x, y);
         if (!hit) return;
-        const { measured: had } = view.getState();
         if (t === "person") view.setState({ person: hit.point, tool: "none" });
-        else view.setState(had.length === 1 ? { measured: [had[0]!, hit.point], tool: "none", open: "set" } : { measured: [hit.point] });
+        else view.measure(hit.point);
         return;
       }
       if (t === "aim" || t === "look") {
