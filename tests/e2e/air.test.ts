@@ -150,9 +150,8 @@ describe("the air", () => {
     await page.reload();
     await finished(page);
     expect(await page.locator("[data-pin]").count()).toBe(2);
-    const place = () => page.locator("[data-pin='0']").getAttribute("transform");
+    const place = () => page.locator("[data-pin='1']").getAttribute("transform");
     const before = await place();
-    await page.getByLabel("Undo").waitFor();
     await page.keyboard.press("1");
     await page.getByRole("spinbutton", { name: "Field of view" }).fill("60");
     await page.keyboard.press("Enter");
