@@ -68,6 +68,15 @@ describe("new things", () => {
     expect(position[0]).toBeLessThan(2.4);
   });
 
+  it("lamps hang above the ground of a set that is flat, whose bounds have no height", () => {
+    const flat = [-20, 0, -20, 20, 0, 20] as const;
+    const down = parseDocument({ fumarium: 2, camera: { position: [0, 2, 9], target: [0, 0, 0] } });
+    for (const ground of [[0, 0, 0] as [number, number, number], null]) {
+      const { position } = lampPlace(down, { middle: ground, ground, room: null, bounds: flat });
+      expect(position[1]).toBeGreaterThan(0.5);
+    }
+  });
+
   it("shapes stand on the ground in sight, of a size that is seen whole, and fit into the room", () => {
     const wall = shapePlace(doc, sights[0]![1]);
     expect(wall.at[1]).toBeCloseTo(0, 0);

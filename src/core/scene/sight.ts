@@ -65,8 +65,8 @@ export interface LampPlace {
 }
 
 /**
- * Where a new lamp hangs: before and above what is looked at, in the upper half of the frame, below the ceiling and inside the room (or
- * the set); aimed at what is looked at.
+ * Where a new lamp hangs: before and above what is looked at, in the upper half of the frame, below the ceiling and inside the room; out
+ * of doors above the ground, over the set; aimed at what is looked at.
  */
 export function lampPlace(doc: SceneDocument, sight: Sight): LampPlace {
   const target = lookedAt(doc, sight);
@@ -75,12 +75,14 @@ export function lampPlace(doc: SceneDocument, sight: Sight): LampPlace {
   const before = map3(target, (v, k) => v + 0.25 * (origin[k] - v));
   const wanted: V3 = [before[0], before[1] + 0.5 * halfHeight(doc, 0.75 * reach), before[2]];
   const within = sight.room ?? sight.bounds;
-  const position = within
-    ? map3(wanted, (v, k) => {
-        const gap = CLEAR * (within[MOST[k]] - within[k]);
-        return clamp(v, within[k] + gap, within[MOST[k]] - gap);
-      })
-    : wanted;
+  // out of doors nothing is above: only the ground bounds how low it hangs
+  const floor = (sight.ground?.[1] ?? sight.bounds?.[1] ?? -Infinity) + 0.1 * reach;
+  const position = map3(wanted, (v, k) => {
+    if (k === 1 && !sight.room) return Math.max(v, floor);
+    if (!within) return v;
+    const gap = CLEAR * (within[MOST[k]] - within[k]);
+    return clamp(v, within[k] + gap, within[MOST[k]] - gap);
+  });
   return { position: map3(position, tidy), target: map3(target, tidy), reach };
 }
 
