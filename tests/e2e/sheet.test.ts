@@ -71,6 +71,12 @@ describe("the finder", () => {
     await seek("fov");
     await expect.poll(focused).toBe("Field of view");
     await page.keyboard.press("Escape");
+    await seek("hdri");
+    await expect.poll(focused).toBe("Kind");
+    await page.keyboard.press("Escape");
+    await seek("beam");
+    await expect.poll(focused).toBe("Air contribution");
+    await page.keyboard.press("Escape");
     await seek("porch");
     await page.getByRole("group", { name: "porch" }).waitFor();
     await page.evaluate(() => (document.activeElement as HTMLElement).blur());

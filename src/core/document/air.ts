@@ -50,7 +50,7 @@ export const noiseSchema = z
     octaves: z.int().min(1).max(8).default(3),
     roughness: share().default(0.5).describe("strength of an octave against the one before"),
     axis: direction().default([0, 1, 0]).describe("which way layers are stacked"),
-    bend: finite().min(0).max(4).default(0.5).describe("of layers: how far they sway from level, about, in sizes"),
+    bend: finite().min(0).max(4).default(0.5).describe("of layers: how far they bend away from flat, at most, in sizes"),
     lacunarity: finite().min(1.2).max(4).default(2.03).describe("fineness of an octave against the one before"),
     low: share().default(0.3).describe("noise below this is empty air"),
     high: share().default(0.7).describe("noise above this is full density"),

@@ -77,6 +77,13 @@ describe("new things", () => {
     }
   });
 
+  it("are as exact far from the origin as near it", () => {
+    const far = parseDocument({ fumarium: 2, camera: { position: [54321, 3002, 9], target: [54321, 3000, 0] } });
+    const ground: [number, number, number] = [54321.375, 3000.125, 0.5];
+    expect(shapePlace(far, { middle: ground, ground, room: null, bounds: null }).at).toEqual([54321.375, 3000.125, 0.5]);
+    expect(lampPlace(far, { middle: ground, ground, room: null, bounds: null }).target).toEqual([54321.375, 3000.125, 0.5]);
+  });
+
   it("shapes stand on the ground in sight, of a size that is seen whole, and fit into the room", () => {
     const wall = shapePlace(doc, sights[0]![1]);
     expect(wall.at[1]).toBeCloseTo(0, 0);

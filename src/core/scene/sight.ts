@@ -43,7 +43,11 @@ export function sightOf(doc: SceneDocument, film: Film | null, around: Pick<Sigh
 }
 
 const clamp = (v: number, least: number, most: number): number => Math.max(least, Math.min(most, v));
-const tidy = (v: number): number => Number(v.toPrecision(4));
+/** A point rounded to a thousandth of the distance it is seen from, wherever it lies. */
+const tidy = (p: Readonly<V3>, reach: number): V3 => {
+  const decimals = clamp(3 - Math.floor(Math.log10(Math.max(reach, 1e-6))), 0, 9);
+  return map3(p, (v) => Number(v.toFixed(decimals)));
+};
 
 /** The point that is looked at: the surface in the middle, else the lens's target, kept in the room or set. */
 function lookedAt(doc: SceneDocument, sight: Sight): V3 {
@@ -83,7 +87,7 @@ export function lampPlace(doc: SceneDocument, sight: Sight): LampPlace {
     const gap = CLEAR * (within[MOST[k]] - within[k]);
     return clamp(v, within[k] + gap, within[MOST[k]] - gap);
   });
-  return { position: map3(position, tidy), target: map3(target, tidy), reach };
+  return { position: tidy(position, reach), target: tidy(target, reach), reach };
 }
 
 /** Where a new shape stands, the middle of its underside, and about how large it is, m: a quarter of the frame's height there. */
@@ -93,7 +97,7 @@ export function shapePlace(doc: SceneDocument, sight: Sight): { at: V3; size: nu
   const at: V3 = sight.ground ?? [looked[0], sight.room?.[1] ?? sight.bounds?.[1] ?? 0, looked[2]];
   const reach = Math.hypot(...map3(at, (v, k) => v - origin[k]));
   const most = sight.room ? 0.4 * Math.min(...AXES.map((k) => sight.room![MOST[k]] - sight.room![k])) : Infinity;
-  return { at: map3(at, tidy), size: Math.max(1e-3, Math.min(most, 0.5 * halfHeight(doc, reach))) };
+  return { at: tidy(at, reach), size: Math.max(1e-3, Math.min(most, 0.5 * halfHeight(doc, reach))) };
 }
 
 /** What a new region fills: the room; in the open, the ground from the lens to what is looked at and as far beyond its middle to both sides. */

@@ -90,8 +90,11 @@ export function prepareLightSampling(): void {
   skyPower = 0.0;
   if (paramInt(P_ENV) != 0) skyPower = param(P_ENV_POWER);
   else {
-    const below = param(P_SKY_GROUND_HIGH) > -1.0 ? P_SKY_GROUND : P_SKY_HORIZON;
-    for (let i = 0; i < 3; i++) skyPower += 0.25 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i)) + 0.5 * param(below + i);
+    const grounded = param(P_SKY_GROUND_HIGH) > -1.0;
+    for (let i = 0; i < 3; i++) {
+      const above = 0.5 * (param(P_SKY_ZENITH + i) + param(P_SKY_HORIZON + i));
+      skyPower += grounded ? 0.5 * (above + param(P_SKY_GROUND + i)) : above;
+    }
   }
   localCount = paramInt(P_LIGHT_COUNT);
   distantCount = paramInt(P_DISTANT_COUNT);

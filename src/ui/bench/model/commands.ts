@@ -65,7 +65,7 @@ export const COMMANDS: readonly Command[] = [
     "compare, split",
     ({ view }) => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }),
   ),
-  command("l", "L", "live picture to the front", "render view", ({ view }) => view.show("live")),
+  command("l", "L", "live picture to the front", "rendering", ({ view }) => view.show("live")),
   command("s", "S", "drag the sun in the picture", "move the sun, sun direction", (bench) => {
     if (bench.store.getState().document.camera.kind === "perspective") tool("sun")(bench);
   }),
@@ -89,7 +89,7 @@ export const COMMANDS: readonly Command[] = [
   command("g", "G", "handles in the 3D view rotate, or move", "gizmo, transform", ({ view }) =>
     view.setState({ turn: !view.getState().turn }),
   ),
-  command("t", "T", "light table, on and off", "list of lights, lister", ({ view }) => view.toggleBelow("lights")),
+  command("t", "T", "light table, on and off", "list of lights", ({ view }) => view.toggleBelow("lights")),
   command("m", "M", "measure between two points of the picture", "ruler, distance", tool("measure")),
   command("d", "D", "pin points of the picture, to solve density from their transmittance", "how much is left", (bench) => {
     tool("pin")(bench);

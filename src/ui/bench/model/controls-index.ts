@@ -102,7 +102,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
     "3D noise: break up, drifts, wisps, clumps, turbulence, texture",
     "Character: type of noise, wisps, cells, billow, ridge",
     "Size: scale of the noise, feature size",
-    "Sway: layers, bend, waves",
+    "Bend: layers, sway, waves",
     "Stacked along y: layers, strata, bands, axis",
     "Octaves: detail, fractal",
     "Roughness: gain, persistence, fractal",

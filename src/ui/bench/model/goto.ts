@@ -35,7 +35,8 @@ export function goTo(bench: Bench, found: Found): Sought | null {
       if (group) view.unfold(group);
       else view.setState({ open: part });
       // fields of one light need a light
-      if (group === "contributions" && !view.getState().lights.length && doc.lights.length) view.setState({ lights: [0] });
+      if (group === "contributions" && typeof view.getState().lights.at(-1) !== "number" && doc.lights.length)
+        view.setState({ lights: [0] });
       return { within: group ? `group-${group}` : `part-${part}`, label };
     }
   }

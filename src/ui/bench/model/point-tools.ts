@@ -37,7 +37,7 @@ interface Click {
   room: Readonly<Box> | null;
 }
 
-const tidy = (v: number): number => Number(v.toPrecision(6));
+const tidy = (v: number): number => Number(v.toPrecision(8));
 
 /** Uses a point of the live picture; a click on what the tool cannot use changes nothing. */
 export function takePoint(tool: PointTool, { store, view, film, x, y, limit, room }: Click): void {

@@ -133,7 +133,8 @@ export class SectionLink {
       if (this.gone) return;
       this.state.setState({ problem: (error as Error).message });
       clearTimeout(this.retrying);
-      this.retrying = setTimeout(() => void this.work(), this.wait);
+      // a worker that answers with an error would do so again
+      if (!this.host) this.retrying = setTimeout(() => void this.work(), this.wait);
     } finally {
       this.busy = false;
     }

@@ -57,6 +57,8 @@ describe("the live picture", () => {
     await vi.advanceTimersByTimeAsync(5000);
     vi.useRealTimers();
     expect(tries).toBe(2);
+    // an impatient hand starts no second engine
+    session.again();
     session.again();
     session.resize(64, 36);
     await settle();

@@ -169,6 +169,8 @@ export class Session {
   }
 
   async start(): Promise<void> {
+    if (this.starting) return;
+    this.starting = true;
     try {
       const engine = await this.host.startEngine();
       if (this.gone) return engine.dispose();
@@ -179,8 +181,11 @@ export class Session {
       this.fail(error);
       // a server that starts anew is there in a moment
       if (!this.gone) this.retrying = setTimeout(() => void this.start(), AGAIN);
+    } finally {
+      this.starting = false;
     }
   }
+  private starting = false;
   private retrying: ReturnType<typeof setTimeout> | undefined;
 
   /** Tries what failed once more. */

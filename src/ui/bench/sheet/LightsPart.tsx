@@ -1,6 +1,7 @@
 /** Sun, moon, sky and the lights of the list. What is chosen opens under its own line. */
 import { useState, type ReactNode } from "react";
 import { LIMITS, lightSchema, type Light } from "#core/document/schema";
+import { lampPlace } from "#core/scene/sight";
 import { temperatureRgb } from "#core/optics/colour";
 import { cssColour } from "../../shared/ColourField";
 import { useBench, useDocument, useView } from "../model/context";
@@ -48,7 +49,7 @@ function Great({
   const { view } = useBench();
   const open = useView((s) => isOpen(s.folds, id));
   return (
-    <section>
+    <section id={`group-${id}`}>
       <div className="group flex items-center gap-2 hover:bg-base-300/30">
         <button
           className="flex min-w-0 flex-1 items-baseline gap-2 py-0.5 text-left text-sm"
@@ -82,7 +83,7 @@ export function LightsPart() {
     setProblem(null);
     try {
       const stored = await bringAsset("profile", file, doc, session);
-      const { position } = newLight(doc, "spot", sightNow(bench));
+      const { position } = lampPlace(doc, sightNow(bench));
       const light = lightSchema.parse({
         kind: "profile",
         name: stored.name,

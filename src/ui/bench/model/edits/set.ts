@@ -72,7 +72,7 @@ export function addShape(doc: SceneDocument, kind: Exclude<SceneObject["kind"], 
       doc.objects.flatMap((o) => (o.name ? [o.name] : [])),
     ),
     material: "blocking",
-    position: [r(at[0]), r(at[1] + (kind === "box" || kind === "cylinder" ? s / 2 : kind === "sphere" ? s / 2 : 0)), r(at[2])],
+    position: [at[0], Number((at[1] + (kind === "box" || kind === "cylinder" || kind === "sphere" ? s / 2 : 0)).toPrecision(9)), at[2]],
     ...(kind === "box"
       ? { size: [s, s, s] }
       : kind === "rectangle"

@@ -137,14 +137,14 @@ function LayerFields({ b, change }: { b: BreakUp; change(c: Partial<BreakUp>): v
   return (
     <>
       <Num
-        label="Sway"
+        label="Bend"
         unit="×"
         value={b.bend}
         min={0}
         max={4}
         step={0.01}
         reset={0.5}
-        tooltip="How far the layers sway from level, in sizes. 0 leaves them flat."
+        tooltip="How far the layers bend away from flat, in sizes; 0 leaves them flat."
         onChange={(bend) => change({ bend })}
       />
       {(["x", "y", "z"] as const).map((axis, k) => (

@@ -13,7 +13,7 @@ import { MEDIUM_WORDS } from "../../model/group-words";
 import { Group } from "../Group";
 import { Select } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
-import { unreachable } from "../../../../core/layout/codes";
+import { unreachable } from "#core/layout/codes";
 
 type Region = Medium["region"];
 /** A region of another kind that fills a box. */
