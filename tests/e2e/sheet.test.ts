@@ -72,8 +72,7 @@ describe("the finder", () => {
     await expect.poll(focused).toBe("Field of view");
     await page.keyboard.press("Escape");
     await seek("hdri");
-    await expect.poll(focused).toBe("Kind");
-    await page.keyboard.press("Escape");
+    await expect.poll(focused).toBe("Image: choose a file …");
     await seek("beam");
     await expect.poll(focused).toBe("Air contribution");
     await page.keyboard.press("Escape");
