@@ -46,7 +46,7 @@ export class CleanPool {
     const cleaned: Cleaned = { ...NOT_CLEANED };
     const count = lights ? film.lights.length : 0;
     const groups = count > 0 ? { first: groupFloat(film, 0), count } : NO_GROUPS;
-    const empty = (): Float32Array => new Float32Array(CLEANED_FLOATS * width * height);
+    const empty = (): Float32Array => pixelsBeside(film, width * height);
     const parts = (side: Grouped): Float32Array[] => (sides.includes(side) ? Array.from({ length: count }, empty) : []);
     if (count > 0) cleaned.lights = { air: parts("air"), surfaces: parts("surfaces") };
     const tiles: { side: Side; area: Area }[] = [];
@@ -84,8 +84,8 @@ export class CleanPool {
       const result = await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths });
       return { ...NOT_CLEANED, [side]: result.light, air: result.air };
     }
-    const cleaned: Cleaned = { ...NOT_CLEANED, [side]: new Float32Array(CLEANED_FLOATS * width * height) };
-    if (air) cleaned.air = new Float32Array(CLEANED_FLOATS * width * height);
+    const cleaned: Cleaned = { ...NOT_CLEANED, [side]: pixelsBeside(film, width * height) };
+    if (air) cleaned.air = pixelsBeside(film, width * height);
     // bands begin at even rows: see Cleaner.live
     const rows = 2 * Math.ceil(height / (2 * this.host.workers));
     const bands: Area[] = [];
@@ -159,13 +159,20 @@ export class CleanPool {
 
 const sizeOf = ({ crop: [x0, y0, x1, y1] }: Film): [number, number] => [x1 - x0, y1 - y0];
 
+const isShared = ({ data }: Film): boolean => typeof SharedArrayBuffer !== "undefined" && data.buffer instanceof SharedArrayBuffer;
+
+/** Cleaned pixels, none yet; in shared memory where the film is, so that what reads one reads the other. */
+function pixelsBeside(film: Film, count: number): Float32Array {
+  const floats = CLEANED_FLOATS * count;
+  return isShared(film) ? new Float32Array(new SharedArrayBuffer(4 * floats)) : new Float32Array(floats);
+}
+
 /** Pixels that a worker needs for an area of the crop (null: all): the film itself where its memory is shared, else a copy of them. */
 function part(film: Film, area: Area | null): { pixels: Pixels; area: Area } {
   const [x0, y0, x1, y1] = film.crop;
   const [width, height] = sizeOf(film);
   const wanted: Area = area ?? [0, 0, width, height];
-  if (typeof SharedArrayBuffer !== "undefined" && film.data.buffer instanceof SharedArrayBuffer)
-    return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop }, area: wanted };
+  if (isShared(film)) return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop }, area: wanted };
   // an even number of pixels before the area, so that pixels pair as they do in the whole
   const left = Math.max(0, wanted[0] - CLEAN_REACH),
     top = Math.max(0, wanted[1] - CLEAN_REACH),

@@ -4,6 +4,7 @@ import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
+import { benchPage } from "./page";
 import { benchPalm, palmScene } from "./palm";
 import { benchProfile } from "./profile";
 import { benchQuiet } from "./quiet";
@@ -28,6 +29,8 @@ if (which === "quiet")
     process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
     Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 2048),
   );
+// a browser and the built application beside it
+if (which === "page") await benchPage();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();

@@ -30,7 +30,11 @@ const FULL = { fireflies: 1, air: 1, surfaces: 1 };
 const LIGHT = ["beauty", "air", "surfaces"] as const satisfies PassName[];
 const FOLDER = "var/references";
 
-type Render = (document: SceneDocument, samples: number) => Promise<Film>;
+/** Samples of one file of a reference: what is lost when the command is stopped. */
+const PART = 256;
+
+/** A picture of the samples from `first` to before `end` of each pixel. */
+type Render = (document: SceneDocument, first: number, end: number) => Promise<Film>;
 
 /** Display values of a pass, three a pixel, finer than a screen's. */
 function shown(film: Film, pass: PassName, doc: SceneDocument): Float32Array {
@@ -50,28 +54,39 @@ function meanLuminance(v: Float32Array): number {
   return (3 * sum) / v.length;
 }
 
-/** A reference of other random numbers than what is compared with it; rendered where it is not there yet. */
+/**
+ * A reference of other random numbers than what is compared with it, in parts that lie in files of their own; those
+ * that are not there yet are rendered.
+ */
 async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<Film> {
-  const file = join(FOLDER, `${set}-${WIDTH}x${HEIGHT}-${samples}.exr`);
-  if (!existsSync(file)) {
-    const film = await render({ ...doc, render: { ...doc.render, seed: 1_000_003 } }, samples);
-    mkdirSync(FOLDER, { recursive: true });
-    writeFileSync(file, filmToExr(film, [...LIGHT], "float", doc, {}));
+  mkdirSync(FOLDER, { recursive: true });
+  let whole: Film | null = null;
+  for (let first = 0; first < samples; first += PART) {
+    const end = Math.min(samples, first + PART);
+    const file = join(FOLDER, `${set}-${WIDTH}x${HEIGHT}-${first}-${end}.exr`);
+    if (!existsSync(file)) {
+      const film = await render({ ...doc, render: { ...doc.render, seed: 1_000_003 } }, first, end);
+      writeFileSync(file, filmToExr(film, [...LIGHT], "float", doc, {}));
+    }
+    const part = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
+    // films are sums: those of two ranges of samples add up to the film of both
+    whole?.data.forEach((v, i, d) => (d[i] = v + part.data[i]!));
+    whole ??= part;
   }
-  const film = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
+  if (!whole) throw new Error(`a reference of ${samples} samples shows nothing`);
   // of the numbers alone: what a file says of itself changes with the version
   const hash = createHash("sha256");
-  for (const pass of LIGHT) hash.update(shown(film, pass, doc));
+  for (const pass of LIGHT) hash.update(shown(whole, pass, doc));
   console.log(`${set}: reference of ${samples} samples, ${hash.digest("hex").slice(0, 16)}`);
-  return film;
+  return whole;
 }
 
 /** @param sets those of the demo sets; all where none are named @param samples of the references */
 export async function benchQuiet(sets: readonly string[], samples: number): Promise<void> {
   const engine = await RenderEngine.create(nodeHost("build", 2));
   const pool = new CleanPool(nodeCleanHost("build", 2));
-  const render: Render = async (document, count) => {
-    const stages = finalSchedule(0, count, MEDIUM_PASSES);
+  const render: Render = async (document, first, end) => {
+    const stages = finalSchedule(first, end, MEDIUM_PASSES);
     return copyFilm((await engine.start({ document, width: WIDTH, height: HEIGHT, stages })).film);
   };
   try {
@@ -82,7 +97,7 @@ export async function benchQuiet(sets: readonly string[], samples: number): Prom
       const truth = await reference(set.id, doc, samples, render);
       const expected = Object.fromEntries(LIGHT.map((pass) => [pass, shown(truth, pass, doc)]));
       for (const count of COUNTS) {
-        const film = await render(doc, count);
+        const film = await render(doc, 0, count);
         const cleaned =
           count < QUICK ? await pool.live(film, "air", 1, FULL) : await pool.finish(film, { sides: ["air", "surfaces"], strengths: FULL });
         const errors = LIGHT.map((pass) => {

@@ -8,6 +8,7 @@ import {
   type Application,
   eachOnItsPage,
   brightness,
+  drawn,
   finished,
   firstPicture,
   openBench,
@@ -332,19 +333,21 @@ describe("proofs", () => {
 describe("the clean-up", () => {
   /** How much neighbouring pixels of the ground differ: noise, where nothing is to be seen. */
   const roughness = (): Promise<number> =>
-    page.evaluate(() => {
-      const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
-      const [x, y, w, h] = [0.05 * c.width, 0.75 * c.height, 0.3 * c.width, 0.2 * c.height].map(Math.floor) as [
-        number,
-        number,
-        number,
-        number,
-      ];
-      const d = c.getContext("2d")!.getImageData(x, y, w, h).data;
-      let sum = 0;
-      for (let j = 0; j < h; j++) for (let i = 0; i < w - 1; i++) sum += Math.abs(d[4 * (j * w + i) + 1]! - d[4 * (j * w + i + 1) + 1]!);
-      return sum / (h * (w - 1));
-    });
+    drawn(page).then(() =>
+      page.evaluate(() => {
+        const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
+        const [x, y, w, h] = [0.05 * c.width, 0.75 * c.height, 0.3 * c.width, 0.2 * c.height].map(Math.floor) as [
+          number,
+          number,
+          number,
+          number,
+        ];
+        const d = c.getContext("2d")!.getImageData(x, y, w, h).data;
+        let sum = 0;
+        for (let j = 0; j < h; j++) for (let i = 0; i < w - 1; i++) sum += Math.abs(d[4 * (j * w + i) + 1]! - d[4 * (j * w + i + 1) + 1]!);
+        return sum / (h * (w - 1));
+      }),
+    );
   // a wall that only the sky lights, seen at two samples a pixel
   const grainy = { ...SMALL, sun: { on: false }, sky: { luminance: 4000 }, render: { samples: 2, surfaceBounces: 1, airSamples: 1 } };
 

@@ -1,7 +1,7 @@
 /** The rendered picture carried along by the veil while air is dragged. */
 import type { Locator, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { type Application, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
+import { type Application, drawn, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
 
 let app: Application, page: Page;
 const errors: string[] = [];
@@ -9,6 +9,7 @@ eachOnItsPage(errors, (a, _, p) => ([app, page] = [a, p]), ["--use-angle=swiftsh
 
 /** What is seen of the picture at a tenth of its size, sRGB bytes, four a pixel. */
 async function pixels(): Promise<number[]> {
+  await drawn(page);
   // what is written over the picture is not its light
   await page.evaluate(() => {
     const sheet = new CSSStyleSheet();

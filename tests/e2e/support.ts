@@ -58,6 +58,7 @@ export async function firstPicture(page: Page): Promise<void> {
 /** Waits until the live picture is finished, and cleaned. */
 export async function finished(page: Page): Promise<void> {
   await page.waitForSelector("[data-testid=phase][data-phase=done][data-cleaning=no]");
+  await drawn(page);
 }
 export async function saved(page: Page): Promise<void> {
   await page.waitForSelector("[data-testid=saved][data-state=saved]");
@@ -69,8 +70,13 @@ export async function stored(
 ): Promise<{ revision: number; document: typeof SMALL & Record<string, unknown> }> {
   return (await (await fetch(`${app.url}/api/projects/${id}`)).json()) as never;
 }
+/** Waits until what was asked for last is on the canvas. */
+export async function drawn(page: Page): Promise<void> {
+  await page.waitForSelector("canvas[aria-label=Picture][data-fresh=yes]");
+}
 /** Mean of the picture's bytes per band, in a part of it given by shares. */
 export async function brightness(page: Page, part: [number, number, number, number] = [0, 0, 1, 1]): Promise<[number, number, number]> {
+  await drawn(page);
   return page.evaluate(([x, y, w, h]) => {
     const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
     const d = c
@@ -89,6 +95,7 @@ export async function brightness(page: Page, part: [number, number, number, numb
 
 /** How much a part of the picture differs from place to place: standard deviation of its green, 0 to 255. */
 export async function contrast(page: Page, part: [number, number, number, number]): Promise<number> {
+  await drawn(page);
   return page.evaluate(([x, y, w, h]) => {
     const c = document.querySelector<HTMLCanvasElement>("canvas[aria-label=Picture]")!;
     const d = c.getContext("2d")!.getImageData(x * c.width, y * c.height, w * c.width, h * c.height).data;

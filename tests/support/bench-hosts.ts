@@ -6,6 +6,7 @@ import { emptyFilm, type Film } from "#core/film/film";
 import type { RunRequest, RunResult } from "#engine/engine";
 import { RequestError } from "../../src/ui/shared/api";
 import type { LiveEngine, PageHost, Saved, SessionHost } from "../../src/ui/bench/model/hosts";
+import { readHere } from "../../src/ui/bench/model/film-readings";
 import type { SceneWorker } from "../../src/ui/bench/model/scene-worker";
 import { SectionLink } from "../../src/ui/bench/model/section-link";
 
@@ -93,6 +94,7 @@ export function fakeSession() {
   const host: SessionHost = {
     worker: worker as unknown as Remote<SceneWorker>,
     section: new SectionLink(),
+    films: readHere,
     cleaner: {
       live: async () => Promise.resolve(NOT_CLEANED),
       finish: async () => Promise.resolve(NOT_CLEANED),

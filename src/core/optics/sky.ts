@@ -94,11 +94,21 @@ export interface Gradient {
 }
 
 /** Sines of elevation: of the horizon, below which there is ground alone, and from which on there is none; -2 without ground. */
-export function horizonSines({ horizonHeight, horizonBlur, ground }: Gradient): { level: number; low: number; high: number } {
+export function horizonSines({ horizonHeight, horizonBlur, ground }: Pick<Gradient, "horizonHeight" | "horizonBlur" | "ground">): {
+  level: number;
+  low: number;
+  high: number;
+} {
   const sine = (degrees: number): number => Math.sin((Math.max(-90, Math.min(90, degrees)) * Math.PI) / 180);
   const level = sine(horizonHeight);
   if (!ground) return { level, low: -2, high: -2 };
   return { level, low: sine(horizonHeight - horizonBlur / 2), high: sine(horizonHeight + horizonBlur / 2) };
+}
+
+/** Share of the sky, 0 to 1, before the ground by the sine of the elevation: smooth between the two of horizonSines. */
+export function aboveGround(sine: number, low: number, high: number): number {
+  const s = sine >= high ? 1 : sine <= low ? 0 : (sine - low) / (high - low);
+  return s * s * (3 - 2 * s);
 }
 
 /** The gradient by the sine of the elevation, in its own units: even in the sine from the horizon to the zenith, smooth into the ground. */
@@ -106,8 +116,7 @@ export function gradientSky(g: Gradient): (sine: number) => Rgb {
   const { level, low, high } = horizonSines(g);
   return (sine) => {
     const t = Math.max(0, Math.min(1, (sine - level) / (1 - level)));
-    const s = sine >= high ? 1 : sine <= low ? 0 : (sine - low) / (high - low);
-    const air = s * s * (3 - 2 * s);
+    const air = aboveGround(sine, low, high);
     return g.zenith.map((z, k) => {
       const above = g.horizon[k]! + (z - g.horizon[k]!) * t;
       return g.ground ? g.ground[k]! + (above - g.ground[k]!) * air : above;

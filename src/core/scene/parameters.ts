@@ -18,7 +18,7 @@ import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
 import { memoizeByObject, memoize } from "../math/memoize";
 import { gradientSky, horizonSines } from "../optics/sky";
-import { skyTable, type SkyTable } from "./sky";
+import { levelMean, skyTable, type SkyTable } from "./sky";
 import { Tables } from "./tables";
 
 /** Builds the tables of a document for kernel memory from `base` on. @throws InputError for a missing picture or profile */
@@ -51,12 +51,17 @@ export function buildTables(given: SceneDocument, geometry: CompiledGeometry, ba
   sealIntegers(records, "light");
 
   if (sky) {
-    p.set(L.P_ENV, add(sky.rgb));
+    p.set(L.P_ENV, add(sky.light));
     p.set(L.P_ENV_WIDTH, sky.width);
     p.set(L.P_ENV_HEIGHT, sky.height);
     p.set(L.P_ENV_ROTATION, doc.sky.model === "image" ? (doc.sky.rotation * Math.PI) / 180 : 0);
     p.set(L.P_ENV_POWER, sky.power);
     p.set(L.P_ENV_CDF, add(sky.cdf));
+    if (sky.ground) {
+      sky.ground.colour.forEach((v, k) => p.set(L.P_SKY_GROUND + k, v));
+      p.set(L.P_SKY_GROUND_LOW, sky.ground.low);
+      p.set(L.P_SKY_GROUND_HIGH, sky.ground.high);
+    }
   }
   const cells = lightCells(doc, records, count, distant, geometry);
   if (cells) {
@@ -181,12 +186,7 @@ function meanSky(doc: SceneDocument, table: SkyTable | null): Rgb {
       at(Math.sqrt((i + 0.5) / STEPS)).forEach((v, k) => (out[k as 0 | 1 | 2] += (v * sky.luminance) / STEPS));
     return out;
   }
-  const { width, height, rgb } = table;
-  for (let y = 0; y < height / 2; y++) {
-    const [a, b] = [Math.cos((Math.PI * y) / height), Math.max(0, Math.cos((Math.PI * (y + 1)) / height))];
-    for (let x = 0; x < width; x++) for (const k of AXES) out[k] += (rgb[3 * (y * width + x) + k]! * (a * a - b * b)) / width;
-  }
-  return out;
+  return levelMean(table);
 }
 
 /**
@@ -288,7 +288,8 @@ function writeSunAndSky(p: Float64Array, doc: SceneDocument): void {
       sky.horizon.map((c) => c * sky.luminance),
       L.P_SKY_HORIZON,
     );
-    const { level, low, high } = horizonSines(sky);
+    // that of a table comes with it
+    const { level, low, high } = horizonSines(sky.model === "gradient" ? sky : { ...sky, ground: null });
     p.set(
       (sky.ground ?? sky.horizon).map((c) => c * sky.luminance),
       L.P_SKY_GROUND,

@@ -2,20 +2,25 @@
 import { InputError } from "../errors";
 import type { SceneDocument } from "../document/schema";
 import { luminance, type Rgb } from "../optics/colour";
-import { clearSky, overcast } from "../optics/sky";
-import { type V3, sunDirection } from "../math/vectors";
+import { aboveGround, clearSky, horizonSines, overcast } from "../optics/sky";
+import { AXES, type V3, sunDirection } from "../math/vectors";
 import type { Picture } from "../data/picture";
 import { memoizeByObject, memoize } from "../math/memoize";
 
-/** RGB rows from the zenith down, columns from azimuth -180° over 0° (-z) to 180°. */
+/** Rows from the zenith down, columns from azimuth -180° over 0° (-z) to 180°; between the middles of its texels it is interpolated. */
 export interface SkyTable {
   width: number;
   height: number;
-  rgb: Float32Array;
-  /** rows + 1 cumulative shares of the rows, then columns + 1 of each row */
+  /** Four numbers a texel: its light, without the ground that hides a part of it, and 0. */
+  light: Float32Array;
+  /** rows + 1 cumulative shares of the rows, then columns + 1 of each row; positive wherever there is light, the ground's too */
   cdf: Float32Array;
   /** Mean luminance over the sphere, summed over bands. */
   power: number;
+  /** Mean light of each row, the ground before it: three numbers a row. */
+  rows: Float32Array;
+  /** Ground in cd/m², and the sines of elevation between which the sky passes into it; null where there is none. */
+  ground: { colour: Rgb; low: number; high: number } | null;
 }
 
 const MAX_WIDTH = 1024;
@@ -50,10 +55,44 @@ function fitted(image: Picture): { width: number; height: number; rgb: Float32Ar
 
 const fittedOnce = memoizeByObject(fitted);
 
-/** Cumulative distribution of a table by luminance and solid angle. */
-export function skyDistribution(width: number, height: number, rgb: Float32Array): { cdf: Float32Array; power: number } {
+/** Shares of a texel's mean that it and its neighbours across have, where light runs straight from middle to middle. */
+const AROUND = [1 / 8, 3 / 4, 1 / 8] as const;
+/** Places of a row at which the ground before it is looked at. */
+const WITHIN = 16;
+
+/** Share of the sky, 0 to 1, that the ground leaves of each row. */
+function skyShare(height: number, { low, high }: { low: number; high: number }): number[] {
+  return Array.from({ length: height }, (_, y) => {
+    let sum = 0;
+    for (let i = 0; i < WITHIN; i++) sum += aboveGround(Math.cos((Math.PI * (y + (i + 0.5) / WITHIN)) / height), low, high);
+    return sum / WITHIN;
+  });
+}
+
+/** Mean of each texel as the kernel interpolates it, and the ground before it. @param ground null: none */
+function texelMeans(width: number, height: number, rgb: Float32Array, ground: SkyTable["ground"]): Float32Array {
+  const out = new Float32Array(rgb.length);
+  const shares = ground && skyShare(height, ground);
+  for (let y = 0; y < height; y++) {
+    const share = shares?.[y] ?? 1;
+    for (let x = 0; x < width; x++)
+      for (let k = 0; k < 3; k++) {
+        let sum = 0;
+        AROUND.forEach((wy, j) => {
+          const row = Math.max(0, Math.min(height - 1, y + j - 1)) * width;
+          AROUND.forEach((wx, i) => (sum += wy * wx * rgb[3 * (row + ((x + i - 1 + width) % width)) + k]!));
+        });
+        out[3 * (y * width + x) + k] = share * sum + (1 - share) * (ground?.colour[k] ?? 0);
+      }
+  }
+  return out;
+}
+
+/** Cumulative distribution of texels by luminance and solid angle, and the mean of each row. @param rgb three numbers a texel */
+export function skyDistribution(width: number, height: number, rgb: Float32Array): Pick<SkyTable, "cdf" | "power" | "rows"> {
   const cdf = new Float32Array(height + 1 + height * (width + 1));
-  const rows: number[] = [];
+  const rows = new Float32Array(3 * height);
+  const lit: number[] = [];
   let total = 0;
   for (let y = 0; y < height; y++) {
     const solid = ((2 * Math.PI) / width) * (Math.cos((Math.PI * y) / height) - Math.cos((Math.PI * (y + 1)) / height));
@@ -61,22 +100,23 @@ export function skyDistribution(width: number, height: number, rgb: Float32Array
     let sum = 0;
     for (let x = 0; x < width; x++) {
       const p = 3 * (y * width + x);
+      for (let k = 0; k < 3; k++) rows[3 * y + k]! += rgb[p + k]! / width;
       sum += Math.max(0, luminance(rgb[p]!, rgb[p + 1]!, rgb[p + 2]!));
       cdf[at + x + 1] = sum;
     }
     // an unlit row is never drawn, but stays a valid distribution
     for (let x = 1; x <= width; x++) cdf[at + x] = sum > 0 ? cdf[at + x]! / sum : x / width;
     cdf[at + width] = 1;
-    rows.push(sum * solid);
+    lit.push(sum * solid);
     total += sum * solid;
   }
   let sum = 0;
   for (let y = 0; y < height; y++) {
-    sum += rows[y]!;
+    sum += lit[y]!;
     cdf[y + 1] = total > 0 ? sum / total : (y + 1) / height;
   }
   cdf[height] = 1;
-  return { cdf, power: (3 * total) / (4 * Math.PI) };
+  return { cdf, power: (3 * total) / (4 * Math.PI), rows };
 }
 
 /** The sky of a document as a table; null where the kernel's gradient serves. @throws InputError for a missing image */
@@ -85,7 +125,10 @@ export function skyTable(doc: SceneDocument, pictures: Readonly<Record<string, P
   if (!sky.on || sky.model === "gradient") return null;
   if (sky.model !== "image")
     return computed(
-      JSON.stringify([sky.model, sky.turbidity, sky.strength, sky.luminance, sky.zenith, doc.sun.azimuth, doc.sun.elevation]),
+      JSON.stringify([
+        ...[sky.model, sky.turbidity, sky.strength, sky.luminance, sky.zenith, doc.sun.azimuth, doc.sun.elevation],
+        ...[sky.ground, sky.horizonHeight, sky.horizonBlur],
+      ]),
       () => makeTable(doc, pictures),
     );
   return makeTable(doc, pictures);
@@ -111,5 +154,26 @@ function makeTable(doc: SceneDocument, pictures: Readonly<Record<string, Picture
     const hue = sky.zenith.map((c) => c / Math.max(1e-9, luminance(...sky.zenith)));
     rgb = fill(width, height, (d) => hue.map((c) => c * sky.luminance * overcast(d[1])) as Rgb);
   }
-  return { width, height, rgb, ...skyDistribution(width, height, rgb) };
+  const ground = groundOf(doc, { width, height, rgb });
+  const light = new Float32Array(4 * width * height);
+  for (let i = 0; i < width * height; i++) light.set(rgb.subarray(3 * i, 3 * i + 3), 4 * i);
+  return { width, height, light, ground, ...skyDistribution(width, height, texelMeans(width, height, rgb, ground)) };
+}
+
+/** Mean light above the horizon as a level plane sees it, the ground before it. */
+export function levelMean({ height, rows }: Pick<SkyTable, "height" | "rows">): Rgb {
+  const out: Rgb = [0, 0, 0];
+  for (let y = 0; y < height / 2; y++) {
+    const [a, b] = [Math.cos((Math.PI * y) / height), Math.max(0, Math.cos((Math.PI * (y + 1)) / height))];
+    for (const k of AXES) out[k] += rows[3 * y + k]! * (a * a - b * b);
+  }
+  return out;
+}
+
+/** The ground of a sky that is computed: in its luminance, or in that which the clear sky has for a level plane. */
+function groundOf({ sky }: SceneDocument, { width, height, rgb }: { width: number; height: number; rgb: Float32Array }): SkyTable["ground"] {
+  if (!sky.ground || sky.model === "image") return null;
+  const scale = sky.model === "clear" ? luminance(...levelMean({ height, ...skyDistribution(width, height, rgb) })) : sky.luminance;
+  const { low, high } = horizonSines(sky);
+  return { colour: sky.ground.map((c) => c * scale) as Rgb, low, high };
 }

@@ -54,37 +54,75 @@ export function sky(dx: f64, dy: f64, dz: f64): void {
     skyR = param(P_SKY_HORIZON) + (param(P_SKY_ZENITH) - param(P_SKY_HORIZON)) * t;
     skyG = param(P_SKY_HORIZON + 1) + (param(P_SKY_ZENITH + 1) - param(P_SKY_HORIZON + 1)) * t;
     skyB = param(P_SKY_HORIZON + 2) + (param(P_SKY_ZENITH + 2) - param(P_SKY_HORIZON + 2)) * t;
-    const high = param(P_SKY_GROUND_HIGH);
-    if (dy >= high) return;
-    const low = param(P_SKY_GROUND_LOW);
-    let s = dy <= low ? 0.0 : (dy - low) / (high - low);
-    s = s * s * (3.0 - 2.0 * s);
-    skyR = param(P_SKY_GROUND) + (skyR - param(P_SKY_GROUND)) * s;
-    skyG = param(P_SKY_GROUND + 1) + (skyG - param(P_SKY_GROUND + 1)) * s;
-    skyB = param(P_SKY_GROUND + 2) + (skyB - param(P_SKY_GROUND + 2)) * s;
-    return;
+  } else {
+    tableSky(at, dx, dy, dz);
   }
-  // a texel holds one luminance, as its distribution does: sampling is then exact
-  const w = paramInt(P_ENV_WIDTH),
-    h = paramInt(P_ENV_HEIGHT);
-  const p = at + <usize>((rowOf(dy, h) * w + columnOf(dx, dz, w)) * 12);
-  skyR = <f64>load<f32>(p);
-  skyG = <f64>load<f32>(p, 4);
-  skyB = <f64>load<f32>(p, 8);
+  const high = param(P_SKY_GROUND_HIGH);
+  if (dy >= high) return;
+  const low = param(P_SKY_GROUND_LOW);
+  let s = dy <= low ? 0.0 : (dy - low) / (high - low);
+  s = s * s * (3.0 - 2.0 * s);
+  skyR = param(P_SKY_GROUND) + (skyR - param(P_SKY_GROUND)) * s;
+  skyG = param(P_SKY_GROUND + 1) + (skyG - param(P_SKY_GROUND + 1)) * s;
+  skyB = param(P_SKY_GROUND + 2) + (skyB - param(P_SKY_GROUND + 2)) * s;
 }
 
+/** The table along a direction, interpolated between the middles of its texels; sets skyR, skyG, skyB. */
+function tableSky(at: usize, dx: f64, dy: f64, dz: f64): void {
+  const w = paramInt(P_ENV_WIDTH),
+    h = paramInt(P_ENV_HEIGHT);
+  // a row above the first or below the last is as that one
+  const v = Math.max(0.0, Math.min(<f64>(h - 1), rowPlace(dy) * <f64>h - 0.5));
+  const row = <i32>v;
+  const below = row + 1 < h ? row + 1 : row;
+  // columns go round
+  let u = columnPlace(dx, dz) * <f64>w - 0.5;
+  if (u < 0.0) u += <f64>w;
+  const column = <i32>Math.min(<f64>(w - 1), u);
+  const right = column + 1 < w ? column + 1 : 0;
+  const fu = <f32>(u - <f64>column),
+    fv = <f32>(v - <f64>row);
+  const c00 = texel(at, row * w + column),
+    c10 = texel(at, row * w + right),
+    c01 = texel(at, below * w + column),
+    c11 = texel(at, below * w + right);
+  const top = f32x4.add(c00, f32x4.mul(f32x4.splat(fu), f32x4.sub(c10, c00))),
+    bottom = f32x4.add(c01, f32x4.mul(f32x4.splat(fu), f32x4.sub(c11, c01)));
+  const c = f32x4.add(top, f32x4.mul(f32x4.splat(fv), f32x4.sub(bottom, top)));
+  skyR = <f64>f32x4.extract_lane(c, 0);
+  skyG = <f64>f32x4.extract_lane(c, 1);
+  skyB = <f64>f32x4.extract_lane(c, 2);
+}
+
+/** Light of a texel, its fourth number unused. */
+// @ts-ignore: decorator
+@inline
+function texel(at: usize, i: i32): v128 {
+  return v128.load(at + ((<usize>i) << 4));
+}
+
+/** Place of a direction across the table, 0 to 1. */
+// @ts-ignore: decorator
+@inline
+function columnPlace(dx: f64, dz: f64): f64 {
+  const u = (Math.atan2(dx, -dz) - param(P_ENV_ROTATION)) / TWO_PI + 0.5;
+  return u - Math.floor(u);
+}
+/** Place of a direction down the table, 0 to 1. */
+// @ts-ignore: decorator
+@inline
+function rowPlace(dy: f64): f64 {
+  return Math.acos(Math.max(-1.0, Math.min(1.0, dy))) / PI;
+}
 // @ts-ignore: decorator
 @inline
 function columnOf(dx: f64, dz: f64, w: i32): i32 {
-  let u = (Math.atan2(dx, -dz) - param(P_ENV_ROTATION)) / TWO_PI + 0.5;
-  u -= Math.floor(u);
-  return <i32>Math.min(<f64>(w - 1), Math.floor(u * <f64>w));
+  return <i32>Math.min(<f64>(w - 1), Math.floor(columnPlace(dx, dz) * <f64>w));
 }
 // @ts-ignore: decorator
 @inline
 function rowOf(dy: f64, h: i32): i32 {
-  const v = Math.acos(Math.max(-1.0, Math.min(1.0, dy))) / PI;
-  return <i32>Math.min(<f64>(h - 1), Math.floor(v * <f64>h));
+  return <i32>Math.min(<f64>(h - 1), Math.floor(rowPlace(dy) * <f64>h));
 }
 
 function search(at: usize, n: i32, u: f64): i32 {

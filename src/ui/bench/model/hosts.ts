@@ -9,6 +9,8 @@ import { request } from "../../shared/api";
 import { browserRecords, type RecordStorage } from "../../shared/record-storage";
 import { siteStorage } from "../../shared/site-storage";
 import type { LiveCleaner } from "./cleaning";
+import { browserFilms } from "./film-link";
+import type { FilmReader } from "./film-readings";
 import type { SceneWorker } from "./scene-worker";
 import { SectionLink } from "./section-link";
 
@@ -23,6 +25,7 @@ export interface SessionHost {
   readonly worker: Remote<SceneWorker>;
   readonly section: SectionLink;
   readonly cleaner: LiveCleaner;
+  readonly films: FilmReader;
   /** @throws Error where no engine can be started here */
   startEngine(): Promise<LiveEngine>;
   dispose(): void;
@@ -59,9 +62,11 @@ const cores = (): number => Math.max(1, navigator.hardwareConcurrency || 2);
 export function browserSessionHost(): SessionHost {
   const raw = new Worker(new URL("./scene-worker.ts", import.meta.url), { type: "module" });
   const section = new SectionLink();
+  const films = browserFilms();
   return {
     worker: wrap<SceneWorker>(raw),
     section,
+    films,
     // beside the renderer's workers, which take every core: two are enough to answer at once
     cleaner: new CleanPool(browserCleanHost(Math.min(2, cores()))),
     async startEngine() {
@@ -72,6 +77,7 @@ export function browserSessionHost(): SessionHost {
     dispose() {
       raw.terminate();
       section.dispose();
+      films.dispose();
     },
   };
 }

@@ -77,7 +77,7 @@ export class ReprojectedPreview {
       session.state.subscribe(({ covered }) => {
         // before a drag begins, so that it need not wait
         if (covered && covered === session.seen()) this.foresee(covered);
-        if (this.state.getState().shown && !session.holding && session.state.getState().covered === session.seen()) this.hide();
+        if (this.state.getState().shown && !session.holding && session.shows(session.seen())) this.hide();
       }),
       view.subscribe(() => {
         if (this.state.getState().shown && !this.suits()) {
@@ -247,7 +247,7 @@ export class ReprojectedPreview {
     cancelAnimationFrame(this.asked);
     this.asked = 0;
     this.session.hold(false);
-    if (this.session.state.getState().covered === this.session.seen()) this.hide();
+    if (this.session.shows(this.session.seen())) this.hide();
   }
   private hide(): void {
     cancelAnimationFrame(this.asked);

@@ -19,6 +19,7 @@ import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/forma
 import { readResources } from "#core/scene/assets";
 import { ownTriangles, type Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
+import { sharedFilm } from "./film-readings";
 import { openEdges } from "#core/scene/closed";
 import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
 import { assemble } from "#core/scene/assemble";
@@ -224,8 +225,9 @@ const api = {
   async film(sha256: string): Promise<Film> {
     const response = await fetch(`/api/assets/${sha256}`);
     if (!response.ok) throw new Error(`The proof's film could not be loaded (${response.status}).`);
-    const film = filmFromExr(readExr(new Uint8Array(await response.arrayBuffer()), "proof"));
-    return transfer(film, [film.data.buffer as ArrayBuffer]);
+    const film = sharedFilm(filmFromExr(readExr(new Uint8Array(await response.arrayBuffer()), "proof")));
+    const { buffer } = film.data;
+    return buffer instanceof ArrayBuffer ? transfer(film, [buffer]) : film;
   },
 };
 

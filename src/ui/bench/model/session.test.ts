@@ -1,4 +1,4 @@
-import { describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { fakeSession } from "../../../../tests/support/bench-hosts";
 import { Session } from "./session";
@@ -14,6 +14,8 @@ async function live() {
   await settle();
   return { ...fake, session };
 }
+
+afterEach(() => vi.useRealTimers());
 
 describe("the live picture", () => {
   it("builds once and renders at the size it was given", async () => {
@@ -72,6 +74,50 @@ describe("the live picture", () => {
     session.update({ ...doc, lenses: [{ name: "gate", camera: doc.camera }], pins: [{ point: [0, 0, 1], share: 0.5 }] });
     await settle();
     expect(runs).toHaveLength(1);
+  });
+
+  it("shows every stage of the first sweep, later ones no sooner than a share of the time that the run has taken", async () => {
+    vi.useFakeTimers();
+    const fake = fakeSession();
+    const session = new Session(doc, fake.host);
+    // cleaned pictures are drawn when they come
+    session.setClean(false);
+    await session.start();
+    session.resize(64, 36);
+    await vi.advanceTimersByTimeAsync(1);
+    const stage = (n: number): void => fake.runs[0]!.request.onStage!({ share: n / 20, seconds: 1, secondsLeft: 0, stage: n, stages: 20 });
+    const { exposure } = session.state.getState();
+    for (const n of [1, 2, 3, 4]) stage(n);
+    expect(session.state.getState()).toMatchObject({ exposure: exposure + 4, coveredAt: exposure + 4 });
+    // progress is told at once, its picture follows
+    stage(5);
+    stage(6);
+    expect(session.state.getState()).toMatchObject({ exposure: exposure + 4, progress: { stage: 6 } });
+    await vi.advanceTimersByTimeAsync(300);
+    expect(session.state.getState().exposure).toBe(exposure + 5);
+    await vi.advanceTimersByTimeAsync(16_000);
+    stage(7);
+    const later = session.state.getState().exposure;
+    await vi.advanceTimersByTimeAsync(1000);
+    stage(8);
+    expect(session.state.getState().exposure).toBe(later);
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(session.state.getState().exposure).toBe(later + 1);
+    session.dispose();
+  });
+
+  it("tells the end of a run together with its figures, and when its picture is on screen", async () => {
+    const { session, runs } = await live();
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 4, stages: 4 });
+    expect(session.shows(doc)).toBe(false);
+    session.drew(session.state.getState().exposure);
+    expect(session.shows(doc)).toBe(true);
+    const seen: unknown[] = [];
+    session.state.subscribe(({ phase, statistics }) => void (phase === "done" && seen.push(statistics)));
+    runs[0]!.end("done");
+    await settle();
+    expect(seen.length).toBeGreaterThan(0);
+    expect(seen.every((v) => v !== null)).toBe(true);
   });
 
   it("covers the document as it is, where another that asks for the same picture came while it was rendered", async () => {

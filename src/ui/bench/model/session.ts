@@ -6,19 +6,20 @@ import type { Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
-import { copyFilm, lightBalance, measureFilm, samplesSoFar, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import { samplesSoFar, type Film, type FilmStatistics } from "#core/film/film";
 import { finestStep } from "#core/scene/media";
 import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
-import { reachOf } from "#core/scene/pick";
 import type { FinishOptions } from "#engine/clean-pool";
 import type { Progress } from "#engine/engine";
 import { judgeOf } from "#engine/settled";
 import { liveSchedule } from "#engine/schedule";
 import type { SceneWorker } from "./scene-worker";
 import type { SectionLink } from "./section-link";
+import { Latest } from "../../shared/latest";
 import { Cleaning } from "./cleaning";
+import type { FilmReader, Measured } from "./film-readings";
 import type { LiveEngine, SessionHost } from "./hosts";
 
 export interface SessionState {
@@ -27,7 +28,7 @@ export interface SessionState {
   shared: boolean;
   workers: number;
   progress: Progress | null;
-  statistics: FilmStatistics | null;
+  statistics: Measured["statistics"] | null;
   rays: number;
   bounds: CompiledGeometry["bounds"] | null;
   /** Triangles that the set shows, and that are kept: many in several places are kept once. */
@@ -38,14 +39,15 @@ export interface SessionState {
   volumes: CompiledGeometry["volumes"];
   /** Parts of the models by asset name. */
   parts: Record<string, { path: string; count: number }[]>;
-  /** Distances in the frame: what stands in its middle, and the farthest. */
-  reach: { subject: number | null; farthest: number | null; median: number | null };
-  /** What each light group gives and costs, while that is asked for. */
-  balance: LightBalance[] | null;
-  /** The document whose film has a sample in every pixel. */
+  reach: Measured["reach"];
+  balance: Measured["balance"];
+  /** The document whose film has a sample in every pixel, and which development was the first of it. */
   covered: SceneDocument | null;
+  coveredAt: number;
   /** Counts developments: the drawings redraw when it changes. */
   exposure: number;
+  /** The development that the picture on screen is of. */
+  drawn: number;
   /** Whether a clean-up is under way. */
   cleaning: boolean;
   /** Counts cleaned pictures, and says why there are none where the clean-up cannot work. */
@@ -54,6 +56,14 @@ export interface SessionState {
   /** Milliseconds from the last change to its first picture. */
   firstPicture: number | null;
   size: [number, number];
+}
+
+/** A film that nothing changes any more, with what is known about it. */
+export interface Still {
+  film: Film;
+  document: SceneDocument;
+  statistics: FilmStatistics;
+  seconds: number;
 }
 
 /** A light: sun, moon and sky by name, the others by their place in the list. */
@@ -95,6 +105,14 @@ function renderKey(doc: SceneDocument): string {
 const SWEEP = 4;
 const FIRST_STRIDE = 8;
 
+/**
+ * Milliseconds from one picture of a run to the next: a share of the time it has taken, so that each has that much more light than the
+ * last, and threads trace rather than develop and clean what looks the same.
+ */
+const SHARE = 1 / 8,
+  SOON = 250,
+  LATE = 3000;
+
 /** Milliseconds after which workers that could not start are started again. */
 const AGAIN = 3000;
 
@@ -116,7 +134,7 @@ export class Session {
   private look: "air" | "clear" = "air";
   private size: [number, number] = [0, 0];
   private changedAt = 0;
-  private ticking: ReturnType<typeof setInterval> | null = null;
+  private ticking: ReturnType<typeof setTimeout> | undefined;
   private queued = false;
   private held = false;
   /** Paused by hand. */
@@ -159,7 +177,9 @@ export class Session {
       reach: { subject: null, farthest: null, median: null },
       balance: null,
       covered: null,
+      coveredAt: 0,
       exposure: 0,
+      drawn: 0,
       cleaning: false,
       cleaned: 0,
       cleaningProblem: null,
@@ -201,7 +221,7 @@ export class Session {
     this.engine?.dispose();
     this.cleaning.dispose();
     this.host.dispose();
-    if (this.ticking) clearInterval(this.ticking);
+    this.untick();
   }
 
   /** The document changed. */
@@ -247,6 +267,10 @@ export class Session {
     }
     if (this.state.getState().phase === "rendering") this.engine?.resume();
     this.refresh(false);
+  }
+  /** What develops and measures films. */
+  get films(): FilmReader {
+    return this.host.films;
   }
   get holding(): boolean {
     return this.held;
@@ -315,18 +339,29 @@ export class Session {
     if (!on) this.cleaning.forget();
     this.develop({});
   }
+  /** A picture of a development is on screen. */
+  drew(exposure: number): void {
+    this.state.setState({ drawn: exposure });
+  }
+  /** Whether the picture on screen is of a document, with a sample in every pixel. */
+  shows(doc: SceneDocument): boolean {
+    const { covered, coveredAt, drawn } = this.state.getState();
+    return covered === doc && drawn >= coveredAt;
+  }
   /** A still copy of the live film with what is known about it. */
-  snapshot(): { film: Film; document: SceneDocument; statistics: FilmStatistics; seconds: number } | null {
+  async snapshot(): Promise<Still | null> {
     if (!this.film) return null;
-    const film = copyFilm(this.film);
-    return { film, document: this.doc, statistics: measureFilm(film), seconds: this.state.getState().progress?.seconds ?? 0 };
+    const document = this.doc;
+    const seconds = this.state.getState().progress?.seconds ?? 0;
+    const film = await this.host.films.still(this.film);
+    return { film, document, statistics: (await this.host.films.measured(film)).statistics, seconds };
   }
   /**
    * The same, cleaned with the better filter by the document's strengths; the clear frame only where it has samples. Raw where the strengths are
    * all 0. @throws CleanCancelled, or where the clean-up cannot work or there are no samples yet
    */
-  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<ReturnType<Session["snapshot"]>> {
-    const still = this.snapshot();
+  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<Still | null> {
+    const still = await this.snapshot();
     // an edit came just before: a black film is nobody's picture
     if (still && still.statistics.samples === 0 && still.statistics.clearSamples === 0)
       throw new Error("the picture has just begun anew and has no samples yet. Try again in a moment.");
@@ -336,7 +371,7 @@ export class Session {
     const sides = SIDES.filter((side) => (side === "clear" ? clearSamples : samples) >= 1);
     const cleaned = await this.host.cleaner.finish(still.film, { sides, strengths, ...how });
     const film = { ...still.film, cleaned };
-    return { ...still, film, statistics: measureFilm(film) };
+    return { ...still, film, statistics: (await this.host.films.measured(film)).statistics };
   }
 
   private fail(error: unknown): void {
@@ -396,7 +431,8 @@ export class Session {
       this.changedAt = performance.now();
     }
     const [width, height] = this.size;
-    this.runs++;
+    const run = ++this.runs;
+    this.startedAt = performance.now();
     let first = true;
     this.state.setState({ phase: "rendering", message: "Rendering", covered: null });
     const result = engine.start({
@@ -416,7 +452,10 @@ export class Session {
           changes.firstPicture = performance.now() - this.changedAt;
           changes.size = [width, height];
         }
-        this.develop(changes);
+        // a sweep is shown as it comes
+        if (progress.stage <= SWEEP || performance.now() - this.developedAt >= this.pace()) return this.develop(changes);
+        this.behind = true;
+        this.state.setState(changes);
       },
     });
     this.tick();
@@ -424,43 +463,57 @@ export class Session {
     if (done.outcome === "cancelled") return;
     this.untick();
     this.film = done.film;
-    this.develop({ phase: "done", message: "Done", rays: done.rays });
+    // told with its figures: what waits for the end reads them
+    const figures = await this.host.films.measured(this.shown() ?? done.film);
+    if (run !== this.runs || this.gone) return;
+    this.develop({ phase: "done", message: "Done", rays: done.rays, ...figures });
   }
 
-  /** While long stages run, the picture still refines four times a second. */
+  /** While long stages run, the picture still refines. */
   private tick(): void {
     this.untick();
-    this.ticking = setInterval(() => {
-      if (this.state.getState().phase === "rendering" && this.engine?.shared) this.develop({});
-    }, 250);
+    this.ticking = setTimeout(() => {
+      if (this.state.getState().phase === "rendering" && (this.engine?.shared || this.behind)) this.develop({});
+      this.tick();
+    }, this.pace());
   }
   private untick(): void {
-    if (this.ticking) clearInterval(this.ticking);
-    this.ticking = null;
+    clearTimeout(this.ticking);
   }
 
-  private measuredAt = 0;
+  private startedAt = 0;
+  private developedAt = 0;
+  /** Whether a stage ended that is not shown yet. */
+  private behind = false;
+  private pace(): number {
+    return Math.max(SOON, Math.min(LATE, SHARE * (performance.now() - this.startedAt)));
+  }
+
   private develop(changes: Partial<SessionState>): void {
-    const now = performance.now();
-    // measuring walks the whole film: not at every stage
-    if (this.film && (now - this.measuredAt > 400 || changes.phase === "done")) {
-      this.measuredAt = now;
-      changes.statistics = measureFilm(this.shown() ?? this.film);
-      changes.reach = reachOf(this.film);
-      changes.balance = this.film.lights.length > 0 ? lightBalance(this.film) : null;
-    }
-    this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1 }));
+    this.developedAt = performance.now();
+    this.behind = false;
+    this.state.setState((s) => ({ ...changes, exposure: s.exposure + 1, ...(changes.covered ? { coveredAt: s.exposure + 1 } : {}) }));
+    const film = this.shown();
+    if (film && !changes.statistics) this.measuring.ask(film);
     this.askCleaning();
   }
 
+  /** Has the film measured as it is looked at. */
+  private readonly measuring = new Latest<Film>(async (film) => {
+    const run = this.runs;
+    try {
+      const figures = await this.host.films.measured(film);
+      if (run === this.runs && !this.gone) this.state.setState(figures);
+    } catch (error) {
+      this.fail(error);
+    }
+  });
+
   /** Another cleaned picture is there: it is drawn, and its noise told where nothing else will measure it. */
   private cleanedChanged(): void {
-    const film = this.state.getState().phase === "rendering" ? null : this.shown();
-    this.state.setState((s) => ({
-      cleaned: s.cleaned + 1,
-      exposure: s.exposure + 1,
-      ...(film ? { statistics: measureFilm(film) } : {}),
-    }));
+    this.state.setState((s) => ({ cleaned: s.cleaned + 1, exposure: s.exposure + 1 }));
+    const film = this.shown();
+    if (film && this.state.getState().phase !== "rendering") this.measuring.ask(film);
   }
 
   /** Has the film as it is now cleaned, where it is looked at so. */

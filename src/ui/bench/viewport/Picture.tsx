@@ -3,9 +3,6 @@ import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
-import { develop } from "#core/film/develop";
-import { paintClipping, paintStops } from "#core/film/tones";
-import { cleanedSides } from "#core/film/cleaned";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
@@ -21,7 +18,9 @@ import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
 import { SunHidden } from "./SunHidden";
 import { ReprojectionCanvas } from "./ReprojectionCanvas";
+import type { Developed } from "../model/film-readings";
 import type { Shown } from "../model/view";
+import { Painter } from "./painter";
 
 const SAID = {
   sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
@@ -42,6 +41,18 @@ const SAID = {
 /** Most pixels a side of the live picture gets, whatever the window. */
 const MAX = 1600;
 
+/** Puts a developed film on a canvas; outside its crop what was there stays. */
+function put(canvas: HTMLCanvasElement | null, { pixels, width, height, crop, cleaned }: Developed): void {
+  if (!canvas) return;
+  if (canvas.width !== width || canvas.height !== height) {
+    canvas.width = width;
+    canvas.height = height;
+  }
+  const [x0, y0, x1, y1] = crop;
+  contextOf(canvas).putImageData(new ImageData(pixels, width, height), 0, 0, x0, y0, x1 - x0, y1 - y0);
+  canvas.dataset.cleaned = cleaned ? "yes" : "no";
+}
+
 /** One drawing of one film. */
 function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: string; label: string; onError(message: string): void }) {
   const { session, proofs } = useBench();
@@ -50,8 +61,23 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
   const tones = useView((s) => s.tones);
   const raw = useView((s) => s.raw || !s.clean);
   const [film, setFilm] = useState<Film | null>(null);
-  const buffer = useRef<ImageData | null>(null);
-  const { onError } = p;
+  const painter = useRef<Painter | null>(null);
+  const { what, pass, onError } = p;
+
+  useLayoutEffect(() => {
+    const own = new Painter(session.films, (picture) => put(canvas.current, picture), {
+      drawn(of, newest) {
+        const c = canvas.current;
+        if (!c) return;
+        c.dataset.drawn = String(of);
+        if (newest) c.dataset.fresh = "yes";
+        if (what === "live") session.drew(of);
+      },
+      failed: (error) => onError(`It could not be developed: ${error.message}`),
+    });
+    painter.current = own;
+    return () => own.dispose();
+  }, [session, what, onError]);
 
   useEffect(() => {
     if (p.what === "live") {
@@ -69,24 +95,14 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
   }, [p.what, proofs, onError]);
 
   const { exposure, whiteBalance } = p.doc.film;
-  // with the commit that says so: what tells that a picture is finished never comes before the picture
+  // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
   useLayoutEffect(() => {
-    const kept = p.what === "live" ? session.shown() : film;
+    const kept = what === "live" ? session.shown() : film;
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
-    const c = canvas.current;
-    if (!f || !c || f.width === 0) return;
-    if (c.width !== f.width || c.height !== f.height || !buffer.current) {
-      c.width = f.width;
-      c.height = f.height;
-      buffer.current = new ImageData(f.width, f.height);
-    }
-    develop(f, p.pass, { exposure, whiteBalance }, buffer.current.data);
-    if (p.pass === "beauty" && tones === "stops") paintStops(f, { exposure, whiteBalance }, buffer.current.data);
-    if (p.pass === "beauty" && tones === "clipping") paintClipping(f, { exposure, whiteBalance }, buffer.current.data);
-    contextOf(c).putImageData(buffer.current, 0, 0);
-    c.dataset.drawn = String(tick);
-    c.dataset.cleaned = cleanedSides(f, p.pass) ? "yes" : "no";
-  }, [tick, film, p.what, p.pass, tones, raw, exposure, whiteBalance, session]);
+    if (!f || !canvas.current || f.width === 0) return;
+    canvas.current.dataset.fresh = "no";
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tones }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, session, onError]);
 
   return (
     <canvas

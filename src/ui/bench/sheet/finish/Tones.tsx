@@ -1,9 +1,12 @@
 /** How the picture is exposed: a histogram in stops, and ways of showing it. */
 import type { ChartConfiguration, Tick } from "chart.js";
-import { useMemo } from "react";
-import { histogram, TONES, type Histogram } from "#core/film/tones";
+import { useEffect, useMemo, useState } from "react";
+import type { Development } from "#core/film/develop";
+import type { Film } from "#core/film/film";
+import { TONES, type Histogram } from "#core/film/tones";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { themeColour } from "../../../shared/chart-theme";
+import { Latest } from "../../../shared/latest";
 import { Choice } from "../../../shared/controls";
 import { Plot } from "../../../shared/Plot";
 
@@ -64,10 +67,18 @@ export function Tones() {
   const tones = useView((s) => s.tones);
   // statistics change a few times a second: as often as a histogram need be made
   const statistics = useSession((s) => s.statistics);
-  const shown = useMemo(() => {
+  const [shown, setShown] = useState<Histogram | null>(null);
+  const asked = useMemo(
+    () =>
+      new Latest(async ([film, development]: [Film, Development]) => {
+        await session.films.histogram(film, development).then(setShown, () => undefined); // the last one stays
+      }),
+    [session],
+  );
+  useEffect(() => {
     const film = session.shown();
-    return film && statistics ? histogram(film, { exposure, whiteBalance }) : null;
-  }, [session, statistics, exposure, whiteBalance]);
+    if (film && statistics) asked.ask([film, { exposure, whiteBalance }]);
+  }, [session, asked, statistics, exposure, whiteBalance]);
   const chart = useMemo(() => shown && histogramChart(shown), [shown]);
   return (
     <>

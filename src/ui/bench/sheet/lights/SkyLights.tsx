@@ -174,6 +174,64 @@ export function MoonFields() {
   );
 }
 
+/** Where the sky ends: how high, and what lies below it. */
+function HorizonFields() {
+  const { store } = useBench();
+  const { sky } = useDocument();
+  const set = (change: Partial<SceneDocument["sky"]>): void => store.getState().set((d) => ({ ...d, sky: { ...d.sky, ...change } }));
+  return (
+    <>
+      {(sky.model === "gradient" || sky.ground) && (
+        <Num
+          label="Horizon height"
+          unit="°"
+          quantity="angle"
+          value={sky.horizonHeight}
+          min={-89}
+          max={89}
+          useful={[-10, 20]}
+          step={0.1}
+          reset={0}
+          tooltip="Elevation of the horizon, where a gradient begins and the ground ends: the top of distant hills, or of haze."
+          onChange={(horizonHeight) => set({ horizonHeight })}
+        />
+      )}
+      <Switch
+        label="Ground"
+        on={sky.ground !== null}
+        tooltip="A colour of its own below the horizon, where the set ends."
+        onChange={(on) => set({ ground: on ? [0.25, 0.24, 0.22] : null, ...(on && sky.horizonBlur === 0 ? { horizonBlur: 4 } : {}) })}
+      />
+      {sky.ground && (
+        <>
+          <ColourField
+            label="Ground colour"
+            max={10}
+            value={sky.ground}
+            reset={[0.25, 0.24, 0.22]}
+            onGesture={(a) => store.gesture(a)}
+            tooltip="Colour below the horizon, in the sky's luminance (of a clear sky: as a level plane sees it)."
+            onChange={(ground) => set({ ground })}
+          />
+          <Num
+            label="Horizon blur"
+            unit="°"
+            quantity="angle"
+            value={sky.horizonBlur}
+            min={0}
+            max={90}
+            useful={[0, 20]}
+            step={0.1}
+            reset={4}
+            tooltip="Angle over which the horizon passes into the ground, half of it above the horizon: as much as the haze before it hides."
+            onChange={(horizonBlur) => set({ horizonBlur })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
 export function SkyFields() {
   const { store } = useBench();
   const { sky } = useDocument();
@@ -236,51 +294,6 @@ export function SkyFields() {
         <>
           {colour("Zenith", "zenith", [0.6, 0.8, 1], "Colour overhead.")}
           {colour("Horizon", "horizon", [0.9, 0.95, 1], "Colour at the horizon, and below it where there is no ground.")}
-          <Num
-            label="Horizon height"
-            unit="°"
-            quantity="angle"
-            value={sky.horizonHeight}
-            min={-89}
-            max={89}
-            useful={[-10, 20]}
-            step={0.1}
-            reset={0}
-            tooltip="Elevation at which the gradient begins: the top of distant hills, or of haze."
-            onChange={(horizonHeight) => set({ horizonHeight })}
-          />
-          <Switch
-            label="Ground"
-            on={sky.ground !== null}
-            tooltip="A colour of its own below the horizon, where the set ends."
-            onChange={(on) => set({ ground: on ? [0.25, 0.24, 0.22] : null, ...(on && sky.horizonBlur === 0 ? { horizonBlur: 4 } : {}) })}
-          />
-          {sky.ground && (
-            <>
-              <ColourField
-                label="Ground colour"
-                max={10}
-                value={sky.ground}
-                reset={[0.25, 0.24, 0.22]}
-                onGesture={(a) => store.gesture(a)}
-                tooltip="Colour below the horizon, in the sky's luminance."
-                onChange={(ground) => set({ ground })}
-              />
-              <Num
-                label="Horizon blur"
-                unit="°"
-                quantity="angle"
-                value={sky.horizonBlur}
-                min={0}
-                max={90}
-                useful={[0, 20]}
-                step={0.1}
-                reset={4}
-                tooltip="Angle over which the horizon passes into the ground, half of it above the horizon: as much as the haze before it hides."
-                onChange={(horizonBlur) => set({ horizonBlur })}
-              />
-            </>
-          )}
         </>
       )}
       {sky.model === "overcast" && colour("Colour", "zenith", [0.6, 0.8, 1], "Colour of the clouds.")}
@@ -300,6 +313,7 @@ export function SkyFields() {
           {strength}
         </>
       )}
+      {sky.model !== "image" && <HorizonFields />}
       <AssetField
         label="Image"
         kind="image"

@@ -1,0 +1,93 @@
+/** What is read from a film beside the interface: pictures to show, figures, still copies. */
+import { develop, type Development } from "#core/film/develop";
+import { cleanedSides, SIDES } from "#core/film/cleaned";
+import { lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
+import { histogram, paintClipping, paintStops, type Histogram } from "#core/film/tones";
+import { reachOf } from "#core/scene/pick";
+
+/** How a film is looked at. */
+export interface Look {
+  pass: PassName;
+  /** EV at ISO 100 */
+  exposure: number;
+  /** kelvin */
+  whiteBalance: number;
+  tones: "picture" | "stops" | "clipping";
+}
+
+/** A film as it is looked at: RGBA bytes of the whole frame, of which those of the crop count. */
+export interface Developed {
+  pixels: Uint8ClampedArray<ArrayBuffer>;
+  width: number;
+  height: number;
+  crop: Film["crop"];
+  /** Whether it shows what was cleaned. */
+  cleaned: boolean;
+}
+
+/** Figures of a film. */
+export interface Measured {
+  statistics: FilmStatistics;
+  /** Distances in the frame: what stands in its middle, the farthest, and what half of it is nearer than. */
+  reach: ReturnType<typeof reachOf>;
+  /** What each light group gives and costs; null where the film keeps none. */
+  balance: LightBalance[] | null;
+}
+
+/** What develops and measures films; a promise each, since it may be another thread that does. */
+export interface FilmReader {
+  developed(film: Film, look: Look): Promise<Developed>;
+  measured(film: Film): Promise<Measured>;
+  histogram(film: Film, development: Development): Promise<Histogram>;
+  still(film: Film): Promise<Film>;
+  dispose(): void;
+}
+
+/** The same in this thread. */
+export const readHere: FilmReader = {
+  developed: async (film, look) => Promise.resolve(developed(film, look)),
+  measured: async (film) => Promise.resolve(measured(film)),
+  histogram: async (film, development) => Promise.resolve(histogram(film, development)),
+  still: async (film) => Promise.resolve(stillOf(film)),
+  dispose: () => undefined,
+};
+
+export function developed(film: Film, { pass, tones, ...development }: Look): Developed {
+  const { width, height, crop } = film;
+  const pixels = new Uint8ClampedArray(4 * width * height);
+  develop(film, pass, development, pixels);
+  if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
+  if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
+  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null };
+}
+
+export function measured(film: Film): Measured {
+  return { statistics: measureFilm(film), reach: reachOf(film), balance: film.lights.length > 0 ? lightBalance(film) : null };
+}
+
+/** A copy that later rendering does not change, in shared memory where the film is: threads pass that on without another copy. */
+export function stillOf(film: Film): Film {
+  return movedTo(film, isShared(film.data));
+}
+
+/** The same film in memory that threads share, where there is such. */
+export function sharedFilm(film: Film): Film {
+  return globalThis.crossOriginIsolated && !isShared(film.data) ? movedTo(film, true) : film;
+}
+
+function movedTo(film: Film, shared: boolean): Film {
+  const { cleaned } = film;
+  const data = copied(film.data, shared);
+  if (!cleaned) return { ...film, data };
+  const sides = Object.fromEntries(SIDES.map((side) => [side, cleaned[side] && copied(cleaned[side], shared)]));
+  return { ...film, data, cleaned: { ...cleaned, ...sides } };
+}
+
+const isShared = ({ buffer }: Float32Array): boolean => typeof SharedArrayBuffer !== "undefined" && buffer instanceof SharedArrayBuffer;
+
+function copied(values: Float32Array, shared: boolean): Float32Array {
+  const copy = shared ? new Float32Array(new SharedArrayBuffer(values.byteLength)) : new Float32Array(values.length);
+  copy.set(values);
+  return copy;
+}

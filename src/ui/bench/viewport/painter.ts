@@ -1,0 +1,57 @@
+/** Puts films on a canvas as another thread develops them: one at a time, and of those asked for meanwhile the last. */
+import { cleanedSides } from "#core/film/cleaned";
+import { Latest } from "../../shared/latest";
+import type { Film } from "#core/film/film";
+import type { Developed, FilmReader, Look } from "../model/film-readings";
+
+/** What is to be drawn; `tick` is the development it is of. */
+export interface Wanted {
+  film: Film;
+  look: Look;
+  tick: number;
+}
+
+export class Painter {
+  private readonly asked = new Latest<Wanted>((w) => this.draw(w));
+  private gone = false;
+  /** What the picture on the canvas was made of, where that does not change by itself. */
+  private made: unknown[] | null = null;
+
+  /** @param put draws what was developed @param told of each picture that is on the canvas, and whether it is what was asked for last */
+  constructor(
+    private readonly films: FilmReader,
+    private readonly put: (picture: Developed) => void,
+    private readonly told: { drawn(tick: number, newest: boolean): void; failed(error: Error): void },
+  ) {}
+
+  ask(wanted: Wanted): void {
+    this.asked.ask(wanted);
+  }
+
+  dispose(): void {
+    this.gone = true;
+    this.asked.clear();
+  }
+
+  private async draw(w: Wanted): Promise<void> {
+    try {
+      const made = materialOf(w);
+      if (!made || !this.made?.every((v, i) => v === made[i])) {
+        const picture = await this.films.developed(w.film, w.look);
+        if (this.gone) return;
+        this.put(picture);
+        this.made = made;
+      }
+      this.told.drawn(w.tick, !this.asked.waiting);
+    } catch (error) {
+      if (!this.gone) this.told.failed(error as Error);
+    }
+  }
+}
+
+/** What a picture is made of, where the same things make the same picture: cleaned light is not added to as rendered light is. */
+function materialOf({ film, look }: Wanted): unknown[] | null {
+  const sides = cleanedSides(film, look.pass);
+  if (!sides || look.tones !== "picture") return null;
+  return [sides[0], sides[1], look.pass, look.exposure, look.whiteBalance, film.width, film.height, ...film.crop];
+}
