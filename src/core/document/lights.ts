@@ -87,7 +87,12 @@ export const skySchema = z.strictObject({
   zenith: colour(10).default([0.6, 0.8, 1]),
   horizon: colour(10).default([0.9, 0.95, 1]).describe("at the horizon, and below it where there is no ground"),
   horizonHeight: finite().min(-89).max(89).default(0).describe("degrees; where a gradient begins, and the ground ends"),
-  ground: colour(10).nullable().default(null).describe("below the horizon, in the sky's luminance, of a clear sky in that which a level plane sees; null: none; not before an image"),
+  ground: colour(10)
+    .nullable()
+    .default(null)
+    .describe(
+      "below the horizon, in the sky's luminance, of a clear sky in that which a level plane sees; null: none; not before an image",
+    ),
   horizonBlur: finite().min(0).max(90).default(0).describe("degrees over which the horizon passes into the ground, half of them above it"),
   turbidity: finite().min(1.7).max(10).default(3).describe("haze of the clear sky: 2 pure, 3 clear, 6 hazy"),
   strength: finite().min(0).max(1e6).default(1).describe("factor on the clear sky and on an image"),

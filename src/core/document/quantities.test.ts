@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { durationText, formatNumber, parseQuantity } from "./quantities";
+import { durationText, fittedNumber, formatNumber, parseQuantity } from "./quantities";
 
 describe("typed numbers", () => {
   it.each([
@@ -45,5 +45,23 @@ describe("typed numbers", () => {
     expect([1.72, 43.2, 59.97, 65, 659.7, 3599.6, 9600, 7199].map(durationText)).toEqual(
       ["1.7 s", "43.2 s", "1 min 0 s", "1 min 5 s", "11 min 0 s", "1 h 0 min", "2 h 40 min", "2 h 0 min"],
     ); // prettier-ignore
+  });
+});
+
+describe("numbers in narrow fields", () => {
+  it.each([
+    [0, "0"],
+    [1, "1"],
+    [0.985, "0.985"],
+    [0.00248, "0.0025"],
+    [0.000248, "2.5e-4"],
+    [0.0000167, "1.7e-5"],
+    [2.5e-7, "2.5e-7"],
+    [1e-12, "1e-12"],
+    [123.456, "123"],
+  ])("%d is %s", (v, text) => {
+    expect(fittedNumber(v, 6)).toBe(text);
+    const typed = parseQuantity(text, "plain")!;
+    expect(Math.abs(typed - v)).toBeLessThanOrEqual(0.05 * Math.abs(v));
   });
 });

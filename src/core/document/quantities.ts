@@ -113,6 +113,16 @@ export function formatNumber(v: number, digits = 4): string {
     .replace(/\.$/, "");
 }
 
+/** A number in so many characters, with at least two digits that matter where it is not shorter: for narrow fields. */
+export function fittedNumber(v: number, characters: number, digits = 3): string {
+  for (let d = digits; d >= 2; d--) {
+    const text = formatNumber(v, d);
+    if (text.length <= characters) return text;
+  }
+  const [few, fewer] = [v.toExponential(1), v.toExponential(0)];
+  return few.length <= characters ? few : fewer;
+}
+
 /** A length in words, two digits: metres, or kilometres from two of them on. */
 export function lengthText(metres: number): string {
   if (!Number.isFinite(metres)) return "∞";

@@ -2,6 +2,23 @@
 import { AXES } from "../math/vectors";
 import { InputError } from "../errors";
 
+/** Numbers for the corners of triangles: those within a millionth of the mesh's size have one. @param positions 9 floats a triangle */
+export function cornerNumbers(positions: Float32Array): (at: number) => number {
+  let size = 0;
+  for (const v of positions) size = Math.max(size, Math.abs(v));
+  const grain = Math.max(size * 1e-6, 1e-9);
+  const ids = new Map<string, number>();
+  return (at) => {
+    const key = `${Math.round(positions[at]! / grain)},${Math.round(positions[at + 1]! / grain)},${Math.round(positions[at + 2]! / grain)}`;
+    let id = ids.get(key);
+    if (id === undefined) ids.set(key, (id = ids.size));
+    return id;
+  };
+}
+
+/** A number for the edge between two corners, whichever way it runs. */
+export const edgeNumber = (a: number, b: number): number => Math.min(a, b) * 67108864 + Math.max(a, b);
+
 /**
  * Edges that are not shared by two triangles which turn about them in opposite ways. Corners within a millionth of the mesh's size
  * count as one.
@@ -10,22 +27,12 @@ import { InputError } from "../errors";
  */
 export function openEdges(positions: Float32Array): number[] {
   const n = positions.length / 9;
-  let size = 0;
-  for (const v of positions) size = Math.max(size, Math.abs(v));
-  const grain = Math.max(size * 1e-6, 1e-9);
-  const ids = new Map<string, number>();
-  const corner = (at: number): number => {
-    const key = `${Math.round(positions[at]! / grain)},${Math.round(positions[at + 1]! / grain)},${Math.round(positions[at + 2]! / grain)}`;
-    let id = ids.get(key);
-    if (id === undefined) ids.set(key, (id = ids.size));
-    return id;
-  };
+  const corner = cornerNumbers(positions);
   // edges counted up one way and down the other: all must come out even
   const edges = new Map<number, { sum: number; at: number; to: number }>();
   const edge = (a: number, b: number, at: number, to: number): void => {
     if (a === b) return;
-    const [low, high] = a < b ? [a, b] : [b, a];
-    const key = low * 67108864 + high;
+    const key = edgeNumber(a, b);
     const known = edges.get(key);
     if (known) known.sum += a < b ? 1 : -1;
     else edges.set(key, { sum: a < b ? 1 : -1, at, to });

@@ -171,7 +171,10 @@ export function levelMean({ height, rows }: Pick<SkyTable, "height" | "rows">): 
 }
 
 /** The ground of a sky that is computed: in its luminance, or in that which the clear sky has for a level plane. */
-function groundOf({ sky }: SceneDocument, { width, height, rgb }: { width: number; height: number; rgb: Float32Array }): SkyTable["ground"] {
+function groundOf(
+  { sky }: SceneDocument,
+  { width, height, rgb }: { width: number; height: number; rgb: Float32Array },
+): SkyTable["ground"] {
   if (!sky.ground || sky.model === "image") return null;
   const scale = sky.model === "clear" ? luminance(...levelMean({ height, ...skyDistribution(width, height, rgb) })) : sky.luminance;
   const { low, high } = horizonSines(sky);

@@ -93,6 +93,7 @@ function BandField(p: {
         useful={[0, Math.max(1, p.value)]}
         step={0.01}
         digits={3}
+        room={6}
         reset={p.reset}
         tooltip={p.tooltip}
         onChange={p.onChange}

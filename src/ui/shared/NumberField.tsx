@@ -4,7 +4,7 @@
  */
 import { useEffect, useId, useRef, useState } from "react";
 import { clampTo, Scrub, stepped, trackPosition, type ScrubRange } from "./scrub";
-import { formatNumber, parseQuantity, type Quantity } from "#core/document/quantities";
+import { fittedNumber, formatNumber, parseQuantity, type Quantity } from "#core/document/quantities";
 
 export interface NumberFieldProps extends ScrubRange {
   label: string;
@@ -14,6 +14,8 @@ export interface NumberFieldProps extends ScrubRange {
   reset: number;
   /** Significant digits shown. */
   digits?: number;
+  /** Characters that it has room for, where those are few. */
+  room?: number;
   /** One sentence about the quantity. */
   tooltip: string;
   disabled?: boolean;
@@ -86,7 +88,8 @@ export function NumberField(p: NumberFieldProps) {
     addEventListener("pagehide", leave, { capture: true });
     return () => removeEventListener("pagehide", leave, { capture: true });
   }, [typing]);
-  const shown = text ?? formatNumber(p.value * (p.quantity === "share" ? 100 : 1), p.digits);
+  const inUnit = p.value * (p.quantity === "share" ? 100 : 1);
+  const shown = text ?? (p.room ? fittedNumber(inUnit, p.room, p.digits) : formatNumber(inUnit, p.digits));
   return (
     <div className={p.bare ? "" : "grid grid-cols-[8.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
       {!p.bare && (

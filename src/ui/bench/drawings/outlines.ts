@@ -88,11 +88,11 @@ export function boxOutline(out: Lines, corners: readonly V3[]): void {
 }
 
 /**
- * Border of a medium's region, and the box about its grid; nothing for air that is everywhere or in a mesh (its own surface shows).
- * @param grid corners of that box, once the file is read
+ * Border of a medium's region, and the box about its grid; nothing for air that is everywhere.
+ * @param grid corners of that box, once the file is read @param contour outline of the mesh that it is in
  */
-export function mediumOutline(medium: Medium, reach: number, grid: readonly V3[] | null = null): Lines {
-  const out: Lines = [];
+export function mediumOutline(medium: Medium, reach: number, grid: readonly V3[] | null = null, contour: Lines = []): Lines {
+  const out: Lines = medium.region.kind === "mesh" ? [...contour] : [];
   if (grid) boxOutline(out, grid);
   const r = medium.region;
   if (r.kind === "layer") {

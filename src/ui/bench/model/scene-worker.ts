@@ -21,6 +21,7 @@ import { ownTriangles, type Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
 import { openEdges } from "#core/scene/closed";
+import { contourOf, type Eye } from "#core/scene/contour";
 import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
 import { assemble } from "#core/scene/assemble";
 import { goboPicture } from "#core/scene/gobo";
@@ -158,6 +159,11 @@ const api = {
     const positions = trianglesOf(doc, (await resourcesOf(doc)).models, object);
     if (positions.length === 0) throw new Error(`${object} has no surface, so it bounds nothing.`);
     return openEdges(positions);
+  },
+
+  /** Outline of an object's surface as an eye sees it: 6 numbers a segment, m; none where it has no triangles. */
+  async contour(doc: SceneDocument, object: string, eye: Eye | null): Promise<number[]> {
+    return contourOf(trianglesOf(doc, (await resourcesOf(doc)).models, object), eye);
   },
 
   /** The project as one file: document and assets in a zip archive. */

@@ -98,6 +98,13 @@ const api = {
     const look = probe().noise(doc, index);
     return transfer(look, [look.slice.buffer as ArrayBuffer, look.cube.buffer as ArrayBuffer]);
   },
+  /** For each direction, 1 where the set hides the sky from a point, 0 where it does not, 2 where none is asked for. @param from m */
+  hidden(doc: SceneDocument, from: Readonly<V3>, directions: readonly (V3 | null)[]): Uint8Array {
+    const asked = directions.filter((d) => d !== null);
+    const distances = probe().look(withoutLights({ ...doc, air: [] }), from, asked);
+    let next = 0;
+    return Uint8Array.from(directions, (d) => (d === null ? 2 : distances[next++]! < Infinity ? 1 : 0));
+  },
   /** Where sunlight comes; null where no map tells. */
   sunMap(doc: SceneDocument): SunMap | null {
     const map = probe().sunMap(doc);

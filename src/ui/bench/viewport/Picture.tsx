@@ -16,6 +16,7 @@ import { useBench, useDocument, useSession, useView } from "../model/context";
 import { LensTool } from "./LensTool";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
+import { SkyDome } from "../drawings/SkyDome";
 import { SunHidden } from "./SunHidden";
 import { ReprojectionCanvas } from "./ReprojectionCanvas";
 import type { Developed } from "../model/film-readings";
@@ -332,6 +333,11 @@ export function Picture() {
           </p>
         )}
         {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}
+        {tool === "sun" && drawn && (
+          <div className="absolute right-2 bottom-2 w-32 rounded-full bg-base-200/85">
+            <SkyDome light="sun" />
+          </div>
+        )}
         {!drawn && phase !== "failed" && (
           <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
             {message} …

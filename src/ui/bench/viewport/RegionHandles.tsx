@@ -10,6 +10,7 @@ import { middleOf, regionSides, withMiddleAt, withSideAt, type Side } from "#cor
 import { useBench, useSession, useView } from "../model/context";
 import { gridBox } from "../model/grid-box";
 import { mediumOutline, segmentsInFrame } from "../drawings/outlines";
+import { eyeOf, useContours } from "../drawings/use-contour";
 import { withMedium } from "../model/store";
 
 type Pair = [number, number];
@@ -24,9 +25,11 @@ export function RegionHandles({ doc, box }: { doc: SceneDocument; box: Pair }) {
   const volumes = useSession((s) => s.volumes);
   const index = Math.min(opened, doc.air.length - 1);
   const m = doc.air[index];
+  const contours = useContours(doc, m && open === "air" ? [m.region] : [], eyeOf(doc, cameraFrame(doc.camera).forward));
   if (!m?.on || open !== "air" || front !== "live" || tool !== "none" || below === "lights") return null;
   const reach = Math.max(1, Math.hypot(...doc.camera.target.map((t, k) => t - doc.camera.position[k]!)));
-  const path = segmentsInFrame(doc, mediumOutline(m, 2 * reach, gridBox(m, volumes, doc.time)))
+  const contour = m.region.kind === "mesh" ? contours[m.region.object] : undefined;
+  const path = segmentsInFrame(doc, mediumOutline(m, 2 * reach, gridBox(m, volumes, doc.time), contour))
     .map(([a, b]) => `M${a[0] * box[0]} ${a[1] * box[1]}L${b[0] * box[0]} ${b[1] * box[1]}`)
     .join("");
   const middle = middleOf(m);

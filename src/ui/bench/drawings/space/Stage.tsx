@@ -17,6 +17,7 @@ import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "../../model/gobo-handles";
 import { gridBox } from "../../model/grid-box";
 import { boxOutline, goboOutline, lensOutline, lightOutline, mediumOutline } from "../outlines";
+import { useContours } from "../use-contour";
 import { Picker } from "./picking";
 import { shownBy, type SetPiece } from "./pieces";
 import { SetMeshes } from "./SetMeshes";
@@ -471,9 +472,17 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
     return [others.filter((l) => l.on).map((l) => l.position), others.filter((l) => !l.on).map((l) => l.position)];
   }, [doc.lights, chosen, through]);
   const volumes = useSession((s) => s.volumes);
+  const contours = useContours(
+    doc,
+    doc.air.map((m) => m.region),
+    null,
+  );
   const media = useMemo(
-    () => doc.air.map((m) => mediumOutline(m, reach, gridBox(m, volumes, doc.time))),
-    [doc.air, doc.time, reach, volumes],
+    () =>
+      doc.air.map((m) =>
+        mediumOutline(m, reach, gridBox(m, volumes, doc.time), m.region.kind === "mesh" ? contours[m.region.object] : undefined),
+      ),
+    [doc.air, doc.time, reach, volumes, contours],
   );
   const knobs = useMemo(() => doc.lights.map(goboKnob), [doc.lights]);
   const { open, medium } = useView((s) => s);

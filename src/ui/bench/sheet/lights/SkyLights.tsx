@@ -8,6 +8,7 @@ import { Num } from "../../../shared/Num";
 import { Select, Switch } from "../../../shared/controls";
 import { AssetField } from "./AssetField";
 import { DateHelper } from "./DateHelper";
+import { SkyDome } from "../../drawings/SkyDome";
 import { ShineButton } from "./ShineButton";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
@@ -74,6 +75,7 @@ export function SunFields() {
         Drag the sun in the picture
       </button>
       <ShineButton light="sun" />
+      <SkyDome light="sun" className="mx-auto w-40" />
       <Angles value={sun} onChange={set} />
       <DateHelper onChange={set} />
       <Num
@@ -138,6 +140,7 @@ export function MoonFields() {
       <Switch label="On" on={moon.on} tooltip="A second disk at infinity." onChange={(on) => set({ on })} />
       {moon.on && (
         <>
+          <SkyDome light="moon" className="mx-auto w-40" />
           <Angles value={moon} onChange={set} />
           <Num
             logarithmic
