@@ -82,7 +82,7 @@ export class CleanPool {
     if (every > 1) {
       const area: Area = [0, 0, Math.ceil(width / every), Math.ceil(height / every)];
       const result = await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths });
-      return { ...NOT_CLEANED, [side]: result.light, air: result.air };
+      return { ...NOT_CLEANED, [side]: beside(film, result.light), air: result.air && beside(film, result.air) };
     }
     const cleaned: Cleaned = { ...NOT_CLEANED, [side]: pixelsBeside(film, width * height) };
     if (air) cleaned.air = pixelsBeside(film, width * height);
@@ -165,6 +165,14 @@ const isShared = ({ data }: Film): boolean => typeof SharedArrayBuffer !== "unde
 function pixelsBeside(film: Film, count: number): Float32Array {
   const floats = CLEANED_FLOATS * count;
   return isShared(film) ? new Float32Array(new SharedArrayBuffer(4 * floats)) : new Float32Array(floats);
+}
+
+/** Pixels where what reads the film finds them without another copy. */
+function beside(film: Film, pixels: Float32Array): Float32Array {
+  if (!isShared(film)) return pixels;
+  const shared = new Float32Array(new SharedArrayBuffer(pixels.byteLength));
+  shared.set(pixels);
+  return shared;
 }
 
 /** Pixels that a worker needs for an area of the crop (null: all): the film itself where its memory is shared, else a copy of them. */

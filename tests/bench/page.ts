@@ -87,7 +87,6 @@ export async function benchPage(): Promise<void> {
       const number = (name: string): Locator => page.getByRole("spinbutton", { name, exact: true });
       await say("rendering alone", () => page.waitForTimeout(4000));
       await say("density", () => drag(page, number("Extinction"), 60, 0));
-      await page.keyboard.press("a");
       const handle = page.locator("[data-testid=section] [role=slider]").first();
       await handle.waitFor();
       await settled();

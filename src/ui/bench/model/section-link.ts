@@ -3,14 +3,20 @@ import { wrap, type Remote } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import type { CompiledGeometry } from "#core/scene/compiled";
-import type { Section, SectionRequest } from "#core/section/probe";
+import type { SectionRequest } from "#core/section/probe";
+import type { DrawnSection } from "./section-paint";
 import type { SectionWorker } from "./section-worker";
 
 export interface SectionState {
-  section: (Section & { milliseconds: number }) | null;
+  section: DrawnSection | null;
   /** The document it shows, and what was asked. */
   document: SceneDocument | null;
   problem: string | null;
+}
+
+/** What is asked for: a section, and how many pixels its picture has. */
+export interface Asked extends Omit<SectionRequest, "lit"> {
+  size: readonly [number, number];
 }
 
 /** Milliseconds without another request after which the drawing is taken to be at rest. */
@@ -42,7 +48,7 @@ export class SectionLink {
   private retrying: ReturnType<typeof setTimeout> | undefined;
   private geometry: CompiledGeometry | null = null;
   private given: CompiledGeometry | null = null;
-  private wanted: { doc: SceneDocument; request: Omit<SectionRequest, "lit"> } | null = null;
+  private wanted: { doc: SceneDocument; request: Asked } | null = null;
   private busy = false;
   private gone = false;
   /** Nothing was asked for a while: the lights may be drawn too. */
@@ -64,7 +70,7 @@ export class SectionLink {
   }
 
   /** Asks for a section: soon as it is while things move, and once more with its lights when they rest. */
-  ask(doc: SceneDocument, request: Omit<SectionRequest, "lit">): void {
+  ask(doc: SceneDocument, request: Asked): void {
     this.wanted = { doc, request };
     this.atRest = false;
     if (this.resting) clearTimeout(this.resting);
@@ -124,7 +130,8 @@ export class SectionLink {
         const asked = [wanted, geometry, lit];
         if (asked.every((v, i) => v === this.answered[i])) break;
         const worker = await this.asked();
-        const section = await worker.section(wanted.doc, { ...wanted.request, lit });
+        const { size, ...request } = wanted.request;
+        const section = await worker.section(wanted.doc, { ...request, lit }, size);
         if (this.gone) return;
         this.answered = asked;
         this.state.setState({ section, document: wanted.doc, problem: null });

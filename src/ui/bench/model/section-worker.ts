@@ -9,7 +9,8 @@ import { sunDirection, type V3 } from "#core/math/vectors";
 import { findInterior, findRoom, liesIn, likelyPlaces, shareLit, standInside, type Interior, type Look } from "#core/section/interior";
 import { solvePins, survivingAt, type SeenPin, type Solution, type Solved } from "#core/air/pins";
 import { bakedFile } from "#core/section/bake";
-import { SectionProbe, withoutLights, type NoisePreview, type Section, type SectionRequest } from "#core/section/probe";
+import { SectionProbe, withoutLights, type NoisePreview, type SectionRequest } from "#core/section/probe";
+import { drawSection, type DrawnSection } from "./section-paint";
 import type { SunMap } from "#core/section/sun-map";
 
 let started: SectionProbe | null = null;
@@ -59,11 +60,19 @@ const api = {
     kept = null;
     ofSet = null;
   },
-  section(doc: SceneDocument, request: SectionRequest): Section & { milliseconds: number } {
+  /** @param size of the picture of its air, pixels */
+  section(doc: SceneDocument, request: SectionRequest, size: readonly [number, number]): DrawnSection {
     const from = performance.now();
     const s = probe().section(doc, request);
-    const buffers = [s.field.buffer, s.cut.buffer, s.fate.depths.buffer, ...(s.lit ? [s.lit.values.buffer] : [])] as ArrayBuffer[];
-    return transfer({ ...s, milliseconds: performance.now() - from }, buffers);
+    const drawn = drawSection(s, size);
+    const buffers = [
+      drawn.picture.pixels.buffer,
+      s.field.buffer,
+      s.cut.buffer,
+      s.fate.depths.buffer,
+      ...(s.lit ? [s.lit.values.buffer] : []),
+    ] as ArrayBuffer[];
+    return transfer({ ...s, ...drawn, milliseconds: performance.now() - from }, buffers);
   },
 
   /** Transmittance at pins that are before the lens. */

@@ -4,7 +4,8 @@ import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import type { Session } from "../../model/session";
-import type { Section, Window } from "#core/section/probe";
+import type { Window } from "#core/section/probe";
+import type { DrawnSection } from "../../model/section-paint";
 import { regionCut, type Place, type Plane } from "#core/section/region";
 import { along } from "#core/section/scale";
 import { useBench, useDocument, useView } from "../../model/context";
@@ -53,6 +54,7 @@ export default function SectionView() {
       window: shownWindow,
       columns: Math.max(40, Math.min(280, Math.round(width / 3))),
       rows: Math.max(20, Math.min(110, Math.round(drawn / 3))),
+      size: [Math.max(1, Math.round(width / 2)), Math.max(1, Math.round(drawn / 2))],
     });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key holds what else the request depends on
   }, [doc, asked, session]);
@@ -108,7 +110,7 @@ function stepOf(doc: SceneDocument, session: Session): number | null {
 const inside = (v: number, size: number): number => Math.max(7, Math.min(size - 7, v));
 
 interface DrawingProps {
-  section: Section;
+  section: DrawnSection;
   width: number;
   height: number;
   fateHeight: number;
@@ -216,7 +218,7 @@ function Drawing(p: DrawingProps) {
         <g transform={`translate(${LEFT} ${top})`}>
           <g clipPath="url(#section-air)">
             <Contours section={s} width={width} height={height} />
-            <Cut section={s} x={X} y={Y} />
+            <Cut section={s} width={width} height={height} />
             {outlines.map(
               (points, i) =>
                 points.length > 2 && (

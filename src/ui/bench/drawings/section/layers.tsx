@@ -1,64 +1,54 @@
 /** What lies in the drawing of a section and cannot be dragged: the air, lines of equal density, the set, the sun, rulers. */
 import { contextOf } from "../../../shared/canvas";
-import { contours } from "d3-contour";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useRef } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { add, sunDirection } from "#core/math/vectors";
 import type { Section } from "#core/section/probe";
-import { placeIn, type Place } from "#core/section/region";
+import { placeIn } from "#core/section/region";
+import type { DrawnSection } from "../../model/section-paint";
 import { useDocument } from "../../model/context";
-import { paintSection } from "./paint";
 import { stretchedTicks, ticks } from "./ruler";
 
+interface LayerProps {
+  section: DrawnSection;
+  width: number;
+  height: number;
+}
+
 /** The air as a picture. */
-export function Air({ section, width, height, left, top }: { section: Section; width: number; height: number; left: number; top: number }) {
+export function Air({ section, width, height, left, top }: LayerProps & { left: number; top: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const c = canvas.current!;
-    const [w, h] = [Math.max(1, Math.round(width / 2)), Math.max(1, Math.round(height / 2))];
-    c.width = w;
-    c.height = h;
-    const image = new ImageData(w, h);
-    paintSection(section, w, h, image);
-    contextOf(c).putImageData(image, 0, 0);
+    const { pixels, ...size } = section.picture;
+    c.width = size.width;
+    c.height = size.height;
+    contextOf(c).putImageData(new ImageData(pixels, size.width, size.height), 0, 0);
     c.dataset.drawn = String(Number(c.dataset.drawn ?? 0) + 1);
-  }, [section, width, height]);
+  }, [section]);
   return <canvas ref={canvas} role="img" aria-label="Section of the air" className="absolute" style={{ left: left, top, width, height }} />;
 }
 
-/** Lines of equal density, as shares of the densest air in the drawing. */
-const SHARES = [0.5, 0.1, 0.02];
-
-export function Contours({ section: s, width, height }: { section: Section; width: number; height: number }) {
-  const lines = useMemo(() => {
-    if (!(s.densest > 0)) return [];
-    const values = Array.from({ length: s.columns * s.rows }, (_, i) => s.field[4 * i + 3]!);
-    const make = contours().size([s.columns, s.rows]);
-    const [kx, ky] = [width / s.columns, height / s.rows];
-    return SHARES.map((share) => {
-      let d = "";
-      let label: Place | null = null;
-      for (const polygon of make.contour(values, share * s.densest).coordinates)
-        for (const ring of polygon) {
-          let before: Place | null = null;
-          for (const [x = 0, y = 0] of ring) {
-            // the frame of the drawing is no line of equal density
-            const edge = (a: Place): boolean => a[0] <= 0 || a[1] <= 0 || a[0] >= s.columns || a[1] >= s.rows;
-            const q: Place = [x, y];
-            const along = before && edge(before) && edge(q);
-            d += `${before && !along ? "L" : "M"}${(x * kx).toFixed(1)} ${(height - y * ky).toFixed(1)}`;
-            if (!edge(q) && (!label || x > label[0])) label = q;
-            before = q;
-          }
-        }
-      return { share, d, label: label && ([label[0] * kx, height - label[1] * ky] satisfies Place) };
-    });
-  }, [s, width, height]);
-  return lines.map(({ share, d, label }) => (
+/** Lines of equal density. */
+export function Contours({ section: s, width, height }: LayerProps) {
+  const [kx, ky] = [width / s.columns, height / s.rows];
+  return s.contours.map(({ share, path, label }) => (
     <g key={share} className="pointer-events-none">
-      <path d={d} className="fill-none stroke-base-content/25" strokeWidth="1" />
+      <path
+        d={path}
+        transform={`translate(0 ${height}) scale(${kx} ${-ky})`}
+        vectorEffect="non-scaling-stroke"
+        className="fill-none stroke-base-content/25"
+        strokeWidth="1"
+      />
       {label && (
-        <text x={Math.min(label[0], width - 4)} y={label[1] - 3} textAnchor="end" fontSize="10" className="figures fill-base-content/55">
+        <text
+          x={Math.min(label[0] * kx, width - 4)}
+          y={height - label[1] * ky - 3}
+          textAnchor="end"
+          fontSize="10"
+          className="figures fill-base-content/55"
+        >
           {100 * share} %
         </text>
       )}
@@ -67,16 +57,17 @@ export function Contours({ section: s, width, height }: { section: Section; widt
 }
 
 /** The set where the plane cuts it. */
-export function Cut({ section: s, x, y }: { section: Section; x(d: number): number; y(t: number): number }) {
-  const d = useMemo(() => {
-    let out = "";
-    const c = s.cut;
-    for (let i = 0; i < c.length; i += 4)
-      out += `M${x(c[i]!).toFixed(1)} ${y(c[i + 1]!).toFixed(1)}L${x(c[i + 2]!).toFixed(1)} ${y(c[i + 3]!).toFixed(1)}`;
-    return out;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- x and y follow the section and the size
-  }, [s, x(s.window[2]), y(s.window[1])]);
-  return <path d={d} className="pointer-events-none fill-none stroke-[#cfc6b4]" strokeWidth="1" data-testid="cut" />;
+export function Cut({ section: s, width, height }: LayerProps) {
+  return (
+    <path
+      d={s.cutPath}
+      transform={`scale(${width} ${height})`}
+      vectorEffect="non-scaling-stroke"
+      className="pointer-events-none fill-none stroke-[#cfc6b4]"
+      strokeWidth="1"
+      data-testid="cut"
+    />
+  );
 }
 
 /** Which way the sun stands in the drawing. */

@@ -1,6 +1,63 @@
-/** A section's air as a picture: tone by density, tinted by what the air glows with, and warm where lamps and sun light it. */
+/**
+ * What the drawing of a section is made of, apart from the page: its air as a picture (tone by density, tinted by what the air glows with,
+ * warm where lamps and sun light it), lines of equal density, and where it cuts the set.
+ */
+import { contours } from "d3-contour";
 import { encode } from "#core/film/develop";
 import type { Section } from "#core/section/probe";
+import { along } from "#core/section/scale";
+
+/** A section with its drawing. */
+export interface DrawnSection extends Section {
+  milliseconds: number;
+  picture: { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number };
+  /** Paths whose units are the field's columns and rows, from below; the label's place is in the same. */
+  contours: { share: number; path: string; label: [number, number] | null }[];
+  /** A path whose unit is the drawing's width and height, from the top. */
+  cutPath: string;
+}
+
+/** Draws a section. @param size of its picture, pixels */
+export function drawSection(s: Section, [width, height]: readonly [number, number]): Omit<DrawnSection, keyof Section | "milliseconds"> {
+  const pixels = new Uint8ClampedArray(4 * width * height);
+  paintSection(s, width, height, pixels);
+  return { picture: { pixels, width, height }, contours: contoursOf(s), cutPath: cutPath(s) };
+}
+
+/** Lines of equal density, as shares of the densest air in the drawing. */
+const SHARES = [0.5, 0.1, 0.02];
+
+function contoursOf(s: Section): DrawnSection["contours"] {
+  if (!(s.densest > 0)) return [];
+  const values = Array.from({ length: s.columns * s.rows }, (_, i) => s.field[4 * i + 3]!);
+  const make = contours().size([s.columns, s.rows]);
+  // the frame of the drawing is no line of equal density
+  const edge = ([x, y]: readonly [number, number]): boolean => x <= 0 || y <= 0 || x >= s.columns || y >= s.rows;
+  return SHARES.map((share) => {
+    let path = "";
+    let label: [number, number] | null = null;
+    for (const polygon of make.contour(values, share * s.densest).coordinates)
+      for (const ring of polygon) {
+        let before: [number, number] | null = null;
+        for (const [x = 0, y = 0] of ring) {
+          const q: [number, number] = [x, y];
+          const onEdge = before && edge(before) && edge(q);
+          path += `${before && !onEdge ? "L" : "M"}${x.toFixed(2)} ${y.toFixed(2)}`;
+          if (!edge(q) && (!label || x > label[0])) label = q;
+          before = q;
+        }
+      }
+    return { share, path, label };
+  });
+}
+
+function cutPath({ cut: c, window: [s0, t0, s1, t1], scale }: Section): string {
+  const { share } = along(s0, s1, scale);
+  const at = (i: number): string => `${share(c[i]!).toFixed(5)} ${((t1 - c[i + 1]!) / (t1 - t0)).toFixed(5)}`;
+  let out = "";
+  for (let i = 0; i < c.length; i += 4) out += `M${at(i)}L${at(i + 2)}`;
+  return out;
+}
 
 /** Tone of air: a ray all across the drawing would lose 1 - e^-1 of its light in air of half tone. */
 const FULL = 0.4;
@@ -33,12 +90,11 @@ function litScale(s: Section): number {
   return found[Math.floor(found.length * 0.97)]! || found.at(-1)!;
 }
 
-/** Paints width × height pixels, rows from the top. */
-export function paintSection(s: Section, width: number, height: number, image: ImageData): void {
+/** Paints RGBA bytes of width × height pixels, rows from the top. */
+export function paintSection(s: Section, width: number, height: number, d: Uint8ClampedArray): void {
   const [s0, , s1] = s.window;
   const length = s1 - s0;
   const most = litScale(s);
-  const d = image.data;
   // the tone of a whole way through the drawing, or of the densest air where all of it is thin
   const way = Math.max(length, 0.5 / Math.max(s.densest, 1e-12));
   for (let y = 0; y < height; y++)

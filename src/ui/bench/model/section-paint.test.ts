@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Section } from "#core/section/probe";
-import { fateAt } from "./FateChart";
-import { paintSection } from "./paint";
+import { fateAt } from "../drawings/section/FateChart";
+import { drawSection, paintSection } from "./section-paint";
 
 const [COLUMNS, ROWS] = [4, 3];
 
@@ -22,9 +22,9 @@ function section(max: number, lit: number[] | null, colour: [number, number, num
   } as unknown as Section;
 }
 function paint(s: Section): Uint8ClampedArray {
-  const image = { data: new Uint8ClampedArray(4 * COLUMNS * ROWS) } as unknown as ImageData;
-  paintSection(s, COLUMNS, ROWS, image);
-  return image.data;
+  const pixels = new Uint8ClampedArray(4 * COLUMNS * ROWS);
+  paintSection(s, COLUMNS, ROWS, pixels);
+  return pixels;
 }
 const pixel = (d: Uint8ClampedArray, x: number, y: number): number[] => [...d.subarray(4 * (y * COLUMNS + x), 4 * (y * COLUMNS + x) + 3)];
 
@@ -71,5 +71,19 @@ describe("what is known at a distance", () => {
     expect(fateAt(fate, 10)!.transmittance).toBeCloseTo(Math.exp(-1), 9);
     expect(fateAt(fate, 11)).toBeNull();
     expect(fateAt(fate, -1)).toBeNull();
+  });
+});
+
+describe("what is drawn of a section", () => {
+  it("lines of equal density run where the density says, and the cut from edge to edge of the window", () => {
+    const s = { ...section(1, null), scale: "even", cut: Float32Array.from([0, 0, 10, 5]) } as Section;
+    const drawn = drawSection(s, [8, 6]);
+    expect(drawn.picture).toMatchObject({ width: 8, height: 6 });
+    expect(drawn.cutPath).toBe("M0.00000 1.00000L1.00000 0.00000");
+    // density rises from 0 in the middle of the first column to 1 in that of the last: half of it at two columns
+    const half = drawn.contours.find((c) => c.share === 0.5)!;
+    expect(half.label![0]).toBeCloseTo(2, 6);
+    expect(half.path).toMatch(/^M/);
+    expect(drawSection({ ...s, densest: 0 }, [2, 2]).contours).toEqual([]);
   });
 });
