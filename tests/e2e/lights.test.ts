@@ -146,8 +146,8 @@ describe("a light", () => {
     await finished(page);
   });
 
-  it("where the set hides the sun is hatched while it is dragged", async () => {
-    await open({
+  it("where the set hides the sun is hatched while it is dragged; the dome of the sky moves it by hand and keys", async () => {
+    const id = await open({
       ...room,
       sun: { azimuth: 0, elevation: 8 },
       camera: { position: [0, 1.6, 10], target: [0, 2.5, 0], fieldOfView: 40 },
@@ -172,6 +172,35 @@ describe("a light", () => {
     // the block stands in the middle; beside it the sky is open
     expect(await share(0.48, 0.52)).toBeGreaterThan(0.1);
     expect(await share(0.05, 0.15)).toBe(0);
+    // the lens looks along azimuth 0, which lies upwards: a quarter turn to the right is 90
+    await page.waitForSelector("[data-testid=sky-dome][data-looked=yes]");
+    const dome = page.getByTestId("picture").getByRole("slider", { name: "Place of the sun in the sky" });
+    const box = (await dome.boundingBox())!;
+    await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.2 * box.height);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 0.8 * box.width, box.y + 0.5 * box.height, { steps: 4 });
+    await page.mouse.up();
+    await saved(page);
+    const { sun } = (await document(id)) as { sun: { azimuth: number; elevation: number } };
+    expect(Math.abs(sun.azimuth - 90)).toBeLessThan(2);
+    expect(Math.abs(sun.elevation - (90 - 0.6 * 102))).toBeLessThan(2);
+    await dome.press("Shift+ArrowUp");
+    await page.waitForFunction(
+      (e) =>
+        Number(
+          document
+            .querySelector("[aria-label='Place of the sun in the sky']")
+            ?.getAttribute("aria-valuetext")
+            ?.match(/elevation ([\d.]+)/)?.[1],
+        ) === e,
+      Number((sun.elevation + 10).toFixed(2)),
+    );
+    // a drag is one step
+    await page.keyboard.press("Control+z");
+    await page.keyboard.press("Control+z");
+    await page.waitForFunction(
+      () => document.querySelector("[aria-label='Place of the sun in the sky']")?.getAttribute("aria-valuenow") === "0",
+    );
   });
 
   it("takes a photometric profile with its candela, says lumens against the header, and refuses what is none", async () => {

@@ -107,6 +107,11 @@ const api = {
     const look = probe().noise(doc, index);
     return transfer(look, [look.slice.buffer as ArrayBuffer, look.cube.buffer as ArrayBuffer]);
   },
+  /** Distance (m) at which a ray along a unit direction meets the set; null where it meets nothing. @param from m */
+  distance(doc: SceneDocument, from: Readonly<V3>, direction: Readonly<V3>): number | null {
+    const [met] = probe().look(withoutLights({ ...doc, air: [] }), from, [direction]);
+    return met !== undefined && met < Infinity ? met : null;
+  },
   /** For each direction, 1 where the set hides the sky from a point, 0 where it does not, 2 where none is asked for. @param from m */
   hidden(doc: SceneDocument, from: Readonly<V3>, directions: readonly (V3 | null)[]): Uint8Array {
     const asked = directions.filter((d) => d !== null);

@@ -17,6 +17,7 @@ import { middleOf, regionSides } from "#core/section/sides";
 import { goboKnob, sunGoboKnob, type GoboKnob } from "../../model/gobo-handles";
 import { gridBox } from "../../model/grid-box";
 import { boxOutline, goboOutline, lensOutline, lightOutline, mediumOutline } from "../outlines";
+import { Latest } from "../../../shared/latest";
 import { useContours } from "../use-contour";
 import { Picker } from "./picking";
 import { shownBy, type SetPiece } from "./pieces";
@@ -82,6 +83,13 @@ function GoboMarks({ knob, cone, grip, index }: { knob: GoboKnob; cone: boolean;
   );
 }
 
+/** The eye's ray through a place of the drawing, from -1 to 1 to the right and upwards. */
+function rayOfPixel(eye: THREE.Camera, x: number, y: number): { origin: V3; direction: V3 } {
+  const near = new THREE.Vector3(x, y, -1).unproject(eye);
+  const far = new THREE.Vector3(x, y, 1).unproject(eye);
+  return { origin: near.toArray(), direction: far.sub(near).normalize().toArray() };
+}
+
 /** A step that suits a scene of some size: 1, 2 or 5 × 10ⁿ m, about a two-hundredth of it. */
 function stepFor(reach: number): number {
   const raw = reach / 200;
@@ -132,7 +140,7 @@ function gripsOf(
 }
 
 export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; pieces: readonly SetPiece[] }) {
-  const { store, view } = useBench();
+  const { store, view, session } = useBench();
   const doc = useDocument();
   const { lights: chosen, grip, turn, snap, through, chosen: inSet, measured, tool } = useView((s) => s);
   const bounds = useSession((s) => s.bounds);
@@ -413,24 +421,24 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       else if (g.kind === "medium" || g.kind === "side") view.setState({ grip: g, medium: g.index, chosen: null, open: "air" });
       else view.setState({ grip: g, chosen: null });
     };
-    let waiting: PointerEvent | null = null;
-    let pause = 0;
-    const tell = (): void => {
-      const e = waiting;
-      waiting = null;
-      if (!e) return;
-      const begun = performance.now();
+    // traced beside the page: a pixel drawn to be read back would wait for all that is being drawn
+    const told = new Latest(async ([x, y]: [number, number]) => {
       const r = element.getBoundingClientRect();
-      const hit = picker.at(gl, lens, e.clientX - r.left, e.clientY - r.top);
-      const { camera: c } = latest.current.doc;
-      view.pointer.setState({ distance: hit ? Math.hypot(...hit.point.map((v, k) => v - c.position[k]!)) : null });
-      // where a look takes long, it is taken seldom
-      pause = Math.min(600, 6 * (performance.now() - begun));
-    };
+      const { origin, direction } = rayOfPixel(lens, (2 * x) / r.width - 1, 1 - (2 * y) / r.height);
+      try {
+        const worker = await session.section.asked();
+        const distance = await worker.distance(session.seen(), origin, direction);
+        const { camera: c } = latest.current.doc;
+        const away = distance === null ? null : Math.hypot(...origin.map((o, k) => o + distance * direction[k]! - c.position[k]!));
+        view.pointer.setState({ distance: away });
+      } catch {
+        view.pointer.setState({ distance: null }); // not built yet
+      }
+    });
     const hover = (e: PointerEvent): void => {
       if (e.buttons) return;
-      if (!waiting) setTimeout(tell, pause);
-      waiting = e;
+      const r = element.getBoundingClientRect();
+      told.ask([e.clientX - r.left, e.clientY - r.top]);
     };
     element.addEventListener("pointerdown", down, { capture: true });
     element.addEventListener("pointerup", up);
@@ -439,9 +447,9 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       element.removeEventListener("pointerdown", down, { capture: true });
       element.removeEventListener("pointerup", up);
       element.removeEventListener("pointermove", hover);
-      waiting = null;
+      told.clear();
     };
-  }, [gl, lens, picker, view, store]);
+  }, [gl, lens, picker, view, store, session]);
 
   // what a drawing took, for whoever measures it
   useEffect(() => {
