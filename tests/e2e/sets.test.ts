@@ -179,6 +179,8 @@ describe("bringing a set in", () => {
     expect(await panel.textContent()).toContain("1, 1 picture");
     expect(await panel.textContent()).not.toContain("left out");
     await panel.getByText("Place in the scene").click();
+    // the empty scene's picture was finished before
+    await panel.waitFor({ state: "detached" });
     await finished(page);
     expect((await document(id)).objects).toHaveLength(1);
   });
@@ -192,6 +194,8 @@ describe("bringing a set in", () => {
     expect(await panel.textContent()).toContain("2 × 2 × 2 m");
     expect(await panel.textContent()).toContain("Its lights (1)");
     await panel.getByText("Place in the scene").click();
+    // the empty scene's picture was finished before
+    await panel.waitFor({ state: "detached" });
     await finished(page);
     const doc = await document(id);
     expect(doc.objects).toMatchObject([{ kind: "model", name: "yard", scale: 1 }]);
@@ -234,6 +238,7 @@ it("unpacks compressed geometry in the browser", async () => {
   await page.getByText("Place in the scene").waitFor();
   expect(await page.getByRole("region", { name: "Import" }).textContent()).toContain("Triangles2");
   await page.getByText("Place in the scene").click();
+  await page.getByRole("region", { name: "Import" }).waitFor({ state: "detached" });
   await finished(page);
   expect((await document(id)).objects).toMatchObject([{ kind: "model", name: "packed" }]);
 });
@@ -340,6 +345,7 @@ describe("the set", () => {
     await bring(wall);
     await page.getByLabel("Units").selectOption("0.01");
     await page.getByText("Place in the scene").click();
+    await page.getByRole("region", { name: "Import" }).waitFor({ state: "detached" });
     await finished(page);
     await page.getByRole("button", { name: "Open wall" }).click();
     const parts = page.getByRole("list", { name: "Parts of wall" });
