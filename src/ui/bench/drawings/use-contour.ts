@@ -7,7 +7,7 @@ import type { SceneDocument } from "#core/document/schema";
 import { Latest } from "../../shared/latest";
 import { useBench } from "../model/context";
 
-/** Outlines by object, of those that are asked for; one that has no surface has none. @param eye null: sharp edges alone */
+/** Outlines by object, of those that are asked for; one that has no surface has none. @param eye null: as seen along the three axes together */
 export function useContours(doc: SceneDocument, regions: readonly Region[], eye: Eye | null): Readonly<Record<string, number[]>> {
   const { session } = useBench();
   const [found, setFound] = useState<Readonly<Record<string, number[]>>>({});

@@ -198,6 +198,14 @@ describe("the live picture", () => {
     await expect(session.cleanedSnapshot()).rejects.toThrow(/no samples yet/);
   });
 
+  it("gives no snapshot of a film that another run wrote to while it was copied", async () => {
+    const { session, runs } = await live();
+    runs[0]!.request.onStage!({ share: 0, seconds: 0, secondsLeft: null, stage: 1, stages: 9 });
+    const asked = session.snapshot();
+    session.update({ ...doc, time: 5 });
+    await expect(asked).rejects.toThrow(/began anew/);
+  });
+
   it("lets trials have the engine for themselves, and begins anew after them", async () => {
     const { session, runs } = await live();
     const said = await session.withExclusiveEngine(async (engine, given) => {

@@ -353,7 +353,10 @@ export class Session {
     if (!this.film) return null;
     const document = this.doc;
     const seconds = this.state.getState().progress?.seconds ?? 0;
+    const run = this.runs;
     const film = await this.host.films.still(this.film);
+    // another run writes to the same memory: the copy may be of both
+    if (run !== this.runs || !this.film) throw new Error("the picture began anew while it was copied. Try again in a moment.");
     return { film, document, statistics: (await this.host.films.measured(film)).statistics, seconds };
   }
   /**
