@@ -2,7 +2,7 @@
  * How long the page's own thread is held up while things are dragged on the palm house's bench, in a real browser: the tasks of 50 ms or
  * more, as its PerformanceObserver tells them.
  */
-import type { Locator, Page } from "playwright-core";
+import type { Browser, Locator, Page } from "playwright-core";
 import { Application, openBrowser } from "../support/application";
 
 const SIZES = [
@@ -55,9 +55,60 @@ async function drag(page: Page, what: Locator, dx: number, dy: number, moves = M
   await page.mouse.up();
 }
 
+async function say(page: Page, words: string, act: () => Promise<void>): Promise<void> {
+  const { longest, count, sum, what } = await heldUp(page, act);
+  console.log(
+    `  ${words}: longest task ${longest.toFixed(0)} ms, ${count} of 50 ms or more, ${sum.toFixed(0)} ms in all${what ? ` (${what})` : ""}`,
+  );
+}
+
+/** Waits for two samples a pixel. */
+async function settled(page: Page): Promise<void> {
+  await page.waitForFunction(() => Number(/(\d+) of/.exec(document.querySelector("footer")?.textContent ?? "")?.[1]) >= 2, null, {
+    polling: 500,
+  });
+}
+
+async function open(browser: Browser, url: string, [width, height]: readonly [number, number]): Promise<Page> {
+  const page = await (await browser.newContext({ viewport: { width, height } })).newPage();
+  page.setDefaultTimeout(120_000);
+  await page.goto(url);
+  await page.getByTestId("phase").waitFor();
+  await settled(page);
+  return page;
+}
+
+async function fields(page: Page): Promise<void> {
+  const number = (name: string): Locator => page.getByRole("spinbutton", { name, exact: true });
+  await say(page, "rendering alone", () => page.waitForTimeout(4000));
+  await say(page, "density", () => drag(page, number("Extinction"), 60, 0));
+  const handle = page.locator("[data-testid=section] [role=slider]").first();
+  await handle.waitFor();
+  await settled(page);
+  await say(page, "a handle of the section", () => drag(page, handle, 0, -20));
+  await page.getByRole("button", { name: /^Finish/ }).click();
+  await number("Exposure").waitFor();
+  await settled(page);
+  await say(page, "exposure", () => drag(page, number("Exposure"), 40, 0));
+}
+
+async function space(page: Page): Promise<void> {
+  await page.keyboard.press("x");
+  const drawing = page.getByTestId("space");
+  const canvas = drawing.locator("canvas[data-drawings]");
+  await canvas.waitFor();
+  await settled(page);
+  const drawings = async (): Promise<number> => Number(await canvas.getAttribute("data-drawings"));
+  const before = await drawings();
+  await say(page, "turning space", () => drag(page, drawing, 40, 8));
+  console.log(`    ${(await drawings()) - before} pictures of it`);
+}
+
 export async function benchPage(): Promise<void> {
   const app = await Application.start();
-  const browser = await openBrowser(["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]);
+  // space is drawn in software, the rest is put together without a graphics processor: both at once would share two processors
+  const plain = await openBrowser();
+  const drawn = await openBrowser(["--use-angle=swiftshader", "--enable-unsafe-swiftshader"], true);
   try {
     const made = await fetch(`${app.url}/api/projects`, {
       method: "POST",
@@ -65,48 +116,20 @@ export async function benchPage(): Promise<void> {
       body: JSON.stringify({ demo: "palm-house" }),
     });
     const { id } = (await made.json()) as { id: string };
-    for (const [width, height] of SIZES) {
-      const page = await (await browser.newContext({ viewport: { width, height } })).newPage();
-      page.setDefaultTimeout(120_000);
-      const say = async (words: string, act: () => Promise<void>): Promise<void> => {
-        const { longest, count, sum, what } = await heldUp(page, act);
-        console.log(
-          `  ${words}: longest task ${longest.toFixed(0)} ms, ${count} of 50 ms or more, ${sum.toFixed(0)} ms in all${what ? ` (${what})` : ""}`,
-        );
-      };
-      console.log(`${width} × ${height}`);
-      await page.goto(`${app.url}/bench/${id}`);
-      const phase = page.getByTestId("phase");
-      const settled = async (): Promise<void> => {
-        await page.waitForFunction(() => Number(/(\d+) of/.exec(document.querySelector("footer")?.textContent ?? "")?.[1]) >= 2, null, {
-          polling: 500,
-        });
-      };
-      await phase.waitFor();
-      await settled();
-      const number = (name: string): Locator => page.getByRole("spinbutton", { name, exact: true });
-      await say("rendering alone", () => page.waitForTimeout(4000));
-      await say("density", () => drag(page, number("Extinction"), 60, 0));
-      const handle = page.locator("[data-testid=section] [role=slider]").first();
-      await handle.waitFor();
-      await settled();
-      await say("a handle of the section", () => drag(page, handle, 0, -20));
-      await page.getByRole("button", { name: /^Finish/ }).click();
-      await number("Exposure").waitFor();
-      await settled();
-      await say("exposure", () => drag(page, number("Exposure"), 40, 0));
-      if (width > SIZES[0][0]) {
-        // last, since without a graphics processor each of its pictures takes seconds
-        await page.keyboard.press("x");
-        const space = page.getByTestId("space");
-        await space.locator("canvas").waitFor();
-        await page.waitForTimeout(3000);
-        await say("turning space", () => drag(page, space, 40, 8, 4));
+    for (const size of SIZES) {
+      console.log(size.join(" × "));
+      for (const [browser, act] of [
+        [plain, fields],
+        [drawn, space],
+      ] as const) {
+        const page = await open(browser, `${app.url}/bench/${id}`, size);
+        await act(page);
+        await page.context().close();
       }
-      await page.context().close();
     }
   } finally {
-    await browser.close();
+    await plain.close();
+    await drawn.close();
     await app.kill();
   }
 }

@@ -123,7 +123,7 @@ async function benchSpace(page: Page, app: Application, bytes: Uint8Array): Prom
     await page.keyboard.press("x");
     const canvas = page.locator("[data-testid=space] canvas");
     await page.waitForFunction(
-      (least) => Number(document.querySelector<HTMLElement>("[data-testid=space] canvas")?.dataset.triangles ?? -1) >= least,
+      (least) => Number(document.querySelector<HTMLElement>("[data-testid=space] canvas")?.dataset.set ?? -1) >= least,
       triangles,
       { timeout: 120_000 },
     );

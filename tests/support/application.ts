@@ -64,14 +64,15 @@ export class Application {
   }
 }
 
-export async function openBrowser(more: readonly string[] = []): Promise<Browser> {
+/** @param composed has the page put together as with a graphics processor, so that WebGL is not read back for every picture */
+export async function openBrowser(more: readonly string[] = [], composed = false): Promise<Browser> {
   const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
   if (!existsSync(executablePath)) throw new Error("Chromium is missing: apt-get install chromium, or name one in CHROMIUM");
   return chromium.launch({
     executablePath,
     args: [
       "--no-sandbox",
-      "--disable-gpu",
+      ...(composed ? [] : ["--disable-gpu"]),
       "--disable-quic",
       "--no-first-run",
       "--disable-background-networking",

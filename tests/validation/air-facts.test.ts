@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { beforeAll, describe, expect, it } from "vitest";
-import { airFacts, filmFacts } from "#core/air/facts";
+import { airFacts } from "#core/air/facts";
+import { filmFacts } from "#core/air/film-facts";
 import { solvePins } from "#core/air/pins";
 import { parseDocument } from "#core/document/parse";
 import { whiteAt } from "#core/optics/exposure";

@@ -3,7 +3,7 @@ import { parseDocument } from "../document/parse";
 import type { Box } from "../math/box";
 import { diagnose, type Frame } from "./diagnose";
 import { frameReach, reachOfSet } from "./reach";
-import type { FilmFacts } from "./facts";
+import type { FilmFacts } from "./film-facts";
 
 const film: FilmFacts = { changed: 0.6, airClipped: 0, airNoise: 0.3, noise: 0.02, samples: 64, mean: 300, median: 300 };
 const place: Frame["air"]["place"] = { room: null, inSolid: false, outside: [], onNothing: [] };

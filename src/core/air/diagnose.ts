@@ -6,7 +6,8 @@ import type { Light, SceneDocument } from "../document/schema";
 import { formatNumber, lengthText } from "../document/quantities";
 import { automaticStep, extinctionOf, meanExtinction, visibility } from "../document/medium";
 import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
-import type { AirFacts, FilmFacts } from "./facts";
+import type { AirFacts } from "./facts";
+import type { FilmFacts } from "./film-facts";
 import { roomRegion } from "./starting-points";
 
 export interface Finding {

@@ -42,10 +42,26 @@ interface Props<T extends ChartType, D> {
 
 export function Plot<T extends ChartType, D = DefaultDataPoint<T>>({ label, config, className }: Props<T, D>) {
   const canvas = useRef<HTMLCanvasElement>(null);
+  const chart = useRef<Chart<T, D, string> | null>(null);
+  const given = useRef(config);
+  given.current = config;
+  const kind = "type" in config ? config.type : null;
   useEffect(() => {
     applyChartTheme();
-    const chart = new Chart(canvas.current!, config);
-    return () => chart.destroy();
+    const made = new Chart(canvas.current!, given.current);
+    chart.current = made;
+    return () => {
+      made.destroy();
+      chart.current = null;
+    };
+  }, [kind]);
+  // new figures in the chart that is there: one made anew measures the page and its type again
+  useEffect(() => {
+    const made = chart.current;
+    if (!made || made.config.data === config.data) return;
+    made.data = config.data;
+    if (config.options) made.options = config.options;
+    made.update("none");
   }, [config]);
   return (
     <div className={`relative w-full ${className}`}>

@@ -4,6 +4,7 @@ import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { histogram, paintClipping, paintStops, type Histogram } from "#core/film/tones";
+import { filmFacts, type FilmFacts } from "#core/air/film-facts";
 import { reachOf } from "#core/scene/pick";
 
 /** How a film is looked at. */
@@ -40,6 +41,8 @@ export interface FilmReader {
   developed(film: Film, look: Look): Promise<Developed>;
   measured(film: Film): Promise<Measured>;
   histogram(film: Film, development: Development): Promise<Histogram>;
+  /** What the film says of the air. @param white luminance of white, cd/m² */
+  facts(film: Film, white: number): Promise<FilmFacts>;
   still(film: Film): Promise<Film>;
   dispose(): void;
 }
@@ -49,6 +52,7 @@ export const readHere: FilmReader = {
   developed: async (film, look) => Promise.resolve(developed(film, look)),
   measured: async (film) => Promise.resolve(measured(film)),
   histogram: async (film, development) => Promise.resolve(histogram(film, development)),
+  facts: async (film, white) => Promise.resolve(filmFacts(film, white)),
   still: async (film) => Promise.resolve(stillOf(film)),
   dispose: () => undefined,
 };

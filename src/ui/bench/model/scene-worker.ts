@@ -5,7 +5,6 @@ import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
 import type { Gobo } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
-import { encode } from "#core/film/develop";
 import { type Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { writeArchive } from "#core/exchange/archive";
@@ -17,9 +16,10 @@ import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { boxCorners, type Volume } from "#core/data/volume";
 import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
 import { readResources } from "#core/scene/assets";
-import { ownTriangles, type Mesh } from "#core/data/geometry";
+import type { Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
+import { shellOf, type SetShell } from "./set-shell";
 import { openEdges } from "#core/scene/closed";
 import { contourOf, type Eye } from "#core/scene/contour";
 import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
@@ -58,14 +58,6 @@ async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   const bytes = new Uint8Array(await response.arrayBuffer());
   keep(sha256, bytes);
   return bytes;
-}
-
-export interface SetShell {
-  positions: Float32Array;
-  colours: Uint8Array;
-  objects: { index: number; first: number; count: number }[];
-  /** Triangles in several places: for each object that has some, a column-major 4×4 matrix a place. */
-  shared: { first: number; count: number; places: { object: number; matrices: Float32Array }[] }[];
 }
 
 export interface VolumeContent {
@@ -107,38 +99,10 @@ const api = {
     return compileTimeVarying(doc, await resourcesOf(doc));
   },
 
-  /**
-   * The set for the drawings of space: corners in the scene (9 numbers a triangle), a colour for each corner, where each
-   * object's triangles begin and how many they are, and where those stand that are in several places.
-   */
+  /** The set for the drawings of space. */
   async shell(doc: SceneDocument): Promise<SetShell> {
-    const assembled = assemble(doc, (await resourcesOf(doc)).models);
-    const { positions, object, material, materials } = assembled;
-    const shown = materials.map((m) => {
-      // as sRGB, glass pale and what shines bright
-      const most = Math.max(...m.emission);
-      const c = most > 0 ? m.emission.map((e) => e / most) : m.transmission > 0 ? [0.75, 0.8, 0.8] : m.baseColor;
-      return c.map((v) => Math.round(255 * encode(Math.max(0, Math.min(1, v)))));
-    });
-    const colours = new Uint8Array(9 * material.length);
-    for (let i = 0; i < material.length; i++) for (let c = 0; c < 3; c++) colours.set(shown[material[i]!]!, 9 * i + 3 * c);
-    const objects: SetShell["objects"] = [];
-    for (let from = 0; from < ownTriangles(assembled);) {
-      let to = from;
-      while (to < ownTriangles(assembled) && object[to] === object[from]) to++;
-      objects.push({ index: object[from]!, first: from, count: to - from });
-      from = to;
-    }
-    const shared = (assembled.shared ?? []).map(({ first, count, places }) => {
-      const by = new Map<number, number[]>();
-      for (const { matrix: m, object: o } of places) {
-        const columns = by.get(o) ?? [];
-        if (columns.length === 0) by.set(o, columns);
-        for (let c = 0; c < 4; c++) columns.push(m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0);
-      }
-      return { first, count, places: [...by].map(([o, columns]) => ({ object: o, matrices: new Float32Array(columns) })) };
-    });
-    return transfer({ positions, colours, objects, shared }, [positions.buffer as ArrayBuffer, colours.buffer]);
+    const shell = shellOf(assemble(doc, (await resourcesOf(doc)).models));
+    return transfer(shell, [shell.positions.buffer as ArrayBuffer, shell.colours.buffer as ArrayBuffer]);
   },
 
   /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */

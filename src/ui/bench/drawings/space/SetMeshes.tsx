@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import { meshKey } from "#core/scene/keys";
-import type { SetShell } from "../../model/scene-worker";
+import type { SetShell } from "../../model/set-shell";
 import { useBench, useDocument } from "../../model/context";
 import { CORNER, meshOfPiece, piecesOf, trianglesOf, type SetPiece } from "./pieces";
 

@@ -4,7 +4,6 @@ import { useState } from "react";
 import { alongRadios } from "../../../shared/controls";
 import { useBench, useDocument, useView } from "../../model/context";
 import { turnOf } from "../../model/space-handles";
-import { shownBy } from "./pieces";
 import { usePieces } from "./SetMeshes";
 import { Stage } from "./Stage";
 
@@ -17,12 +16,14 @@ function hasWebGl(): boolean {
   }
 }
 
+const thousands = (n: number): string => (1000 * Math.round(n / 1000)).toLocaleString("en");
+
 export default function SpaceView() {
   const { view } = useBench();
   const doc = useDocument();
   const { spaceView, through, turn, snap, tool, grip } = useView((s) => s);
   const { pieces, triangles } = usePieces();
-  const drawn = pieces.reduce((n, p) => n + shownBy(p), 0);
+  const [drawn, setDrawn] = useState(Infinity);
   const [frame, setFrame] = useState(0);
   const [lost] = useState(() => !hasWebGl());
   const toggle = (words: string, on: boolean, tooltip: string, act: () => void, can = true) => (
@@ -107,14 +108,14 @@ export default function SpaceView() {
             dpr={1}
             gl={{ antialias: true, preserveDrawingBuffer: true }}
           >
-            <Stage plan={plan} frame={frame} pieces={pieces} />
+            <Stage plan={plan} frame={frame} pieces={pieces} shown={setDrawn} />
           </Canvas>
           {drawn < triangles && (
             <p
               className="quiet pointer-events-none absolute bottom-1 left-3 text-xs"
-              title="Of very many instances this drawing shows a part. The picture has all of them."
+              title="The largest triangles and a part of the rest, as many as this machine draws in time. The picture has all of them."
             >
-              drawn in part: {(drawn / 1e6).toFixed(1)} of {(triangles / 1e6).toFixed(1)} million triangles
+              drawn in part: {thousands(drawn)} of {thousands(triangles)} triangles
             </p>
           )}
         </div>

@@ -1,6 +1,6 @@
 /** What the drawings of space show, and what pointers do in them. */
 import { cornersOf, middleOf as boxMiddle, sizeOf, type Box } from "#core/math/box";
-import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
+import { useFrame, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
@@ -20,8 +20,9 @@ import { boxOutline, goboOutline, lensOutline, lightOutline, mediumOutline } fro
 import { Latest } from "../../../shared/latest";
 import { useContours } from "../use-contour";
 import { Picker } from "./picking";
-import { shownBy, type SetPiece } from "./pieces";
+import { sizeOfPiece, type SetPiece } from "./pieces";
 import { SetMeshes } from "./SetMeshes";
+import { usePaced } from "./use-paced";
 
 type V3 = [number, number, number];
 const ACCENT = "#7fd6c2",
@@ -139,7 +140,14 @@ function gripsOf(
   return out;
 }
 
-export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; pieces: readonly SetPiece[] }) {
+interface StageProps {
+  plan: boolean;
+  frame: number;
+  pieces: readonly SetPiece[];
+  shown: (triangles: number) => void;
+}
+
+export function Stage({ plan, frame, pieces, shown: tellShown }: StageProps) {
   const { store, view, session } = useBench();
   const doc = useDocument();
   const { lights: chosen, grip, turn, snap, through, chosen: inSet, measured, tool } = useView((s) => s);
@@ -151,6 +159,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
   const handles = useRef<TransformControls | null>(null);
   const group = useRef<THREE.Group>(null);
   const [proxy] = useState(() => new THREE.Object3D());
+  usePaced(pieces, tellShown);
   const reach = bounds ? Math.max(1, Math.min(400, Math.hypot(bounds[3] - bounds[0], bounds[4] - bounds[1], bounds[5] - bounds[2]))) : 40;
   const picker = useMemo(() => new Picker(pieces), [pieces]);
   useEffect(() => () => picker.dispose(), [picker]);
@@ -163,7 +172,7 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
     const at = latest.current.grip && placeOf(latest.current.doc, latest.current.grip);
     const p = at && new THREE.Vector3(...at).project(lens);
     gl.domElement.dataset.grip = p ? `${((p.x + 1) / 2) * size.width} ${((1 - p.y) / 2) * size.height}` : "";
-    gl.domElement.dataset.set = String(pieces.reduce((n, p) => n + shownBy(p), 0));
+    gl.domElement.dataset.set = String(pieces.reduce((n, p) => n + sizeOfPiece(p), 0));
   });
 
   /** Where the eye goes to see all, or what is chosen. */
@@ -450,16 +459,6 @@ export function Stage({ plan, frame, pieces }: { plan: boolean; frame: number; p
       told.clear();
     };
   }, [gl, lens, picker, view, store, session]);
-
-  // what a drawing took, for whoever measures it
-  useEffect(() => {
-    let drawings = 0;
-    return addAfterEffect(() => {
-      gl.domElement.dataset.calls = String(gl.info.render.calls);
-      gl.domElement.dataset.triangles = String(gl.info.render.triangles);
-      gl.domElement.dataset.drawings = String(++drawings);
-    });
-  }, [gl]);
 
   // lights chosen elsewhere are taken hold of here
   useEffect(() => {

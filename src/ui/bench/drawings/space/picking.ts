@@ -1,6 +1,6 @@
 /** What lies under the pointer in a drawing of space: exact, by drawing one pixel in numbers instead of colours. */
 import * as THREE from "three";
-import { CORNER, meshOfPiece, type SetPiece } from "./pieces";
+import { CORNER, meshOfPiece, showTriangles, type SetPiece } from "./pieces";
 
 export interface Hit {
   object: number;
@@ -17,7 +17,7 @@ export class Picker {
   private readonly scene = new THREE.Scene();
   private readonly materials: THREE.ShaderMaterial[] = [];
 
-  constructor(pieces: readonly SetPiece[]) {
+  constructor(private readonly pieces: readonly SetPiece[]) {
     for (const piece of pieces) {
       const material = new THREE.ShaderMaterial({
         side: THREE.DoubleSide,
@@ -51,6 +51,7 @@ export class Picker {
     gl.setRenderTarget(this.target);
     gl.setClearColor(0x000000, 0);
     gl.clear();
+    showTriangles(this.pieces, Infinity);
     gl.render(this.scene, camera);
     const out = new Float32Array(4);
     gl.readRenderTargetPixels(this.target, 0, 0, 1, 1, out);

@@ -2,7 +2,6 @@
 import { useEffect } from "react";
 import { diagnose } from "#core/air/diagnose";
 import { frameReach } from "#core/air/reach";
-import { filmFacts } from "#core/air/facts";
 import { whiteAt } from "#core/optics/exposure";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { BLACK } from "../../model/next-step";
@@ -33,7 +32,8 @@ export function DiagnosisRunner() {
         const air = await worker.facts(doc, reach);
         if (!current) return;
         const film = session.live();
-        const seen = film && stage > 0 ? filmFacts(film, whiteAt(doc.film.exposure)) : null;
+        const seen = film && stage > 0 ? await session.films.facts(film, whiteAt(doc.film.exposure)) : null;
+        if (!current) return;
         view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach, bounds }) });
       })().catch(() => undefined); // the picture and the section say what fails
     }, REST);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { emptyFilm } from "../film/film";
 import { F_COUNT, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
-import { filmFacts } from "./facts";
+import { filmFacts } from "./film-facts";
 
 /** A film of one sample a pixel, of grey luminances. */
 function film(luminanceAt: (i: number) => number) {
