@@ -1,6 +1,8 @@
 /**
- * How far pictures of few samples, as rendered and as cleaned, are from references of many: root mean square of display values (0 to 255)
- * after exposure and tone curve. References are rendered once and kept in var/references, out of the repository.
+ * How far pictures of few samples, as rendered and as cleaned, are from the truth: root mean square of display values (0 to 255)
+ * after exposure and tone curve. The truth is known by two halves of a reference of many samples, each with random numbers of
+ * its own: the mean of (picture − half)·(picture − other half) is free of the reference's own noise, which would otherwise count
+ * as an error of the picture. References are rendered once and kept in var/references, out of the repository.
  */
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
@@ -43,8 +45,9 @@ function shown(film: Film, pass: PassName, doc: SceneDocument): Float32Array {
   return Float32Array.from({ length: 3 * film.width * film.height }, (_, i) => rgba[4 * Math.floor(i / 3) + (i % 3)]! / 257);
 }
 
-function rms(a: Float32Array, b: Float32Array): number {
-  return Math.sqrt(a.reduce((sum, v, i) => sum + (v - b[i]!) ** 2, 0) / a.length);
+/** Root of the mean squared error against what both halves of a reference are noisy pictures of; below nought by chance, it is nought. */
+function errorOf(shown: Float32Array, [a, b]: readonly [Float32Array, Float32Array]): number {
+  return Math.sqrt(Math.max(0, shown.reduce((sum, v, i) => sum + (v - a[i]!) * (v - b[i]!), 0) / shown.length));
 }
 
 /** Mean luminance of three numbers a pixel. */
@@ -54,13 +57,16 @@ function meanLuminance(v: Float32Array): number {
   return (3 * sum) / v.length;
 }
 
+const lightOf = (halves: readonly Film[]): number =>
+  halves.reduce((sum, half) => sum + meanLuminance(passValues(half, "beauty")) / halves.length, 0);
+
 /**
- * A reference of other random numbers than what is compared with it, in parts that lie in files of their own; those
- * that are not there yet are rendered.
+ * A reference of other random numbers than what is compared with it, as two films of half of its samples each. Its parts lie
+ * in files of their own; those that are not there yet are rendered.
  */
-async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<Film> {
+async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<[Film, Film]> {
   mkdirSync(FOLDER, { recursive: true });
-  let whole: Film | null = null;
+  const halves: (Film | null)[] = [null, null];
   for (let first = 0; first < samples; first += PART) {
     const end = Math.min(samples, first + PART);
     const file = join(FOLDER, `${set}-${WIDTH}x${HEIGHT}-${first}-${end}.exr`);
@@ -70,15 +76,17 @@ async function reference(set: string, doc: SceneDocument, samples: number, rende
     }
     const part = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
     // films are sums: those of two ranges of samples add up to the film of both
-    whole?.data.forEach((v, i, d) => (d[i] = v + part.data[i]!));
-    whole ??= part;
+    const which = (first / PART) % 2;
+    halves[which]?.data.forEach((v, i, d) => (d[i] = v + part.data[i]!));
+    halves[which] ??= part;
   }
-  if (!whole) throw new Error(`a reference of ${samples} samples shows nothing`);
+  const [a, b] = halves;
+  if (!a || !b) throw new Error(`a reference needs two parts, so more than ${PART} samples`);
   // of the numbers alone: what a file says of itself changes with the version
   const hash = createHash("sha256");
-  for (const pass of LIGHT) hash.update(shown(whole, pass, doc));
+  for (const half of [a, b]) for (const pass of LIGHT) hash.update(shown(half, pass, doc));
   console.log(`${set}: reference of ${samples} samples, ${hash.digest("hex").slice(0, 16)}`);
-  return whole;
+  return [a, b];
 }
 
 /** @param sets those of the demo sets; all where none are named @param samples of the references */
@@ -95,16 +103,19 @@ export async function benchQuiet(sets: readonly string[], samples: number): Prom
       const doc = set.document();
       engine.setGeometry(compileScene(doc, await demoResources(set)));
       const truth = await reference(set.id, doc, samples, render);
-      const expected = Object.fromEntries(LIGHT.map((pass) => [pass, shown(truth, pass, doc)]));
+      const expected = (pass: (typeof LIGHT)[number]): [Float32Array, Float32Array] => [
+        shown(truth[0], pass, doc),
+        shown(truth[1], pass, doc),
+      ];
       for (const count of COUNTS) {
         const film = await render(doc, 0, count);
         const cleaned =
           count < QUICK ? await pool.live(film, "air", 1, FULL) : await pool.finish(film, { sides: ["air", "surfaces"], strengths: FULL });
         const errors = LIGHT.map((pass) => {
-          const [before, after] = [film, { ...film, cleaned }].map((f) => rms(shown(f, pass, doc), expected[pass]!)) as [number, number];
+          const [before, after] = [film, { ...film, cleaned }].map((f) => errorOf(shown(f, pass, doc), expected(pass))) as [number, number];
           return `${pass} ${before.toFixed(1)} → ${after.toFixed(1)} (${(after / before).toFixed(2)})`;
         });
-        const light = meanLuminance(cleanedValues({ ...film, cleaned }, "beauty")!) / meanLuminance(passValues(truth, "beauty"));
+        const light = meanLuminance(cleanedValues({ ...film, cleaned }, "beauty")!) / lightOf(truth);
         console.log(
           `  ${count} sample${count > 1 ? "s" : ""}${count < QUICK ? ", quick" : ""}: ${errors.join(", ")}, mean light ${light.toFixed(3)}`,
         );

@@ -1,7 +1,7 @@
 /** The sheet: groups that fold, and one field that finds everything. */
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { type Application, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
+import { type Application, eachOnItsPage, finished, openBench, putProject, saved, SMALL, stored } from "./support";
 
 let app: Application, page: Page;
 const errors: string[] = [];
@@ -36,6 +36,41 @@ describe("groups of the sheet", () => {
     await finished(page);
     expect(await height.getAttribute("aria-expanded")).toBe("false");
     expect(await phase.getAttribute("aria-expanded")).toBe("true");
+  });
+});
+
+describe("lengths", () => {
+  it("are shown and typed in feet where the project says so, while the document keeps metres", async () => {
+    const id = await putProject(app, { ...SMALL, air: [{ name: "mist", density: 0.05, scattering: [1, 1, 1], absorption: [0, 0, 0] }] });
+    await openBench(page, app, id);
+    await finished(page);
+    await page.keyboard.press("1");
+    const phase = page.getByTestId("phase");
+    expect(await phase.getAttribute("data-phase")).toBe("done");
+    await page.getByRole("radio", { name: "feet" }).click();
+    await page.keyboard.press("3");
+    // what is only read otherwise starts no render
+    expect(await phase.getAttribute("data-phase")).toBe("done");
+    const number = (name: string) => page.getByRole("spinbutton", { name, exact: true });
+    // 0.05 1/m over 0.3048 m
+    await expect.poll(() => number("Extinction").inputValue()).toBe("0.01524");
+    expect(await number("Extinction").getAttribute("aria-valuetext")).toBe("0.01524 1/ft");
+    // a mean free path of 100 feet, then of 100 m
+    await number("Mean free path").fill("100");
+    await number("Mean free path").press("Enter");
+    await saved(page);
+    const density = async (): Promise<number> =>
+      ((await stored(app, id)).document as unknown as { air: { density: number }[] }).air[0]!.density;
+    expect(await density()).toBeCloseTo(1 / 30.48, 5);
+    await number("Mean free path").fill("100 m");
+    await number("Mean free path").press("Enter");
+    await saved(page);
+    expect(await density()).toBeCloseTo(0.01, 6);
+    expect(await number("Mean free path").inputValue()).toBe("328.1");
+    await page.keyboard.press("Control+z");
+    await page.keyboard.press("Control+z");
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => number("Extinction").getAttribute("aria-valuetext")).toBe("0.05 1/m");
   });
 });
 

@@ -109,6 +109,11 @@ describe("space", () => {
     // turned about its aim: as far from it as before
     expect(distance(doc.lights[0]!.position, doc.lights[0]!.target)).toBeCloseTo(Math.hypot(6, 8, 6), 2);
     expect(doc.lights[0]!.target.map((v) => Math.round(v * 1e3) / 1e3 + 0)).toEqual([0, 0, 0]);
+    // at rest all of a small set is drawn
+    await page.waitForFunction(() => {
+      const { set, triangles } = document.querySelector<HTMLElement>("[data-testid=space] canvas")!.dataset;
+      return Number(triangles) >= Number(set) && Number(set) > 0;
+    });
     await page.getByLabel("Look through").selectOption("free");
     await page.getByRole("button", { name: "Measure" }).last().click();
     await page.mouse.click(box.x + box.width / 2 - 60, box.y + box.height / 2 + 40);

@@ -3,7 +3,8 @@ import { middleOf, type Box } from "../math/box";
 import { map3, type V3 } from "../math/vectors";
 import { frameAround, type Bounds } from "../document/framing";
 import type { Light, SceneDocument } from "../document/schema";
-import { formatNumber, lengthText } from "../document/quantities";
+import { formatNumber } from "../document/quantities";
+import { lengthWords } from "../document/units";
 import { automaticStep, extinctionOf, meanExtinction, visibility } from "../document/medium";
 import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import type { AirFacts } from "./facts";
@@ -115,7 +116,7 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: "dense",
-        says: `${percent(median.left)} of light is left at the middle of the view, ${lengthText(median.distance)} away: visibility in ${densest.name} is ${lengthText(visibility(meanExtinction(densest)))}.`,
+        says: `${percent(median.left)} of light is left at the middle of the view, ${lengthWords(doc.units).rough(median.distance)} away: visibility in ${densest.name} is ${lengthWords(doc.units).rough(visibility(meanExtinction(densest)))}.`,
         remedies: [
           {
             words: "reduce density: 30 % transmittance to there",
@@ -128,7 +129,7 @@ function amount(doc: SceneDocument, f: Frame): Finding[] {
     return [
       {
         id: "thin",
-        says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % transmittance over the ${lengthText(median.distance)} to what is seen` : ""}.`,
+        says: `The air changes ${f.film.changed === 0 ? "no part" : percent(f.film.changed)} of the picture by a grey level${median ? `: ${formatNumber(100 * median.left, 4)} % transmittance over the ${lengthWords(doc.units).rough(median.distance)} to what is seen` : ""}.`,
         // where the ray meets next to no air, no density of it would show
         remedies:
           median && median.left < 1 - 1e-7
@@ -283,7 +284,7 @@ function sampling(doc: SceneDocument, f: Frame): Finding[] {
       if (m.on && m.noise && step > 4 * wanted && Math.max(...extinctionOf(m)) > 0)
         out.push({
           id: "steps",
-          says: `Steps of ${lengthText(step)} miss features of ${m.name} ${lengthText(2 * wanted)} across.`,
+          says: `Steps of ${lengthWords(doc.units).rough(step)} miss features of ${m.name} ${lengthWords(doc.units).rough(2 * wanted)} across.`,
           remedies: [{ words: "use the automatic step size", apply: (d) => ({ ...d, render: { ...d.render, stepSize: "auto" } }) }],
         });
     });
@@ -373,7 +374,7 @@ function gobos(doc: SceneDocument): Finding[] {
       return [
         {
           id: `gobo ${i}`,
-          says: `${l.name} is ${lengthText(2 * l.radius)} wide and its gobo ${lengthText(2 * half)}: ${percent((half / l.radius) ** 2)} of its light passes, without a pattern and with much noise.`,
+          says: `${l.name} is ${lengthWords(doc.units).rough(2 * l.radius)} wide and its gobo ${lengthWords(doc.units).rough(2 * half)}: ${percent((half / l.radius) ** 2)} of its light passes, without a pattern and with much noise.`,
           remedies: [
             {
               words: "shrink the lamp to a quarter of the gobo",

@@ -3,6 +3,7 @@ import { parseDocument } from "../document/parse";
 import type { Medium, SceneDocument } from "../document/schema";
 import { extinctionOf } from "../document/medium";
 import { fit } from "./fit";
+import { lengthWords } from "../document/units";
 import { contradiction, solvable, solvePins, withSolved, seenPin, type SeenPin } from "./pins";
 
 /** Level rays at a pin's height (its y, m): depth in closed form, written here. */
@@ -38,7 +39,7 @@ describe("pins", () => {
     const { medium, met } = solvePins(doc({ density: 0.001 }), 0, [pin(40, 0.3)], ["density"], depth);
     expect(medium.density).toBeCloseTo(-Math.log(0.3) / 40, 5);
     expect(met[0]).toBeCloseTo(0.3, 3);
-    expect(contradiction([pin(40, 0.3)], met)).toBeNull();
+    expect(contradiction([pin(40, 0.3)], met, lengthWords("metric"))).toBeNull();
   });
 
   it("two set density and start; other air counts", () => {
@@ -50,7 +51,7 @@ describe("pins", () => {
     const sigma = (b - a) / 60;
     expect(medium.density / sigma).toBeCloseTo(1, 2);
     expect(medium.start!.distance).toBeCloseTo(20 - a / sigma, 1);
-    expect(contradiction(pins, met)).toBeNull();
+    expect(contradiction(pins, met, lengthWords("metric"))).toBeNull();
   });
 
   it("three at three heights set density, level and scale", () => {
@@ -67,11 +68,14 @@ describe("pins", () => {
   it("what cannot be met is said with its numbers, and the solution stays within sense", () => {
     const pins = [pin(20, 0.2), pin(60, 0.8)];
     const { medium, met } = solvePins(doc({ density: 0.01 }), 0, pins, ["density"], depth);
-    expect(contradiction(pins, met)).toMatch(/60 m away shall keep more than the one at 20 m/);
+    expect(contradiction(pins, met, lengthWords("metric"))).toMatch(/60 m away should keep more than the one at 20 m/);
+    expect(contradiction(pins, met, lengthWords("imperial"))).toMatch(/197 ft away should keep more than the one at 65.6 ft/);
     expect(medium.density).toBeGreaterThan(0);
     expect(Number.isFinite(medium.density)).toBe(true);
     const apart = [pin(20, 0.9), pin(21, 0.1)];
-    expect(contradiction(apart, solvePins(doc({ density: 0.01 }), 0, apart, ["density"], depth).met)).toMatch(/instead of/);
+    expect(contradiction(apart, solvePins(doc({ density: 0.01 }), 0, apart, ["density"], depth).met, lengthWords("metric"))).toMatch(
+      /instead of/,
+    );
   });
 });
 

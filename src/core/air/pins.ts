@@ -5,6 +5,7 @@ import { sub } from "../math/vectors";
 import { projectPoint, rayOf } from "../scene/pick";
 import { luminance } from "../optics/colour";
 import { fit, type Parameter } from "./fit";
+import type { LengthWords } from "../document/units";
 
 /** A pin as the lens sees it. */
 export interface SeenPin {
@@ -108,15 +109,14 @@ export function withSolved(now: Medium, solved: Medium, which: readonly Solved[]
 }
 
 /** What the pins leave unmet, in words; null where all are met. */
-export function contradiction(pins: readonly SeenPin[], met: readonly number[]): string | null {
+export function contradiction(pins: readonly SeenPin[], met: readonly number[], lengths: LengthWords): string | null {
   const missed = pins.flatMap((p, i) => (Math.abs(met[i]! - p.share) > MET ? [i] : []));
   if (missed.length === 0) return null;
   // a farther pin that shall keep more than a nearer one
   for (const a of pins)
     for (const b of pins)
       if (a.distance > 1.01 * b.distance && a.share > b.share + MET && missed.some((i) => pins[i] === a || pins[i] === b))
-        return `The pin ${round(a.distance)} m away shall keep more than the one at ${round(b.distance)} m. Only height, a region or a start farther off can part them.`;
+        return `The pin ${lengths.exact(a.distance, 3)} away should keep more than the one at ${lengths.exact(b.distance, 3)}. Only height, a region or a start farther off can part them.`;
   const i = missed.reduce((w, k) => (Math.abs(met[k]! - pins[k]!.share) > Math.abs(met[w]! - pins[w]!.share) ? k : w));
-  return `The pin ${round(pins[i]!.distance)} m away keeps ${Math.round(100 * met[i]!)} % instead of ${Math.round(100 * pins[i]!.share)} %: the numbers that may change cannot meet all pins.`;
+  return `The pin ${lengths.exact(pins[i]!.distance, 3)} away keeps ${Math.round(100 * met[i]!)} % instead of ${Math.round(100 * pins[i]!.share)} %: the numbers that may change cannot meet all pins.`;
 }
-const round = (v: number): string => String(Number(v.toPrecision(3)));

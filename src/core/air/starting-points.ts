@@ -5,11 +5,13 @@
 import { middleOf, sizeOf, type Box } from "../math/box";
 import { map3 } from "../math/vectors";
 import { mediumSchema, type Medium } from "../document/air";
+import { visibility } from "../document/medium";
+import type { LengthWords } from "../document/units";
 
 export interface StartingPoint {
   id: string;
   name: string;
-  /** What it is, in a few words. */
+  /** What it is, in a few words, with {visibility} where that is told. */
   words: string;
   /** Extinction at the level (1/m) as met in nature, at green light. */
   extinction: number;
@@ -38,7 +40,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "molecules",
     name: "clear air",
-    words: "molecules alone: blue over tens of kilometres",
+    words: "molecules alone: blue over great distances",
     extinction: 1.35e-5,
     bands: power(4.08),
     albedo: white,
@@ -51,7 +53,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "country haze",
     name: "country haze",
-    words: "dry particles on a fine day, 23 km of visibility",
+    words: "dry particles on a fine day, {visibility} of visibility",
     extinction: 1.3e-4,
     bands: power(1.3),
     albedo: [0.94, 0.94, 0.93],
@@ -64,7 +66,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "damp haze",
     name: "damp haze",
-    words: "particles swollen by humidity, 5 km of visibility",
+    words: "particles swollen by humidity, {visibility} of visibility",
     extinction: 6e-4,
     bands: power(0.7),
     albedo: [0.98, 0.98, 0.97],
@@ -77,7 +79,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "town haze",
     name: "town haze",
-    words: "soot and sulphates: brownish, 8 km of visibility",
+    words: "soot and sulphates: brownish, {visibility} of visibility",
     extinction: 3.7e-4,
     bands: power(1.2),
     albedo: [0.89, 0.86, 0.82],
@@ -90,7 +92,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "mist",
     name: "mist",
-    words: "small droplets, 1.5 km of visibility",
+    words: "small droplets, {visibility} of visibility",
     extinction: 2e-3,
     bands: white,
     albedo: white,
@@ -116,7 +118,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "low fog",
     name: "low fog",
-    words: "cold air held down on the floor: densest below, gone a metre above it",
+    words: "cold air held down on the floor: densest below, gone just above it",
     extinction: 0.2,
     bands: white,
     albedo: white,
@@ -129,7 +131,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "radiation fog",
     name: "radiation fog",
-    words: "fills valleys up to a flat top, 200 m of visibility",
+    words: "fills valleys up to a flat top, {visibility} of visibility",
     extinction: 0.015,
     bands: white,
     albedo: white,
@@ -142,7 +144,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "sea fog",
     name: "sea fog",
-    words: "drifts in from the water, larger droplets, 300 m of visibility",
+    words: "drifts in from the water, larger droplets, {visibility} of visibility",
     extinction: 0.01,
     bands: white,
     albedo: white,
@@ -155,7 +157,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
   {
     id: "dense fog",
     name: "dense fog",
-    words: "50 m of visibility: things end",
+    words: "{visibility} of visibility: things end",
     extinction: 0.06,
     bands: white,
     albedo: white,
@@ -307,4 +309,9 @@ export function startFrom(point: StartingPoint, place: Place, manner: "nature" |
       high: 0.68,
     },
   });
+}
+
+/** What a preset is, with the visibility it has in nature. */
+export function describe({ words, extinction }: StartingPoint, lengths: LengthWords): string {
+  return words.replace("{visibility}", lengths.rough(visibility(extinction)));
 }

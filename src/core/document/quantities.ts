@@ -3,9 +3,9 @@
  * into the unit the document stores.
  */
 
-export type Quantity = "length" | "coefficient" | "angle" | "share" | "temperature" | "ev" | "count" | "plain";
+export type Quantity = "length" | "coefficient" | "angle" | "share" | "temperature" | "ev" | "count" | "illuminance" | "plain";
 
-/** Factor from each unit to the one stored (m, 1/m, degrees, share, kelvin). */
+/** Factor from each unit to the one stored (m, 1/m, degrees, share, kelvin, lux). */
 const UNITS: Record<Quantity, Record<string, number>> = {
   length: { m: 1, cm: 0.01, mm: 0.001, km: 1000, ft: 0.3048, in: 0.0254, yd: 0.9144, mi: 1609.344 },
   coefficient: { "1/m": 1, "/m": 1, "1/km": 0.001, "/km": 0.001, "1/cm": 100, "/cm": 100, "1/ft": 1 / 0.3048, "/ft": 1 / 0.3048 },
@@ -14,19 +14,21 @@ const UNITS: Record<Quantity, Record<string, number>> = {
   temperature: { k: 1 },
   ev: { ev: 1, stops: 1, stop: 1 },
   count: {},
-  plain: { lx: 1, klx: 1000, cd: 1, kcd: 1000, "cd/m²": 1, "cd/m2": 1 },
+  illuminance: { lx: 1, klx: 1000, fc: 1 / (0.3048 * 0.3048) },
+  plain: { lx: 1, klx: 1000, fc: 1 / (0.3048 * 0.3048), cd: 1, kcd: 1000, "cd/m²": 1, "cd/m2": 1 },
 };
 
 /**
  * Evaluates text such as "0.2*2", "3 ft", "(1+2) km", "1/40", "25 %".
+ * @param bare what a number without a unit stands for, in the stored unit
  * @returns the number in the stored unit, or null when the text is not a number of this kind
  */
-export function parseQuantity(text: string, quantity: Quantity): number | null {
+export function parseQuantity(text: string, quantity: Quantity, bare = 1): number | null {
   const source = text.trim().toLowerCase().replace(/,/g, ".").replace(/−/g, "-").replace(/×/g, "*");
   const units = UNITS[quantity];
   // the longest unit that ends the text; arithmetic comes before it
   // a bare share is typed as it is shown: in percent
-  let factor = quantity === "share" ? 0.01 : 1;
+  let factor = quantity === "share" ? 0.01 : bare;
   let body = source;
   for (const unit of Object.keys(units).sort((a, b) => b.length - a.length)) {
     const rest = source.slice(0, -unit.length).trimEnd();
@@ -121,13 +123,6 @@ export function fittedNumber(v: number, characters: number, digits = 3): string 
   }
   const [few, fewer] = [v.toExponential(1), v.toExponential(0)];
   return few.length <= characters ? few : fewer;
-}
-
-/** A length in words, two digits: metres, or kilometres from two of them on. */
-export function lengthText(metres: number): string {
-  if (!Number.isFinite(metres)) return "∞";
-  const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
-  return metres >= 2000 ? `${round(metres / 1000)} km` : `${round(metres)} m`;
 }
 
 /** A span of time for people: 1.7 s, 43 s, 10 min 5 s, 2 h 40 min. */

@@ -3,6 +3,7 @@
  * lux, candela and cd/m² for light, 1/m for coefficients; colours are linear Rec. 709 (D65).
  * Unknown fields are refused, so that a misspelt one never passes silently.
  */
+import { UNIT_SYSTEMS } from "./units";
 import { z } from "zod";
 import type { Material } from "../data/material";
 import { mediumSchema, pinSchema } from "./air";
@@ -213,6 +214,10 @@ export const documentSchema = z
   .strictObject({
     fumarium: z.literal(DOCUMENT_VERSION).describe("version of this format"),
     title: title().default("untitled"),
+    units: z
+      .enum(UNIT_SYSTEMS)
+      .default("metric")
+      .describe("how lengths are shown and typed on the bench; the document itself keeps metres"),
     assets: z.record(name(), assetSchema).default({}),
     materials: z.record(name(), materialSchema).default({}),
     objects: z.array(objectSchema).max(LIMITS.objects).default([]),

@@ -139,6 +139,10 @@ function airBounds(media: Float64Array, count: number, geometry: CompiledGeometr
   return out;
 }
 
+let untraced: Float32Array | null = null;
+/** A sun map that nothing is traced in yet: one for all documents, since making it anew holds up every edit. */
+const untracedMap = (): Float32Array => (untraced ??= new Float32Array(4 * L.SUN_MAP_SIDE ** 2).fill(1e30));
+
 /** Plans the map of how far down sunlight comes: a square about the air as the sun sees it, and a start above all geometry. */
 function sunMap(
   doc: SceneDocument,
@@ -162,7 +166,7 @@ function sunMap(
   });
   const side = Math.max(high[0] - low[0], high[1] - low[1]);
   if (!(side > 0)) return;
-  p.set(L.P_SUN_MAP, add(new Float32Array(4 * L.SUN_MAP_SIDE ** 2).fill(1e30), `sun ${towards.join(" ")} ${box.join(" ")}`));
+  p.set(L.P_SUN_MAP, add(untracedMap(), `sun ${towards.join(" ")} ${box.join(" ")}`));
   u.forEach((x, k) => p.set(L.P_SUN_MAP_U + k, x));
   v.forEach((x, k) => p.set(L.P_SUN_MAP_V + k, x));
   p.set(L.P_SUN_MAP_LOW, low[0]);

@@ -1,12 +1,13 @@
 /** The bench: loads a project and puts its parts together. */
 import { lazy, Suspense, useEffect, useState, type ComponentType } from "react";
 import { GestureContext } from "../shared/gesture";
+import { UnitsContext } from "../shared/units";
 import { LightTable } from "./drawings/LightTable";
 import { Finder } from "./Finder";
 import { Header } from "./Header";
 import { Keys } from "./Keys";
 import { LatestPicture } from "./LatestPicture";
-import { BenchContext, useView } from "./model/context";
+import { BenchContext, useDocument, useView } from "./model/context";
 import { openBench, type OpenBench } from "./model/open-bench";
 import type { Below } from "./model/view";
 import { Panes } from "./Panes";
@@ -70,30 +71,33 @@ export default function BenchPage({ projectId }: { projectId: string }) {
 /** What the bench is made of; of the picture alone, nothing else is seen. */
 function Parts({ autosave }: Pick<OpenBench, "autosave">) {
   const alone = useView((s) => s.alone);
+  const { units } = useDocument();
   return (
-    <div className="flex h-full flex-col">
-      {!alone && <Panes />}
-      {!alone && <Header autosave={autosave} />}
-      <div className="flex min-h-0 flex-1">
-        {!alone && <Sheet />}
-        <main className="flex min-w-0 flex-1 flex-col">
-          <Picture />
-          {!alone && <Drawing />}
-          {!alone && <StatusLine />}
-        </main>
-        {!alone && <ProofStrip />}
+    <UnitsContext.Provider value={units}>
+      <div className="flex h-full flex-col">
+        {!alone && <Panes />}
+        {!alone && <Header autosave={autosave} />}
+        <div className="flex min-h-0 flex-1">
+          {!alone && <Sheet />}
+          <main className="flex min-w-0 flex-1 flex-col">
+            <Picture />
+            {!alone && <Drawing />}
+            {!alone && <StatusLine />}
+          </main>
+          {!alone && <ProofStrip />}
+        </div>
+        {alone && (
+          <p role="status" className="sr-only">
+            The picture alone. Z or Escape brings everything back.
+          </p>
+        )}
+        <Keys />
+        <Finder />
+        <LatestPicture />
+        <DiagnosisRunner />
+        <DropZone />
       </div>
-      {alone && (
-        <p role="status" className="sr-only">
-          The picture alone. Z or Escape brings everything back.
-        </p>
-      )}
-      <Keys />
-      <Finder />
-      <LatestPicture />
-      <DiagnosisRunner />
-      <DropZone />
-    </div>
+    </UnitsContext.Provider>
   );
 }
 

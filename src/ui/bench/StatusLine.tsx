@@ -1,11 +1,13 @@
 /** Under the drawings: how far the live picture is, and what it took. */
 import { useStore } from "zustand";
-import { durationText, formatNumber } from "#core/document/quantities";
+import { durationText } from "#core/document/quantities";
 import { useBench, useSession, useView } from "./model/context";
 import { percent } from "./ProofStrip";
+import { useLengths } from "../shared/units";
 
 export function StatusLine() {
   const { session, view } = useBench();
+  const lengths = useLengths();
   const s = useSession((x) => x);
   const clear = useView((v) => v.clear);
   const clean = useView((v) => v.clean);
@@ -43,7 +45,7 @@ export function StatusLine() {
           {s.phase === "rendering" && s.progress?.secondsLeft != null ? `, ${durationText(s.progress.secondsLeft)} left` : ""}
         </span>
         <span className="figures quiet" title="Distance from the lens to what is under the pointer.">
-          {pointer === null ? "" : pointer === Infinity ? "background" : `${formatNumber(pointer, 3)} m away`}
+          {pointer === null ? "" : pointer === Infinity ? "background" : `${lengths.exact(pointer, 3)} away`}
         </span>
         <span className="ml-auto" />
         <button

@@ -2,9 +2,11 @@
  * A number to drag, turn, type: drag sideways to scrub (logarithmic where the quantity asks for it),
  * wheel or arrow keys to step, typed arithmetic and units, double click to reset.
  */
-import { useEffect, useId, useRef, useState } from "react";
+import { useContext, useEffect, useId, useRef, useState } from "react";
 import { clampTo, Scrub, stepped, trackPosition, type ScrubRange } from "./scrub";
 import { fittedNumber, formatNumber, parseQuantity, type Quantity } from "#core/document/quantities";
+import { shownUnit } from "#core/document/units";
+import { UnitsContext } from "./units";
 
 export interface NumberFieldProps extends ScrubRange {
   label: string;
@@ -35,11 +37,13 @@ const EXAMPLES: Readonly<Record<Quantity, string>> = {
   temperature: "5500 or 5.5*1000",
   ev: "12.5 or 10+2",
   count: "64 or 16*4",
+  illuminance: "500, 50 fc or 2*800",
   plain: "0.5 or 1/3",
 };
 
 export function NumberField(p: NumberFieldProps) {
   const id = useId();
+  const { unit, size } = shownUnit(p.unit ?? "", p.quantity ?? "plain", useContext(UnitsContext));
   const [text, setText] = useState<string | null>(null);
   /** What is wrong with what was typed, or what became of it. */
   const [note, setNote] = useState<{ says: string; bad: boolean } | null>(null);
@@ -65,7 +69,7 @@ export function NumberField(p: NumberFieldProps) {
   /** Takes what was typed. @returns whether it is a number */
   const commit = (): boolean => {
     if (text === null) return true;
-    const v = parseQuantity(text, p.quantity ?? "plain");
+    const v = parseQuantity(text, p.quantity ?? "plain", size);
     if (v === null) {
       setNote({ says: `Not a number: type one as ${EXAMPLES[p.quantity ?? "plain"]}.`, bad: true });
       return false;
@@ -77,7 +81,7 @@ export function NumberField(p: NumberFieldProps) {
     return true;
   };
   const said = (v: number): string =>
-    `${formatNumber(v * (p.quantity === "share" ? 100 : 1), 6)}${p.quantity === "share" ? " %" : p.unit ? ` ${p.unit}` : ""}`;
+    `${formatNumber(p.quantity === "share" ? 100 * v : v / size, 6)}${p.quantity === "share" ? " %" : unit ? ` ${unit}` : ""}`;
   // a page that goes takes what is typed with it: before the autosave, which listens on the same event
   const leaving = useRef<() => void>(() => undefined);
   leaving.current = () => void commit();
@@ -88,7 +92,7 @@ export function NumberField(p: NumberFieldProps) {
     addEventListener("pagehide", leave, { capture: true });
     return () => removeEventListener("pagehide", leave, { capture: true });
   }, [typing]);
-  const inUnit = p.value * (p.quantity === "share" ? 100 : 1);
+  const inUnit = p.quantity === "share" ? 100 * p.value : p.value / size;
   const shown = text ?? (p.room ? fittedNumber(inUnit, p.room, p.digits) : formatNumber(inUnit, p.digits));
   return (
     <div className={p.bare ? "" : "grid grid-cols-[8.2rem_1fr] items-center gap-x-2"} title={p.tooltip}>
@@ -108,7 +112,7 @@ export function NumberField(p: NumberFieldProps) {
           aria-valuenow={p.value}
           aria-valuemin={p.min}
           aria-valuemax={p.max}
-          aria-valuetext={`${formatNumber(p.value)} ${p.unit ?? ""}`}
+          aria-valuetext={p.quantity === "share" ? formatNumber(p.value) : `${formatNumber(p.value / size)} ${unit}`.trimEnd()}
           aria-invalid={bad}
           aria-errormessage={note ? `${id}-note` : undefined}
           aria-description={p.tooltip}
@@ -171,7 +175,7 @@ export function NumberField(p: NumberFieldProps) {
           }}
         />
         <span className="unit pointer-events-none absolute top-0 right-0 w-9 text-left text-xs leading-6 quiet">
-          {p.quantity === "share" ? "%" : p.unit}
+          {p.quantity === "share" ? "%" : unit}
         </span>
         <span
           aria-hidden

@@ -1,5 +1,6 @@
 /** How large something is, drawn beside a person on a ruler in metres. */
 import { formatNumber } from "#core/document/quantities";
+import { useLengths } from "../../shared/units";
 
 /** Height of the person drawn, m. */
 export const PERSON = 1.75;
@@ -21,6 +22,7 @@ function tickOf(length: number): number {
 
 /** @param size width, height and depth of the set as it will be, m */
 export function SizeDrawing({ size }: { size: readonly [number, number, number] }) {
+  const lengths = useLengths();
   const [w, h] = [Math.max(size[0], size[2]), size[1]];
   if (!(w > 0 || h > 0) || !Number.isFinite(w + h)) return null;
   // both must fit: the set, a gap, and the person
@@ -29,7 +31,8 @@ export function SizeDrawing({ size }: { size: readonly [number, number, number] 
   const k = Math.min((W - 20) / across, MAX / up);
   const ground = Math.max(14, up * k) + 4,
     height = ground + UNDER;
-  const tick = tickOf((W - 16) / k);
+  // round in the unit that is read
+  const tick = tickOf((W - 16) / k / lengths.size) * lengths.size;
   const ticks = Array.from({ length: Math.floor((W - 16) / k / tick + 1e-6) + 1 }, (_, i) => i * tick);
   const small = PERSON * k < 5;
   return (
@@ -37,7 +40,7 @@ export function SizeDrawing({ size }: { size: readonly [number, number, number] 
       viewBox={`0 0 ${W} ${height}`}
       className="w-full"
       role="img"
-      aria-label={`The set is ${formatNumber(w, 3)} m across and ${formatNumber(h, 3)} m high, beside a person of ${PERSON} m`}
+      aria-label={`The set is ${lengths.exact(w, 3)} across and ${lengths.exact(h, 3)} high, beside a person of ${lengths.exact(PERSON, 3)}`}
     >
       <path d={`M8 ${ground}H${W - 8}`} className="stroke-base-content/40" />
       {ticks.map((t) => (
@@ -50,8 +53,8 @@ export function SizeDrawing({ size }: { size: readonly [number, number, number] 
             className="fill-base-content/60 figures"
             fontSize="8.5"
           >
-            {formatNumber(t, 3)}
-            {t === 0 ? " m" : ""}
+            {formatNumber(t / lengths.size, 3)}
+            {t === 0 ? ` ${lengths.unit}` : ""}
           </text>
         </g>
       ))}

@@ -8,6 +8,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
     "… or a folder: import",
     "Add a shape: box, sphere, cylinder, primitive, blockout",
     "Find in the set: objects, tree",
+    "Lengths: units, metric, imperial, metres, feet, footcandles",
   ],
   size: [
     "Measure: ruler, distance",

@@ -1,7 +1,8 @@
 /** What a folded group says of its inside: a few words, a colour where it is about one, and whether it differs from a new medium. */
 import { mediumSchema } from "#core/document/air";
 import { meanExtinction, scatteringAlbedo, visibility } from "#core/document/medium";
-import { formatNumber, lengthText } from "#core/document/quantities";
+import { formatNumber } from "#core/document/quantities";
+import { lengthWords, type LengthWords } from "#core/document/units";
 import { documentSchema, type Medium, type SceneDocument } from "#core/document/schema";
 import { LEVEL_OPTIONS, NOISE_OPTIONS, PHASE_OPTIONS, REGION_OPTIONS } from "./kind-options";
 import type { GroupId } from "./groups";
@@ -33,13 +34,13 @@ function noiseDetail(noise: NonNullable<Medium["noise"]>): string {
   return words.length === 0 ? "plain" : words.join(", ");
 }
 
-type OfMedium = (m: Medium) => GroupWords;
+type OfMedium = (m: Medium, lengths: LengthWords) => GroupWords;
 
 /** Groups about one medium. */
 export const MEDIUM_WORDS = {
-  density: (m) => {
+  density: (m, lengths) => {
     const sigma = meanExtinction(m);
-    const words = sigma > 0 ? `${formatNumber(sigma, 3)} 1/m, sight ${lengthText(visibility(sigma))}` : "none";
+    const words = sigma > 0 ? `${lengths.coefficient(sigma, 3)}, sight ${lengths.rough(visibility(sigma))}` : "none";
     return { words, changed: differs(m, "density") };
   },
   colour: (m) => {
@@ -47,8 +48,11 @@ export const MEDIUM_WORDS = {
     const mean = albedo.reduce((a, v) => a + v, 0) / 3;
     return { words: `scatters ${percent(mean)}`, swatch: albedo, changed: differs(m, "scattering", "absorption") };
   },
-  height: ({ height: h }) => ({ words: h ? `${lengthText(h.level)}, ${lengthText(h.scale)}` : "none", changed: h !== null }),
-  noise: ({ noise: n }) => ({ words: n ? `${NOISE_OPTIONS[n.character].label}, ${lengthText(n.size)}` : "none", changed: n !== null }),
+  height: ({ height: h }, lengths) => ({ words: h ? `${lengths.rough(h.level)}, ${lengths.rough(h.scale)}` : "none", changed: h !== null }),
+  noise: ({ noise: n }, lengths) => ({
+    words: n ? `${NOISE_OPTIONS[n.character].label}, ${lengths.rough(n.size)}` : "none",
+    changed: n !== null,
+  }),
   noiseDetail: ({ noise: n }) => {
     const words = n ? noiseDetail(n) : "none";
     return { words, changed: n !== null && words !== "plain" };
@@ -57,19 +61,22 @@ export const MEDIUM_WORDS = {
     words: m.phase.model === "henyey-greenstein" ? `g ${formatNumber(m.anisotropy, 2)}` : PHASE_OPTIONS[m.phase.model].label,
     changed: differs(m, "phase", "anisotropy"),
   }),
-  placement: (m) => {
+  placement: (m, lengths) => {
     const where = m.region.kind === "mesh" ? `inside ${m.region.object}` : REGION_OPTIONS[m.region.kind].label;
-    return { words: m.edge > 0 ? `${where}, soft ${lengthText(m.edge)}` : where, changed: differs(m, "region", "edge", "follows") };
+    return { words: m.edge > 0 ? `${where}, soft ${lengths.rough(m.edge)}` : where, changed: differs(m, "region", "edge", "follows") };
   },
   grid: ({ grid: g }) => ({
     words: g ? (g.sequence ? `${g.sequence.frames.length} frames` : g.asset) : "none",
     changed: g !== null,
   }),
-  start: ({ start: s }) => ({ words: s ? `from ${lengthText(s.distance)}, over ${lengthText(s.fade)}` : "none", changed: s !== null }),
+  start: ({ start: s }, lengths) => ({
+    words: s ? `from ${lengths.rough(s.distance)}, over ${lengths.rough(s.fade)}` : "none",
+    changed: s !== null,
+  }),
   proximity: ({ proximity: p }) => ({ words: p ? p.object : "none", changed: p !== null }),
-  emission: ({ emission: e, grid }) =>
+  emission: ({ emission: e, grid }, lengths) =>
     e
-      ? { words: `${formatNumber(e.strength, 2)} cd/m² a metre`, swatch: e.colour, changed: true }
+      ? { words: `${formatNumber(e.strength * lengths.size, 2)} cd/m² per ${lengths.unit}`, swatch: e.colour, changed: true }
       : { words: grid?.temperature ? "by temperature" : "none", changed: false },
   seen: (m) => {
     const rays = Object.entries(m.seen).flatMap(([ray, share]) => (share === 1 ? [] : [`${ray} ${percent(share)}`]));
@@ -86,7 +93,7 @@ type OfDocument = (doc: SceneDocument) => GroupWords;
 export const DOCUMENT_WORDS = {
   lens: (doc) => {
     const { kind, fieldOfView, height, aperture } = doc.camera;
-    const what = kind === "perspective" ? `${formatNumber(fieldOfView, 3)}°` : `orthographic, ${lengthText(height)}`;
+    const what = kind === "perspective" ? `${formatNumber(fieldOfView, 3)}°` : `orthographic, ${lengthWords(doc.units).rough(height)}`;
     return {
       words: aperture > 0 ? `${what}, ${formatNumber(1000 * aperture, 2)} mm open` : what,
       changed: changedIn(doc, "camera", "kind", "fieldOfView", "aperture", "roll"),

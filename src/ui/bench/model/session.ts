@@ -92,9 +92,9 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
   };
 }
 
-/** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept. */
+/** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept, units are only read. */
 function renderKey(doc: SceneDocument): string {
-  const { title: _, lenses: __, pins: ___, film, ...rest } = doc;
+  const { title: _, lenses: __, pins: ___, units: ____, film, ...rest } = doc;
   const { region, size, filter, lightGroups, mattes } = film;
   // where the cleaned picture decides what is sampled, how it is cleaned does too
   const judged = doc.render.noiseThreshold !== null && doc.render.thresholdOf === "cleaned" ? film.cleanUp : null;

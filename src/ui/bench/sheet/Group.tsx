@@ -2,7 +2,9 @@
 import type { ReactNode } from "react";
 import { cssColour } from "../../shared/ColourField";
 import { useBench, useDocument, useView } from "../model/context";
-import { DOCUMENT_WORDS, type GroupWords } from "../model/group-words";
+import type { Medium } from "#core/document/schema";
+import { useLengths } from "../../shared/units";
+import { DOCUMENT_WORDS, MEDIUM_WORDS, type GroupWords } from "../model/group-words";
 import { GROUPS, isOpen, type GroupId } from "../model/groups";
 
 export function Group({ id, about, children }: { id: GroupId; about?: GroupWords | undefined; children: ReactNode }) {
@@ -40,6 +42,15 @@ export function Group({ id, about, children }: { id: GroupId; about?: GroupWords
         </div>
       )}
     </section>
+  );
+}
+
+/** A group about one medium. */
+export function MediumGroup({ id, medium, children }: { id: keyof typeof MEDIUM_WORDS; medium: Medium; children: ReactNode }) {
+  return (
+    <Group id={id} about={MEDIUM_WORDS[id](medium, useLengths())}>
+      {children}
+    </Group>
   );
 }
 

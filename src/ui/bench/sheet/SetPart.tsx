@@ -9,6 +9,7 @@ import { useBench, useDocument, useSession } from "../model/context";
 import { ImportPanel } from "./set/ImportPanel";
 import { pickedFiles, SET_FILES } from "../model/incoming";
 import { addShape } from "../model/edits/set";
+import { Choice } from "../../shared/controls";
 import { LensFields } from "./set/LensFields";
 import { SetTree } from "./set/SetTree";
 import { SizeFields } from "./set/SizeFields";
@@ -93,6 +94,16 @@ export function SetPart() {
           {kept < triangles ? `, ${kept.toLocaleString("en")} kept` : ""}
         </p>
       )}
+      <Choice
+        label="Lengths"
+        value={doc.units}
+        options={[
+          ["metric", "metres"],
+          ["imperial", "feet"],
+        ]}
+        tooltip="Units that this project shows and takes: lengths, coefficients per length, illuminance (lux or footcandles). Any unit may be typed with its name; the scene stays as large as it is."
+        onChange={(units) => store.getState().set((d) => ({ ...d, units }))}
+      />
       <SizeFields />
       <LensFields />
     </>

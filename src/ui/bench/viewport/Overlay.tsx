@@ -2,14 +2,15 @@
 import { seenPin } from "#core/air/pins";
 import { cornersOf } from "#core/math/box";
 import { type V3, sub } from "#core/math/vectors";
-import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { projectPoint } from "#core/scene/pick";
 import { useSession, useView } from "../model/context";
 import { isPointTool } from "../model/point-tools";
 import { FIGURE, PERSON } from "../drawings/SizeDrawing";
+import { useLengths } from "../../shared/units";
 
 export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number] }) {
+  const lengths = useLengths();
   const { measured, person, chosen, front, open, lights, below, at: point, tool, shineFrom, gaps } = useView((s) => s);
   const bounds = useSession((s) => (chosen && chosen.part === null ? (s.objectBounds[chosen.object] ?? null) : null));
   if (front !== "live") return null;
@@ -47,7 +48,7 @@ export function Overlay({ doc, box }: { doc: SceneDocument; box: [number, number
             paintOrder="stroke"
             fontSize="13"
           >
-            {formatNumber(length, 3)} m
+            {lengths.exact(length, 3)}
           </text>
         </>
       )}

@@ -27,7 +27,7 @@ const SAID = {
   sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
   region: "Drag a rectangle: only it will be rendered.",
   measure: "Click two points to measure their distance. The sheet can correct it.",
-  person: "Click where a person of 1.75 m should stand.",
+  person: "Click where a person should stand.",
   expose: "Click what should be middle grey.",
   white: "Click something that should look neutral.",
   focus: "Click what should be in focus.",

@@ -1,7 +1,6 @@
 /** The open medium's region over the picture: its outline, and handles that move and shape it as the lens sees it. */
 import { along, add, sub } from "#core/math/vectors";
 import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent } from "react";
-import { lengthText } from "#core/document/quantities";
 import type { Region } from "#core/document/air";
 import type { SceneDocument } from "#core/document/schema";
 import { cameraFrame } from "#core/document/camera";
@@ -12,6 +11,7 @@ import { gridBox } from "../model/grid-box";
 import { mediumOutline, segmentsInFrame } from "../drawings/outlines";
 import { eyeOf, useContours } from "../drawings/use-contour";
 import { withMedium } from "../model/store";
+import { useLengths } from "../../shared/units";
 
 type Pair = [number, number];
 /** A side, and the way out of the region. */
@@ -83,6 +83,7 @@ interface GripProps {
 
 function Grip({ doc, box, name, at, side, onMove }: GripProps) {
   const { store } = useBench();
+  const lengths = useLengths();
   const from = useRef<{ place: V3; side: Side | null; grabbed: V3 | number } | null>(null);
   const p = projectPoint(doc, at);
   const end = useCallback((): void => {
@@ -150,7 +151,7 @@ function Grip({ doc, box, name, at, side, onMove }: GripProps) {
       tabIndex={0}
       aria-label={name}
       aria-valuenow={Number(p.depth.toPrecision(4))}
-      aria-valuetext={`${lengthText(p.depth)} from the lens`}
+      aria-valuetext={`${lengths.rough(p.depth)} from the lens`}
       className="group pointer-events-auto cursor-move outline-none"
       transform={`translate(${x} ${y})`}
       onPointerDown={down}

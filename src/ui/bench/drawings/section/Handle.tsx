@@ -1,8 +1,8 @@
 /** Something in a section that can be dragged, or moved by the arrow keys. */
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
-import { formatNumber } from "#core/document/quantities";
 import type { Place } from "#core/section/region";
 import type { Mark } from "../../model/section-handles";
+import { useLengths } from "../../../shared/units";
 
 export function Handle(p: {
   mark: Mark;
@@ -16,6 +16,7 @@ export function Handle(p: {
   onGesture(active: boolean): void;
   onMove(to: Place): void;
 }) {
+  const lengths = useLengths();
   const { mark: m } = p;
   const dragging = useRef<{ ds: number; dt: number } | null>(null);
   const down = (e: PointerEvent): void => {
@@ -63,8 +64,7 @@ export function Handle(p: {
     tabIndex: 0,
     "aria-label": m.name,
     "aria-valuenow": Number(value.toPrecision(4)),
-    "aria-valuetext":
-      m.along === "both" ? `${formatNumber(m.at[0], 3)} m away, ${formatNumber(m.at[1], 3)} m` : `${formatNumber(value, 4)} m`,
+    "aria-valuetext": m.along === "both" ? `${lengths.exact(m.at[0], 3)} away, ${lengths.exact(m.at[1], 3)}` : lengths.exact(value, 4),
     onPointerDown: down,
     onPointerMove: move,
     onPointerUp: up,
@@ -96,7 +96,7 @@ export function Handle(p: {
           strokeWidth="3"
           paintOrder="stroke"
         >
-          {formatNumber(m.at[1], 4)} m {m.words}
+          {lengths.exact(m.at[1], 4)} {m.words}
         </text>
       </g>
     );
@@ -143,7 +143,7 @@ export function Handle(p: {
           strokeWidth="3"
           paintOrder="stroke"
         >
-          {m.words} {formatNumber(m.at[0], 3)} m
+          {m.words} {lengths.exact(m.at[0], 3)}
         </text>
       )}
     </g>

@@ -3,11 +3,13 @@ import { formatNumber } from "#core/document/quantities";
 import type { Section } from "#core/section/probe";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useView } from "../../model/context";
+import { useLengths } from "../../../shared/units";
 
 const HEAD = 27;
 
 export function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; milliseconds: number | null }) {
   const { view } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const { cut, scale, cutHeight } = useView((s) => s);
   const lens = doc.camera.position[1];
@@ -57,7 +59,7 @@ export function SectionHead(p: { section: Section | null; fits: boolean; fit(): 
           className="figures ml-3 truncate quiet"
           title="How far off the ray meets the set, and the light scattered into it on the way (single scattering)."
         >
-          {end === null || end === undefined ? "to the background" : `to ${formatNumber(end, 3)} m`}
+          {end === null || end === undefined ? "to the background" : `to ${lengths.exact(end, 3)}`}
           {doc.air.length > 0 && `, air adds ${formatNumber(total, 3)} cd/m²`}
         </span>
       )}

@@ -14,6 +14,7 @@ import { Handle } from "./Handle";
 import { Air, Contours, Cut, Rulers, SunArrow } from "./layers";
 import { marksOf } from "../../model/section-handles";
 import { SectionHead } from "./SectionHead";
+import { useLengths } from "../../../shared/units";
 
 /** Room for heights at the left, for distances below, and at the right. */
 const [LEFT, BELOW, RIGHT] = [46, 17, 10];
@@ -122,6 +123,7 @@ interface DrawingProps {
 function Drawing(p: DrawingProps) {
   const { section: s, width, height, fateHeight } = p;
   const { store, view, session } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const { lights, medium: opened } = useView((v) => v);
   // as the sheet: the last one where the opened one is gone
@@ -133,8 +135,12 @@ function Drawing(p: DrawingProps) {
   const Y = (t: number): number => ((t1 - t) / (t1 - t0)) * height;
   /** Where along the drawing a distance of the ray lies; a steep ray has an axis of its own. */
   const level = s.frame.level || (s1 - Math.max(0, s0)) / Math.max(s.far, 1e-9) / 1.06;
-  const rayX = (t: number): number => X(t * level);
   const top = fateHeight;
+  const step = stepOf(doc, session);
+  const fate = useMemo(
+    () => <FateChart fate={s.fate} width={width} height={fateHeight} step={step} x={(t) => scale.share(t * level) * width} />,
+    [s.fate, width, fateHeight, step, scale, level],
+  );
 
   const svg = useRef<SVGSVGElement>(null);
   const placeOf = (e: { clientX: number; clientY: number }): Place => {
@@ -213,7 +219,7 @@ function Drawing(p: DrawingProps) {
           <rect width={width} height={height} />
         </clipPath>
         <g transform={`translate(${LEFT} 0)`} clipPath="url(#section-fate)">
-          <FateChart fate={s.fate} width={width} height={fateHeight} step={stepOf(doc, session)} x={rayX} />
+          {fate}
         </g>
         <g transform={`translate(${LEFT} ${top})`}>
           <g clipPath="url(#section-air)">
@@ -290,8 +296,8 @@ function Drawing(p: DrawingProps) {
           className="figures pointer-events-none absolute rounded-sm bg-base-200/80 px-1.5 text-xs"
           style={{ left: LEFT + 6, top: fateHeight - 19 }}
         >
-          {formatNumber(pointer[0], 3)} m
-          {s.plane.kind === "upright" ? ` away, ${formatNumber(pointer[1], 3)} m up` : ` away, ${formatNumber(pointer[1], 3)} m aside`}
+          {lengths.exact(pointer[0], 3)}
+          {s.plane.kind === "upright" ? ` away, ${lengths.exact(pointer[1], 3)} up` : ` away, ${lengths.exact(pointer[1], 3)} aside`}
           {known &&
             `: ${formatNumber(100 * known.transmittance, 2)} % transmitted, ${formatNumber(known.scatteredIn, 2)} cd/m² scattered in (${Math.round(100 * known.share)} %)`}
         </p>

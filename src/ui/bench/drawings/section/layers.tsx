@@ -1,6 +1,9 @@
-/** What lies in the drawing of a section and cannot be dragged: the air, lines of equal density, the set, the sun, rulers. */
+/**
+ * What lies in the drawing of a section and cannot be dragged: the air, lines of equal density, the set, the sun, rulers.
+ * Long paths are made again only for another section, not for every edit.
+ */
 import { contextOf } from "../../../shared/canvas";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { formatNumber } from "#core/document/quantities";
 import { add, sunDirection } from "#core/math/vectors";
 import type { Section } from "#core/section/probe";
@@ -8,6 +11,7 @@ import { placeIn } from "#core/section/region";
 import type { DrawnSection } from "../../model/section-paint";
 import { useDocument } from "../../model/context";
 import { stretchedTicks, ticks } from "./ruler";
+import { useLengths } from "../../../shared/units";
 
 interface LayerProps {
   section: DrawnSection;
@@ -16,7 +20,7 @@ interface LayerProps {
 }
 
 /** The air as a picture. */
-export function Air({ section, width, height, left, top }: LayerProps & { left: number; top: number }) {
+export const Air = memo(function Air({ section, width, height, left, top }: LayerProps & { left: number; top: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const c = canvas.current!;
@@ -27,10 +31,10 @@ export function Air({ section, width, height, left, top }: LayerProps & { left: 
     c.dataset.drawn = String(Number(c.dataset.drawn ?? 0) + 1);
   }, [section]);
   return <canvas ref={canvas} role="img" aria-label="Section of the air" className="absolute" style={{ left: left, top, width, height }} />;
-}
+});
 
 /** Lines of equal density. */
-export function Contours({ section: s, width, height }: LayerProps) {
+export const Contours = memo(function Contours({ section: s, width, height }: LayerProps) {
   const [kx, ky] = [width / s.columns, height / s.rows];
   return s.contours.map(({ share, path, label }) => (
     <g key={share} className="pointer-events-none">
@@ -54,10 +58,10 @@ export function Contours({ section: s, width, height }: LayerProps) {
       )}
     </g>
   ));
-}
+});
 
 /** The set where the plane cuts it. */
-export function Cut({ section: s, width, height }: LayerProps) {
+export const Cut = memo(function Cut({ section: s, width, height }: LayerProps) {
   return (
     <path
       d={s.cutPath}
@@ -68,7 +72,7 @@ export function Cut({ section: s, width, height }: LayerProps) {
       data-testid="cut"
     />
   );
-}
+});
 
 /** Which way the sun stands in the drawing. */
 export function SunArrow({ section: s, width }: { section: Section; width: number }) {
@@ -99,7 +103,14 @@ export function Rulers(p: {
   share(d: number): number;
 }) {
   const [s0, t0, s1, t1] = p.section.window;
-  const distances = p.section.scale === "even" ? ticks(s0, s1, p.width / 80) : stretchedTicks(s0, s1, p.share, 46 / p.width);
+  const { unit, size } = useLengths();
+  // round in the unit that is read
+  const round = (of: number[]): number[] => of.map((v) => v * size);
+  const distances = round(
+    p.section.scale === "even"
+      ? ticks(s0 / size, s1 / size, p.width / 80)
+      : stretchedTicks(s0 / size, s1 / size, (v) => p.share(v * size), 46 / p.width),
+  );
   return (
     <g className="pointer-events-none" fontSize="11">
       <path d={`M0 ${p.height + 0.5}H${p.width}M-0.5 0V${p.height}`} className="stroke-base-content/40" />
@@ -112,16 +123,16 @@ export function Rulers(p: {
             textAnchor={p.x(v) > p.width - 30 ? "end" : "middle"}
             className="figures fill-base-content/75"
           >
-            {formatNumber(v, 4)}
-            {v === distances.at(-1) ? " m" : ""}
+            {formatNumber(v / size, 4)}
+            {v === distances.at(-1) ? ` ${unit}` : ""}
           </text>
         </g>
       ))}
-      {ticks(t0, t1, p.height / 34).map((v) => (
+      {round(ticks(t0 / size, t1 / size, p.height / 34)).map((v) => (
         <g key={v}>
           <path d={`M-4 ${p.y(v)}h4`} className="stroke-base-content/50" />
           <text x="-7" y={p.y(v) + 4} textAnchor="end" className="figures fill-base-content/75">
-            {formatNumber(v, 4)}
+            {formatNumber(v / size, 4)}
           </text>
         </g>
       ))}

@@ -1,20 +1,20 @@
 /** What the air glows with and what it leaves of light that passes. */
-import { formatNumber } from "#core/document/quantities";
 import { absorptionForColour, colourLeft, recoloured, scatteringAlbedo } from "#core/document/medium";
 import { ColourField, cssColour } from "../../../shared/ColourField";
 import { useBench } from "../../model/context";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Readout } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
+import { useLengths } from "../../../shared/units";
 
 export function ColourFields({ medium, set, distance }: MediumFields & { distance: number }) {
   const { store } = useBench();
+  const lengths = useLengths();
   const gesture = (a: boolean): void => store.gesture(a);
   const albedo = scatteringAlbedo(medium),
     left = colourLeft(medium, distance);
   return (
-    <Group id="colour" about={MEDIUM_WORDS.colour(medium)}>
+    <MediumGroup id="colour" medium={medium}>
       <ColourField
         label="Scattering"
         value={medium.scattering}
@@ -47,10 +47,10 @@ export function ColourFields({ medium, set, distance }: MediumFields & { distanc
           })
         }
       />
-      <Readout label={`After ${formatNumber(distance, 3)} m`}>
+      <Readout label={`After ${lengths.exact(distance, 3)}`}>
         <Swatch colour={left} words="is left of white light" />
       </Readout>
-    </Group>
+    </MediumGroup>
   );
 }
 

@@ -1,5 +1,4 @@
 /** How much air there is: one coefficient, said in whichever way it is thought of. */
-import { formatNumber } from "#core/document/quantities";
 import {
   densityForExtinction,
   extinctionForSurviving,
@@ -11,9 +10,9 @@ import {
 } from "#core/document/medium";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
+import { useLengths } from "../../../shared/units";
 
 export function DensityFields({
   medium,
@@ -23,6 +22,7 @@ export function DensityFields({
   setDistance,
 }: MediumFields & { distance: number; setDistance(d: number): void }) {
   const { store } = useBench();
+  const lengths = useLengths();
   const gesture = (a: boolean): void => store.gesture(a);
   const sigma = meanExtinction(medium);
   const toSigma = (v: number): void => set({ density: Number(densityForExtinction(medium, v).toPrecision(6)) });
@@ -31,7 +31,7 @@ export function DensityFields({
   const common = { onGesture: gesture, logarithmic: true } as const;
   const flat = sigma <= 0;
   return (
-    <Group id="density" about={MEDIUM_WORDS.density(medium)}>
+    <MediumGroup id="density" medium={medium}>
       <NumberField
         {...common}
         label="Extinction"
@@ -73,7 +73,7 @@ export function DensityFields({
       />
       <div className="[&>div]:grid-cols-[10.4rem_1fr]">
         <NumberField
-          label={`Transmittance over ${formatNumber(distance, 3)} m`}
+          label={`Transmittance over ${lengths.exact(distance, 3)}`}
           quantity="share"
           value={surviving(sigma, distance)}
           min={1e-6}
@@ -100,6 +100,6 @@ export function DensityFields({
         onChange={setDistance}
         onGesture={() => undefined}
       />
-    </Group>
+    </MediumGroup>
   );
 }

@@ -2,11 +2,12 @@
 import { AXES } from "#core/math/vectors";
 import type { ChartConfiguration } from "chart.js";
 import { useMemo } from "react";
-import { formatNumber, lengthText } from "#core/document/quantities";
+import { formatNumber } from "#core/document/quantities";
 import type { VolumeContent } from "../../model/scene-worker";
 import { themeColour } from "../../../shared/chart-theme";
 import { Readout } from "../../../shared/controls";
 import { Plot } from "../../../shared/Plot";
+import { useLengths } from "../../../shared/units";
 
 type Grid = VolumeContent["grids"][number];
 
@@ -30,7 +31,8 @@ function valuesChart({ histogram, min, max }: Grid): ChartConfiguration<"bar", n
 }
 
 export function GridFacts({ grid: g, scale }: { grid: Grid; scale: number }) {
-  const size = AXES.map((k) => lengthText((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
+  const lengths = useLengths();
+  const size = AXES.map((k) => lengths.rough((g.bounds[k + 3]! - g.bounds[k]!) * scale)).join(" × ");
   const chart = useMemo(() => valuesChart(g), [g]);
   return (
     <>
@@ -39,7 +41,7 @@ export function GridFacts({ grid: g, scale }: { grid: Grid; scale: number }) {
       </Readout>
       <Readout label="Voxels">
         <span className="figures text-xs quiet">
-          {g.voxels.toLocaleString("en")} of {lengthText(g.voxelSize[0] * scale)}
+          {g.voxels.toLocaleString("en")} of {lengths.rough(g.voxelSize[0] * scale)}
           {g.kind ? `, ${g.kind}` : ""}
         </span>
       </Readout>

@@ -13,8 +13,7 @@ import { Bake } from "./Bake";
 import { GridFacts } from "./GridFacts";
 import { gridOf, SequenceFields } from "./SequenceFields";
 import type { VolumeContent } from "../../model/scene-worker";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Select, Switch } from "../../../shared/controls";
 import { withMedium } from "../../model/store";
 import type { MediumFields } from "../../model/medium-fields";
@@ -51,7 +50,7 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
   const names = content?.grids.map((g) => g.name) ?? (grid ? [grid.channel] : []);
   const shown = content?.grids.find((g) => g.name === grid?.channel);
   return (
-    <Group id="grid" about={MEDIUM_WORDS.grid(medium)}>
+    <MediumGroup id="grid" medium={medium}>
       <AssetField
         several
         label="Volume"
@@ -232,6 +231,6 @@ export function GridFields({ medium, index, reach, set }: MediumFields) {
         </>
       )}
       <Bake name={medium.name} index={index} />
-    </Group>
+    </MediumGroup>
   );
 }

@@ -3,8 +3,7 @@ import { HEIGHT_OPTIONS, optionsOf } from "../../model/kind-options";
 import { heightSchema, type Medium } from "#core/document/air";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../model/context";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
@@ -22,7 +21,7 @@ export function HeightFields({ medium, reach, set }: MediumFields) {
   const gesture = (a: boolean): void => store.gesture(a);
   const common = { onGesture: gesture, logarithmic: true } as const;
   return (
-    <Group id="height" about={MEDIUM_WORDS.height(medium)}>
+    <MediumGroup id="height" medium={medium}>
       <Switch
         label="Height falloff"
         on={height !== null}
@@ -67,6 +66,6 @@ export function HeightFields({ medium, reach, set }: MediumFields) {
           />
         </>
       )}
-    </Group>
+    </MediumGroup>
   );
 }

@@ -2,11 +2,13 @@
 import { contextOf } from "../../../shared/canvas";
 import { useEffect, useRef, useState } from "react";
 import { developColours } from "#core/film/develop";
-import { durationText, formatNumber, lengthText } from "#core/document/quantities";
+import { durationText, formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { atBounces, atLevel, atStep, BOUNCES, LEVELS, missing, stepsAbout, trial, type Trial } from "#engine/trial";
 import { useBench, useDocument } from "../../model/context";
 import { BounceChart } from "./BounceChart";
+import { useLengths } from "../../../shared/units";
+import type { LengthWords } from "#core/document/units";
 
 /** Samples a pixel of a trial; more where a small difference is the question. */
 const SAMPLES = { levels: 16, bounces: 16, steps: 48 } as const;
@@ -26,10 +28,10 @@ interface Case {
 }
 
 /** Settings of a kind to try, the truest last. @param step usual step size, m */
-function casesOf(kind: Kind, step: number): Case[] {
+function casesOf(kind: Kind, step: number, lengths: LengthWords): Case[] {
   if (kind === "levels") return LEVELS.map((level) => ({ name: level, apply: (d) => atLevel(d, level) }));
   if (kind === "bounces") return BOUNCES.map((n) => ({ name: String(n), apply: (d) => atBounces(d, n) }));
-  const steps = stepsAbout(step).map((s): Case => ({ name: lengthText(s), apply: (d) => atStep(d, s) }));
+  const steps = stepsAbout(step).map((s): Case => ({ name: lengths.rough(s), apply: (d) => atStep(d, s) }));
   return [...steps, { name: "tracking", apply: (d) => atStep(d, null) }];
 }
 
@@ -44,13 +46,14 @@ interface Found {
 /** @param step usual step size where something is stepped through, m; null where nothing is */
 export function LevelComparison({ step }: { step: number | null }) {
   const { session, store } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const [busy, setBusy] = useState<{ kind: Kind; done: number; all: number } | null>(null);
   const [found, setFound] = useState<Found | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const stopped = useRef(false);
   const run = async (kind: Kind): Promise<void> => {
-    const cases = casesOf(kind, step ?? 1);
+    const cases = casesOf(kind, step ?? 1, lengths);
     setProblem(null);
     setFound(null);
     stopped.current = false;

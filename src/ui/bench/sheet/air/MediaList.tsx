@@ -1,7 +1,6 @@
 /** The media as a list: what each glows with, how much, muted, alone; more from the shelf of starting points. */
 import { middleOf } from "#core/section/sides";
 import { useState } from "react";
-import { lengthText } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
 import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../../shared/ColourField";
@@ -12,11 +11,13 @@ import { duplicateMedium, moveMedium, renameMedium } from "../../model/edits/air
 import { LightLinking } from "./LightLinking";
 import { keepAir } from "../../model/own-presets";
 import { PresetShelf } from "./PresetShelf";
+import { useLengths } from "../../../shared/units";
 
 export function MediaList({ index }: { index: number }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const soloMedia = useView((s) => s.soloMedia);
+  const lengths = useLengths();
   const shelf = useView((s) => s.presets);
   const setShelf = (presets: boolean): void => view.setState({ presets });
   const [matrix, setMatrix] = useState(false);
@@ -50,7 +51,7 @@ export function MediaList({ index }: { index: number }) {
                   {m.name}
                 </span>
                 <span className="figures shrink-0 text-xs quiet" title="Visibility in this medium.">
-                  {sigma > 0 ? lengthText(visibility(sigma)) : "none"}
+                  {sigma > 0 ? lengths.rough(visibility(sigma)) : "none"}
                 </span>
               </button>
               <button

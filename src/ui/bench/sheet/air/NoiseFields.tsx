@@ -7,15 +7,14 @@ import { useBench } from "../../model/context";
 import { Num } from "../../../shared/Num";
 import { NoisePreview } from "./NoisePreview";
 import { TimeField } from "../TimeField";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Choice, Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
 export function NoiseFields({ medium, index, reach, set }: MediumFields) {
   return (
     <>
-      <Group id="noise" about={MEDIUM_WORDS.noise(medium)}>
+      <MediumGroup id="noise" medium={medium}>
         <Switch
           label="3D noise"
           on={medium.noise !== null}
@@ -28,11 +27,11 @@ export function NoiseFields({ medium, index, reach, set }: MediumFields) {
         />
         {medium.noise && <NoisePreview index={index} />}
         {medium.noise && <NoiseSettings medium={medium} reach={reach} set={set} />}
-      </Group>
+      </MediumGroup>
       {medium.noise && (
-        <Group id="noiseDetail" about={MEDIUM_WORDS.noiseDetail(medium)}>
+        <MediumGroup id="noiseDetail" medium={medium}>
           <FinerFields b={medium.noise} reach={reach} change={(c) => set({ noise: { ...medium.noise!, ...c } })} />
-        </Group>
+        </MediumGroup>
       )}
     </>
   );

@@ -1,10 +1,10 @@
 /** What a medium's break-up looks like by itself: a slice through it, and a small cloud of it. */
 import { contextOf } from "../../../shared/canvas";
 import { useEffect, useRef, useState } from "react";
-import { lengthText } from "#core/document/quantities";
 import { drawCube } from "#core/section/cube";
 import type { NoisePreview as Look } from "#core/section/probe";
 import { useBench, useDocument, useSession } from "../../model/context";
+import { useLengths } from "../../../shared/units";
 
 /** Milliseconds after the last change before it is looked at. */
 const PAUSE = 120;
@@ -52,7 +52,8 @@ export function NoisePreview({ index }: { index: number }) {
       return [covered > 0 ? 255 * Math.sqrt(bright / covered) : 0, covered];
     });
   }, [look]);
-  const across = look ? lengthText(look.span) : "";
+  const lengths = useLengths();
+  const across = look ? lengths.rough(look.span) : "";
   return (
     <div className="grid grid-cols-2 gap-2 py-1">
       {(

@@ -8,8 +8,7 @@ import { sunDirection } from "#core/math/vectors";
 import { rayOf } from "#core/scene/pick";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Readout, Select } from "../../../shared/controls";
 import { PhasePlot } from "./PhasePlot";
 import type { MediumFields } from "../../model/medium-fields";
@@ -20,7 +19,7 @@ export function PhaseFields({ medium, set }: MediumFields) {
   const gesture = (a: boolean): void => store.gesture(a);
   const times = sunTimes(doc, phaseFunction(medium));
   return (
-    <Group id="phase" about={MEDIUM_WORDS.phase(medium)}>
+    <MediumGroup id="phase" medium={medium}>
       <Select
         label="Phase function"
         value={medium.phase.model}
@@ -55,7 +54,7 @@ export function PhaseFields({ medium, set }: MediumFields) {
           </span>
         </Readout>
       )}
-    </Group>
+    </MediumGroup>
   );
 }
 

@@ -2,17 +2,18 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { contradiction, MET, seenPin, solvable, type Solved } from "#core/air/pins";
 import type { Pin } from "#core/document/air";
-import { lengthText } from "#core/document/quantities";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useView } from "../../model/context";
 import { Group } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
 import { Solver } from "../../model/solve-pins";
+import { useLengths } from "../../../shared/units";
 
 const WORDS: Record<Solved, string> = { density: "density", start: "start", level: "level", scale: "scale height" };
 
 export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "index">) {
   const { store, view, session } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const { pins } = doc;
   const tool = useView((s) => s.tool);
@@ -33,7 +34,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         index,
         pins: next,
         which: solved,
-        done: (seen, s) => setUnmet(contradiction(seen, s.met)),
+        done: (seen, s) => setUnmet(contradiction(seen, s.met, lengths)),
       });
   };
 
@@ -86,7 +87,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         <div key={i} className="flex items-center gap-1" role="group" aria-label={`Pin ${i + 1}`}>
           <div className="min-w-0 flex-1">
             <NumberField
-              label={`${i + 1}: ${views[i] ? lengthText(views[i].distance) : "behind the lens"}`}
+              label={`${i + 1}: ${views[i] ? lengths.rough(views[i].distance) : "behind the lens"}`}
               quantity="share"
               value={p.share}
               min={0.001}

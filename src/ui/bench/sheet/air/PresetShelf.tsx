@@ -1,8 +1,7 @@
 /** The shelf of airs to start from, nature's and one's own. */
 import { useRef, useState } from "react";
 import { useStore } from "zustand";
-import { startFrom, STARTING_POINTS, type StartingPoint } from "#core/air/starting-points";
-import { lengthText } from "#core/document/quantities";
+import { describe, startFrom, STARTING_POINTS, type StartingPoint } from "#core/air/starting-points";
 import type { Medium } from "#core/document/schema";
 import { scatteringAlbedo, meanExtinction, visibility } from "#core/document/medium";
 import { cssColour } from "../../../shared/ColourField";
@@ -12,10 +11,12 @@ import { Choice } from "../../../shared/controls";
 import { addMedium } from "../../model/edits/air";
 import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "../../model/own-presets";
 import { useReach } from "../../model/medium-fields";
+import { useLengths } from "../../../shared/units";
+import type { LengthWords } from "#core/document/units";
 
 /** How deep fog lies that ends at a height. */
-function depthOf({ height }: Medium): string {
-  return height && height.shape !== "exponential" && height.scale <= DEEP ? `${lengthText(height.scale)} deep · ` : "";
+function depthOf({ height }: Medium, lengths: LengthWords): string {
+  return height && height.shape !== "exponential" && height.scale <= DEEP ? `${lengths.rough(height.scale)} deep · ` : "";
 }
 /** Deeper air is not thought of as lying on the ground, m. */
 const DEEP = 10;
@@ -23,6 +24,7 @@ const DEEP = 10;
 export function PresetShelf({ close }: { close(): void }) {
   const { store, view, session, rooms } = useBench();
   const doc = useDocument();
+  const lengths = useLengths();
   const whole = useReach();
   const median = useSession((s) => s.reach.median);
   // what the frame shows counts, not the whole of the set
@@ -88,15 +90,15 @@ export function PresetShelf({ close }: { close(): void }) {
       />
       <p className="text-xs quiet">
         {manner === "shows"
-          ? `Each leaves the share of light that stands beside it, across the view (about ${lengthText(reach)}). `
+          ? `Each leaves the share of light that stands beside it, across the view (about ${lengths.rough(reach)}). `
           : "Each with the visibility it has in nature. "}
         {room ? "Bounded by the room that the camera is in." : "Thinning out upwards."}
       </p>
       <ul>
         {STARTING_POINTS.map((p) => {
           const m = startFrom(p, place, manner, p.name);
-          const amount = manner === "shows" ? `${Math.round(100 * p.shows)} %` : lengthText(visibility(meanExtinction(m)));
-          return line(m, p.words, p.name, `${depthOf(m)}${amount}`, () => void fitted(p));
+          const amount = manner === "shows" ? `${Math.round(100 * p.shows)} %` : lengths.rough(visibility(meanExtinction(m)));
+          return line(m, describe(p, lengths), p.name, `${depthOf(m, lengths)}${amount}`, () => void fitted(p));
         })}
       </ul>
       {own.length > 0 && (
@@ -108,7 +110,7 @@ export function PresetShelf({ close }: { close(): void }) {
                 m,
                 "Kept by you.",
                 m.name,
-                lengthText(visibility(meanExtinction(m))),
+                lengths.rough(visibility(meanExtinction(m))),
                 () => take(m),
                 <button
                   className="text-xs quiet opacity-0 group-hover:opacity-100 focus:opacity-100"

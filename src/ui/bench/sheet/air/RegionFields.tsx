@@ -9,8 +9,7 @@ import type { Medium, SceneDocument } from "#core/document/schema";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Select } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 import { unreachable } from "#core/layout/codes";
@@ -83,7 +82,7 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
   };
   const put = (what: string, value: unknown): void => set({ region: { ...region, [what]: value } });
   return (
-    <Group id="placement" about={MEDIUM_WORDS.placement(medium)}>
+    <MediumGroup id="placement" medium={medium}>
       <Select
         label="Region"
         value={region.kind === "mesh" ? within(region.object) : region.kind}
@@ -177,6 +176,6 @@ export function RegionFields({ medium, reach, set }: MediumFields) {
           onChange={(edge) => set({ edge })}
         />
       )}
-    </Group>
+    </MediumGroup>
   );
 }

@@ -1,7 +1,6 @@
 /** Which rays see a medium, and how far. */
 import { Num } from "../../../shared/Num";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import type { MediumFields } from "../../model/medium-fields";
 
 const RAYS = {
@@ -15,7 +14,7 @@ const RAYS = {
 
 export function SeenByFields({ medium, set }: MediumFields) {
   return (
-    <Group id="seen" about={MEDIUM_WORDS.seen(medium)}>
+    <MediumGroup id="seen" medium={medium}>
       {(Object.keys(RAYS) as (keyof typeof RAYS)[]).map((ray) => (
         <Num
           key={ray}
@@ -30,6 +29,6 @@ export function SeenByFields({ medium, set }: MediumFields) {
           onChange={(v) => set({ seen: { ...medium.seen, [ray]: v } })}
         />
       ))}
-    </Group>
+    </MediumGroup>
   );
 }

@@ -3,8 +3,7 @@ import { mediumSchema, proximitySchema } from "#core/document/air";
 import { ColourField } from "../../../shared/ColourField";
 import { useBench, useDocument } from "../../model/context";
 import { Num } from "../../../shared/Num";
-import { MEDIUM_WORDS } from "../../model/group-words";
-import { Group } from "../Group";
+import { MediumGroup } from "../Group";
 import { Select, Switch } from "../../../shared/controls";
 import type { MediumFields } from "../../model/medium-fields";
 
@@ -16,7 +15,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
   const tidy = (v: number): number => Number(v.toPrecision(2));
   return (
     <>
-      <Group id="start" about={MEDIUM_WORDS.start(medium)}>
+      <MediumGroup id="start" medium={medium}>
         <Switch
           label="Distance shaping"
           on={start !== null}
@@ -66,10 +65,10 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
             />
           </>
         )}
-      </Group>
+      </MediumGroup>
 
       {objects.length > 0 && (
-        <Group id="proximity" about={MEDIUM_WORDS.proximity(medium)}>
+        <MediumGroup id="proximity" medium={medium}>
           <Select
             label="Object"
             value={proximity?.object ?? ""}
@@ -114,11 +113,11 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
               />
             </div>
           ))}
-        </Group>
+        </MediumGroup>
       )}
 
       {!medium.grid?.temperature && (
-        <Group id="emission" about={MEDIUM_WORDS.emission(medium)}>
+        <MediumGroup id="emission" medium={medium}>
           <Switch
             label="Emission"
             on={emission !== null}
@@ -151,7 +150,7 @@ export function ShapeFields({ medium, reach, set }: MediumFields) {
               />
             </>
           )}
-        </Group>
+        </MediumGroup>
       )}
     </>
   );

@@ -18,6 +18,7 @@ import { ShineButton } from "./ShineButton";
 import { MediaReached } from "./MediaReached";
 import type { GroupWords } from "../../model/group-words";
 import { ProfilePlot } from "./ProfilePlot";
+import { useLengths } from "../../../shared/units";
 
 type V3 = readonly [number, number, number];
 
@@ -375,6 +376,7 @@ function LightName({ light, index }: { light: Light; index: number }) {
 function ShaftEdge({ light }: { light: Light }) {
   const across =
     light.kind === "rectangle" ? Math.max(...light.size) : light.kind === "tube" ? light.length : "radius" in light ? 2 * light.radius : 0;
+  const lengths = useLengths();
   // an edge five metres from the light, looked at five metres behind it
   const soft = across;
   const k = 22 / 1.5;
@@ -382,7 +384,7 @@ function ShaftEdge({ light }: { light: Light }) {
   return (
     <div
       className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-xs quiet"
-      title="A post 5 m from the light throws a shaft's edge this soft 5 m behind it."
+      title={`A post ${lengths.rough(5)} from the light throws a shaft's edge this soft ${lengths.rough(5)} behind it.`}
     >
       <span>Shaft edge</span>
       <svg
@@ -390,7 +392,7 @@ function ShaftEdge({ light }: { light: Light }) {
         preserveAspectRatio="xMinYMid"
         className="h-12 w-full"
         role="img"
-        aria-label={`The edge of a shaft is ${formatNumber(soft, 2)} m soft, 5 m behind what throws it`}
+        aria-label={`The edge of a shaft is ${lengths.exact(soft, 2)} soft, ${lengths.rough(5)} behind what throws it`}
       >
         <rect x="2" y={24 - Math.max(1, h)} width="2" height={Math.max(2, 2 * h)} className="fill-primary" />
         <rect x="68" y="24" width="2.5" height="22" className="fill-base-content/70" />
@@ -401,7 +403,7 @@ function ShaftEdge({ light }: { light: Light }) {
           strokeWidth=".75"
         />
         <text x="142" y="45" textAnchor="end" fontSize="13" className="figures fill-base-content/70">
-          {soft > 0 ? `${formatNumber(soft, 2)} m` : "sharp"}
+          {soft > 0 ? lengths.exact(soft, 2) : "sharp"}
         </text>
       </svg>
     </div>

@@ -95,6 +95,7 @@ export function SunFields() {
         logarithmic
         label="Illuminance"
         unit="lx"
+        quantity="illuminance"
         value={sun.illuminance}
         min={0}
         max={1e7}
@@ -146,6 +147,7 @@ export function MoonFields() {
             logarithmic
             label="Illuminance"
             unit="lx"
+            quantity="illuminance"
             value={moon.illuminance}
             min={0}
             max={1e5}

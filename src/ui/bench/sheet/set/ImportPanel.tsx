@@ -10,6 +10,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
 import { Choice, Readout, Select, Switch } from "../../../shared/controls";
 import { SizeDrawing } from "../../drawings/SizeDrawing";
+import { useLengths } from "../../../shared/units";
 
 const STAGES = {
   files: "Reading the files",
@@ -115,6 +116,7 @@ function PoseFields({ animations, moment }: { animations: ImportedSet["animation
 
 function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | null; posing: boolean }) {
   const { incoming } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const [scale, setScale] = useState(1);
   const [up, setUp] = useState<"y" | "z">("y");
@@ -158,14 +160,14 @@ function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | nu
         </span>
       </Readout>
       <Readout label="Size">
-        <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
+        <span className="figures">{lengths.box(size)}</span>
       </Readout>
       <SizeDrawing size={size} />
       {suggested !== null && suggested !== scale && (
         <p className="text-xs text-primary">
-          {formatNumber(longest * scale, 3)} m long.{" "}
+          {lengths.exact(longest * scale, 3)} long.{" "}
           <button className="btn btn-xs btn-primary btn-outline" onClick={() => setScale(suggested)}>
-            In {PLURALS[String(suggested) as keyof typeof UNITS]}: {formatNumber(longest * suggested, 3)} m
+            In {PLURALS[String(suggested) as keyof typeof UNITS]}: {lengths.exact(longest * suggested, 3)}
           </button>
         </p>
       )}

@@ -12,6 +12,7 @@ import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { DocumentGroup } from "../Group";
 import { Choice, Readout } from "../../../shared/controls";
+import { useLengths } from "../../../shared/units";
 
 /** Height of the picture on a film of 36 mm × 24 mm held level, mm: what focal lengths are told against. */
 const FILM_HEIGHT = 24;
@@ -30,6 +31,7 @@ const FRAMES: [string, [number, number]][] = [
 
 export function LensFields() {
   const { store, view, session } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const reach = useReach();
   const { subject, farthest } = useSession((s) => s.reach);
@@ -56,8 +58,8 @@ export function LensFields() {
         <KeptLenses />
         <Readout label="Distances">
           <span className="figures" title="Distance to what is in the middle of the frame, and to the farthest thing in sight.">
-            {subject === null ? "nothing in the middle" : `${formatNumber(subject, 3)} m`}
-            {farthest === null ? "" : `, farthest ${formatNumber(farthest, 3)} m`}
+            {subject === null ? "nothing in the middle" : lengths.exact(subject, 3)}
+            {farthest === null ? "" : `, farthest ${lengths.exact(farthest, 3)}`}
           </span>
         </Readout>
         <Choice

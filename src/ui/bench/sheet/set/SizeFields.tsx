@@ -2,13 +2,13 @@
 import { sizeOf } from "#core/math/box";
 import { sub } from "#core/math/vectors";
 import { useState } from "react";
-import { formatNumber } from "#core/document/quantities";
 import { scaleDocument } from "#core/document/scale";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { SizeDrawing } from "../../drawings/SizeDrawing";
 import { Group } from "../Group";
 import { Readout } from "../../../shared/controls";
+import { useLengths } from "../../../shared/units";
 
 const STEPS: [string, number][] = [
   ["÷ 100", 0.01],
@@ -21,6 +21,7 @@ const STEPS: [string, number][] = [
 
 export function SizeFields() {
   const { store, view } = useBench();
+  const lengths = useLengths();
   const doc = useDocument();
   const bounds = useSession((s) => s.bounds);
   const triangles = useSession((s) => s.triangles);
@@ -54,14 +55,14 @@ export function SizeFields() {
     </button>
   );
   return (
-    <Group id="size" about={{ words: `${size.map((v) => formatNumber(v, 3)).join(" × ")} m`, changed: false }}>
+    <Group id="size" about={{ words: lengths.box(size), changed: false }}>
       <Readout label="Extent">
-        <span className="figures">{size.map((v) => formatNumber(v, 3)).join(" × ")} m</span>
+        <span className="figures">{lengths.box(size)}</span>
       </Readout>
       <SizeDrawing size={size} />
       <div className="flex gap-2">
         {toggle("measure", "Measure", "Click two points in the picture. M")}
-        {toggle("person", "Show a person for scale", "Click where a person of 1.75 m should stand.")}
+        {toggle("person", "Show a person for scale", `Click where a person of ${lengths.exact(1.75, 3)} should stand.`)}
         {(person || measured.length > 0) && (
           <button className="btn btn-xs btn-ghost quiet" onClick={() => view.setState({ person: null, measured: [] })}>
             Clear

@@ -1,0 +1,73 @@
+/** How lengths and what goes with them are shown and typed: the document keeps metres, whatever the artist reads. */
+import { formatNumber, type Quantity } from "./quantities";
+
+export const UNIT_SYSTEMS = ["metric", "imperial"] as const;
+export type UnitSystem = (typeof UNIT_SYSTEMS)[number];
+
+/** Metres in a foot and in a mile, exactly (international yard and pound agreement, 1959). */
+const FOOT = 0.3048;
+const MILE = 1609.344;
+/** Lux in a footcandle, a lumen on a square foot. */
+const FOOTCANDLE = 1 / (FOOT * FOOT);
+
+/** A unit that a number is shown in, and how much of what the document keeps one of it is. */
+export interface ShownUnit {
+  unit: string;
+  size: number;
+}
+
+/** What stands in place of a unit of the document's; every other is the same in both systems. */
+const IMPERIAL: Readonly<Record<string, ShownUnit>> = {
+  m: { unit: "ft", size: FOOT },
+  "1/m": { unit: "1/ft", size: 1 / FOOT },
+  lx: { unit: "fc", size: FOOTCANDLE },
+};
+
+/** Quantities that are read in either system; candela and "lux at 1 m" are named by the metre. */
+const CONVERTED: readonly Quantity[] = ["length", "coefficient", "illuminance"];
+
+/** The unit that numbers of a unit of the document are shown in. */
+export function shownUnit(unit: string, quantity: Quantity, system: UnitSystem): ShownUnit {
+  return (system === "imperial" && CONVERTED.includes(quantity) ? IMPERIAL[unit] : undefined) ?? { unit, size: 1 };
+}
+
+/** Lengths in words, in one system. */
+export interface LengthWords {
+  system: UnitSystem;
+  /** Name of the unit, and metres in it. */
+  unit: string;
+  size: number;
+  /** A length with so many digits: 12.3 m, 40.4 ft. */
+  exact(metres: number, digits: number): string;
+  /** A length in two digits: metres or feet, from two kilometres or one mile on those. */
+  rough(metres: number): string;
+  /** A box's sides: 3 × 4 × 5 m. */
+  box(sides: readonly number[]): string;
+  /** A coefficient with so many digits: 0.02 1/m. */
+  coefficient(perMetre: number, digits: number): string;
+}
+
+function wordsOf(system: UnitSystem, far: ShownUnit, from: number): LengthWords {
+  const { unit, size } = shownUnit("m", "length", system);
+  const per = shownUnit("1/m", "coefficient", system);
+  const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
+  return {
+    system,
+    unit,
+    size,
+    exact: (metres, digits) => `${formatNumber(metres / size, digits)} ${unit}`,
+    rough: (metres) => {
+      if (!Number.isFinite(metres)) return "∞";
+      return metres >= from ? `${round(metres / far.size)} ${far.unit}` : `${round(metres / size)} ${unit}`;
+    },
+    box: (sides) => `${sides.map((v) => formatNumber(v / size, 3)).join(" × ")} ${unit}`,
+    coefficient: (perMetre, digits) => `${formatNumber(perMetre / per.size, digits)} ${per.unit}`,
+  };
+}
+
+const WORDS: Readonly<Record<UnitSystem, LengthWords>> = {
+  metric: wordsOf("metric", { unit: "km", size: 1000 }, 2000),
+  imperial: wordsOf("imperial", { unit: "mi", size: MILE }, MILE),
+};
+
+export const lengthWords = (system: UnitSystem): LengthWords => WORDS[system];
