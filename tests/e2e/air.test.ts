@@ -144,7 +144,13 @@ describe("the air", () => {
     const near = page.getByRole("group", { name: "Pin 2" }).getByRole("spinbutton");
     await near.fill("10");
     await near.press("Enter");
-    await page.getByText(/shall keep more than the one at/).waitFor();
+    await page.getByText(/should keep more than the one at/).waitFor();
+    // the share and what was solved for it are one step
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => near.inputValue()).not.toBe("10");
+    await expect.poll(async () => first(await kept(id)).density).toBeCloseTo(-Math.log(0.3) / 11.5, 3);
+    await page.keyboard.press("Control+Shift+z");
+    await expect.poll(() => near.inputValue()).toBe("10");
     // pins are part of the document, and stay on their points when the lens moves
     await saved(page);
     await page.reload();

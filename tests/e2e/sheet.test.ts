@@ -108,6 +108,10 @@ describe("the finder", () => {
     await page.keyboard.press("Escape");
     await seek("hdri");
     await expect.poll(focused).toBe("Image: choose a file …");
+    // a list that has the keys gives this one to the bench
+    await page.locator("select").first().focus();
+    await seek("roll");
+    await expect.poll(focused).toBe("Roll");
     await seek("beam");
     await expect.poll(focused).toBe("Air contribution");
     await page.keyboard.press("Escape");

@@ -17,6 +17,9 @@ const LIST = [...COMMANDS.map((c) => [c.shown, c.words] as const), ...MORE];
 /** A choice that has the focus takes arrows and the space bar; letters are still keys of the bench. */
 const onChoices = { enableOnFormTags: ["radio"] } as const;
 
+/** A list keeps its letters, which choose from it; what no list begins with is a key of the bench there too. */
+const onLists = { enableOnFormTags: ["radio", "select"] } as const;
+
 /** Listens for the key of one command. */
 function Key({ command: { key, run } }: { command: Command }) {
   const bench = useBench();
@@ -49,8 +52,8 @@ export function Keys() {
   useHotkeys("mod+z", (e) => (e.preventDefault(), store.undo()), { enableOnFormTags: true });
   useHotkeys("mod+shift+z,mod+y", (e) => (e.preventDefault(), store.redo()), { enableOnFormTags: true });
   // by the characters that they make: on many keyboards they lie elsewhere
-  useHotkeys("?", () => view.setState({ keys: true }), { ...onChoices, useKey: true });
-  useHotkeys("/", (e) => (e.preventDefault(), view.setState({ finding: true })), { ...onChoices, useKey: true });
+  useHotkeys("?", () => view.setState({ keys: true }), { ...onLists, useKey: true });
+  useHotkeys("/", (e) => (e.preventDefault(), view.setState({ finding: true })), { ...onLists, useKey: true });
 
   useEffect(() => {
     if (open) dialog.current?.showModal();

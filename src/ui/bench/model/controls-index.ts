@@ -39,7 +39,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
   frame: ["Shape of the frame: aspect ratio, format, widescreen", "Width: resolution, pixels, size", "Height: resolution, pixels, size"],
   lights: ["Add a light: lamp, point, spot, area, IES, new light", "Table: lights, list"],
   sun: [
-    "Drag the sun in the picture: move the sun",
+    "Drag the sun in the picture: move the sun, sky dome",
     "Shine from here to there: aim the sun, light shaft, window, god rays",
     "Azimuth: sun direction, compass",
     "Elevation: sun height, altitude",

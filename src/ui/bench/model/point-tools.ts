@@ -32,7 +32,7 @@ interface Click {
   x: number;
   y: number;
   /** Makes the open medium so dense that this point keeps its share. */
-  limit(pin: Pin): void;
+  limit(pin: Pin, set: boolean): void;
   /** The room that the lens stands in, m. */
   room: Readonly<Box> | null;
 }
@@ -66,8 +66,12 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
     view.setState({ tool: "none" });
     return;
   }
-  /** Sets a pin, where there is room for one more. */
-  const pin = (one: Pin): void => store.getState().set((d) => (d.pins.length < LIMITS.pins ? { ...d, pins: [...d.pins, one] } : d));
+  /** Sets a pin, where there is room for one more. @returns whether there was */
+  const pin = (one: Pin): boolean => {
+    if (doc.pins.length >= LIMITS.pins) return false;
+    store.getState().set((d) => ({ ...d, pins: [...d.pins, one] }));
+    return true;
+  };
   const picked = pickPoint(doc, film, x, y);
   const point = picked?.point;
   if (!point) {
@@ -84,9 +88,9 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
   if (tool === "limit") {
     view.setState({ tool: "none" });
     const end = { point: map3(point, tidy), share: VISIBILITY_THRESHOLD };
-    pin(end);
+    const set = pin(end);
     view.unfold("pins");
-    limit(end);
+    limit(end, set);
     return;
   }
   if (tool === "aim" || tool === "look") return aimAt(tool, store, view, point);

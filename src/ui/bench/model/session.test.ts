@@ -76,6 +76,41 @@ describe("the live picture", () => {
     expect(runs).toHaveLength(1);
   });
 
+  it("goes on at its size where its place shrinks and grows back, and begins anew where it would be coarse", async () => {
+    const { session, runs } = await live();
+    const sweep = (run: number): void =>
+      [1, 2, 3, 4].forEach((stage) => runs[run]!.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20 }));
+    // before the first sweep there is nothing to keep
+    session.resize(60, 34);
+    await settle();
+    expect(runs).toHaveLength(2);
+    sweep(1);
+    session.resize(48, 27);
+    session.resize(60, 34);
+    session.resize(32, 18);
+    await settle();
+    expect(runs).toHaveLength(2);
+    expect(session.state.getState().size).toEqual([60, 34]);
+    // an edit has the size of the place
+    session.update({ ...doc, time: 1 });
+    await settle();
+    expect(runs[2]!.request).toMatchObject({ width: 32, height: 18 });
+    sweep(2);
+    // larger, of another shape, or far smaller
+    session.resize(40, 22);
+    await settle();
+    expect(runs).toHaveLength(4);
+    sweep(3);
+    session.resize(22, 22);
+    await settle();
+    expect(runs).toHaveLength(5);
+    sweep(4);
+    session.resize(10, 10);
+    await settle();
+    expect(runs[5]!.request).toMatchObject({ width: 10, height: 10 });
+    session.dispose();
+  });
+
   it("shows every stage of the first sweep, later ones no sooner than a share of the time that the run has taken", async () => {
     vi.useFakeTimers();
     const fake = fakeSession();

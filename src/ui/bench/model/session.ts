@@ -113,6 +113,9 @@ const SHARE = 1 / 8,
   SOON = 250,
   LATE = 3000;
 
+/** How much larger than its place a picture may be that goes on when the place shrinks: past it, too much is rendered that is not seen. */
+const MAX_SHRUNK = 2;
+
 /** Milliseconds after which workers that could not start are started again. */
 const AGAIN = 3000;
 
@@ -238,11 +241,22 @@ export class Session {
     this.update(this.given);
   }
 
-  /** Pixels of the live picture (the frame's shape is the document's). */
+  /**
+   * Pixels of the live picture (the frame's shape is the document's). A picture that has been sampled everywhere goes on where
+   * it is not too small for its new place: it is shown smaller there, and the next edit's is as large as its place.
+   */
   resize(width: number, height: number): void {
     if (this.size[0] === width && this.size[1] === height) return;
     this.size = [width, height];
-    this.refresh(true);
+    if (!this.fits(width, height)) this.refresh(true);
+  }
+
+  /** Whether the present picture has the shape of a place of so many pixels, and at least as many, but not needlessly many. */
+  private fits(width: number, height: number): boolean {
+    const { covered, size } = this.state.getState();
+    const [w, h] = size;
+    const alike = Math.abs(w * height - h * width) <= w + h;
+    return covered !== null && alike && w >= width && h >= height && w <= MAX_SHRUNK * width;
   }
 
   /** What is rendered of a document, and of the present one. */

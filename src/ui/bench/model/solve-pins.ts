@@ -10,6 +10,8 @@ interface Question {
   index: number;
   pins: Pin[];
   which: Solved[];
+  /** The document right after the edit that asks for it, which the solution is then one step with; null where it is a step of its own. */
+  of: SceneDocument | null;
   /** Told the pins that are before the lens, and what they keep now. */
   done(seen: SeenPin[], solution: Solution): void;
 }
@@ -42,10 +44,12 @@ export class Solver {
         if (seen.length === 0) throw new Error("No pin is before the lens.");
         const worker = await this.session.section.asked();
         const solution = await worker.solve(doc, q.index, seen, q.which);
-        this.store.getState().set((d) => {
+        const solved = (d: SceneDocument): SceneDocument => {
           const now = d.air[q.index];
           return now ? withMedium(d, q.index, withSolved(now, solution.medium, q.which)) : d;
-        });
+        };
+        if (this.store.getState().document === q.of) this.store.amend(solved);
+        else this.store.getState().set(solved);
         q.done(seen, solution);
       }
     } catch (error) {

@@ -57,6 +57,26 @@ describe("the document under work", () => {
     expect(store.getState().document).toBe(first);
   });
 
+  it("takes back what belongs to a step with it, in a gesture too", () => {
+    const store = bench();
+    store.getState().set(titled("asked"));
+    store.amend((d) => ({ ...d, time: 3 }));
+    store.undo();
+    expect(store.getState().document).toMatchObject({ title: "untitled", time: 0 });
+    store.redo();
+    expect(store.getState().document).toMatchObject({ title: "asked", time: 3 });
+    store.getState().set(titled("next"));
+    expect(store.temporal.getState().pastStates).toHaveLength(2);
+    store.gesture(true);
+    store.getState().set(titled("dragged"));
+    store.amend((d) => ({ ...d, time: 4 }));
+    store.getState().set(titled("let go"));
+    store.gesture(false);
+    expect(store.temporal.getState().pastStates).toHaveLength(3);
+    store.undo();
+    expect(store.getState().document).toMatchObject({ title: "next", time: 3 });
+  });
+
   it("without a medium lets lights name the others alone", () => {
     const doc = parseDocument({
       fumarium: 2,

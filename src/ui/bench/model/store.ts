@@ -46,6 +46,13 @@ export function createBenchStore(initial: SceneDocument) {
         held.setState({ from: null });
       }
     },
+    /** A change that belongs to the step before it: one undo takes back both. */
+    amend(change: (doc: SceneDocument) => SceneDocument): void {
+      const { isTracking, pause, resume } = store.temporal.getState();
+      pause();
+      store.getState().set(change);
+      if (isTracking) resume();
+    },
     undo(): void {
       this.gesture(false);
       store.temporal.getState().undo();

@@ -165,11 +165,11 @@ export function Picture() {
     if (film) takePoint(name, { store, view, film, x, y, limit, room: rooms.getState().lens?.box ?? null });
   };
   const solver = useMemo(() => new Solver(session, store, setError), [session, store]);
-  /** The open medium, as dense as one pin asks for. */
-  const limit = (pin: Pin): void => {
+  /** The open medium, as dense as one pin asks for. @param set whether the pin was set just now */
+  const limit = (pin: Pin, set: boolean): void => {
     const { medium } = view.getState();
     if (!doc.air[medium]) return;
-    solver.ask({ index: medium, pins: [pin], which: ["density"], done: () => undefined });
+    solver.ask({ index: medium, pins: [pin], which: ["density"], of: set ? store.getState().document : null, done: () => undefined });
   };
   const [draft, setDraft] = useState<{ x: number; y: number; width: number; height: number } | null>(null);
 

@@ -119,7 +119,18 @@ export function FateChart(p: {
         </path>
       )}
       {shown.map((g, i) => (
-        <text key={g.name} x={p.width - 6} y={13 + 13 * i} textAnchor="end" fontSize="11" fill={lightColour(g.name, i)} className="figures">
+        <text
+          key={g.name}
+          x={p.width - 6}
+          y={13 + 13 * i}
+          textAnchor="end"
+          fontSize="11"
+          fill={lightColour(g.name, i)}
+          className="figures stroke-base-200"
+          strokeOpacity=".85"
+          strokeWidth="4"
+          paintOrder="stroke"
+        >
           {g.name} {formatNumber((100 * g.total) / total, 2)} %
         </text>
       ))}

@@ -26,7 +26,8 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
   const solver = useMemo(() => new Solver(session, store, setProblem), [session, store]);
   const can = solvable(medium);
   const which = can.filter((s) => !fixed.includes(s));
-  const solve = (next: Pin[], solved: Solved[] = which): void => {
+  /** @param edited whether it follows from an edit that was just made */
+  const solve = (next: Pin[], solved: Solved[] = which, edited = false): void => {
     setProblem(null);
     setUnmet(null);
     if (next.length > 0 && solved.length > 0)
@@ -34,6 +35,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
         index,
         pins: next,
         which: solved,
+        of: edited ? store.getState().document : null,
         done: (seen, s) => setUnmet(contradiction(seen, s.met, lengths)),
       });
   };
@@ -58,7 +60,7 @@ export function PinFields({ medium, index }: Pick<MediumFields, "medium" | "inde
 
   const put = (next: Pin[]): void => {
     store.getState().set((d) => ({ ...d, pins: next }));
-    solve(next);
+    solve(next, which, true);
   };
   return (
     <Group
