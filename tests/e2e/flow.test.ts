@@ -101,7 +101,7 @@ describe("the way in", () => {
     await begun();
     await samples(2);
     await act(page.keyboard.press("k"));
-    await page.getByText("Restore").first().waitFor();
+    await page.getByRole("button", { name: "Restore" }).waitFor();
     await act(button("Add another medium").click());
     await act(presets.getByRole("button", { name: /^low fog 1 m deep/ }).click());
     const density = page.getByRole("spinbutton", { name: "Extinction" });
@@ -120,7 +120,7 @@ describe("the way in", () => {
     // by then the frame has its picture in clear air too
     await samples(8);
     await act(page.keyboard.press("k"));
-    await page.getByText("Restore").nth(1).waitFor();
+    await page.getByRole("button", { name: "Restore" }).nth(1).waitFor();
     await act(page.keyboard.press("c"));
     await page.getByText("clear air", { exact: true }).waitFor();
     await act(page.keyboard.press("c"));

@@ -112,6 +112,7 @@ describe("the finder", () => {
     await page.locator("select").first().focus();
     await seek("roll");
     await expect.poll(focused).toBe("Roll");
+    await page.keyboard.press("Escape");
     await seek("beam");
     await expect.poll(focused).toBe("Air contribution");
     await page.keyboard.press("Escape");
