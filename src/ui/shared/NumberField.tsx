@@ -112,7 +112,7 @@ export function NumberField(p: NumberFieldProps) {
           aria-valuenow={p.value}
           aria-valuemin={p.min}
           aria-valuemax={p.max}
-          aria-valuetext={p.quantity === "share" ? formatNumber(p.value) : `${formatNumber(p.value / size)} ${unit}`.trimEnd()}
+          aria-valuetext={p.quantity === "share" ? `${formatNumber(inUnit)} %` : `${formatNumber(inUnit)} ${unit}`.trimEnd()}
           aria-invalid={bad}
           aria-errormessage={note ? `${id}-note` : undefined}
           aria-description={p.tooltip}
