@@ -5,17 +5,24 @@
 
 export type Quantity = "length" | "coefficient" | "angle" | "share" | "temperature" | "ev" | "count" | "illuminance" | "plain";
 
+/** Metres in a foot and in a mile, exactly (international yard and pound agreement, 1959). */
+export const FOOT = 0.3048;
+export const MILE = 1609.344;
+/** Lux in a footcandle, a lumen on a square foot. */
+export const FOOTCANDLE = 1 / (FOOT * FOOT);
+const ILLUMINANCE = { lx: 1, klx: 1000, fc: FOOTCANDLE };
+
 /** Factor from each unit to the one stored (m, 1/m, degrees, share, kelvin, lux). */
 const UNITS: Record<Quantity, Record<string, number>> = {
-  length: { m: 1, cm: 0.01, mm: 0.001, km: 1000, ft: 0.3048, in: 0.0254, yd: 0.9144, mi: 1609.344 },
-  coefficient: { "1/m": 1, "/m": 1, "1/km": 0.001, "/km": 0.001, "1/cm": 100, "/cm": 100, "1/ft": 1 / 0.3048, "/ft": 1 / 0.3048 },
+  length: { m: 1, cm: 0.01, mm: 0.001, km: 1000, ft: FOOT, in: FOOT / 12, yd: 3 * FOOT, mi: MILE },
+  coefficient: { "1/m": 1, "/m": 1, "1/km": 0.001, "/km": 0.001, "1/cm": 100, "/cm": 100, "1/ft": 1 / FOOT, "/ft": 1 / FOOT },
   angle: { "°": 1, deg: 1, rad: 180 / Math.PI },
   share: { "%": 0.01 },
   temperature: { k: 1 },
   ev: { ev: 1, stops: 1, stop: 1 },
   count: {},
-  illuminance: { lx: 1, klx: 1000, fc: 1 / (0.3048 * 0.3048) },
-  plain: { lx: 1, klx: 1000, fc: 1 / (0.3048 * 0.3048), cd: 1, kcd: 1000, "cd/m²": 1, "cd/m2": 1 },
+  illuminance: ILLUMINANCE,
+  plain: { ...ILLUMINANCE, cd: 1, kcd: 1000, "cd/m²": 1, "cd/m2": 1 },
 };
 
 /**

@@ -3,13 +3,13 @@
  * lux, candela and cd/m² for light, 1/m for coefficients; colours are linear Rec. 709 (D65).
  * Unknown fields are refused, so that a misspelt one never passes silently.
  */
-import { UNIT_SYSTEMS } from "./units";
 import { z } from "zod";
 import type { Material } from "../data/material";
 import { mediumSchema, pinSchema } from "./air";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
+import { UNIT_SYSTEMS } from "./units";
 
 export { mediumSchema } from "./air";
 export type { Medium } from "./air";

@@ -1,14 +1,8 @@
 /** How lengths and what goes with them are shown and typed: the document keeps metres, whatever the artist reads. */
-import { formatNumber, type Quantity } from "./quantities";
+import { FOOT, FOOTCANDLE, formatNumber, MILE, type Quantity } from "./quantities";
 
 export const UNIT_SYSTEMS = ["metric", "imperial"] as const;
 export type UnitSystem = (typeof UNIT_SYSTEMS)[number];
-
-/** Metres in a foot and in a mile, exactly (international yard and pound agreement, 1959). */
-const FOOT = 0.3048;
-const MILE = 1609.344;
-/** Lux in a footcandle, a lumen on a square foot. */
-const FOOTCANDLE = 1 / (FOOT * FOOT);
 
 /** A unit that a number is shown in, and how much of what the document keeps one of it is. */
 export interface ShownUnit {
@@ -33,7 +27,6 @@ export function shownUnit(unit: string, quantity: Quantity, system: UnitSystem):
 
 /** Lengths in words, in one system. */
 export interface LengthWords {
-  system: UnitSystem;
   /** Name of the unit, and metres in it. */
   unit: string;
   size: number;
@@ -52,7 +45,6 @@ function wordsOf(system: UnitSystem, far: ShownUnit, from: number): LengthWords 
   const per = shownUnit("1/m", "coefficient", system);
   const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
   return {
-    system,
     unit,
     size,
     exact: (metres, digits) => `${formatNumber(metres / size, digits)} ${unit}`,

@@ -1,4 +1,4 @@
-/** How large something is, drawn beside a person on a ruler in metres. */
+/** How large something is, drawn beside a person on a ruler in the unit of the project. */
 import { formatNumber } from "#core/document/quantities";
 import { useLengths } from "../../shared/units";
 

@@ -31,7 +31,7 @@ interface Click {
   film: Film;
   x: number;
   y: number;
-  /** Makes the open medium so dense that this point keeps its share. */
+  /** Makes the open medium so dense that this point keeps its share. @param set whether its pin was set just now */
   limit(pin: Pin, set: boolean): void;
   /** The room that the lens stands in, m. */
   room: Readonly<Box> | null;

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { scaleDocument } from "#core/document/scale";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
-import { SizeDrawing } from "../../drawings/SizeDrawing";
+import { PERSON, SizeDrawing } from "../../drawings/SizeDrawing";
 import { Group } from "../Group";
 import { Readout } from "../../../shared/controls";
 import { useLengths } from "../../../shared/units";
@@ -62,7 +62,7 @@ export function SizeFields() {
       <SizeDrawing size={size} />
       <div className="flex gap-2">
         {toggle("measure", "Measure", "Click two points in the picture. M")}
-        {toggle("person", "Show a person for scale", `Click where a person of ${lengths.exact(1.75, 3)} should stand.`)}
+        {toggle("person", "Show a person for scale", `Click where a person of ${lengths.exact(PERSON, 3)} should stand.`)}
         {(person || measured.length > 0) && (
           <button className="btn btn-xs btn-ghost quiet" onClick={() => view.setState({ person: null, measured: [] })}>
             Clear
