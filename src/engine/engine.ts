@@ -78,6 +78,9 @@ export class RenderEngine {
   private current: Promise<unknown> = Promise.resolve();
   private stopping: (() => void) | null = null;
   private paused = false;
+  /** Since when it is paused, and milliseconds of earlier pauses of the present run. */
+  private pausedAt = 0;
+  private idle = 0;
   private resumed: (() => void) | null = null;
   private failure: Error | null = null;
   private present: Film | null = null;
@@ -190,6 +193,8 @@ export class RenderEngine {
   }
 
   private setPaused(paused: boolean): void {
+    if (paused && !this.paused) this.pausedAt = performance.now();
+    if (!paused && this.paused) this.idle += performance.now() - this.pausedAt;
     this.paused = paused;
     Atomics.store(this.control(), CTL_PAUSE, paused ? 1 : 0);
     if (!paused) {
@@ -208,6 +213,10 @@ export class RenderEngine {
     const film = this.prepare(doc, this.geometry, width, height, crop);
     this.present = film;
     const started = performance.now();
+    this.idle = 0;
+    this.pausedAt = started;
+    // a pause is not time that the picture takes
+    const worked = (): number => (performance.now() - started - this.idle) / 1000;
     for (const slot of this.slots) slot.port.post({ kind: "begin", run });
 
     const columns = Math.ceil((crop[2] - crop[0]) / TILE);
@@ -242,7 +251,7 @@ export class RenderEngine {
           break;
         }
         spent += cost[i]!;
-        const seconds = (performance.now() - started) / 1000;
+        const seconds = worked();
         const share = total > 0 ? spent / total : 1;
         request.onStage?.({
           share,
@@ -255,7 +264,7 @@ export class RenderEngine {
     } finally {
       clearTimeout(timer);
     }
-    return { outcome, film, seconds: (performance.now() - started) / 1000, ...totals };
+    return { outcome, film, seconds: worked(), ...totals };
   }
 
   /** Stops the workers of the present run because its time is up. */

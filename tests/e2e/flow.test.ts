@@ -98,8 +98,7 @@ describe("the way in", () => {
     const presets = page.getByRole("group", { name: "Presets" });
     await presets.getByText("Bounded by the room that the camera is in.").waitFor();
     await act(presets.getByRole("button", { name: /^stage haze/ }).click());
-    await begun();
-    await samples(2);
+    // a proof waits by itself for the picture that it is of
     await act(page.keyboard.press("k"));
     await page.getByRole("button", { name: "Restore" }).waitFor();
     await act(button("Add another medium").click());

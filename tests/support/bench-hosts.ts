@@ -57,9 +57,15 @@ export const refusal = (status: number, message = "no"): never => {
   throw new RequestError(message, status);
 };
 
+export interface FakeRun {
+  request: RunRequest;
+  film(): Film;
+  end(outcome: RunResult["outcome"]): void;
+}
+
 /** An engine that notes what it is asked, and whose runs end when the test says so. */
 export function fakeSession() {
-  const runs: { request: RunRequest; end(outcome: RunResult["outcome"]): void }[] = [];
+  const runs: FakeRun[] = [];
   const built: string[] = [];
   let film: Film = emptyFilm(2, 2);
   let disposed = 0;
@@ -78,10 +84,11 @@ export function fakeSession() {
     dispose: () => void disposed++,
     start(request) {
       runs.at(-1)?.end("cancelled");
-      film = emptyFilm(request.width, request.height);
+      const own = emptyFilm(request.width, request.height);
+      film = own;
       return new Promise((resolve) => {
-        const end = (outcome: RunResult["outcome"]): void => resolve({ outcome, film, seconds: 1, rays: 1, lookups: 0, invalid: 0 });
-        runs.push({ request, end });
+        const end = (outcome: RunResult["outcome"]): void => resolve({ outcome, film: own, seconds: 1, rays: 1, lookups: 0, invalid: 0 });
+        runs.push({ request, film: () => own, end });
       });
     },
   };

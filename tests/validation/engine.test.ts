@@ -83,12 +83,26 @@ describe("the engine", () => {
     }
   });
 
-  it("a pause in the middle changes nothing", async () => {
+  it("a pause in the middle changes nothing, and is not time that the picture took", async () => {
+    const HELD = 300;
     for (const shared of [true, false]) {
       const e = await engine(2, shared);
       const whole = bits(await e.start(request(12)));
-      const run = e.start({ ...request(12), onStage: (p) => p.stage === 2 && (e.pause(), setTimeout(() => e.resume(), 20)) });
-      expect(bits(await run)).toEqual(whole);
+      const began = performance.now();
+      let held = 0;
+      const pause = (): void => {
+        const from = performance.now();
+        e.pause();
+        setTimeout(() => {
+          held = performance.now() - from;
+          e.resume();
+        }, HELD);
+      };
+      const run = await e.start({ ...request(12), onStage: (p) => p.stage === 2 && pause() });
+      expect(bits(run)).toEqual(whole);
+      expect(held).toBeGreaterThan(0.9 * HELD);
+      // a tick of the clock on either side
+      expect(run.seconds).toBeLessThanOrEqual((performance.now() - began - held + 5) / 1000);
     }
   });
 

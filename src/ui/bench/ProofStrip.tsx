@@ -11,9 +11,9 @@ export function percent(noise: number | null): string {
 
 export function ProofStrip() {
   const { proofs: shelf, view } = useBench();
-  const { proofs, busy, error, removed } = useStore(shelf.state);
+  const { proofs, busy, cleaned, error, removed } = useStore(shelf.state);
   const { front, back, wipe } = useView((s) => s);
-  const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
+  const ready = useSession((s) => s.phase !== "failed");
   const latest = useRef<HTMLDivElement>(null);
   const count = useRef(proofs.length);
   useEffect(() => {
@@ -31,11 +31,25 @@ export function ProofStrip() {
         <button
           className="btn btn-xs btn-primary w-full"
           disabled={!ready || busy}
-          title="Saves the picture with its settings as a proof. K"
+          title="Saves the picture with its settings as a proof, as soon as every pixel has a sample. K"
           onClick={() => void shelf.keep()}
         >
           {busy ? "Keeping …" : "Keep a proof"}
         </button>
+        {busy && (
+          <p className="text-xs" role="status">
+            {cleaned === null
+              ? "Waits for a sample in every pixel. "
+              : cleaned < 1
+                ? `Cleaned ${Math.round(100 * cleaned)} %. `
+                : "Writes the files."}
+            {(cleaned ?? 0) < 1 && (
+              <button className="link" onClick={() => shelf.giveUp()}>
+                Cancel
+              </button>
+            )}
+          </p>
+        )}
         <div className="flex gap-1.5">
           <button
             className="btn btn-xs btn-outline hair flex-1 px-0"

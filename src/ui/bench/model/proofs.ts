@@ -4,6 +4,7 @@ import { API, call, type Proof } from "#api/contract";
 import type { SceneDocument } from "#core/document/schema";
 import type { Film } from "#core/film/film";
 import { PASS_NAMES } from "#core/film/passes";
+import { CleanCancelled } from "#engine/clean-pool";
 import { request, upload } from "../../shared/api";
 import type { Session } from "./session";
 
@@ -12,13 +13,15 @@ interface ProofState {
   /** Documents that made them, by proof, as far as they were asked for. */
   documents: Readonly<Record<string, SceneDocument>>;
   busy: boolean;
+  /** Share of its clean-up that is done while a proof is being kept; null while it waits for samples. */
+  cleaned: number | null;
   error: string | null;
   /** The proof last removed, which can be brought back. */
   removed: Proof | null;
 }
 
 export class ProofShelf {
-  readonly state = createStore<ProofState>(() => ({ proofs: [], documents: {}, busy: false, error: null, removed: null }));
+  readonly state = createStore<ProofState>(() => ({ proofs: [], documents: {}, busy: false, cleaned: null, error: null, removed: null }));
   private readonly films = new Map<string, Promise<Film>>();
 
   constructor(
@@ -60,21 +63,27 @@ export class ProofShelf {
     return film;
   }
 
-  /** Keeps the picture as it is now. */
+  /** Keeps the picture of the present settings, as soon as each pixel has a sample. */
   async keep(note = ""): Promise<void> {
     if (this.state.getState().busy) return;
-    this.state.setState({ busy: true, error: null });
+    this.state.setState({ busy: true, cleaned: null, error: null });
+    this.ending = new AbortController();
+    const { signal } = this.ending;
     try {
-      const still = await this.session.cleanedSnapshot();
-      if (!still) return;
-      const { film, document, statistics, seconds } = still;
-      const facts = { ...statistics, seconds, seed: document.render.seed };
-      const png = await this.session.worker.png(film, "beauty", document, facts);
-      const exr = await this.session.worker.exr(film, [...PASS_NAMES], "half", document, facts, true);
-      const [picture, filmFile] = [
-        await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),
-        await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>])),
-      ];
+      const onProgress = (cleaned: number): void => this.state.setState({ cleaned });
+      const { film, document, statistics, seconds, picture, filmFile } = await this.session.withCleanedSnapshot(
+        { signal, onProgress },
+        async (still) => {
+          const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
+          const png = await this.session.worker.png(still.film, "beauty", still.document, facts);
+          const exr = await this.session.worker.exr(still.film, [...PASS_NAMES], "half", still.document, facts, true);
+          return {
+            ...still,
+            picture: await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),
+            filmFile: await upload("film", new Blob([exr as Uint8Array<ArrayBuffer>])),
+          };
+        },
+      );
       const proof = await call(
         request,
         API.keepProof,
@@ -92,10 +101,17 @@ export class ProofShelf {
       this.films.set(proof.film, Promise.resolve(film));
       this.state.setState((s) => ({ proofs: [...s.proofs, proof], documents: { ...s.documents, [proof.id]: document } }));
     } catch (error) {
-      this.state.setState({ error: `The proof was not kept: ${(error as Error).message}` });
+      if (!(error instanceof CleanCancelled)) this.state.setState({ error: `The proof was not kept: ${(error as Error).message}` });
     } finally {
+      this.ending = null;
       this.state.setState({ busy: false });
     }
+  }
+  private ending: AbortController | null = null;
+
+  /** Gives up the proof that is being kept. */
+  giveUp(): void {
+    this.ending?.abort();
   }
 
   async note(id: string, note: string): Promise<void> {

@@ -1,6 +1,8 @@
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { fakeSession } from "../../../../tests/support/bench-hosts";
+import { CleanCancelled } from "#engine/clean-pool";
+import { F_COUNT } from "#core/layout/layout";
+import { type FakeRun, fakeSession } from "../../../../tests/support/bench-hosts";
 import { Session } from "./session";
 
 const doc = parseDocument({ fumarium: 2, air: [{ name: "haze" }, { name: "mist" }], lights: [{ kind: "point", position: [0, 1, 0] }] });
@@ -226,19 +228,89 @@ describe("the live picture", () => {
     expect(runs).toHaveLength(2);
   });
 
-  it("gives no snapshot to keep or write before there are samples, and says why", async () => {
-    const { session, runs } = await live();
-    expect(await session.cleanedSnapshot()).toBeNull();
-    runs[0]!.request.onStage!({ share: 0, seconds: 0, secondsLeft: null, stage: 1, stages: 9 });
-    await expect(session.cleanedSnapshot()).rejects.toThrow(/no samples yet/);
-  });
+  describe("a picture to keep or write", () => {
+    /** A run's film with one sample in every pixel, told stage by stage. */
+    const sweep = (run: FakeRun, upTo = 4): void => {
+      const film = run.film();
+      for (let p = 0; p < film.data.length; p += film.stride) film.data[p + F_COUNT] = 1;
+      for (let stage = 1; stage <= upTo; stage++) run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20 });
+    };
+    const denser = { ...doc, air: doc.air.map((m) => ({ ...m, density: 0.7 })) };
 
-  it("gives no snapshot of a film that another run wrote to while it was copied", async () => {
-    const { session, runs } = await live();
-    runs[0]!.request.onStage!({ share: 0, seconds: 0, secondsLeft: null, stage: 1, stages: 9 });
-    const asked = session.snapshot();
-    session.update({ ...doc, time: 5 });
-    await expect(asked).rejects.toThrow(/began anew/);
+    it("waits until every pixel has a sample of the settings as they are then", async () => {
+      const { session, runs } = await live();
+      const kept = vi.fn();
+      void session.cleanedSnapshot().then(kept);
+      sweep(runs[0]!, 3);
+      await settle();
+      expect(kept).not.toHaveBeenCalled();
+      session.update(denser);
+      // what still comes of the settings before is not it
+      sweep(runs[0]!);
+      await settle();
+      expect(kept).not.toHaveBeenCalled();
+      sweep(runs[1]!);
+      await settle();
+      expect(kept).toHaveBeenCalledWith(expect.objectContaining({ document: denser }));
+    });
+
+    it("is the one after an edit that came while it was copied", async () => {
+      const { session, runs } = await live();
+      sweep(runs[0]!);
+      const kept = session.cleanedSnapshot();
+      session.update(denser);
+      await settle();
+      sweep(runs[1]!);
+      expect((await kept).document).toBe(denser);
+    });
+
+    it("looked at in clear air, has its air too", async () => {
+      const { session, runs } = await live();
+      session.prefer("clear");
+      await settle();
+      const kept = vi.fn();
+      void session.cleanedSnapshot().then(kept);
+      const run = runs.at(-1)!;
+      for (let stage = 1; stage <= 5; stage++) run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20 });
+      await settle();
+      expect(kept).not.toHaveBeenCalled();
+      sweep(run, 6);
+      await settle();
+      expect(kept).toHaveBeenCalledOnce();
+    });
+
+    it("says what it would wait for in vain", async () => {
+      const { session, runs } = await live();
+      session.pause();
+      await expect(session.cleanedSnapshot()).rejects.toThrow(/paused before every pixel/);
+      session.resume();
+      sweep(runs[0]!);
+      session.pause();
+      expect((await session.cleanedSnapshot()).document).toBe(doc);
+      // the picture is of the settings before the pause: it must not be kept as that of others
+      session.update(denser);
+      await settle();
+      await expect(session.cleanedSnapshot()).rejects.toThrow(/not yet of the present settings/);
+    });
+
+    it("is given up by its signal, and holds the renderer only while it is worked on alone", async () => {
+      const { session, runs, built } = await live();
+      const ending = new AbortController();
+      const waiting = session.withCleanedSnapshot({ signal: ending.signal }, async () => Promise.resolve());
+      ending.abort();
+      await expect(waiting).rejects.toBeInstanceOf(CleanCancelled);
+      expect(built).not.toContain("pause");
+      sweep(runs[0]!);
+      await session.cleanedSnapshot();
+      expect(built).not.toContain("pause");
+      await session.withCleanedSnapshot({}, async () => {
+        expect(built.at(-1)).toBe("pause");
+        return Promise.resolve();
+      });
+      expect(built.slice(-2)).toEqual(["pause", "resume"]);
+      await expect(session.withCleanedSnapshot({}, async () => Promise.reject(new Error("full")))).rejects.toThrow("full");
+      expect(built.at(-1)).toBe("resume");
+    });
   });
 
   it("lets trials have the engine for themselves, and begins anew after them", async () => {

@@ -19,6 +19,7 @@ import type { SceneWorker } from "./scene-worker";
 import type { SectionLink } from "./section-link";
 import { Latest } from "../../shared/latest";
 import { Cleaning } from "./cleaning";
+import { when } from "./when";
 import type { FilmReader, Measured } from "./film-readings";
 import type { LiveEngine, SessionHost } from "./hosts";
 
@@ -325,7 +326,7 @@ export class Session {
     this.stopped = false;
     await engine.cancel();
     this.film = null;
-    this.state.setState({ phase: "rendering", message: "Trials" });
+    this.state.setState({ phase: "rendering", message: "Trials", covered: null });
     try {
       return await work(engine, this.doc);
     } finally {
@@ -362,33 +363,71 @@ export class Session {
     const { covered, coveredAt, drawn } = this.state.getState();
     return covered === doc && drawn >= coveredAt;
   }
-  /** A still copy of the live film with what is known about it. */
-  async snapshot(): Promise<Still | null> {
-    if (!this.film) return null;
-    const document = this.doc;
-    const seconds = this.state.getState().progress?.seconds ?? 0;
-    const run = this.runs;
-    const film = await this.host.films.still(this.film);
-    // another run writes to the same memory: the copy may be of both
-    if (run !== this.runs || !this.film) throw new Error("the picture began anew while it was copied. Try again in a moment.");
-    return { film, document, statistics: (await this.host.films.measured(film)).statistics, seconds };
-  }
   /**
-   * The same, cleaned with the better filter by the document's strengths; the clear frame only where it has samples. Raw where the strengths are
-   * all 0. @throws CleanCancelled, or where the clean-up cannot work or there are no samples yet
+   * A still copy of the present settings' picture, as soon as each of its pixels has a sample. @throws CleanCancelled when the signal says so,
+   * or where there will be none: paused before it, or nothing can be rendered
    */
-  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<Still | null> {
-    const still = await this.snapshot();
-    // an edit came just before: a black film is nobody's picture
-    if (still && still.statistics.samples === 0 && still.statistics.clearSamples === 0)
-      throw new Error("the picture has just begun anew and has no samples yet. Try again in a moment.");
-    const strengths = still?.document.film.cleanUp;
-    if (!still || !strengths || !(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
+  private async coveredSnapshot(signal?: AbortSignal): Promise<Still> {
+    for (;;) {
+      await when(this.state, () => this.isCovered(), signal);
+      const { doc: document, runs: run } = this;
+      const seconds = this.state.getState().progress?.seconds ?? 0;
+      const film = await this.host.films.still(this.film!);
+      // another run writes to the same memory: the copy may be of both, and the picture that is wanted is the one after it
+      if (run !== this.runs || !this.film) continue;
+      return { film, document, statistics: (await this.host.films.measured(film)).statistics, seconds };
+    }
+  }
+
+  /** Whether the film has a sample of the present settings in every pixel. @throws Error where that would be waited for in vain */
+  private isCovered(): boolean {
+    const { phase, message, covered } = this.state.getState();
+    // looked at in clear air, the frame with its media comes second
+    if (covered === this.doc && this.film && samplesSoFar(this.film) >= 1) return true;
+    if (phase === "failed") throw new Error(message);
+    if (phase === "paused")
+      throw new Error(
+        this.key === renderKey(this.doc)
+          ? "the picture is paused before every pixel has a sample. Resume it first."
+          : "the picture is paused, and not yet of the present settings. Resume it first.",
+      );
+    return false;
+  }
+
+  /**
+   * The present settings' picture as soon as each pixel has a sample, cleaned with the better filter by the document's strengths; the clear
+   * frame only where it has samples. Raw where the strengths are all 0. @throws CleanCancelled, or where the clean-up cannot work or no
+   * picture will come
+   */
+  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<Still> {
+    return this.cleanedStill(await this.coveredSnapshot(how.signal), how);
+  }
+  private async cleanedStill(still: Still, how: Pick<FinishOptions, "lights" | "onProgress" | "signal">): Promise<Still> {
+    const strengths = still.document.film.cleanUp;
+    if (!(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
     const { samples, clearSamples } = still.statistics;
     const sides = SIDES.filter((side) => (side === "clear" ? clearSamples : samples) >= 1);
     const cleaned = await this.host.cleaner.finish(still.film, { sides, strengths, ...how });
     const film = { ...still.film, cleaned };
     return { ...still, film, statistics: (await this.host.films.measured(film)).statistics };
+  }
+
+  /**
+   * The same, with the renderer held while the picture is cleaned and then worked on: on the same cores both are several times as quick
+   * without it. An edit meanwhile begins its picture at once all the same. @throws what cleanedSnapshot throws, and the work
+   */
+  async withCleanedSnapshot<T>(
+    how: Pick<FinishOptions, "lights" | "onProgress" | "signal">,
+    work: (still: Still) => Promise<T>,
+  ): Promise<T> {
+    const still = await this.coveredSnapshot(how.signal);
+    const rendering = (): boolean => this.state.getState().phase === "rendering" && !this.held;
+    if (rendering()) this.engine?.pause();
+    try {
+      return await work(await this.cleanedStill(still, how));
+    } finally {
+      if (rendering()) this.engine?.resume();
+    }
   }
 
   private fail(error: unknown): void {

@@ -32,7 +32,7 @@ export function FinishPart() {
   const { pass, tool, surround } = useView((s) => s);
   const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
   const [busy, setBusy] = useState<string | null>(null);
-  const [cleaning, setCleaning] = useState<{ share: number; end: () => void } | null>(null);
+  const [cleaning, setCleaning] = useState<{ share: number | null; end: () => void } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
   const [depth, setDepth] = useState<"half" | "float">("half");
@@ -46,24 +46,26 @@ export function FinishPart() {
     setProblem(null);
     try {
       const ending = new AbortController();
-      setCleaning({ share: 0, end: () => ending.abort() });
-      const still = await session
-        .cleanedSnapshot({
+      setCleaning({ share: null, end: () => ending.abort() });
+      const bytes = await session.withCleanedSnapshot(
+        {
           lights: kind === "exr",
           onProgress: (share) => setCleaning({ share, end: () => ending.abort() }),
           signal: ending.signal,
-        })
-        .finally(() => setCleaning(null));
-      if (!still) return;
-      const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
-      const bytes =
-        kind === "exr"
-          ? await session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
-          : await session.worker.png(still.film, "beauty", still.document, facts, pngDepth === "16" ? 16 : 8);
+        },
+        async (still) => {
+          setCleaning(null);
+          const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
+          return kind === "exr"
+            ? session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
+            : session.worker.png(still.film, "beauty", still.document, facts, pngDepth === "16" ? 16 : 8);
+        },
+      );
       saveFile(bytes as Uint8Array<ArrayBuffer>, `${fileName(doc.title)}.${kind}`, kind === "exr" ? "image/x-exr" : "image/png");
     } catch (error) {
       if (!(error instanceof CleanCancelled)) setProblem(`Nothing was written: ${(error as Error).message}`);
     } finally {
+      setCleaning(null);
       setBusy(null);
     }
   };
@@ -273,7 +275,7 @@ export function FinishPart() {
       />
       {cleaning && (
         <p role="status" className="figures flex items-center gap-2 text-xs">
-          Cleaning the picture, {Math.round(100 * cleaning.share)} %
+          {cleaning.share === null ? "Waiting for a sample in every pixel" : `Cleaning the picture, ${Math.round(100 * cleaning.share)} %`}
           <button className="btn btn-xs btn-outline hair" onClick={cleaning.end}>
             Cancel
           </button>
