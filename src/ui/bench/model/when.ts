@@ -12,7 +12,7 @@ export async function when(state: Pick<StoreApi<unknown>, "subscribe">, wanted: 
           if (signal?.aborted) throw new CleanCancelled("given up while it waited");
           if (wanted()) done();
         } catch (error) {
-          fail(error);
+          fail(error instanceof Error ? error : new Error(String(error)));
         }
       };
       const off = state.subscribe(look);
