@@ -5,15 +5,15 @@
 import { CLEAN_REACH, FINISH_TILE, NO_GROUPS, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
 import { CLEANED_FLOATS, GROUPED, NOT_CLEANED, type Cleaned, type Grouped, type Side } from "#core/film/cleaned";
 import { groupFloat, type Film } from "#core/film/film";
-import type { CleanDone, CleanHost, CleanPort, CleanWork } from "./clean-protocol";
+import { place, type CleanDone, type CleanHost, type CleanPort, type CleanWork, type Patch, type Places } from "./clean-protocol";
 
-/** Work without its number: what distinguishes the kinds stays. */
-type Task = { [K in CleanWork["kind"]]: Omit<Extract<CleanWork, { kind: K }>, "id"> }[CleanWork["kind"]];
-type Result = Extract<CleanDone, { kind: "cleaned" }>;
+/** Each kind of work without some of what it has. */
+type Without<W, K extends PropertyKey> = W extends unknown ? Omit<W, K> : never;
+type Task = Without<CleanWork, "id" | "into">;
 
 interface Slot {
   port: CleanPort;
-  busy: { id: number; resolve(result: Result): void; reject(error: Error): void } | null;
+  busy: { id: number; resolve(patch: Patch | null): void; reject(error: Error): void } | null;
 }
 
 export interface FinishOptions {
@@ -31,7 +31,7 @@ export class CleanCancelled extends Error {}
 
 export class CleanPool {
   private readonly slots: Slot[] = [];
-  private readonly waiting: { task: Task; resolve(result: Result): void; reject(error: Error): void }[] = [];
+  private readonly waiting: { work: Without<CleanWork, "id">; resolve(patch: Patch | null): void; reject(error: Error): void }[] = [];
   private next = 0;
 
   constructor(private readonly host: CleanHost) {}
@@ -62,10 +62,9 @@ export class CleanPool {
       for (let i = begun++; i < tiles.length; i = begun++) {
         if (signal?.aborted) throw new CleanCancelled("the clean-up was cancelled");
         const { side, area } = tiles[i]!;
-        const result = await this.run({ kind: "finish", side, ...part(film, area), strengths, groups });
-        place(cleaned[side]!, result.light, area, width);
         const of = GROUPED.find((s) => s === side);
-        if (of) result.groups.forEach((light, i) => place(cleaned.lights![of][i]!, light, area, width));
+        const into = { light: cleaned[side]!, air: null, groups: (of && cleaned.lights?.[of]) ?? [], across: width, area };
+        await this.run({ kind: "finish", side, ...part(film, area), strengths, groups }, into);
         onProgress?.(++done / tiles.length);
       }
     };
@@ -79,24 +78,19 @@ export class CleanPool {
     const [width, height] = sizeOf(film);
     const side = look === "clear" ? "clear" : "surfaces";
     const air = look === "air";
+    const light = pixelsBeside(film, width * height);
+    const cleaned: Cleaned = { ...NOT_CLEANED, [side]: light, air: air ? pixelsBeside(film, width * height) : null };
+    const into = (area: Area): Places => ({ light, air: cleaned.air, groups: [], across: width, area });
     if (every > 1) {
       const area: Area = [0, 0, Math.ceil(width / every), Math.ceil(height / every)];
-      const result = await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths });
-      return { ...NOT_CLEANED, [side]: beside(film, result.light), air: result.air && beside(film, result.air) };
+      await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths }, into([0, 0, width, height]));
+      return cleaned;
     }
-    const cleaned: Cleaned = { ...NOT_CLEANED, [side]: pixelsBeside(film, width * height) };
-    if (air) cleaned.air = pixelsBeside(film, width * height);
     // bands begin at even rows: see Cleaner.live
     const rows = 2 * Math.ceil(height / (2 * this.host.workers));
     const bands: Area[] = [];
     for (let y = 0; y < height; y += rows) bands.push([0, y, width, Math.min(height, y + rows)]);
-    await Promise.all(
-      bands.map(async (area) => {
-        const result = await this.run({ kind: "live", side, air, ...part(film, area), every, strengths });
-        place(cleaned[side]!, result.light, area, width);
-        if (result.air && cleaned.air) place(cleaned.air, result.air, area, width);
-      }),
-    );
+    await Promise.all(bands.map(async (area) => this.run({ kind: "live", side, air, ...part(film, area), every, strengths }, into(area))));
     return cleaned;
   }
 
@@ -111,11 +105,14 @@ export class CleanPool {
     this.waiting.length = 0;
   }
 
-  private run(task: Task): Promise<Result> {
-    return new Promise((resolve, reject) => {
-      this.waiting.push({ task, resolve, reject });
+  /** Has a worker clean an area. Where memory is shared it puts the pixels in their place itself: no thread that others wait for does. */
+  private async run(task: Task, into: Places): Promise<void> {
+    const shared = isShared(into.light);
+    const patch = await new Promise<Patch | null>((resolve, reject) => {
+      this.waiting.push({ work: { ...task, into: shared ? into : null }, resolve, reject });
       this.feed();
     });
+    if (patch) place(into, patch);
   }
 
   /** Gives waiting work to idle workers, starting some where there are too few. */
@@ -138,12 +135,12 @@ export class CleanPool {
         );
       }
       if (!slot) return;
-      const { task, resolve, reject } = this.waiting.shift()!;
+      const { work, resolve, reject } = this.waiting.shift()!;
       const id = this.next++;
       slot.busy = { id, resolve, reject };
       // pixels of shared memory are seen by the worker where they lie; others were copied for it
-      const { buffer } = task.pixels.data;
-      slot.port.post({ ...task, id }, buffer instanceof ArrayBuffer ? [buffer] : []);
+      const { buffer } = work.pixels.data;
+      slot.port.post({ ...work, id }, buffer instanceof ArrayBuffer ? [buffer] : []);
     }
   }
 
@@ -151,7 +148,7 @@ export class CleanPool {
     const { busy } = slot;
     if (busy?.id !== m.id) return;
     slot.busy = null;
-    if (m.kind === "cleaned") busy.resolve(m);
+    if (m.kind === "cleaned") busy.resolve(m.patch);
     else busy.reject(new Error(`The picture could not be cleaned: ${m.message}`));
     this.feed();
   }
@@ -159,20 +156,12 @@ export class CleanPool {
 
 const sizeOf = ({ crop: [x0, y0, x1, y1] }: Film): [number, number] => [x1 - x0, y1 - y0];
 
-const isShared = ({ data }: Film): boolean => typeof SharedArrayBuffer !== "undefined" && data.buffer instanceof SharedArrayBuffer;
+const isShared = ({ buffer }: Float32Array): boolean => typeof SharedArrayBuffer !== "undefined" && buffer instanceof SharedArrayBuffer;
 
 /** Cleaned pixels, none yet; in shared memory where the film is, so that what reads one reads the other. */
 function pixelsBeside(film: Film, count: number): Float32Array {
   const floats = CLEANED_FLOATS * count;
-  return isShared(film) ? new Float32Array(new SharedArrayBuffer(4 * floats)) : new Float32Array(floats);
-}
-
-/** Pixels where what reads the film finds them without another copy. */
-function beside(film: Film, pixels: Float32Array): Float32Array {
-  if (!isShared(film)) return pixels;
-  const shared = new Float32Array(new SharedArrayBuffer(pixels.byteLength));
-  shared.set(pixels);
-  return shared;
+  return isShared(film.data) ? new Float32Array(new SharedArrayBuffer(4 * floats)) : new Float32Array(floats);
 }
 
 /** Pixels that a worker needs for an area of the crop (null: all): the film itself where its memory is shared, else a copy of them. */
@@ -180,7 +169,7 @@ function part(film: Film, area: Area | null): { pixels: Pixels; area: Area } {
   const [x0, y0, x1, y1] = film.crop;
   const [width, height] = sizeOf(film);
   const wanted: Area = area ?? [0, 0, width, height];
-  if (isShared(film)) return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop }, area: wanted };
+  if (isShared(film.data)) return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop }, area: wanted };
   // an even number of pixels before the area, so that pixels pair as they do in the whole
   const left = Math.max(0, wanted[0] - CLEAN_REACH),
     top = Math.max(0, wanted[1] - CLEAN_REACH),
@@ -196,10 +185,4 @@ function part(film: Film, area: Area | null): { pixels: Pixels; area: Area } {
     pixels: { data, stride: film.stride, across, bounds: [0, 0, across, bottom - top] },
     area: [wanted[0] - left, wanted[1] - top, wanted[2] - left, wanted[3] - top],
   };
-}
-
-/** Puts an area's cleaned pixels into those of the crop. */
-function place(into: Float32Array, from: Float32Array, [x0, y0, x1, y1]: Area, width: number): void {
-  const row = CLEANED_FLOATS * (x1 - x0);
-  for (let y = y0; y < y1; y++) into.set(from.subarray((y - y0) * row, (y - y0 + 1) * row), CLEANED_FLOATS * (y * width + x0));
 }

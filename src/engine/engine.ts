@@ -65,6 +65,7 @@ export interface RunResult {
 interface Slot {
   port: WorkerPort;
   finished: ((m: Finished) => void) | null;
+  cleared: ((run: number) => void) | null;
 }
 
 export class RenderEngine {
@@ -97,13 +98,14 @@ export class RenderEngine {
     await Promise.all(
       Array.from({ length: count }, (_, index) => {
         const port = host.spawn();
-        const slot: Slot = { port, finished: null };
+        const slot: Slot = { port, finished: null, cleared: null };
         engine.slots.push(slot);
         return new Promise<void>((ready, fail) => {
           port.listen(
             (m: FromWorker) => {
               if (m.kind === "ready") ready();
               else if (m.kind === "finished") slot.finished?.(m);
+              else if (m.kind === "cleared") slot.cleared?.(m.run);
               else engine.fail(new Error(m.message), fail);
             },
             (error) => engine.fail(error, fail),
@@ -210,9 +212,11 @@ export class RenderEngine {
     if (!this.geometry) throw new Error("engine: no geometry set");
     const empty: Film = { ...emptyFilm(0, 0), width, height, crop };
     if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
-    const film = this.prepare(doc, this.geometry, width, height, crop);
-    this.present = film;
     const started = performance.now();
+    const film = this.prepare(run, doc, this.geometry, width, height, crop);
+    if (this.host.shared) await this.clear(run, film);
+    this.throwFailure();
+    this.present = film;
     this.idle = 0;
     this.pausedAt = started;
     // a pause is not time that the picture takes
@@ -336,8 +340,34 @@ export class RenderEngine {
     });
   }
 
-  /** Brings scene, parameters and an empty film into the kernels' memory. */
-  private prepare(doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
+  /** Empties a film in shared memory, each worker a share: as large as it is, that is felt on the thread that others wait for. */
+  private async clear(run: number, { data }: Film): Promise<void> {
+    const share = 4 * Math.ceil(data.length / this.slots.length);
+    const cleared = Promise.all(
+      this.slots.map(
+        (slot, i) =>
+          new Promise<void>((resolve) => {
+            slot.cleared = (of) => {
+              if (of === run) resolve();
+            };
+            const from = Math.min(data.byteLength, i * share);
+            const bytes = Math.min(share, data.byteLength - from);
+            slot.port.post({ kind: "clear", run, at: data.byteOffset + from, bytes, end: data.byteOffset + data.byteLength });
+          }),
+      ),
+    );
+    // a worker that died does not answer
+    const failed = new Promise<void>((resolve) => {
+      this.stopping = () => {
+        if (this.failure) resolve();
+      };
+    });
+    await Promise.race([cleared, failed]);
+    this.stopping = null;
+  }
+
+  /** Brings scene and parameters into the kernels' memory, and in plain memory an empty film; shared memory's is yet to be cleared. */
+  private prepare(run: number, doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
     const plan = planMemory(geometry, width * height, doc);
     const { stride } = plan;
     const floats = width * height * stride;
@@ -356,7 +386,6 @@ export class RenderEngine {
       );
       this.filled = plan.content?.tables.filledAt(plan.tables) ?? new Set();
       const data = new Float32Array(this.memory.buffer, plan.film, floats);
-      data.fill(0);
       this.written = { geometry, plan };
       return { data, ...rest };
     }
@@ -373,7 +402,7 @@ export class RenderEngine {
     for (const slot of this.slots) {
       slot.port.post({ kind: "write", at: PARAMS, bytes: bytes.slice(0), end: plan.end });
       slot.port.post({ kind: "write", at: plan.tables, bytes: tables.slice(0), end: plan.end });
-      slot.port.post({ kind: "clear", at: plan.film, bytes: 4 * floats, end: plan.end });
+      slot.port.post({ kind: "clear", run, at: plan.film, bytes: 4 * floats, end: plan.end });
     }
     return { data: new Float32Array(floats), ...rest };
   }

@@ -16,8 +16,8 @@ export type ToWorker =
   | { kind: "init"; wasm: ArrayBuffer; memory: WebAssembly.Memory | null; index: number; workers: number }
   /** Plain memory only: bytes to place in the worker's own memory, which grows to `end`. */
   | { kind: "write"; at: number; bytes: ArrayBuffer; end: number }
-  /** Plain memory only: film region to clear. */
-  | { kind: "clear"; at: number; bytes: number; end: number }
+  /** Bytes of the film to clear: in plain memory all of them, in shared memory this worker's share, which it says is done. */
+  | { kind: "clear"; run: number; at: number; bytes: number; end: number }
   | { kind: "begin"; run: number }
   | Work
   | { kind: "stop"; run: number };
@@ -33,7 +33,7 @@ export interface Finished {
   film: ArrayBuffer | null;
 }
 
-export type FromWorker = { kind: "ready" } | Finished | { kind: "failed"; message: string };
+export type FromWorker = { kind: "ready" } | { kind: "cleared"; run: number } | Finished | { kind: "failed"; message: string };
 
 /** One end of a channel to a worker, the same for browser workers and Node worker threads. */
 export interface WorkerPort {

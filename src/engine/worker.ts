@@ -116,8 +116,11 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
         new Uint8Array(memory.buffer).set(new Uint8Array(m.bytes), m.at);
         break;
       case "clear":
-        room(m.end);
+        // another thread may have made shared memory grow: this one is told of it at the latest now
+        if (shared) memory.grow(0);
+        else room(m.end);
         new Uint8Array(memory.buffer, m.at, m.bytes).fill(0);
+        if (shared) post({ kind: "cleared", run: m.run });
         break;
       case "begin":
         run = m.run;

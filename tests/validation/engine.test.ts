@@ -87,7 +87,7 @@ describe("the engine", () => {
     const HELD = 300;
     for (const shared of [true, false]) {
       const e = await engine(2, shared);
-      const whole = bits(await e.start(request(12)));
+      const whole = bits(await e.start(request(4)));
       const began = performance.now();
       let held = 0;
       const pause = (): void => {
@@ -98,7 +98,7 @@ describe("the engine", () => {
           e.resume();
         }, HELD);
       };
-      const run = await e.start({ ...request(12), onStage: (p) => p.stage === 2 && pause() });
+      const run = await e.start({ ...request(4), onStage: (p) => p.stage === 2 && pause() });
       expect(bits(run)).toEqual(whole);
       expect(held).toBeGreaterThan(0.9 * HELD);
       // a tick of the clock on either side
