@@ -26,7 +26,8 @@ const kernelFiles = {
 export default defineConfig({
   output: "server",
   adapter: node({ mode: "standalone" }),
-  integrations: [react()],
+  // the compiler keeps what an edit did not touch: an edit of one field must not draw the whole sheet anew
+  integrations: [react({ babel: { plugins: ["babel-plugin-react-compiler"] } })],
   // endpoints check the Origin of every changing request themselves (src/middleware.ts)
   security: { checkOrigin: false },
   devToolbar: { enabled: false },

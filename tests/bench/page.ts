@@ -88,7 +88,10 @@ async function fields(page: Page): Promise<void> {
   await say(page, "a handle of the section", () => drag(page, handle, 0, -20));
   await page.getByRole("button", { name: /^Finish/ }).click();
   await number("Exposure").waitFor();
+  await page.getByRole("img", { name: /^Histogram/ }).waitFor();
   await settled(page);
+  // its first drawing is not the drag's
+  await page.waitForTimeout(1000);
   await say(page, "exposure", () => drag(page, number("Exposure"), 40, 0));
 }
 

@@ -71,7 +71,7 @@ export default function BenchPage({ projectId }: { projectId: string }) {
 /** What the bench is made of; of the picture alone, nothing else is seen. */
 function Parts({ autosave }: Pick<OpenBench, "autosave">) {
   const alone = useView((s) => s.alone);
-  const { units } = useDocument();
+  const units = useDocument((d) => d.units);
   return (
     <UnitsContext.Provider value={units}>
       <div className="flex h-full flex-col">

@@ -3,13 +3,13 @@ import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { Autosave } from "./model/autosave";
-import { useBench, useSession, useView } from "./model/context";
+import { useBench, useDocument, useSession, useView } from "./model/context";
 
 /** Name of the project, the way back to the shelf, undo and redo. */
 export function Header({ autosave }: { autosave: Autosave }) {
   const { store, view } = useBench();
   const below = useView((s) => s.below);
-  const title = store((s) => s.document.title);
+  const title = useDocument((d) => d.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
   const [text, setText] = useState<string | null>(null);

@@ -1,7 +1,7 @@
 /** Under the drawings: how far the live picture is, and what it took. */
 import { useStore } from "zustand";
 import { durationText } from "#core/document/quantities";
-import { useBench, useSession, useView } from "./model/context";
+import { useBench, useDocument, useSession, useView } from "./model/context";
 import { percent } from "./ProofStrip";
 import { useLengths } from "../shared/units";
 
@@ -12,7 +12,7 @@ export function StatusLine() {
   const clear = useView((v) => v.clear);
   const clean = useView((v) => v.clean);
   const pointer = useStore(view.pointer, (p) => p.distance);
-  const doc = useBench().store((x) => x.document);
+  const doc = useDocument();
   const share = s.progress?.share ?? 0;
   return (
     <footer className="border-t hair bg-base-100">
@@ -79,12 +79,12 @@ export function StatusLine() {
 
 /** Seconds until the noise of what is shown comes to the document's threshold: the error falls with the root of the samples. */
 function TimeToThreshold() {
-  const threshold = useBench().store((x) => x.document.render.noiseThreshold);
+  const threshold = useDocument((d) => d.render.noiseThreshold);
   const statistics = useSession((x) => x.statistics);
   const seconds = useSession((x) => x.progress?.seconds ?? null);
   const rendering = useSession((x) => x.phase === "rendering");
   const clean = useView((v) => v.clean);
-  const of = useBench().store((x) => x.document.render.thresholdOf);
+  const of = useDocument((d) => d.render.thresholdOf);
   const noise = (clean || of === "cleaned" ? statistics?.cleanedNoise : null) ?? statistics?.noise ?? null;
   if (threshold === null || noise === null || seconds === null || !rendering) return null;
   const left = seconds * Math.max(0, (noise / threshold) ** 2 - 1);

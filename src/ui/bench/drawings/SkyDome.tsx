@@ -4,7 +4,7 @@ import { along, sub } from "#core/math/vectors";
 import { pickPoint } from "#core/scene/pick";
 import { Latest } from "../../shared/latest";
 import { contextOf } from "../../shared/canvas";
-import { useBench, useDocument, useSession, useView } from "../model/context";
+import { useBench, useScene, useSession, useView } from "../model/context";
 import { anglesOnDome, DOME_SIDE, domeDirections, frameOnDome, headingOf, HORIZON, placeOnDome, type Angles } from "../model/dome";
 
 /** Half the drawing's side in its own units. */
@@ -20,7 +20,7 @@ const KEYS: Readonly<Record<string, readonly [azimuth: number, elevation: number
 
 export function SkyDome({ light, className = "" }: { light: "sun" | "moon"; className?: string }) {
   const { store } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const id = useId();
   const heading = headingOf(doc);
   const hidden = useHidden(heading);
@@ -115,7 +115,7 @@ export function SkyDome({ light, className = "" }: { light: "sun" | "moon"; clas
 /** For each square of the disk whether the set hides it from the point last clicked in the picture, or from the lens; null until it is known. */
 function useHidden(heading: number): Uint8Array | null {
   const { session } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const point = useView((s) => s.at);
   // the set, and a picture to find the point in
   const built = useSession((s) => s.bounds);

@@ -1,10 +1,11 @@
 /** What every part of the bench shares. */
-import { createContext, useContext } from "react";
+import { createContext, useContext, useState } from "react";
 import { useStore } from "zustand";
 import type { SceneDocument } from "#core/document/schema";
 import type { Incoming } from "./incoming";
 import type { ProofShelf } from "./proofs";
 import type { Rooms } from "./rooms";
+import { latestScene } from "./scene-part";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
 import type { ReprojectedPreview } from "./reprojection";
@@ -28,8 +29,20 @@ export function useBench(): Bench {
   if (!bench) throw new Error("outside the bench");
   return bench;
 }
-export function useDocument(): SceneDocument {
-  return useBench().store((s) => s.document);
+/** The document, or what is selected of it: who selects hears of nothing else. */
+export function useDocument(): SceneDocument;
+export function useDocument<T>(select: (doc: SceneDocument) => T): T;
+export function useDocument(select = (doc: SceneDocument): unknown => doc): unknown {
+  return useStore(useBench().store, (s) => select(s.document));
+}
+/**
+ * The document for what draws the scene: another one only where more changed than how its picture is developed, its title, kept lenses,
+ * pins or units.
+ */
+export function useScene(): SceneDocument {
+  const { store } = useBench();
+  const [latest] = useState(() => latestScene(store.getState().document));
+  return useStore(store, (s) => latest(s.document));
 }
 export function useSession<T>(select: (s: SessionState) => T): T {
   return useStore(useBench().session.state, select);

@@ -37,9 +37,8 @@ it("says that no map is traced once the one of what is seen is there, in whateve
   const sunMap = (of: SceneDocument): Promise<SunMap> =>
     new Promise((done) => traced.push({ elevation: of.sun.elevation, answer: () => done({ side: 1 } as unknown as SunMap) }));
   const session = {
-    state: createStore(() => ({ covered: doc, size: [4, 4] })),
+    state: createStore(() => ({ covered: doc, size: [4, 4], geometry: {} })),
     section: { asked: () => Promise.resolve({ sunMap }) },
-    geometry: {},
     holding: true,
     hold: () => undefined,
     seen: () => store.getState().document,

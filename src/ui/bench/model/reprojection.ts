@@ -64,7 +64,7 @@ export class ReprojectedPreview {
     this.state = createStore<PreviewState>(() => ({ shown: false, tracing: false, wanted: storage.getItem(KEPT) !== "no", problem: null }));
     this.suns = new SunMaps(
       async (doc) => (await session.section.asked()).sunMap(doc),
-      () => session.geometry,
+      () => session.state.getState().geometry,
     );
     this.ends = [
       store.held.subscribe(({ from }) => {
@@ -207,7 +207,7 @@ export class ReprojectedPreview {
 
   private drawAs(seen: SceneDocument, map: SunMap | null): void {
     const { base, program } = this;
-    const { geometry } = this.session;
+    const { geometry } = this.session.state.getState();
     if (!base || !program || !geometry) return;
     if (base.map && !map) {
       this.letGo();

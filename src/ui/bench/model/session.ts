@@ -7,7 +7,6 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
 import { samplesSoFar, type Film, type FilmStatistics } from "#core/film/film";
-import { finestStep } from "#core/scene/media";
 import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
@@ -31,6 +30,8 @@ export interface SessionState {
   progress: Progress | null;
   statistics: Measured["statistics"] | null;
   rays: number;
+  /** What is rendered. */
+  geometry: CompiledGeometry | null;
   bounds: CompiledGeometry["bounds"] | null;
   /** Triangles that the set shows, and that are kept: many in several places are kept once. */
   triangles: number;
@@ -144,7 +145,6 @@ export class Session {
   /** Paused by hand. */
   private stopped = false;
   private gone = false;
-  private compiled: CompiledGeometry | null = null;
   private readonly cleaning: Cleaning;
   /** Whether the picture is looked at cleaned. */
   private clean = true;
@@ -172,6 +172,7 @@ export class Session {
       progress: null,
       statistics: null,
       rays: 0,
+      geometry: null,
       bounds: null,
       triangles: 0,
       kept: 0,
@@ -267,11 +268,6 @@ export class Session {
   seen(): SceneDocument {
     return this.doc;
   }
-  /** The geometry that is rendered. */
-  get geometry(): CompiledGeometry | null {
-    return this.compiled;
-  }
-
   /** Holds the renderer while something else shows the changes; after it, what changed meanwhile is rendered. */
   hold(on: boolean): void {
     if (on === this.held) return;
@@ -332,11 +328,6 @@ export class Session {
     } finally {
       this.refresh(true);
     }
-  }
-
-  /** The finest step size by itself of a document's air, m; null where nothing is stepped through. */
-  finestStep(doc: SceneDocument): number | null {
-    return finestStep(doc, this.compiled);
   }
 
   /** The live film; its numbers go on changing. */
@@ -470,18 +461,17 @@ export class Session {
       await engine.cancel();
       // triangles and trees stay where only time or a file of the air is another
       const solid = meshKey(doc);
-      const compiled =
-        this.compiled && solid === this.solid ? { ...this.compiled, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
+      const { geometry: had } = this.state.getState();
+      const compiled = had && solid === this.solid ? { ...had, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
       if (build !== this.building) return;
       this.solid = solid;
       engine.setGeometry(compiled);
       this.section.setGeometry(compiled);
-      this.compiled = compiled;
       this.built = geometry;
       const { origin, shownTriangles: triangles, triangleCount: kept, volumes } = compiled;
       const bounds = boundsInWorld(compiled.bounds, origin);
       const objectBounds = compiled.objectBounds.map((box) => box && boundsInWorld(box, origin));
-      this.state.setState({ bounds, triangles, kept, objectBounds, volumes });
+      this.state.setState({ geometry: compiled, bounds, triangles, kept, objectBounds, volumes });
       void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
       if (renderKey(this.doc) !== renderKey(doc)) return this.run();
       this.changedAt = performance.now();

@@ -1,6 +1,5 @@
 /** The document under work, with undo and redo. A drag is one step. */
 import { temporal } from "zundo";
-import { create } from "zustand";
 import { createStore } from "zustand/vanilla";
 import { withFollowers } from "#core/document/follow";
 import type { Medium, SceneDocument } from "#core/document/schema";
@@ -11,7 +10,7 @@ interface BenchState {
 }
 
 export function createBenchStore(initial: SceneDocument) {
-  const store = create<BenchState>()(
+  const store = createStore<BenchState>()(
     temporal(
       (set) => ({
         document: initial,

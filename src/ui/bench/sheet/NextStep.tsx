@@ -1,13 +1,13 @@
 /** A line above the sheet that leads on until there are set, light and air. */
 import { useRef } from "react";
 import { useStore } from "zustand";
-import { useBench, useDocument, useView } from "../model/context";
+import { useBench, useScene, useView } from "../model/context";
 import { pickedFiles, SET_FILES } from "../model/incoming";
 import { nextStep, stoodInside, type Step } from "../model/next-step";
 
 export function NextStep() {
   const { store, view, rooms, incoming } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const known = useStore(rooms);
   const declined = useView((s) => s.declined);
   const findings = useView((s) => s.findings);

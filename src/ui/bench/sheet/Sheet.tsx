@@ -1,6 +1,8 @@
 /** The sheet at the left, in the order of work: Set, Lights, Air, Finish. What is chosen opens under its own line. */
 import type { ReactNode } from "react";
-import { useView, useBench } from "../model/context";
+import { useShallow } from "zustand/react/shallow";
+import type { SceneDocument } from "#core/document/schema";
+import { useBench, useDocument, useView } from "../model/context";
 import { NextStep } from "./NextStep";
 import { SetPart } from "./SetPart";
 import { LightsPart } from "./LightsPart";
@@ -35,9 +37,19 @@ function Part(p: { id: string; title: string; summary: string; warns?: string | 
   );
 }
 
+/** What the head of each part says about it. */
+const summaries = (doc: SceneDocument) => {
+  const [air] = doc.air;
+  return {
+    set: `${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`,
+    lights: `${doc.sun.on ? "sun " : ""}${doc.sky.on ? "sky " : ""}${doc.lights.length || ""}`,
+    air: air ? (doc.air.length > 1 ? `${doc.air.length} media` : air.on ? air.name : `${air.name}, muted`) : "clear",
+    finish: `EV ${doc.film.exposure.toFixed(1)}`,
+  };
+};
+
 export function Sheet() {
-  const doc = useBench().store((s) => s.document);
-  const air = doc.air[0];
+  const words = useDocument(useShallow(summaries));
   const wrong = useView((s) => s.findings.length);
   return (
     <nav
@@ -47,21 +59,16 @@ export function Sheet() {
       className="outline-none relative w-[308px] shrink-0 overflow-y-auto border-r hair bg-base-100"
     >
       <NextStep />
-      <Part id="set" title="Set" summary={`${doc.objects.length} ${doc.objects.length === 1 ? "object" : "objects"}, ${doc.camera.kind}`}>
+      <Part id="set" title="Set" summary={words.set}>
         <SetPart />
       </Part>
-      <Part id="lights" title="Lights" summary={`${doc.sun.on ? "sun " : ""}${doc.sky.on ? "sky " : ""}${doc.lights.length || ""}`}>
+      <Part id="lights" title="Lights" summary={words.lights}>
         <LightsPart />
       </Part>
-      <Part
-        id="air"
-        title="Air"
-        warns={wrong > 0 ? `${wrong} to look at` : null}
-        summary={air ? (doc.air.length > 1 ? `${doc.air.length} media` : air.on ? air.name : `${air.name}, muted`) : "clear"}
-      >
+      <Part id="air" title="Air" warns={wrong > 0 ? `${wrong} to look at` : null} summary={words.air}>
         <AirPart />
       </Part>
-      <Part id="finish" title="Finish" summary={`EV ${doc.film.exposure.toFixed(1)}`}>
+      <Part id="finish" title="Finish" summary={words.finish}>
         <FinishPart />
       </Part>
     </nav>

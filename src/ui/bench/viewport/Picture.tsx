@@ -1,7 +1,7 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
 import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
@@ -12,7 +12,7 @@ import type { Pin } from "#core/document/air";
 import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";
-import { useBench, useDocument, useSession, useView } from "../model/context";
+import { useBench, useDocument, useScene, useSession, useView } from "../model/context";
 import { LensTool } from "./LensTool";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
@@ -54,8 +54,15 @@ function put(canvas: HTMLCanvasElement | null, { pixels, width, height, crop, cl
   canvas.dataset.cleaned = cleaned ? "yes" : "no";
 }
 
-/** One drawing of one film. */
-function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: string; label: string; onError(message: string): void }) {
+/** One drawing of one film. @param p.proof the document that a kept film is developed by */
+function Drawing(p: {
+  what: Shown;
+  pass: PassName;
+  proof: SceneDocument | undefined;
+  clip?: string;
+  label: string;
+  onError(message: string): void;
+}) {
   const { session, proofs } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
@@ -95,7 +102,8 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
     };
   }, [p.what, proofs, onError]);
 
-  const { exposure, whiteBalance } = p.doc.film;
+  const live = useDocument();
+  const { exposure, whiteBalance } = (p.proof ?? live).film;
   // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
   useLayoutEffect(() => {
     const kept = what === "live" ? session.shown() : film;
@@ -119,7 +127,7 @@ function Drawing(p: { what: Shown; pass: PassName; doc: SceneDocument; clip?: st
 
 export function Picture() {
   const { store, session, view, rooms } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const { pass, clear, raw, front, back, wipe, edge, tool, surround, shineFrom, said } = useView((s) => s);
   const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
@@ -250,7 +258,6 @@ export function Picture() {
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
-  const documentOf = useCallback((what: Shown) => (what === "live" ? doc : (proofDocuments[what] ?? doc)), [doc, proofDocuments]);
   const wiping = wipe && back !== null;
   const region = draft ?? doc.film.region;
 
@@ -276,11 +283,11 @@ export function Picture() {
         onPointerLeave={() => view.pointer.setState({ distance: null })}
         data-testid="picture"
       >
-        {wiping && <Drawing what={back} pass={shownPass} doc={documentOf(back)} label="Picture behind the wipe" onError={setError} />}
+        {wiping && <Drawing what={back} pass={shownPass} proof={proofDocuments[back]} label="Picture behind the wipe" onError={setError} />}
         <Drawing
           what={front}
           pass={shownPass}
-          doc={documentOf(front)}
+          proof={proofDocuments[front]}
           label="Picture"
           onError={setError}
           {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}

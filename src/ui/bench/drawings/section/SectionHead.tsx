@@ -2,7 +2,7 @@
 import { formatNumber } from "#core/document/quantities";
 import type { Section } from "#core/section/probe";
 import { NumberField } from "../../../shared/NumberField";
-import { useBench, useDocument, useView } from "../../model/context";
+import { useBench, useScene, useView } from "../../model/context";
 import { useLengths } from "../../../shared/units";
 
 const HEAD = 27;
@@ -10,7 +10,7 @@ const HEAD = 27;
 export function SectionHead(p: { section: Section | null; fits: boolean; fit(): void; milliseconds: number | null }) {
   const { view } = useBench();
   const lengths = useLengths();
-  const doc = useDocument();
+  const doc = useScene();
   const { cut, scale, cutHeight } = useView((s) => s);
   const lens = doc.camera.position[1];
   const total = p.section?.fate.gains.reduce((a, g) => a + g.total, 0) ?? 0;

@@ -3,12 +3,13 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
-import type { Session } from "../../model/session";
+import type { CompiledGeometry } from "#core/scene/compiled";
+import { finestStep } from "#core/scene/media";
 import type { Window } from "#core/section/probe";
 import type { DrawnSection } from "../../model/section-paint";
 import { regionCut, type Place, type Plane } from "#core/section/region";
 import { along } from "#core/section/scale";
-import { useBench, useDocument, useView } from "../../model/context";
+import { useBench, useScene, useSession, useView } from "../../model/context";
 import { FateChart, fateAt } from "./FateChart";
 import { Handle } from "./Handle";
 import { Air, Contours, Cut, Rulers, SunArrow } from "./layers";
@@ -21,7 +22,7 @@ const [LEFT, BELOW, RIGHT] = [46, 17, 10];
 
 export default function SectionView() {
   const { session } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const { at, cut, scale, cutHeight } = useView((s) => s);
   const state = useStore(session.section.state);
   const room = useRef<HTMLDivElement>(null);
@@ -102,9 +103,9 @@ export default function SectionView() {
 }
 
 /** Step through air that has no closed form, m; null where all has one, or is tracked. */
-function stepOf(doc: SceneDocument, session: Session): number | null {
+function stepOf(doc: SceneDocument, geometry: CompiledGeometry | null): number | null {
   if (doc.render.estimator !== "stepping") return null;
-  const usual = session.finestStep(doc);
+  const usual = finestStep(doc, geometry);
   return usual === null || doc.render.stepSize === "auto" ? usual : doc.render.stepSize;
 }
 
@@ -122,9 +123,10 @@ interface DrawingProps {
 
 function Drawing(p: DrawingProps) {
   const { section: s, width, height, fateHeight } = p;
-  const { store, view, session } = useBench();
+  const { store, view } = useBench();
+  const geometry = useSession((x) => x.geometry);
   const lengths = useLengths();
-  const doc = useDocument();
+  const doc = useScene();
   const { lights, medium: opened } = useView((v) => v);
   // as the sheet: the last one where the opened one is gone
   const medium = Math.min(opened, doc.air.length - 1);
@@ -136,7 +138,7 @@ function Drawing(p: DrawingProps) {
   /** Where along the drawing a distance of the ray lies; a steep ray has an axis of its own. */
   const level = s.frame.level || (s1 - Math.max(0, s0)) / Math.max(s.far, 1e-9) / 1.06;
   const top = fateHeight;
-  const step = stepOf(doc, session);
+  const step = stepOf(doc, geometry);
   const fate = useMemo(
     () => <FateChart fate={s.fate} width={width} height={fateHeight} step={step} x={(t) => scale.share(t * level) * width} />,
     [s.fate, width, fateHeight, step, scale, level],

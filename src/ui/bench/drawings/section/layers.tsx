@@ -9,7 +9,7 @@ import { add, sunDirection } from "#core/math/vectors";
 import type { Section } from "#core/section/probe";
 import { placeIn } from "#core/section/region";
 import type { DrawnSection } from "../../model/section-paint";
-import { useDocument } from "../../model/context";
+import { useScene } from "../../model/context";
 import { stretchedTicks, ticks } from "./ruler";
 import { useLengths } from "../../../shared/units";
 
@@ -76,7 +76,7 @@ export const Cut = memo(function Cut({ section: s, width, height }: LayerProps) 
 
 /** Which way the sun stands in the drawing. */
 export function SunArrow({ section: s, width }: { section: Section; width: number }) {
-  const doc = useDocument();
+  const doc = useScene();
   if (!doc.sun.on) return null;
   const d = sunDirection(doc.sun.azimuth, doc.sun.elevation);
   const { at } = placeIn(s.frame, s.plane.kind === "upright" ? s.plane : { kind: "level", height: 0 }, add(s.frame.origin, d)); // prettier-ignore

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import { meshKey } from "#core/scene/keys";
 import type { SetShell } from "../../model/set-shell";
-import { useBench, useDocument } from "../../model/context";
+import { useBench, useScene } from "../../model/context";
 import { CORNER, meshOfPiece, piecesOf, trianglesOf, type SetPiece } from "./pieces";
 
 /** Plain light from above and the side of the eye; faces by derivatives, so that no normals are kept. */
@@ -32,7 +32,7 @@ const material = new THREE.ShaderMaterial({
 /** The set in pieces, and how many triangles it has; made anew when it changes. */
 export function usePieces(): { pieces: SetPiece[]; triangles: number } {
   const { session } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const key = meshKey(doc);
   const [shell, setShell] = useState<SetShell | null>(null);
   useEffect(() => {

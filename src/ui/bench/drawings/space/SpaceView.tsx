@@ -2,7 +2,7 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { alongRadios } from "../../../shared/controls";
-import { useBench, useDocument, useView } from "../../model/context";
+import { useBench, useScene, useView } from "../../model/context";
 import { turnOf } from "../../model/space-handles";
 import { usePieces } from "./SetMeshes";
 import { Stage } from "./Stage";
@@ -20,7 +20,7 @@ const thousands = (n: number): string => (1000 * Math.round(n / 1000)).toLocaleS
 
 export default function SpaceView() {
   const { view } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const { spaceView, through, turn, snap, tool, grip } = useView((s) => s);
   const { pieces, triangles } = usePieces();
   const [drawn, setDrawn] = useState(Infinity);

@@ -8,7 +8,7 @@ import { TransformControls } from "three/addons/controls/TransformControls.js";
 import { map3, along, sunDirection } from "#core/math/vectors";
 import { placementMatrix } from "#core/math/affine";
 import type { SceneDocument } from "#core/document/schema";
-import { useBench, useDocument, useSession, useView } from "../../model/context";
+import { useBench, useScene, useSession, useView } from "../../model/context";
 import { aimAt } from "../../model/point-tools";
 import type { Grip } from "../../model/view";
 import { anglesOf } from "#core/math/rotation";
@@ -149,7 +149,7 @@ interface StageProps {
 
 export function Stage({ plan, frame, pieces, shown: tellShown }: StageProps) {
   const { store, view, session } = useBench();
-  const doc = useDocument();
+  const doc = useScene();
   const { lights: chosen, grip, turn, snap, through, chosen: inSet, measured, tool } = useView((s) => s);
   const bounds = useSession((s) => s.bounds);
   const objectBounds = useSession((s) => s.objectBounds);

@@ -7,15 +7,18 @@ import { DocumentGroup } from "../Group";
 import { Choice, Switch } from "../../../shared/controls";
 import { SamplingFields } from "../SamplingFields";
 import { LevelComparison } from "./LevelComparison";
+import { finestStep } from "#core/scene/media";
 import { StepFields } from "./StepFields";
 
 export function TransportFields() {
-  const { store, session } = useBench();
+  const { store } = useBench();
   const doc = useDocument();
   const gesture = (a: boolean): void => store.gesture(a);
   // the voxels of grids are known once the scene is built
-  useSession((s) => s.triangles);
-  const usual = session.finestStep(doc);
+  const usual = finestStep(
+    doc,
+    useSession((s) => s.geometry),
+  );
   return (
     <DocumentGroup id="transport">
       <Choice
