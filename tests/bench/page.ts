@@ -96,10 +96,15 @@ async function fields(page: Page): Promise<void> {
 }
 
 async function space(page: Page): Promise<void> {
-  await page.keyboard.press("x");
   const drawing = page.getByTestId("space");
   const canvas = drawing.locator("canvas[data-drawings]");
-  await canvas.waitFor();
+  await say(page, "opening space", async () => {
+    await page.keyboard.press("x");
+    await canvas.waitFor();
+    await page.waitForFunction(() => Number(document.querySelector<HTMLElement>("[data-triangles]")?.dataset.triangles) > 100, null, {
+      polling: 100,
+    });
+  });
   await settled(page);
   const drawings = async (): Promise<number> => Number(await canvas.getAttribute("data-drawings"));
   const before = await drawings();

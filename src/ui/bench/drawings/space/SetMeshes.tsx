@@ -51,12 +51,21 @@ export function usePieces(): { pieces: SetPiece[]; triangles: number } {
   return { pieces, triangles: shell ? trianglesOf(shell) : 0 };
 }
 
+/**
+ * A triangle without area. It is drawn before the set is here: a browser waits for a program until all is done that was asked before,
+ * and once the set is being brought in that takes seconds on a slow machine.
+ */
+const NOTHING = new THREE.BufferGeometry()
+  .setAttribute("position", new THREE.BufferAttribute(new Float32Array(9), 3))
+  .setAttribute("color", new THREE.BufferAttribute(new Uint8Array(9), 3, true));
+
 export function SetMeshes({ pieces }: { pieces: readonly SetPiece[] }) {
   const objects = useMemo(() => {
     const meshes = new Map<number, THREE.Mesh[]>();
     for (const p of pieces) meshes.set(p.object, [...(meshes.get(p.object) ?? []), meshOfPiece(p, material)]);
     return [...meshes];
   }, [pieces]);
+  if (objects.length === 0) return <mesh geometry={NOTHING} material={material} frustumCulled={false} />;
   return objects.map(([index, meshes]) => (
     <group key={index} name={`object ${index}`}>
       {meshes.map((mesh) => (

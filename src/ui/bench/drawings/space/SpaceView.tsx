@@ -1,19 +1,24 @@
 /** Drawings of space under the picture: all around, from above, or through the lens or a light. */
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
+import * as THREE from "three";
 import { alongRadios } from "../../../shared/controls";
 import { useBench, useScene, useView } from "../../model/context";
 import { turnOf } from "../../model/space-handles";
 import { usePieces } from "./SetMeshes";
 import { Stage } from "./Stage";
 
-/** Whether this browser draws with WebGL 2 at all. */
-function hasWebGl(): boolean {
-  try {
-    return document.createElement("canvas").getContext("webgl2") !== null;
-  } catch {
-    return false;
-  }
+/** Makes a renderer on the one context that the canvas gets. @param without is called where this browser draws no WebGL 2 */
+function rendererOr(without: () => void) {
+  return async ({ canvas: given }: { canvas: unknown }): Promise<THREE.WebGLRenderer> => {
+    const canvas = given as HTMLCanvasElement;
+    const wanted = { antialias: true, alpha: true, preserveDrawingBuffer: true, powerPreference: "high-performance" } as const;
+    const context = canvas.getContext("webgl2", wanted) as WebGL2RenderingContext | null;
+    if (context) return new THREE.WebGLRenderer({ ...wanted, canvas, context });
+    without();
+    // what says so takes the place of the canvas
+    return new Promise(() => undefined);
+  };
 }
 
 const thousands = (n: number): string => (1000 * Math.round(n / 1000)).toLocaleString("en");
@@ -25,7 +30,8 @@ export default function SpaceView() {
   const { pieces, triangles } = usePieces();
   const [drawn, setDrawn] = useState(Infinity);
   const [frame, setFrame] = useState(0);
-  const [lost] = useState(() => !hasWebGl());
+  const [lost, setLost] = useState(false);
+  const [renderer] = useState(() => rendererOr(() => setLost(true)));
   const toggle = (words: string, on: boolean, tooltip: string, act: () => void, can = true) => (
     <button className={`btn btn-xs ${on ? "btn-primary" : "btn-ghost"}`} aria-pressed={on} title={tooltip} disabled={!can} onClick={act}>
       {words}
@@ -101,13 +107,7 @@ export default function SpaceView() {
         </p>
       ) : (
         <div className="relative min-h-0 flex-1" data-testid="space">
-          <Canvas
-            key={plan ? "plan" : "around"}
-            frameloop="demand"
-            orthographic={plan}
-            dpr={1}
-            gl={{ antialias: true, preserveDrawingBuffer: true }}
-          >
+          <Canvas key={plan ? "plan" : "around"} frameloop="demand" orthographic={plan} dpr={1} gl={renderer}>
             <Stage plan={plan} frame={frame} pieces={pieces} shown={setDrawn} />
           </Canvas>
           {drawn < triangles && (
