@@ -21,20 +21,23 @@ function fake() {
       }),
     dispose: () => states.push("disposed"),
   };
+  /** The run that the renderer is at: that of the last moment. */
+  let run = 1;
   const cleaning = new Cleaning(cleaner, {
     changed: () => states.push("changed"),
+    run: () => run,
     busy: (on) => states.push(on ? "busy" : "idle"),
     failed: (e) => states.push(e.message),
   });
   const moment = (change: Partial<Moment> = {}): Moment => ({
     film,
-    run: 1,
     look: "air",
     every: 1,
     samples: 1,
     done: false,
     strengths: { fireflies: 1, air: 1, surfaces: 1 },
     ...change,
+    run: (run = change.run ?? 1),
   });
   return { cleaning, asked, states, moment };
 }
@@ -55,6 +58,19 @@ describe("cleaning the live picture", () => {
     asked[1]!.end(both());
     await settle();
     expect(states).toEqual(["busy", "changed", "changed", "idle"]);
+  });
+
+  it("shows nothing of a film that another run wrote to meanwhile", async () => {
+    const { cleaning, asked, states, moment } = fake();
+    cleaning.ask(moment());
+    cleaning.ask(moment({ run: 2 }));
+    asked[0]!.end(both());
+    await settle();
+    expect(cleaning.shown(film).cleaned).toBeUndefined();
+    asked[1]!.end(both());
+    await settle();
+    expect(cleaning.shown(film).cleaned?.air).toHaveLength(64);
+    expect(states).toEqual(["busy", "changed", "idle"]);
   });
 
   it("takes the better filter from enough samples on, again at half as many more, and at the end", async () => {
@@ -102,7 +118,7 @@ describe("cleaning the live picture", () => {
         finish: () => Promise.reject(new Error("no memory")),
         dispose: () => undefined,
       },
-      { changed: () => undefined, busy: () => undefined, failed: (e) => states.push(e.message) },
+      { changed: () => undefined, run: () => 1, busy: () => undefined, failed: (e) => states.push(e.message) },
     );
     broken.ask(moment());
     await settle();

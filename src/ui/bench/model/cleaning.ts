@@ -42,6 +42,8 @@ export class Cleaning {
     private readonly tell: {
       /** Another cleaned picture is there. */
       changed(): void;
+      /** The run that the renderer is at: what was read from the film of one before may be of both. */
+      run(): number;
       /** Work is under way, or all that was asked for is done. */
       busy(on: boolean): void;
       failed(error: Error): void;
@@ -80,7 +82,7 @@ export class Cleaning {
     try {
       for (let m = this.take(); m; m = this.take()) {
         const cleaned = await this.clean(m);
-        if (!cleaned) continue;
+        if (!cleaned || m.run !== this.tell.run()) continue;
         // sides that are not looked at now stay as they were, where they are of the same run
         this.cleaned =
           m.look === "clear" ? { ...(this.cleaned ?? cleaned), clear: cleaned.clear } : { ...cleaned, clear: this.cleaned?.clear ?? null };

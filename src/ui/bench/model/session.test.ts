@@ -254,6 +254,19 @@ describe("the live picture", () => {
       expect(kept).toHaveBeenCalledWith(expect.objectContaining({ document: denser }));
     });
 
+    it("is overwritten, as is told, from when another run begins", async () => {
+      const { session, runs } = await live();
+      sweep(runs[0]!);
+      const film = session.shown()!;
+      expect(session.overwritten(film)).toBe(false);
+      session.update(denser);
+      await settle();
+      expect(session.overwritten(film)).toBe(true);
+      sweep(runs[1]!);
+      expect(session.overwritten(session.shown()!)).toBe(false);
+      expect(session.overwritten({ ...film, data: film.data.slice() })).toBe(false);
+    });
+
     it("is the one after an edit that came while it was copied", async () => {
       const { session, runs } = await live();
       sweep(runs[0]!);

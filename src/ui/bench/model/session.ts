@@ -148,8 +148,10 @@ export class Session {
   private readonly cleaning: Cleaning;
   /** Whether the picture is looked at cleaned. */
   private clean = true;
-  /** Counts runs, for the clean-up. */
+  /** Counts runs. */
   private runs = 0;
+  /** The numbers of every live film, by the run they are of: runs write to the same memory, one after the other. */
+  private readonly lent = new WeakMap<Film["data"], number>();
 
   constructor(
     doc: SceneDocument,
@@ -161,6 +163,7 @@ export class Session {
     this.section = host.section;
     this.cleaning = new Cleaning(host.cleaner, {
       changed: () => this.cleanedChanged(),
+      run: () => this.runs,
       busy: (cleaning) => this.state.setState({ cleaning }),
       failed: (error) => this.state.setState({ cleaningProblem: error.message }),
     });
@@ -322,6 +325,7 @@ export class Session {
     this.stopped = false;
     await engine.cancel();
     this.film = null;
+    this.runs++;
     this.state.setState({ phase: "rendering", message: "Trials", covered: null });
     try {
       return await work(engine, this.doc);
@@ -330,6 +334,11 @@ export class Session {
     }
   }
 
+  /** Whether a film's numbers are, or may be, another run's by now: what is read from it meanwhile is of both, and nobody's picture. */
+  overwritten({ data }: Film): boolean {
+    const run = this.lent.get(data);
+    return run !== undefined && run !== this.runs;
+  }
   /** The live film; its numbers go on changing. */
   live(): Film | null {
     return this.film;
@@ -489,6 +498,7 @@ export class Session {
       judge: judgeOf(doc, () => this.host.cleaner),
       onStage: (progress) => {
         this.film = engine.film();
+        if (this.film) this.lent.set(this.film.data, run);
         const changes: Partial<SessionState> = { progress };
         // the first sweep leaves no pixel out
         // another document since may ask for the same picture

@@ -73,16 +73,21 @@ function Drawing(p: {
   const { what, pass, onError } = p;
 
   useLayoutEffect(() => {
-    const own = new Painter(session.films, (picture) => put(canvas.current, picture), {
-      drawn(of, newest) {
-        const c = canvas.current;
-        if (!c) return;
-        c.dataset.drawn = String(of);
-        if (newest) c.dataset.fresh = "yes";
-        if (what === "live") session.drew(of);
+    const own = new Painter(
+      session.films,
+      (picture) => put(canvas.current, picture),
+      (of) => session.overwritten(of),
+      {
+        drawn(of, newest) {
+          const c = canvas.current;
+          if (!c) return;
+          c.dataset.drawn = String(of);
+          if (newest) c.dataset.fresh = "yes";
+          if (what === "live") session.drew(of);
+        },
+        failed: (error) => onError(`It could not be developed: ${error.message}`),
       },
-      failed: (error) => onError(`It could not be developed: ${error.message}`),
-    });
+    );
     painter.current = own;
     return () => own.dispose();
   }, [session, what, onError]);

@@ -17,15 +17,21 @@ function painter() {
     developed: (film: Film, look: Look) =>
       new Promise<Developed>((done, fail) => waiting.push(() => void readHere.developed(film, look).then(done, fail))),
   };
-  const p = new Painter(films, ({ width }) => void put.push(width), {
-    drawn: (tick, newest) => void drawn.push([tick, newest]),
-    failed: ({ message }) => void failed.push(message),
-  });
+  const old = new Set<Film>();
+  const p = new Painter(
+    films,
+    ({ width }) => void put.push(width),
+    (film) => old.has(film),
+    {
+      drawn: (tick, newest) => void drawn.push([tick, newest]),
+      failed: ({ message }) => void failed.push(message),
+    },
+  );
   const next = async (): Promise<void> => {
     waiting.shift()?.();
     await new Promise((done) => setTimeout(done, 2));
   };
-  return { p, waiting, put, drawn, failed, next };
+  return { p, old, waiting, put, drawn, failed, next };
 }
 
 it("draws one at a time, and of what is asked for meanwhile the last", async () => {
@@ -64,6 +70,18 @@ it("develops cleaned light once, and rendered light whenever it may have more sa
   await ask(film, 7, { ...LOOK, tones: "clipping" });
   await ask(film, 8, { ...LOOK, tones: "clipping" });
   expect(put).toHaveLength(7);
+});
+
+it("draws nothing of a film that another run writes to by then", async () => {
+  const { p, old, put, drawn, next } = painter();
+  const [before, after] = [emptyFilm(1, 1), emptyFilm(2, 1)];
+  p.ask({ film: before, look: LOOK, tick: 1 });
+  old.add(before);
+  p.ask({ film: after, look: LOOK, tick: 2 });
+  await next();
+  await next();
+  expect(put).toEqual([2]);
+  expect(drawn).toEqual([[2, true]]);
 });
 
 it("says what failed, and draws what comes after; nothing once it is gone", async () => {

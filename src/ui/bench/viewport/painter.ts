@@ -17,10 +17,11 @@ export class Painter {
   /** What the picture on the canvas was made of, where that does not change by itself. */
   private made: unknown[] | null = null;
 
-  /** @param put draws what was developed @param told of each picture that is on the canvas, and whether it is what was asked for last */
+  /** @param put draws what was developed @param overwritten whether a film is another run's by now @param told of each picture that is on the canvas, and whether it is what was asked for last */
   constructor(
     private readonly films: FilmReader,
     private readonly put: (picture: Developed) => void,
+    private readonly overwritten: (film: Film) => boolean,
     private readonly told: { drawn(tick: number, newest: boolean): void; failed(error: Error): void },
   ) {}
 
@@ -38,7 +39,8 @@ export class Painter {
       const made = materialOf(w);
       if (!made || !this.made?.every((v, i) => v === made[i])) {
         const picture = await this.films.developed(w.film, w.look);
-        if (this.gone) return;
+        // the next run asks for a picture of its own; what is cleaned stays as it was
+        if (this.gone || (!made && this.overwritten(w.film))) return;
         this.put(picture);
         this.made = made;
       }
