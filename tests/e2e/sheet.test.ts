@@ -41,7 +41,12 @@ describe("groups of the sheet", () => {
 
 describe("lengths", () => {
   it("are shown and typed in feet where the project says so, while the document keeps metres", async () => {
-    const id = await putProject(app, { ...SMALL, air: [{ name: "mist", density: 0.05, scattering: [1, 1, 1], absorption: [0, 0, 0] }] });
+    const id = await putProject(app, {
+      ...SMALL,
+      sun: { illuminance: 1000 },
+      lights: [{ kind: "point", name: "porch", position: [2, 3, 2], unit: "lux", intensity: 50 }],
+      air: [{ name: "mist", density: 0.05, scattering: [1, 1, 1], absorption: [0, 0, 0] }],
+    });
     await openBench(page, app, id);
     await finished(page);
     await page.keyboard.press("1");
@@ -62,6 +67,25 @@ describe("lengths", () => {
     const density = async (): Promise<number> =>
       ((await stored(app, id)).document as unknown as { air: { density: number }[] }).air[0]!.density;
     expect(await density()).toBeCloseTo(1 / 30.48, 5);
+    // exp(-1) over 100 feet
+    expect(Number(await number("Transmittance over 30 ft").getAttribute("aria-valuenow"))).toBeCloseTo(Math.exp(-0.3), 4);
+    // a sun of 200 footcandles; a lamp's lux at a metre are as many footcandles at a foot
+    await page.keyboard.press("t");
+    const table = page.getByRole("table", { name: "Lights" });
+    expect(await table.getByRole("row").filter({ hasText: "porch" }).textContent()).toContain("fc");
+    const sun = number("Strength of sun");
+    expect(await sun.inputValue()).toBe("92.903");
+    await sun.fill("200");
+    await sun.press("Enter");
+    await saved(page);
+    const { sun: lit, lights } = (await stored(app, id)).document as unknown as {
+      sun: { illuminance: number };
+      lights: { intensity: number }[];
+    };
+    expect(lit.illuminance).toBeCloseTo(2152.78, 2);
+    expect(await number("Strength of porch").inputValue()).toBe("50");
+    expect(lights[0]!.intensity).toBe(50);
+    await page.keyboard.press("Control+z");
     await number("Mean free path").fill("100 m");
     await number("Mean free path").press("Enter");
     await saved(page);

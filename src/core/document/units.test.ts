@@ -14,6 +14,7 @@ describe("units", () => {
     expect(imperial!.rough(1609.344)).toBe("1 mi");
     expect(imperial!.rough(23_000)).toBe("14 mi");
     expect([metric!.rough(Infinity), imperial!.rough(Infinity)]).toEqual(["∞", "∞"]);
+    expect(UNIT_SYSTEMS.map((u) => lengthWords(u).exact(lengthWords(u).reference, 3))).toEqual(["10 m", "30 ft"]);
     expect(metric!.box([3, 4.5, 2])).toBe("3 × 4.5 × 2 m");
     expect(imperial!.box([3.048, 6.096, 0.3048])).toBe("10 × 20 × 1 ft");
   });
@@ -28,6 +29,9 @@ describe("units", () => {
 
   it("leave what has no other unit as it is, and know the footcandle", () => {
     for (const unit of ["cd/m²", "K", "°", "EV", "lx", ""]) expect(shownUnit(unit, "plain", "imperial")).toEqual({ unit, size: 1 });
+    expect(UNIT_SYSTEMS.map((u) => lengthWords(u).illuminance.short)).toEqual(
+      UNIT_SYSTEMS.map((u) => shownUnit("lx", "illuminance", u).unit),
+    );
     // 100 footcandles are about 1076 lux
     expect(100 * shownUnit("lx", "illuminance", "imperial").size).toBeCloseTo(1076.39, 2);
   });

@@ -17,7 +17,7 @@ const IMPERIAL: Readonly<Record<string, ShownUnit>> = {
   lx: { unit: "fc", size: FOOTCANDLE },
 };
 
-/** Quantities that are read in either system; candela and "lux at 1 m" are named by the metre. */
+/** Quantities that are read in either system. A candela gives a lux at a metre and a footcandle at a foot: the number is the same. */
 const CONVERTED: readonly Quantity[] = ["length", "coefficient", "illuminance"];
 
 /** The unit that numbers of a unit of the document are shown in. */
@@ -30,6 +30,10 @@ export interface LengthWords {
   /** Name of the unit, and metres in it. */
   unit: string;
   size: number;
+  /** A handy length to say by what air does to light: 10 m, 30 ft; m. */
+  reference: number;
+  /** Unit of illuminance, in short and in full. */
+  illuminance: { short: string; full: string };
   /** A length with so many digits: 12.3 m, 40.4 ft. */
   exact(metres: number, digits: number): string;
   /** A length in two digits: metres or feet, from two kilometres or one mile on those. */
@@ -40,11 +44,18 @@ export interface LengthWords {
   coefficient(perMetre: number, digits: number): string;
 }
 
-function wordsOf(system: UnitSystem, far: ShownUnit, from: number): LengthWords {
+interface Rest extends Pick<LengthWords, "reference" | "illuminance"> {
+  far: ShownUnit;
+  /** Metres from which lengths are said in far units. */
+  from: number;
+}
+
+function wordsOf(system: UnitSystem, { far, from, ...rest }: Rest): LengthWords {
   const { unit, size } = shownUnit("m", "length", system);
   const per = shownUnit("1/m", "coefficient", system);
   const round = (v: number): string => formatNumber(Number(v.toPrecision(2)), 2);
   return {
+    ...rest,
     unit,
     size,
     exact: (metres, digits) => `${formatNumber(metres / size, digits)} ${unit}`,
@@ -58,8 +69,18 @@ function wordsOf(system: UnitSystem, far: ShownUnit, from: number): LengthWords 
 }
 
 const WORDS: Readonly<Record<UnitSystem, LengthWords>> = {
-  metric: wordsOf("metric", { unit: "km", size: 1000 }, 2000),
-  imperial: wordsOf("imperial", { unit: "mi", size: MILE }, MILE),
+  metric: wordsOf("metric", {
+    far: { unit: "km", size: 1000 },
+    from: 2000,
+    reference: 10,
+    illuminance: { short: "lx", full: "lux" },
+  }),
+  imperial: wordsOf("imperial", {
+    far: { unit: "mi", size: MILE },
+    from: MILE,
+    reference: 30 * FOOT,
+    illuminance: { short: "fc", full: "footcandle" },
+  }),
 };
 
 export const lengthWords = (system: UnitSystem): LengthWords => WORDS[system];

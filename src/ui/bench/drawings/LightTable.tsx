@@ -1,9 +1,11 @@
 /** All lights as a table under the picture: what each is, gives and costs. Rows are drawn where they are in sight alone. */
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useContext, useEffect, useMemo, useRef, useState } from "react";
 import { parseQuantity, type Quantity } from "#core/document/quantities";
 import type { Light, SceneDocument } from "#core/document/schema";
 import type { LightBalance } from "#core/film/film";
 import { temperatureRgb } from "#core/optics/colour";
+import { lengthWords, shownUnit } from "#core/document/units";
+import { UnitsContext } from "../../shared/units";
 import { cssColour } from "../../shared/ColourField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
 import type { LightId } from "../model/session";
@@ -19,7 +21,9 @@ interface Row {
   kind: string;
   on: boolean;
   strength: number;
+  /** Of what the document keeps; shown as the project reads it. */
   unit: string;
+  quantity: Quantity;
   stops: number | null;
   temperature: number | null;
   tint: readonly number[];
@@ -32,10 +36,10 @@ interface Row {
 
 type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "surfaces" | "gives" | "costs";
 
-function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
+function rowsOf(doc: SceneDocument, balance: LightBalance[] | null, illuminance: string): Row[] {
   const by = new Map(balance?.map((b) => [b.name, b]));
   const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null; tint?: readonly number[] }, strength: number, unit: string, temperature: number | null): Row => ({
-    id, name: id, kind: id, on: light.on, strength, unit, stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null, together: 1,
+    id, name: id, kind: id, on: light.on, strength, unit, quantity: unit === "lx" ? "illuminance" : "plain", stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null, together: 1,
   }); // prettier-ignore
   const { sun, moon, sky } = doc;
   const rows = [
@@ -59,7 +63,9 @@ function rowsOf(doc: SceneDocument, balance: LightBalance[] | null): Row[] {
       kind: l.kind,
       on: l.on,
       strength: l.kind === "profile" ? l.scale : l.intensity,
-      unit: l.kind === "profile" ? "× file" : unitText(l.unit),
+      // a number of lux at a metre is one of footcandles at a foot
+      quantity: "plain",
+      unit: l.kind === "profile" ? "× file" : unitText(l.unit, illuminance),
       stops: l.stops,
       temperature: l.temperature,
       tint: l.tint,
@@ -96,6 +102,8 @@ export function LightTable() {
   const { store, view } = useBench();
   const doc = useDocument();
   const balance = useSession((s) => s.balance);
+  const units = useContext(UnitsContext);
+  const illuminance = lengthWords(units).illuminance.short;
   const { lights: chosen, solo } = useView((s) => s);
   const [sort, setSort] = useState<{ column: Column; down: boolean } | null>(null);
   const [filter, setFilter] = useState("");
@@ -104,7 +112,7 @@ export function LightTable() {
   const body = useRef<HTMLDivElement>(null);
   const from = useRef<number | null>(null);
 
-  const rows = useMemo(() => rowsOf(doc, balance), [doc, balance]);
+  const rows = useMemo(() => rowsOf(doc, balance, illuminance), [doc, balance, illuminance]);
   const wanted = filter.trim().toLowerCase();
   const shown = useMemo(() => {
     const kept = wanted ? rows.filter((r) => `${r.name} ${r.kind}`.toLowerCase().includes(wanted)) : rows;
@@ -309,6 +317,8 @@ export function LightTable() {
                   <Cell
                     label={`Strength of ${r.name}`}
                     value={r.strength}
+                    unit={r.unit}
+                    quantity={r.quantity}
                     min={0}
                     max={1e9}
                     onChange={(v) =>
@@ -323,7 +333,7 @@ export function LightTable() {
                       )
                     }
                   />
-                  <span className="w-11 shrink-0 text-left text-xs quiet">{r.unit}</span>
+                  <span className="w-11 shrink-0 text-left text-xs quiet">{shownUnit(r.unit, r.quantity, units).unit}</span>
                 </span>
                 <span role="cell" className="w-16 shrink-0 text-right">
                   {local && (
@@ -403,13 +413,22 @@ export function LightTable() {
 const share = (v: number): string => (v === 0 ? "0 %" : v < 0.0005 ? "< 0.1 %" : `${(100 * v).toFixed(v < 0.0995 ? 1 : 0)} %`);
 
 /** A number in a row: typed arithmetic and units, arrows step. */
-function Cell(p: { label: string; value: number; min: number; max: number; quantity?: Quantity; onChange(v: number): void }) {
+function Cell(p: {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  unit?: string;
+  quantity?: Quantity;
+  onChange(v: number): void;
+}) {
   const [text, setText] = useState<string | null>(null);
   const quantity = p.quantity ?? "plain";
-  const written = quantity === "share" ? `${Number((100 * p.value).toPrecision(4))}` : `${Number(p.value.toPrecision(5))}`;
+  const { size } = shownUnit(p.unit ?? "", quantity, useContext(UnitsContext));
+  const written = quantity === "share" ? `${Number((100 * p.value).toPrecision(4))}` : `${Number((p.value / size).toPrecision(5))}`;
   const take = (v: number): void => p.onChange(Number(Math.max(p.min, Math.min(p.max, v)).toPrecision(7)));
   const commit = (): void => {
-    const v = text === null ? null : parseQuantity(text, quantity);
+    const v = text === null || text === written ? null : parseQuantity(text, quantity, size);
     setText(null);
     if (v !== null && Math.abs(v - p.value) > 1e-12) take(v);
   };
@@ -434,7 +453,7 @@ function Cell(p: { label: string; value: number; min: number; max: number; quant
             const sign = e.key === "ArrowUp" ? 1 : -1;
             const much = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
             take(
-              quantity === "plain"
+              quantity === "plain" || quantity === "illuminance"
                 ? p.value * 1.05 ** (sign * much)
                 : p.value + sign * much * (quantity === "share" ? 0.05 : quantity === "ev" ? 0.1 : 50),
             );

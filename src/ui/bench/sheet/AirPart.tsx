@@ -9,6 +9,7 @@ import { PhaseFields } from "./air/PhaseFields";
 import { GridFields } from "./air/GridFields";
 import { HeightFields } from "./air/HeightFields";
 import { PinFields } from "./air/PinFields";
+import { useLengths } from "../../shared/units";
 import { useReach } from "../model/medium-fields";
 import { RegionFields } from "./air/RegionFields";
 import { ShapeFields } from "./air/ShapeFields";
@@ -36,7 +37,10 @@ export function AirPart() {
 function AirFields({ medium, index }: { medium: Medium; index: number }) {
   const { store } = useBench();
   const reach = useReach();
-  const [distance, setDistance] = useState(10);
+  const { reference } = useLengths();
+  /** Null: the handy one of the project's units. */
+  const [chosen, setDistance] = useState<number | null>(null);
+  const distance = chosen ?? reference;
   const p = { medium, index, reach, set: (change: Partial<Medium>) => store.getState().set((d) => withMedium(d, index, change)) };
   return (
     <div role="group" aria-label={medium.name}>

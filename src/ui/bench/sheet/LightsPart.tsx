@@ -4,6 +4,7 @@ import { LIMITS, lightSchema, type Light } from "#core/document/schema";
 import { lampPlace } from "#core/scene/sight";
 import { temperatureRgb } from "#core/optics/colour";
 import { cssColour } from "../../shared/ColourField";
+import { useLengths } from "../../shared/units";
 import { useBench, useDocument, useView } from "../model/context";
 import { bringAsset, withAsset } from "../model/assets";
 import { changeLights, LIGHT_KINDS, newLight, unitText, type PlainKind } from "../model/edits/lights";
@@ -73,6 +74,7 @@ export function LightsPart() {
   const bench = useBench();
   const { store, view, session } = bench;
   const doc = useDocument();
+  const { illuminance } = useLengths();
   const { lights: chosen, solo, below } = useView((s) => s);
   const [problem, setProblem] = useState<string | null>(null);
   const add = (light: Light): void => {
@@ -160,7 +162,7 @@ export function LightsPart() {
                 </span>
                 <span className="figures text-xs quiet">
                   {light.kind}
-                  {light.kind === "profile" ? "" : `, ${Number(light.intensity.toPrecision(3))} ${unitText(light.unit)}`}
+                  {light.kind === "profile" ? "" : `, ${Number(light.intensity.toPrecision(3))} ${unitText(light.unit, illuminance.short)}`}
                 </span>
               </button>
               <SoloButton id={i} name={light.name} />

@@ -10,6 +10,7 @@ import type { Section } from "#core/section/probe";
 import { placeIn } from "#core/section/region";
 import type { DrawnSection } from "../../model/section-paint";
 import { useScene } from "../../model/context";
+import { apart } from "./labels";
 import { stretchedTicks, ticks } from "./ruler";
 import { useLengths } from "../../../shared/units";
 
@@ -36,7 +37,9 @@ export const Air = memo(function Air({ section, width, height, left, top }: Laye
 /** Lines of equal density. */
 export const Contours = memo(function Contours({ section: s, width, height }: LayerProps) {
   const [kx, ky] = [width / s.columns, height / s.rows];
-  return s.contours.map(({ share, path, label }) => (
+  const places = s.contours.map(({ label }) => label && ([Math.min(label[0] * kx, width - 4), height - label[1] * ky - 3] as const));
+  const stands = apart(places);
+  return s.contours.map(({ share, path }, i) => (
     <g key={share} className="pointer-events-none">
       <path
         d={path}
@@ -45,14 +48,8 @@ export const Contours = memo(function Contours({ section: s, width, height }: La
         className="fill-none stroke-base-content/25"
         strokeWidth="1"
       />
-      {label && (
-        <text
-          x={Math.min(label[0] * kx, width - 4)}
-          y={height - label[1] * ky - 3}
-          textAnchor="end"
-          fontSize="10"
-          className="figures fill-base-content/55"
-        >
+      {stands[i] && (
+        <text x={places[i]![0]} y={places[i]![1]} textAnchor="end" fontSize="10" className="figures fill-base-content/55">
           {100 * share} %
         </text>
       )}

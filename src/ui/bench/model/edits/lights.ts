@@ -61,4 +61,6 @@ export function duplicateLights(doc: SceneDocument, which: readonly number[]): {
 }
 
 /** Unit names as they are shown. */
-export const unitText = (unit: Light["unit"]): string => ({ cd: "cd", lm: "lm", lux: "lx", W: "W", "cd/m2": "cd/m²" })[unit];
+/** @param illuminance what illuminance is shown in */
+export const unitText = (unit: Light["unit"], illuminance: string): string =>
+  ({ cd: "cd", lm: "lm", lux: illuminance, W: "W", "cd/m2": "cd/m²" })[unit];

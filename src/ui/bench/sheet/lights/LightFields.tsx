@@ -26,6 +26,8 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
   const { store, view } = useBench();
   const doc = useDocument();
   const reach = useReach();
+  const lengths = useLengths();
+  const lux = lengths.illuminance.full;
   const tool = useView((s) => s.tool);
   const { fade } = light;
   const set = (change: Partial<Light>): void => store.getState().set((d) => changeLights(d, [index], () => change));
@@ -96,7 +98,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           <Num
             logarithmic
             label="Intensity"
-            unit={unitText(light.unit)}
+            unit={unitText(light.unit, lengths.illuminance.short)}
             value={light.intensity}
             min={0}
             max={1e9}
@@ -111,11 +113,11 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
             options={[
               ["cd", "candela (axis)"],
               ["lm", "lumen"],
-              ["lux", area ? "lux · m² (axis)" : "lux at 1 m"],
+              ["lux", area ? `${lux} · ${lengths.unit}² (axis)` : `${lux} at 1 ${lengths.unit}`],
               ["W", "watt (radiant)"],
               ...(area ? ([["cd/m2", "candela per m²"]] as const) : []),
             ]}
-            tooltip={`Unit of the intensity. Changing it keeps the light's strength.${area ? " Lux · m²: illuminance on the axis from afar, times the distance squared; nearer by, a light with an area gives less." : ""}`}
+            tooltip={`Unit of the intensity. Changing it keeps the light's strength.${area ? ` ${lux} · ${lengths.unit}²: illuminance on the axis from afar, times the distance squared; nearer by, a light with an area gives less.` : ""}`}
             onChange={(unit) => {
               const one = strengthOf({ ...light, unit, intensity: 1, stops: 0 });
               const now = strengthOf({ ...light, stops: 0 });
