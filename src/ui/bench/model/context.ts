@@ -36,8 +36,8 @@ export function useDocument(select = (doc: SceneDocument): unknown => doc): unkn
   return useStore(useBench().store, (s) => select(s.document));
 }
 /**
- * The document for what draws the scene: another one only where more changed than how its picture is developed, its title, kept lenses,
- * pins or units.
+ * The document for what draws the scene: another one only where more changed than how its picture is developed, its title or its
+ * units.
  */
 export function useScene(): SceneDocument {
   const { store } = useBench();

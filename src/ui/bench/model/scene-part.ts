@@ -1,8 +1,8 @@
 /** What of a document is seen in a drawing of its scene. */
 import type { SceneDocument } from "#core/document/schema";
 
-/** What a project only keeps or is read by, and what only develops its film. */
-const KEPT = new Set<string>(["title", "lenses", "pins", "units"] satisfies (keyof SceneDocument)[]);
+/** What a project is called and read by, and what only develops its film; pins and kept lenses are drawn. */
+const KEPT = new Set<string>(["title", "units"] satisfies (keyof SceneDocument)[]);
 const DEVELOPS = new Set<string>(["exposure", "whiteBalance", "cleanUp"] satisfies (keyof SceneDocument["film"])[]);
 
 const sameBut = <T extends object>(a: T, b: T, left: ReadonlySet<string>): boolean => {
