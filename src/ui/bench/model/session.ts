@@ -68,6 +68,9 @@ export interface Still {
   seconds: number;
 }
 
+/** What a cleaned still is asked for with. */
+type CleanedHow = Pick<FinishOptions, "lights" | "onProgress" | "signal">;
+
 /** A light: sun, moon and sky by name, the others by their place in the list. */
 export type LightId = "sun" | "moon" | "sky" | number;
 export interface ViewFilter {
@@ -399,10 +402,10 @@ export class Session {
    * frame only where it has samples. Raw where the strengths are all 0. @throws CleanCancelled, or where the clean-up cannot work or no
    * picture will come
    */
-  async cleanedSnapshot(how: Pick<FinishOptions, "lights" | "onProgress" | "signal"> = {}): Promise<Still> {
+  async cleanedSnapshot(how: CleanedHow = {}): Promise<Still> {
     return this.cleanedStill(await this.coveredSnapshot(how.signal), how);
   }
-  private async cleanedStill(still: Still, how: Pick<FinishOptions, "lights" | "onProgress" | "signal">): Promise<Still> {
+  private async cleanedStill(still: Still, how: CleanedHow): Promise<Still> {
     const strengths = still.document.film.cleanUp;
     if (!(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
     const { samples, clearSamples } = still.statistics;
@@ -413,13 +416,9 @@ export class Session {
   }
 
   /**
-   * The same, with the renderer held while the picture is cleaned and then worked on: on the same cores both are several times as quick
-   * without it. An edit meanwhile begins its picture at once all the same. @throws what cleanedSnapshot throws, and the work
+   * The same, with the renderer held while the picture is cleaned and then worked on, which wants the same cores. An edit meanwhile begins its picture at once all the same. @throws what cleanedSnapshot throws, and the work
    */
-  async withCleanedSnapshot<T>(
-    how: Pick<FinishOptions, "lights" | "onProgress" | "signal">,
-    work: (still: Still) => Promise<T>,
-  ): Promise<T> {
+  async withCleanedSnapshot<T>(how: CleanedHow, work: (still: Still) => Promise<T>): Promise<T> {
     const still = await this.coveredSnapshot(how.signal);
     const rendering = (): boolean => this.state.getState().phase === "rendering" && !this.held;
     if (rendering()) this.engine?.pause();
