@@ -3,6 +3,7 @@
  * workers.
  */
 import { CLEAN_REACH, FINISH_TILE, NO_GROUPS, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
+import { giveBackMissed } from "#core/clean/missed";
 import { CLEANED_FLOATS, GROUPED, NOT_CLEANED, type Cleaned, type Grouped, type Side } from "#core/film/cleaned";
 import { groupFloat, type Film } from "#core/film/film";
 import { place, type CleanDone, type CleanHost, type CleanPort, type CleanWork, type Patch, type Places } from "./clean-protocol";
@@ -65,10 +66,25 @@ export class CleanPool {
         const of = GROUPED.find((s) => s === side);
         const into = { light: cleaned[side]!, air: null, groups: (of && cleaned.lights?.[of]) ?? [], across: width, area };
         await this.run({ kind: "finish", side, ...part(film, area), strengths, groups }, into);
-        onProgress?.(++done / tiles.length);
+        onProgress?.(++done / (tiles.length + sides.length));
       }
     };
     await Promise.all(Array.from({ length: this.host.workers }, take));
+    if (signal?.aborted) throw new CleanCancelled("the clean-up was cancelled");
+    const giveBack = async (side: Side): Promise<void> => {
+      const of = GROUPED.find((s) => s === side);
+      const lights = (of && cleaned.lights?.[of]) ?? [];
+      const light = cleaned[side]!;
+      // of what was left as it was rendered nothing is missed
+      if (strengths.fireflies > 0 || (side === "air" ? strengths.air : strengths.surfaces) > 0) {
+        const whole = { data: film.data, stride: film.stride, across: film.width, bounds: film.crop };
+        const into = { light, air: null, groups: lights, across: width, area: [0, 0, width, height] as const };
+        if (isShared(light)) await this.run({ kind: "missed", side, pixels: whole, area: into.area, strengths, groups }, into);
+        else giveBackMissed(side, whole, light, groups, lights);
+      }
+      onProgress?.(++done / (tiles.length + sides.length));
+    };
+    await Promise.all(sides.map(giveBack));
     if (signal?.aborted) throw new CleanCancelled("the clean-up was cancelled");
     return cleaned;
   }

@@ -11,7 +11,12 @@ interface Common {
   into: Places | null;
 }
 export type CleanWork = Common &
-  ({ kind: "finish"; side: Side; groups: Groups } | { kind: "live"; side: "surfaces" | "clear"; air: boolean; every: number });
+  (
+    | { kind: "finish"; side: Side; groups: Groups }
+    /** Gives back what a side's cleaned light misses; where it lies in shared memory alone. */
+    | { kind: "missed"; side: Side; groups: Groups }
+    | { kind: "live"; side: "surfaces" | "clear"; air: boolean; every: number }
+  );
 
 /** Cleaned pixels of an area. */
 export interface Patch {

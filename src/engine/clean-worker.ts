@@ -1,6 +1,7 @@
 /** The clean-up's side of a worker: does one piece of work at a time. */
 import { Cleaner } from "#core/clean/cleaner";
 import { expand } from "#core/clean/expand";
+import { giveBackMissed } from "#core/clean/missed";
 import { place, type CleanDone, type CleanWork, type Patch } from "./clean-protocol";
 
 /** Handles messages to one worker. @param post sends to the pool */
@@ -18,6 +19,10 @@ export function cleanWorkerMain(post: (m: CleanDone, transfer: ArrayBuffer[]) =>
   };
   return (work) => {
     try {
+      if (work.kind === "missed") {
+        if (work.into) giveBackMissed(work.side, work.pixels, work.into.light, work.groups, work.into.groups);
+        return post({ kind: "cleaned", id: work.id, patch: null }, []);
+      }
       cleaner ??= new Cleaner();
       if (work.kind === "finish")
         return done(work, { ...cleaner.finish(work.side, work.pixels, work.area, work.strengths, work.groups), air: null });

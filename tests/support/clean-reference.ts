@@ -42,7 +42,7 @@ function logarithm(x: number): number {
   return ((bits - 0x3f800000) * 0.6931472) / 8388608;
 }
 
-function gather(film: Film, side: Side, x: number, y: number): Pixel {
+export function gather(film: Film, side: Side, x: number, y: number): Pixel {
   const p = (y * film.width + x) * film.stride;
   const d = film.data;
   const clear = side === "clear";
