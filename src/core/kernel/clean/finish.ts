@@ -127,18 +127,27 @@ function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
   const kept = weights + <usize>((dy + WINDOW) * (2 * WINDOW + 1) + dx + WINDOW) * weightBytes();
   const across = (width + 3) & ~3;
   comparePatches(dx, dy, patch);
-  const zero = f32x4.splat(0.0),
-    one = f32x4.splat(1.0),
+  const one = f32x4.splat(1.0),
     per = f32x4.splat(1.0 / 16.0);
   const plane = step();
   const away = at(0, dx, dy) - at(0, 0, 0);
   const wide = features > VECTOR + 1;
+  // offsets of planes are reckoned here once, not for every vector
+  const toPatches = <usize>(WORK + 2) * plane,
+    toFeatures = <usize>FEATURES * plane,
+    toShare = <usize>SHARE_B * plane,
+    toA = <usize>HALF_A * plane,
+    fromAtoB = <usize>(HALF_B - HALF_A) * plane,
+    toLuminance = <usize>LUMINANCE_A * plane,
+    toSum = <usize>SUM * plane,
+    toSumA = <usize>SUM_A * plane;
+  const counted = f32x4.splat(LEAST_ALIKE);
   for (let y = -JUDGED; y < height + JUDGED; y++) {
     let p = at(0, -JUDGED, y);
     for (let x = -JUDGED; x < width + JUDGED; x += 4, p += 16) {
-      let w = f32x4.sub(one, f32x4.mul(v128.load(p + <usize>(WORK + 2) * plane), per));
-      if (!v128.any_true(f32x4.gt(w, zero))) continue;
-      let f = p + <usize>FEATURES * plane;
+      let w = f32x4.sub(one, f32x4.mul(v128.load(p + toPatches), per));
+      if (!v128.any_true(f32x4.gt(w, counted))) continue;
+      let f = p + toFeatures;
       let unlike = square(f, away);
       f += plane;
       unlike = f32x4.add(unlike, square(f, away));
@@ -157,7 +166,7 @@ function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
       }
       w = f32x4.pmin(one, f32x4.pmin(w, f32x4.sub(one, f32x4.mul(unlike, per))));
       // by pixel, not by vector: what is counted must not depend on where a tile begins
-      const counts = f32x4.gt(w, f32x4.splat(LEAST_ALIKE));
+      const counts = f32x4.gt(w, counted);
       if (!v128.any_true(counts)) continue;
       w = v128.and(w, counts);
       w = f32x4.mul(w, w);
@@ -166,17 +175,22 @@ function addNeighbours(dx: i32, dy: i32, patch: i32, features: i32): void {
       w = f32x4.mul(w, w);
       if (weights != 0 && y >= 0 && y < height && x >= 0 && x < width) v128.store(kept + ((<usize>(y * across + x)) << 2), w);
       const q = p + away;
-      const share = v128.load(q + <usize>SHARE_B * plane);
-      for (let k: usize = 0; k < 3; k++) {
-        const a = v128.load(q + (<usize>HALF_A + k) * plane),
-          b = v128.load(q + (<usize>HALF_B + k) * plane);
-        const to = p + (<usize>SUM + k) * plane;
+      const share = v128.load(q + toShare);
+      let from = q + toA,
+        to = p + toSum;
+      for (let k = 0; k < 3; k++) {
+        const a = v128.load(from),
+          b = v128.load(from + fromAtoB);
         v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, f32x4.add(a, f32x4.mul(share, f32x4.sub(b, a))))));
+        from += plane;
+        to += plane;
       }
-      let to = p + <usize>SUM_A * plane;
-      v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(q + <usize>LUMINANCE_A * plane))));
+      from = q + toLuminance;
+      to = p + toSumA;
+      v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(from))));
+      from += plane;
       to += plane;
-      v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(q + <usize>LUMINANCE_B * plane))));
+      v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(from))));
       to += plane;
       v128.store(to, f32x4.add(v128.load(to), w));
     }

@@ -95,22 +95,43 @@ export function limitOutliers(strength: f32, reach: i32): void {
   measure(HALF_B, LUMINANCE_B);
 }
 
-/** Mean of a plane over a box of (2r + 1)² into another, within `reach` of the tile; `work` is overwritten. */
+/** Sum of numbers `apart` bytes from one another, the first at p: 2r + 1 of them. Written out, as this is where the better filter's time goes. */
+// @ts-ignore: decorator
+@inline
+function sumAlong(p: usize, apart: usize, r: i32): v128 {
+  let sum = f32x4.add(v128.load(p), v128.load(p + apart));
+  p += 2 * apart;
+  sum = f32x4.add(sum, v128.load(p));
+  for (let i = 1; i < r; i++) {
+    p += apart;
+    sum = f32x4.add(sum, v128.load(p));
+    p += apart;
+    sum = f32x4.add(sum, v128.load(p));
+  }
+  return sum;
+}
+
+/** Mean of a plane over a box of (2r + 1)² into another, within `reach` of the tile, r from 1 on; `work` is overwritten. */
 export function box(from: i32, into: i32, work: i32, r: i32, reach: i32): void {
-  for (let y = -reach - r; y < height + reach + r; y++)
-    for (let x = -reach; x < width + reach; x += 4) {
-      let sum = v128.load(at(from, x - r, y));
-      for (let i = 1 - r; i <= r; i++) sum = f32x4.add(sum, v128.load(at(from, x + i, y)));
-      v128.store(at(work, x, y), sum);
-    }
+  const row = <usize>stride << 2;
+  const across = <usize>(((width + 2 * reach + 3) >> 2) << 4);
+  const before = <usize>r << 2;
+  let p = at(from, -reach, -reach - r),
+    to = at(work, -reach, -reach - r);
+  for (let y = -reach - r; y < height + reach + r; y++) {
+    for (let x: usize = 0; x < across; x += 16) v128.store(to + x, sumAlong(p + x - before, 4, r));
+    p += row;
+    to += row;
+  }
   const side: i32 = 2 * r + 1;
   const mean = f32x4.splat(1.0 / <f32>(side * side));
-  for (let y = -reach; y < height + reach; y++)
-    for (let x = -reach; x < width + reach; x += 4) {
-      let sum = v128.load(at(work, x, y - r));
-      for (let j = 1 - r; j <= r; j++) sum = f32x4.add(sum, v128.load(at(work, x, y + j)));
-      v128.store(at(into, x, y), f32x4.mul(sum, mean));
-    }
+  p = at(work, -reach, -reach - r);
+  to = at(into, -reach, -reach);
+  for (let y = -reach; y < height + reach; y++) {
+    for (let x: usize = 0; x < across; x += 16) v128.store(to + x, f32x4.mul(sumAlong(p + x, row, r), mean));
+    p += row;
+    to += row;
+  }
 }
 
 /** The guide, the luminance of all samples, and its variance: from the difference of the halves, or of neighbours where there is one. */
