@@ -69,7 +69,7 @@ describe("cleaning rendered films", () => {
       const film = await cleaned(await render(room, samples, passes));
       const [before, after] = [passValues(film, "beauty"), cleanedValues(film, "beauty")!];
       expect(error(after, reference) / error(before, reference), `${samples} samples`).toBeLessThan(most);
-      if (samples >= 16) expect(Math.abs(mean(after) / mean(before) - 1)).toBeLessThan(0.06);
+      if (samples >= 16) expect(Math.abs(mean(after) / mean(before) - 1)).toBeLessThan(0.03);
       if (samples >= 16) {
         const lum = (v: Float32Array, i: number): number => luminance(v[3 * i]!, v[3 * i + 1]!, v[3 * i + 2]!);
         const dark = mean(reference) / 20;

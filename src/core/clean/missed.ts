@@ -274,41 +274,52 @@ function addFields(
   parts: readonly (readonly Float64Array[])[],
   { across, down }: Blocks,
 ): void {
-  const more = new Float64Array(3);
   const columns = corners(x1 - x0, across),
     rows = corners(y1 - y0, down);
+  const row = new Float64Array(3 * across),
+    rowsOfParts = parts.map(() => new Float64Array(3 * across));
+  const { from, to, far } = columns;
   let q = 0,
     m = 0;
   for (let y = 0; y < y1 - y0; y++) {
-    const v = rows.far[y]!,
-      above = rows.from[y]! * across,
-      below = rows.to[y]! * across;
+    const between = (of: readonly Float64Array[], out: Float64Array): void =>
+      betweenRows(of, out, across, rows.from[y]!, rows.to[y]!, rows.far[y]!);
+    between(fields, row);
+    parts.forEach((part, i) => between(part, rowsOfParts[i]!));
     for (let x = 0; x < x1 - x0; x++, q += CLEANED_FLOATS, m += 3) {
-      if (modulation[m] === 0) continue;
-      const u = columns.far[x]!,
-        left = columns.from[x]!,
-        right = columns.to[x]!;
-      const a = above + left,
-        b = above + right,
-        c = below + left,
-        e = below + right;
-      const wa = (1 - v) * (1 - u),
-        wb = (1 - v) * u,
-        wc = v * (1 - u),
-        we = v * u;
-      let share = 1;
-      for (let k = 0; k < 3; k++) {
-        const f = fields[k]!;
-        more[k] = modulation[m + k]! * (wa * f[a]! + wb * f[b]! + wc * f[c]! + we * f[e]!);
-        if (more[k]! < 0) share = Math.min(share, (MOST_TAKEN * Math.max(0, light[q + k]!)) / -more[k]!);
+      const mr = modulation[m]!,
+        mg = modulation[m + 1]!,
+        mb = modulation[m + 2]!;
+      if (mr === 0) continue;
+      const u = far[x]!,
+        a = 3 * from[x]!,
+        b = 3 * to[x]!;
+      const r = mr * (row[a]! + u * (row[b]! - row[a]!)),
+        g = mg * (row[a + 1]! + u * (row[b + 1]! - row[a + 1]!)),
+        e = mb * (row[a + 2]! + u * (row[b + 2]! - row[a + 2]!));
+      const share = Math.min(takenAtMost(light[q]!, r), takenAtMost(light[q + 1]!, g), takenAtMost(light[q + 2]!, e));
+      light[q]! += share * r;
+      light[q + 1]! += share * g;
+      light[q + 2]! += share * e;
+      for (let i = 0; i < lights.length; i++) {
+        const f = rowsOfParts[i]!,
+          part = lights[i]!;
+        for (let k = 0; k < 3; k++) part[q + k]! += share * modulation[m + k]! * (f[a + k]! + u * (f[b + k]! - f[a + k]!));
       }
-      for (let k = 0; k < 3; k++) {
-        light[q + k]! += share * more[k]!;
-        for (let i = 0; i < lights.length; i++) {
-          const f = parts[i]![k]!;
-          lights[i]![q + k]! += share * modulation[m + k]! * (wa * f[a]! + wb * f[b]! + wc * f[c]! + we * f[e]!);
-        }
-      }
+    }
+  }
+}
+
+/** How much of what is added can be, so that most of the light is left. */
+const takenAtMost = (light: number, more: number): number => (more < 0 ? Math.min(1, (MOST_TAKEN * Math.max(0, light)) / -more) : 1);
+
+/** Fields between two rows of blocks, three numbers a block. */
+function betweenRows(fields: readonly Float64Array[], out: Float64Array, across: number, above: number, below: number, v: number): void {
+  for (let k = 0; k < 3; k++) {
+    const f = fields[k]!;
+    for (let x = 0; x < across; x++) {
+      const a = f[above * across + x]!;
+      out[3 * x + k] = a + v * (f[below * across + x]! - a);
     }
   }
 }
