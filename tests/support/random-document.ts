@@ -231,6 +231,23 @@ export function randomDocument(seed: number): SceneDocumentInput {
       exposure: between(-20, 30),
       lightGroups: probability(0.3),
       mattes: probability(0.2),
+      finish: {
+        on: probability(0.8),
+        contrast: between(0.25, 4),
+        pivot: between(-8, 6),
+        saturation: between(0, 3),
+        rollOff: between(0, 1),
+        black: between(0, 0.4),
+        white: between(0.6, 1),
+        curves: probability(0.5)
+          ? {
+              red: [
+                [between(0, 0.3), between(0, 1)],
+                [between(0.4, 1), between(0, 1)],
+              ],
+            }
+          : {},
+      },
     },
   };
 }

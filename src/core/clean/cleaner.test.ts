@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { GROUPS, grouped, noisy, numbers, pixelsOf } from "../../../tests/support/clean-films";
+import { GROUPS, grouped, noisy, pixelsOf } from "../../../tests/support/clean-films";
 import { referenceClean } from "../../../tests/support/clean-reference";
 import { CLEANED_FLOATS, SIDES, type Side } from "../film/cleaned";
-import { emptyFilm, pixelFloats, type Film } from "../film/film";
+import type { Film } from "../film/film";
 import * as L from "../layout/layout";
 import { Cleaner, FINISH_TILE, type Area } from "./cleaner";
 import { expand } from "./expand";

@@ -13,6 +13,8 @@ import { UNIT_SYSTEMS } from "./units";
 
 export { mediumSchema } from "./air";
 export type { Medium } from "./air";
+import { finishSchema } from "./finish";
+export type { Finish } from "./finish";
 export { lightSchema, skySchema, sunSchema } from "./lights";
 export type { Light } from "./lights";
 
@@ -205,6 +207,7 @@ export const filmSchema = z.strictObject({
     .describe("strengths of the clean-up, where the picture is shown or written cleaned; the raw light is always kept"),
   exposure: finite().min(-20).max(30).default(12).describe("EV at ISO 100"),
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
+  finish: finishSchema,
 });
 
 /** Time of the picture, for air that drifts and sequences that run. */

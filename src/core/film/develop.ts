@@ -1,12 +1,14 @@
 /**
- * From linear light to display: exposure (EV at ISO 100), white balance, a soft shoulder, sRGB, dither.
+ * From linear light to display: exposure (EV at ISO 100), white balance, finish (see finish.ts), dither.
  */
+import type { Finish } from "../document/finish";
 import { type Matrix3 } from "../math/matrix";
 import { whiteAt } from "../optics/exposure";
 import { unreachable } from "../layout/codes";
 import { F_COUNT, F_HITS, F_SURFACES } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { CLEANED_FLOATS, cleanedSides } from "./cleaned";
+import { encode, finisherOf, type Finisher } from "./finish";
 import { scalarAt, type Film } from "./film";
 import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
 
@@ -15,26 +17,8 @@ export interface Development {
   exposure: number;
   /** kelvin */
   whiteBalance: number;
-}
-
-export const SHOULDER = 0.6;
-const TABLE = 8192;
-/** Display value (0 … 255, fractional) against x / (1 + x) of exposed light x. */
-const table = new Float32Array(TABLE + 1);
-for (let i = 0; i <= TABLE; i++) {
-  const s = i / TABLE;
-  const x = s < 1 ? s / (1 - s) : 1e9;
-  table[i] = 255 * encode(shoulder(x));
-}
-
-/** Straight below 0.6, then an exponential approach to 1 with a continuous slope. */
-export function shoulder(x: number): number {
-  return x <= SHOULDER ? x : 1 - (1 - SHOULDER) * Math.exp(-(x - SHOULDER) / (1 - SHOULDER));
-}
-
-/** sRGB transfer function (IEC 61966-2-1). */
-export function encode(x: number): number {
-  return x <= 0.0031308 ? 12.92 * x : 1.055 * Math.pow(x, 1 / 2.4) - 0.055;
+  /** As by default where it is not said. */
+  finish?: Finish;
 }
 
 /** Ordered pattern of even spread (R2 sequence of Roberts 2018 on the pixel grid) within ±0.5: keeps fog gradients from banding. */
@@ -43,13 +27,6 @@ function dither(x: number, y: number): number {
   const f = v - Math.floor(v);
   return (f < 0.5 ? 2 * f : 2 - 2 * f) - 0.5;
 }
-
-function display(x: number): number {
-  return x > 0 ? table[(TABLE * (x / (1 + x)) + 0.5) | 0]! : 0;
-}
-
-/** The same without the table, whose steps 16 bits would show. */
-const exactDisplay = (x: number): number => (x > 0 ? 255 * encode(shoulder(x)) : 0);
 
 /**
  * Develops a pass into RGBA of 8 or 16 bits (width × height × 4). Pixels not sampled yet show the nearest coarser
@@ -71,7 +48,8 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const usual = isScalar(pass) ? median(film, pass) : 0;
   const wide = out instanceof Uint16Array;
   const cleaned = cleanedSides(film, pass);
-  if (cleaned) return developCleaned(film, cleaned, m, out);
+  const finisher = finisherOf(development.finish);
+  if (cleaned) return developCleaned(film, cleaned, m, finisher, out);
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
     ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
@@ -113,24 +91,47 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         b += d[p + F_SURFACES + 2]!;
       }
       const k = 1 / n;
-      if (!wide) {
-        // what is live: without a call for each number
-        out[o] = display(k * (m[0] * r + m[1] * g + m[2] * b)) + wobble;
-        out[o + 1] = display(k * (m[3] * r + m[4] * g + m[5] * b)) + wobble;
-        out[o + 2] = display(k * (m[6] * r + m[7] * g + m[8] * b)) + wobble;
-        continue;
-      }
-      put(o, exactDisplay(k * (m[0] * r + m[1] * g + m[2] * b)), wobble);
-      put(o + 1, exactDisplay(k * (m[3] * r + m[4] * g + m[5] * b)), wobble);
-      put(o + 2, exactDisplay(k * (m[6] * r + m[7] * g + m[8] * b)), wobble);
+      putLight(finisher, m, k * r, k * g, k * b, out, o, wobble);
     }
   }
 }
 
+/** Finishes light of a pixel (cd/m²) and writes it as the picture's numbers, its last digit dithered. @param m white balance over the luminance of white */
+function putLight(
+  finisher: Finisher,
+  m: Matrix3,
+  r: number,
+  g: number,
+  b: number,
+  out: Uint8ClampedArray | Uint16Array,
+  o: number,
+  wobble: number,
+): void {
+  const red = m[0] * r + m[1] * g + m[2] * b,
+    green = m[3] * r + m[4] * g + m[5] * b,
+    blue = m[6] * r + m[7] * g + m[8] * b;
+  const { out: shown } = finisher;
+  if (out instanceof Uint16Array) {
+    finisher.applyExactly(red, green, blue);
+    for (let k = 0; k < 3; k++) out[o + k] = Math.max(0, Math.min(65535, Math.round(257 * shown[k]! + wobble)));
+    return;
+  }
+  finisher.apply(red, green, blue);
+  out[o] = shown[0]! + wobble;
+  out[o + 1] = shown[1]! + wobble;
+  out[o + 2] = shown[2]! + wobble;
+}
+
 /** Develops the sum of cleaned sides, which have light in every pixel of the crop. */
-function developCleaned(film: Film, sides: readonly Float32Array[], m: Matrix3, out: Uint8ClampedArray | Uint16Array): void {
+function developCleaned(
+  film: Film,
+  sides: readonly Float32Array[],
+  m: Matrix3,
+  finisher: Finisher,
+  out: Uint8ClampedArray | Uint16Array,
+): void {
   const [x0, y0, x1, y1] = film.crop;
-  const wide = out instanceof Uint16Array;
+  const opaque = out instanceof Uint16Array ? 65535 : 255;
   const [a, b] = [sides[0]!, sides[1] ?? null];
   let p = 0;
   for (let y = y0; y < y1; y++)
@@ -144,19 +145,8 @@ function developCleaned(film: Film, sides: readonly Float32Array[], m: Matrix3, 
         green += b[p + 1]!;
         blue += b[p + 2]!;
       }
-      const wobble = dither(x, y);
-      if (wide) {
-        for (let k = 0; k < 3; k++) {
-          const value = 257 * exactDisplay(m[3 * k]! * red + m[3 * k + 1]! * green + m[3 * k + 2]! * blue);
-          out[o + k] = Math.max(0, Math.min(65535, Math.round(value + wobble)));
-        }
-        out[o + 3] = 65535;
-        continue;
-      }
-      out[o] = display(m[0] * red + m[1] * green + m[2] * blue) + wobble;
-      out[o + 1] = display(m[3] * red + m[4] * green + m[5] * blue) + wobble;
-      out[o + 2] = display(m[6] * red + m[7] * green + m[8] * blue) + wobble;
-      out[o + 3] = 255;
+      putLight(finisher, m, red, green, blue, out, o, dither(x, y));
+      out[o + 3] = opaque;
     }
 }
 
@@ -164,9 +154,9 @@ function developCleaned(film: Film, sides: readonly Float32Array[], m: Matrix3, 
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
+  const finisher = finisherOf(development.finish);
   for (let i = 0; i < colours.length / 3; i++) {
-    const [r, g, b] = [colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!];
-    for (let k = 0; k < 3; k++) out[4 * i + k] = display(m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b);
+    putLight(finisher, m, colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!, out, 4 * i, 0);
     out[4 * i + 3] = 255;
   }
 }

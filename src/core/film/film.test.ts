@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
-import { develop, encode, shoulder } from "./develop";
+import { develop } from "./develop";
+import { encode, shoulder } from "./finish";
 import { copyFilm, emptyFilm, measureFilm, passValues, samplesSoFar, type Film } from "./film";
 
 /** A film with the same light in every pixel: `n` samples that sum to n × value. */

@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { Document } from "@gltf-transform/core";
 import { decode } from "fast-png";
 import sharp from "sharp";
-import { encode as encodeSrgb, shoulder } from "../film/develop";
+import { encode as encodeSrgb, shoulder } from "../film/finish";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "../document/parse";

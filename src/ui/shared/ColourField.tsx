@@ -1,6 +1,6 @@
 /** A linear Rec. 709 colour: a swatch to pick from, and its three numbers. */
 import { map3 } from "#core/math/vectors";
-import { encode } from "#core/film/develop";
+import { encode } from "#core/film/finish";
 import type { Colour } from "#core/data/material";
 import { NumberField } from "./NumberField";
 

@@ -1,4 +1,4 @@
-/** A curve from shares to shares, straight between points that can be dragged, moved by the arrow keys, added and taken out. */
+/** A curve from shares to shares through points that can be dragged, moved by the arrow keys, added and taken out. */
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 
 export type CurvePoint = [at: number, to: number];
@@ -6,7 +6,9 @@ export type CurvePoint = [at: number, to: number];
 const MAX = 8;
 /** Least distance of two points. */
 const GAP = 0.01;
-const [WIDTH, HEIGHT, PAD] = [260, 74, 7];
+const [WIDTH, PAD] = [260, 7];
+/** Steps that a smooth curve is drawn in. */
+const STEPS = 96;
 const tidy = (v: number): number => Number(Math.max(0, Math.min(1, v)).toFixed(3));
 
 /** A curve with point i moved; the order of points stays. */
@@ -34,9 +36,14 @@ export function CurveField(p: {
   /** What the ends of the axis stand for. */
   ends: readonly [string, string];
   tooltip: string;
+  /** What the curve is between its points; straight where it is not said. */
+  between?: (value: readonly CurvePoint[]) => (at: number) => number;
+  /** Pixels down, of the drawing's own. */
+  height?: number;
   onChange(value: CurvePoint[]): void;
   onGesture(active: boolean): void;
 }) {
+  const HEIGHT = p.height ?? 74;
   const svg = useRef<SVGSVGElement>(null);
   const dragged = useRef<number | null>(null);
   const X = (v: number): number => PAD + v * (WIDTH - 2 * PAD);
@@ -86,7 +93,9 @@ export function CurveField(p: {
   };
   const first = p.value[0]!,
     last = p.value.at(-1)!;
-  const path = `M${X(0)} ${Y(first[1])}${p.value.map(([a, b]) => `L${X(a)} ${Y(b)}`).join("")}L${X(1)} ${Y(last[1])}`;
+  const through = p.between?.(p.value);
+  const drawn = through ? Array.from({ length: STEPS + 1 }, (_, i): CurvePoint => [i / STEPS, through(i / STEPS)]) : p.value;
+  const path = `M${X(0)} ${Y(first[1])}${drawn.map(([a, b]) => `L${X(a)} ${Y(b)}`).join("")}L${X(1)} ${Y(last[1])}`;
   return (
     <div title={p.tooltip} role="group" aria-label={p.label}>
       <span className="text-sm quiet">{p.label}</span>

@@ -113,9 +113,9 @@ function sumAlong(p: usize, apart: usize, r: i32): v128 {
 
 /** Mean of a plane over a box of (2r + 1)² into another, within `reach` of the tile, r from 1 on; `work` is overwritten. */
 export function box(from: i32, into: i32, work: i32, r: i32, reach: i32): void {
-  const row = <usize>stride << 2;
+  const row = (<usize>stride) << 2;
   const across = <usize>(((width + 2 * reach + 3) >> 2) << 4);
-  const before = <usize>r << 2;
+  const before = (<usize>r) << 2;
   let p = at(from, -reach, -reach - r),
     to = at(work, -reach, -reach - r);
   for (let y = -reach - r; y < height + reach + r; y++) {

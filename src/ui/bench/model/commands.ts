@@ -106,6 +106,9 @@ export const COMMANDS: readonly Command[] = [
   command("p", "P", "pause and resume rendering", "stop, start, hold", ({ session }) =>
     session.state.getState().phase === "paused" ? session.resume() : session.pause(),
   ),
+  command("o", "O", "finish of the picture, off and on", "grade, tone, before and after", ({ store }) =>
+    store.getState().set((d) => ({ ...d, film: { ...d.film, finish: { ...d.film.finish, on: !d.film.finish.on } } })),
+  ),
   command("bracketleft", "[", "a third of a stop brighter", "exposure", expose(-1 / 3)),
   command("bracketright", "]", "a third of a stop darker", "exposure", expose(1 / 3)),
   command("1", "1", "open Set", "objects, lens, camera, import", part("set")),

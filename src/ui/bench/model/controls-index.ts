@@ -197,6 +197,18 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
     "White balance from a point: neutral, pipette, grey card",
     "Show: stops, false colour, clipping, histogram, zebra",
   ],
+  tone: [
+    "Finish: grade, grading, colour correction, off",
+    "Contrast: grade, punch, dehaze",
+    "Pivot: contrast, middle",
+    "Saturation: vibrance, black and white, chroma",
+    "Highlight roll-off: shoulder, tone mapping, filmic, clipping",
+    "Black level: blacks, lift, levels, shadows",
+    "White level: whites, gain, levels, highlights",
+    "Curve of: red, green, blue, channels",
+    "Tone curve: curves, points, grade",
+    "Straighten this curve: reset",
+  ],
   picture: [
     "Pass: AOV, layer, render element, depth, normals, air alone",
     "Surround: background, grey, viewer",

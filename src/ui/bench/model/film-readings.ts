@@ -1,4 +1,5 @@
 /** What is read from a film beside the interface: pictures to show, figures, still copies. */
+import type { Finish } from "#core/document/finish";
 import { develop, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
@@ -14,6 +15,7 @@ export interface Look {
   exposure: number;
   /** kelvin */
   whiteBalance: number;
+  finish: Finish;
   tones: "picture" | "stops" | "clipping";
 }
 

@@ -115,6 +115,17 @@ export const DOCUMENT_WORDS = {
       changed: changedIn(doc, "render", "samples", "noiseThreshold", "thresholdOf", "minSamples", "indirectRoughness", "fireflyClamp"),
     };
   },
+  tone: (doc) => {
+    const { on, contrast, saturation, rollOff, curves } = doc.film.finish;
+    const bent = Object.values(curves).filter(Boolean).length;
+    const words = [
+      `contrast ${formatNumber(contrast)}`,
+      saturation === 1 ? "" : `saturation ${formatNumber(saturation)}`,
+      `roll-off ${percent(rollOff)}`,
+      bent === 0 ? "" : bent === 1 ? "1 curve" : `${bent} curves`,
+    ];
+    return { words: on ? words.filter(Boolean).join(", ") : "off", changed: changedIn(doc, "film", "finish") };
+  },
   cleanUp: (doc) => {
     const { fireflies, air, surfaces } = doc.film.cleanUp;
     const words = fireflies === air && air === surfaces ? percent(air) : [fireflies, air, surfaces].map(percent).join(", ");

@@ -1,11 +1,12 @@
 /** The carried picture in a WebGL2 canvas (core/veil/carry): programs, textures, a frame, and how long it takes. */
 import { whiteAt } from "#core/optics/exposure";
-import { CARRIED_SOURCE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
+import { CARRIED_SOURCE, FINISH_SIZE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
 import type { VeilTables } from "#core/veil/tables";
 import { whiteBalanceMatrix } from "#core/optics/colour";
 import * as L from "#core/layout/layout";
 import type { SunMap } from "#core/section/sun-map";
 import type { Development } from "#core/film/develop";
+import { finisherOf } from "#core/film/finish";
 
 /** Texture units by the name they have in the programs. */
 const UNITS = {
@@ -25,6 +26,8 @@ const UNITS = {
   albedoTable: 13,
   mapBeforeTable: 14,
   mapNowTable: 15,
+  // all that are sure to be there are taken; the first is read by the veil's program alone
+  finishTable: 0,
 } as const;
 type Unit = keyof typeof UNITS;
 type Moment = "before" | "now";
@@ -191,7 +194,7 @@ export class VeilProgram {
   }
 
   /** Draws the picture with the air and sun of this. @returns milliseconds until it was there */
-  draw(seen: Seen, { exposure, whiteBalance }: Development): number {
+  draw(seen: Seen, { exposure, whiteBalance, finish }: Development): number {
     const { gl, carried } = this;
     const started = performance.now();
     this.gather("now", seen);
@@ -202,6 +205,9 @@ export class VeilProgram {
     const m = whiteBalanceMatrix(whiteBalance).map((v) => v / white);
     gl.uniformMatrix3fv(gl.getUniformLocation(carried, "development"), true, m);
     gl.uniform1f(gl.getUniformLocation(carried, "white"), white);
+    const finisher = finisherOf(finish);
+    this.texture("finishTable", FINISH_SIZE, 2, 4, finisher.shaderTable(FINISH_SIZE));
+    gl.uniform1f(gl.getUniformLocation(carried, "saturation"), finisher.saturation);
     this.sunUniforms(seen.tables.parameters);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     // reading a pixel waits for the drawing

@@ -3,7 +3,7 @@
  * warm where lamps and sun light it), lines of equal density, and where it cuts the set.
  */
 import { contours } from "d3-contour";
-import { encode } from "#core/film/develop";
+import { encode } from "#core/film/finish";
 import type { Section } from "#core/section/probe";
 import { along } from "#core/section/scale";
 

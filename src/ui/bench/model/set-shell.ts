@@ -1,5 +1,5 @@
 /** The set as the drawings of space take it: triangles in colours, the largest of each shape first. */
-import { encode } from "#core/film/develop";
+import { encode } from "#core/film/finish";
 import { ownTriangles, type SceneGeometry } from "#core/data/geometry";
 import { largestFirst } from "./by-area";
 

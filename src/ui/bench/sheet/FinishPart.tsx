@@ -1,4 +1,4 @@
-/** Finish: exposure and white balance, the frame, and the files that leave the bench. */
+/** Finish: exposure and white balance, tone, what is looked at, and the files that leave the bench. */
 import { saveFile } from "../../shared/save-file";
 import { useRef, useState } from "react";
 import { CleanCancelled } from "#engine/clean-pool";
@@ -12,6 +12,7 @@ import { DocumentGroup, Group } from "./Group";
 import { Choice, Select } from "../../shared/controls";
 import { CleanUp } from "./finish/CleanUp";
 import { NoiseSources } from "./finish/NoiseSources";
+import { Tone } from "./finish/Tone";
 import { Tones } from "./finish/Tones";
 
 /** File name from a title: letters and digits of any language, joined by hyphens. */
@@ -153,6 +154,7 @@ export function FinishPart() {
         ))}
       </div>
       <Tones />
+      <Tone />
       <Group id="picture" about={{ words: PASSES[pass].words, changed: pass !== "beauty" }}>
         <Select
           label="Pass"
@@ -224,7 +226,7 @@ export function FinishPart() {
           <button
             className="btn btn-xs btn-outline hair"
             disabled={!ready || busy !== null}
-            title="Cleaned, and developed with exposure and white balance, at the size of the picture on this bench."
+            title="Cleaned, and finished as it is seen, at the size of the picture on this bench."
             onClick={() => void out("png")}
           >
             {busy === "png" ? "Writing …" : "Picture as PNG"}

@@ -1,10 +1,11 @@
 import { expect, it } from "vitest";
 import { NOT_CLEANED } from "#core/film/cleaned";
 import { emptyFilm, type Film } from "#core/film/film";
+import { NO_FINISH } from "#core/film/finish";
 import { readHere, type Developed, type Look } from "../model/film-readings";
 import { Painter } from "./painter";
 
-const LOOK: Look = { pass: "beauty", exposure: 10, whiteBalance: 6500, tones: "picture" };
+const LOOK: Look = { pass: "beauty", exposure: 10, whiteBalance: 6500, finish: NO_FINISH, tones: "picture" };
 
 /** A painter whose pictures are developed when the test lets them. */
 function painter() {

@@ -4,7 +4,7 @@ import { GOBO_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useEffect, useRef, useState } from "react";
 import { type Gobo, goboSchema } from "#core/document/lights";
 import type { SceneDocument } from "#core/document/schema";
-import { encode } from "#core/film/develop";
+import { encode } from "#core/film/finish";
 import { goboAsset } from "#core/document/assets";
 import { useBench, useDocument } from "../../model/context";
 import { Num } from "../../../shared/Num";

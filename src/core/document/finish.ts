@@ -1,0 +1,34 @@
+/** What is done to the picture after exposure and white balance. Nothing of it renders, and no linear file has it. */
+import { z } from "zod";
+import { finite, share } from "./fields";
+
+/** Display values by display values: points from left to right, smooth between, level past the ends; null changes nothing. */
+const toneCurveSchema = z
+  .array(z.tuple([share(), share()]))
+  .min(2)
+  .max(8)
+  .refine((points) => points.every(([x], i) => i === 0 || x > points[i - 1]![0]), "places must rise")
+  .nullable()
+  .default(null);
+
+/** Tone curves: of all bands together, then of each. */
+export const TONE_CURVES = ["all", "red", "green", "blue"] as const;
+
+export const finishSchema = z
+  .strictObject({
+    on: z.boolean().default(true).describe("false leaves all of it out; highlights then roll off as by default"),
+    contrast: finite().min(0.25).max(4).default(1).describe("factor of the distance in stops from the pivot"),
+    pivot: finite().min(-8).max(6).default(0).describe("stops above middle grey; light that contrast leaves as it is"),
+    saturation: finite().min(0).max(3).default(1).describe("factor of the distance from grey of the same luminance"),
+    rollOff: share().default(0.5).describe("how early highlights bend towards white: 0 cuts them off at white, 1 bends from a fifth of it"),
+    black: finite().min(0).max(0.5).default(0).describe("display value (0 to 1) that becomes black"),
+    white: finite().min(0.5).max(1).default(1).describe("display value (0 to 1) that becomes white"),
+    curves: z
+      .strictObject({ all: toneCurveSchema, red: toneCurveSchema, green: toneCurveSchema, blue: toneCurveSchema })
+      .prefault({})
+      .describe("tone curves of display values: of all bands together, hue kept, then of each"),
+  })
+  .refine((f) => f.white - f.black >= 0.05, { message: "must be 0.05 above black at least", path: ["white"] })
+  .prefault({})
+  .describe("what is done to the picture after exposure and white balance: it never renders anew, and no linear file has it");
+export type Finish = z.infer<typeof finishSchema>;
