@@ -2,6 +2,7 @@
 import { benchClean } from "./clean";
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
+import { benchFinish } from "./finish";
 import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPage } from "./page";
@@ -35,6 +36,7 @@ if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();
 if (wanted("sets")) await benchSets();
+if (wanted("finish")) benchFinish();
 if (wanted("growth")) await benchGrowth();
 if (wanted("palm") || wanted("engine") || wanted("section") || wanted("clean")) {
   const geometry = await palmScene();

@@ -7,7 +7,7 @@
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { develop } from "#core/film/develop";
+import { encode, shoulder } from "#core/film/finish";
 import { cleanedValues } from "#core/film/cleaned";
 import { copyFilm, passValues, type Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
@@ -15,7 +15,8 @@ import { readExr } from "#core/formats/exr-read";
 import { filmFromExr, filmToExr } from "#core/formats/picture";
 import { compileScene } from "#core/scene/compile";
 import type { SceneDocument } from "#core/document/schema";
-import { luminance } from "#core/optics/colour";
+import { luminance, whiteBalanceMatrix } from "#core/optics/colour";
+import { whiteAt } from "#core/optics/exposure";
 import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
 import { nodeCleanHost } from "#engine/node-clean";
@@ -38,11 +39,18 @@ const PART = 256;
 /** A picture of the samples from `first` to before `end` of each pixel. */
 type Render = (document: SceneDocument, first: number, end: number) => Promise<Film>;
 
-/** Display values of a pass, three a pixel, finer than a screen's. */
-function shown(film: Film, pass: PassName, doc: SceneDocument): Float32Array {
-  const rgba = new Uint16Array(4 * film.width * film.height);
-  develop(film, pass, doc.film, rgba);
-  return Float32Array.from({ length: 3 * film.width * film.height }, (_, i) => rgba[4 * Math.floor(i / 3) + (i % 3)]! / 257);
+/**
+ * Display values (0 to 255) of a pass, three a pixel, not rounded: exposure, white balance, a shoulder for each band. Measured so whatever
+ * the bench's finish does by now, so that figures of different versions compare.
+ */
+function shown(film: Film, pass: (typeof LIGHT)[number], { film: { exposure, whiteBalance } }: SceneDocument): Float32Array {
+  const values = (film.cleaned && cleanedValues(film, pass)) ?? passValues(film, pass);
+  const m = whiteBalanceMatrix(whiteBalance).map((v) => v / whiteAt(exposure));
+  return values.map((_, i) => {
+    const [k, from] = [i % 3, i - (i % 3)];
+    const x = m[3 * k]! * values[from]! + m[3 * k + 1]! * values[from + 1]! + m[3 * k + 2]! * values[from + 2]!;
+    return 255 * encode(shoulder(Math.max(0, x)));
+  });
 }
 
 /** Root of the mean squared error against what both halves of a reference are noisy pictures of; below nought by chance, it is nought. */

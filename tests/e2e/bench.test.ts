@@ -8,6 +8,7 @@ import {
   type Application,
   eachOnItsPage,
   brightness,
+  contrast,
   drawn,
   finished,
   firstPicture,
@@ -38,6 +39,11 @@ const part = (title: string) =>
     .getByRole("button", { name: new RegExp(`^${title}`) })
     .first()
     .click();
+
+async function download(button: string): Promise<Buffer> {
+  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: button }).click()]);
+  return readFileSync(await file.path());
+}
 
 describe("the bench", () => {
   it("says the amount of air in linked numbers: change one and the rest and the picture follow", async () => {
@@ -229,6 +235,54 @@ describe("the bench", () => {
     await type("White balance", "3000 K");
     const cold = await brightness(page);
     expect(cold[2] - cold[0]).toBeGreaterThan(brighter[2] - brighter[0] + 10);
+  });
+
+  it("finishes the picture without rendering again: tone by fields and by a curve, off and on by a key, undone, and in files", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    const plain = await brightness(page);
+    const spread = await contrast(page, [0, 0, 1, 1]);
+    await part("Finish");
+    await type("Contrast", "1.8");
+    const strong = await contrast(page, [0, 0, 1, 1]);
+    expect(strong).toBeGreaterThan(1.25 * spread);
+    await type("Saturation", "0");
+    const [r, g, b] = await brightness(page);
+    expect(Math.max(r, g, b) - Math.min(r, g, b)).toBeLessThan(0.5);
+    // nothing of it renders
+    expect(await page.getAttribute("[data-testid=phase]", "data-phase")).toBe("done");
+    await page.locator("body").press("o");
+    await expect.poll(() => brightness(page)).toEqual(plain);
+    await saved(page);
+    expect((await stored(app, id)).document.film).toMatchObject({ finish: { on: false, contrast: 1.8, saturation: 0 } });
+    await page.locator("body").press("o");
+    await expect.poll(() => contrast(page, [0, 0, 1, 1])).toBeGreaterThan(1.25 * spread);
+
+    // a curve: the first point of blue is lifted by the keyboard
+    await page.getByRole("radiogroup", { name: "Curve of" }).getByRole("radio", { name: "blue" }).click();
+    const grey = await brightness(page);
+    const point = page.getByRole("slider", { name: "Tone curve of blue: point 1" });
+    for (let i = 0; i < 3; i++) await point.press("Shift+ArrowUp");
+    await expect.poll(async () => (await brightness(page))[2]).toBeGreaterThan(grey[2] + 8);
+    expect((await brightness(page))[0]).toBeCloseTo(grey[0], 5);
+    const blue = await brightness(page);
+    const png = decode(await download("Picture as PNG"));
+    const mean = [0, 1, 2].map((k) => {
+      let sum = 0;
+      for (let i = k; i < png.data.length; i += 3) sum += png.data[i]!;
+      return sum / (png.data.length / 3);
+    });
+    // the better filter has cleaned it: about the same
+    mean.forEach((v, k) => expect(Math.abs(v - blue[k]!)).toBeLessThan(3));
+    await page.getByRole("button", { name: "Straighten this curve" }).click();
+    await expect.poll(async () => (await brightness(page))[2]).toBeCloseTo(grey[2], 5);
+    for (let i = 0; i < 8; i++) await page.keyboard.press("Control+z");
+    await expect.poll(() => brightness(page)).toEqual(plain);
+
+    // what makes no sense is said, and changes nothing
+    await type("Contrast", "9");
+    await expect.poll(() => value("Contrast")).toBeLessThanOrEqual(4);
   });
 
   it("break-up brings the step size, which is automatic until it is set", async () => {
@@ -427,11 +481,6 @@ describe("the clean-up", () => {
 });
 
 describe("in and out", () => {
-  async function download(button: string): Promise<Buffer> {
-    const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: button }).click()]);
-    return readFileSync(await file.path());
-  }
-
   it("light groups leave cleaned too, as layers that add up to the cleaned air and surfaces", async () => {
     const id = await putProject(app, { ...SMALL, film: { ...SMALL.film, lightGroups: true } });
     await openBench(page, app, id);

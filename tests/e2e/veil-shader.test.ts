@@ -3,7 +3,10 @@ import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { veilSource } from "#core/veil/shader";
 import { veilOmissions, veilTables } from "#core/veil/tables";
+import type { Finish } from "#core/document/finish";
 import { passValues } from "#core/film/film";
+import { Finisher, NO_FINISH } from "#core/film/finish";
+import { FINISH_SIZE, FINISH_SOURCE } from "#core/veil/finish-source";
 import { LIGHT_WORDS, MEDIUM_WORDS, P_AIR_BOUNCES, PARAM_COUNT, PASS_AIR } from "#core/layout/layout";
 import { compileScene } from "#core/scene/compile";
 import { sectionFrame } from "#core/section/frame";
@@ -280,5 +283,86 @@ describe("the veil as a fragment shader", () => {
       air: [{ name: "mist", density: 0.1, region: { kind: "mesh", object: "cloud" } }],
     });
     expect(veilOmissions(doc)).toEqual(["mist is taken as the box about its mesh", "beam shines without its gobo"]);
+  });
+});
+
+describe("the finish as a fragment shader", () => {
+  it("is the picture's own, for colours dark and bright", async () => {
+    const finishes: Partial<Finish>[] = [
+      {},
+      { contrast: 1.6, pivot: -1, saturation: 0.4, rollOff: 0.9, black: 0.05, white: 0.9 },
+      { saturation: 1.8, rollOff: 0.1, curves: { ...NO_FINISH.curves, all: [[0, 0], [0.4, 0.55], [1, 1]], blue: [[0, 0.1], [1, 0.9]] } }, // prettier-ignore
+    ];
+    const colours = Array.from({ length: 256 }, (_, i) => {
+      const scale = 10 ** ((i % 16) / 3 - 3);
+      return [scale * (0.2 + 0.8 * ((i * 0.37) % 1)), scale * ((i * 0.61) % 1), scale * (((i * 0.83) % 1) - 0.05)] as V3;
+    });
+    for (const change of finishes) {
+      const finisher = new Finisher({ ...NO_FINISH, ...change });
+      const shown = await page.evaluate(
+        ({ source, colours, table, size, saturation }) => {
+          const gl = document.createElement("canvas").getContext("webgl2")!;
+          gl.getExtension("EXT_color_buffer_float");
+          const program = gl.createProgram();
+          for (const [type, text] of [
+            [
+              gl.VERTEX_SHADER,
+              "#version 300 es\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0); }",
+            ],
+            [gl.FRAGMENT_SHADER, source],
+          ] as const) {
+            const shader = gl.createShader(type)!;
+            gl.shaderSource(shader, text);
+            gl.compileShader(shader);
+            if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(shader)!);
+            gl.attachShader(program, shader);
+          }
+          gl.linkProgram(program);
+          gl.useProgram(program);
+          const texture = (unit: number, w: number, h: number, data: number[] | null): WebGLTexture => {
+            const t = gl.createTexture();
+            gl.activeTexture(gl.TEXTURE0 + unit);
+            gl.bindTexture(gl.TEXTURE_2D, t);
+            gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, w, h, 0, gl.RGBA, gl.FLOAT, data && new Float32Array(data));
+            gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+            gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+            return t;
+          };
+          const n = colours.length / 4;
+          texture(0, size, 2, table);
+          texture(1, n, 1, colours);
+          gl.uniform1i(gl.getUniformLocation(program, "finishTable"), 0);
+          gl.uniform1i(gl.getUniformLocation(program, "colours"), 1);
+          gl.uniform1f(gl.getUniformLocation(program, "saturation"), saturation);
+          const target = texture(2, n, 1, null);
+          gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
+          gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
+          gl.viewport(0, 0, n, 1);
+          gl.drawArrays(gl.TRIANGLES, 0, 3);
+          const out = new Float32Array(4 * n);
+          gl.readPixels(0, 0, n, 1, gl.RGBA, gl.FLOAT, out);
+          gl.getExtension("WEBGL_lose_context")?.loseContext();
+          return [...out];
+        },
+        {
+          source: `#version 300 es
+precision highp float;
+precision highp sampler2D;
+uniform sampler2D colours;
+out vec4 colour;
+${FINISH_SOURCE}
+void main() { colour = vec4(finished(texelFetch(colours, ivec2(gl_FragCoord.xy), 0).rgb), 1.0); }`,
+          colours: colours.flatMap((c) => [...c, 1]),
+          table: [...finisher.shaderTable(FINISH_SIZE)],
+          size: FINISH_SIZE,
+          saturation: finisher.saturation,
+        },
+      );
+      colours.forEach((c, i) => {
+        finisher.applyExactly(...c);
+        for (let k = 0; k < 3; k++)
+          expect(Math.abs(255 * shown[4 * i + k]! - finisher.out[k]!), `${JSON.stringify(change)} of ${c}, band ${k}`).toBeLessThan(1);
+      });
+    }
   });
 });

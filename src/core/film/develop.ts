@@ -50,6 +50,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const cleaned = cleanedSides(film, pass);
   const finisher = finisherOf(development.finish);
   if (cleaned) return developCleaned(film, cleaned, m, finisher, out);
+  if (!isScalar(pass) && shownAs !== "share" && shownAs !== "vector") return developLight(film, pass, m, finisher, out, stride);
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
     ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
@@ -82,44 +83,51 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         }
         continue;
       }
-      let r = d[p + first]!,
-        g = d[p + first + 1]!,
-        b = d[p + first + 2]!;
-      if (pass === "beauty") {
-        r += d[p + F_SURFACES]!;
-        g += d[p + F_SURFACES + 1]!;
-        b += d[p + F_SURFACES + 2]!;
-      }
-      const k = 1 / n;
-      putLight(finisher, m, k * r, k * g, k * b, out, o, wobble);
     }
   }
 }
 
-/** Finishes light of a pixel (cd/m²) and writes it as the picture's numbers, its last digit dithered. @param m white balance over the luminance of white */
-function putLight(
-  finisher: Finisher,
+/** Wobbles of a row's pixels. */
+function ditherRow(to: Float32Array, x0: number, y: number): void {
+  for (let i = 0; i < to.length; i++) to[i] = dither(x0 + i, y);
+}
+
+/** Develops light as it was rendered. */
+function developLight(
+  film: Film,
+  pass: PassName,
   m: Matrix3,
-  r: number,
-  g: number,
-  b: number,
+  finisher: Finisher,
   out: Uint8ClampedArray | Uint16Array,
-  o: number,
-  wobble: number,
+  stride: number,
 ): void {
-  const red = m[0] * r + m[1] * g + m[2] * b,
-    green = m[3] * r + m[4] * g + m[5] * b,
-    blue = m[6] * r + m[7] * g + m[8] * b;
-  const { out: shown } = finisher;
-  if (out instanceof Uint16Array) {
-    finisher.applyExactly(red, green, blue);
-    for (let k = 0; k < 3; k++) out[o + k] = Math.max(0, Math.min(65535, Math.round(257 * shown[k]! + wobble)));
-    return;
+  const [x0, y0, x1, y1] = film.crop;
+  const d = film.data;
+  // of the beauty, air and surfaces are summed
+  const { sum, count } = PASSES[pass].source ?? PASSES.air.source;
+  const both = pass === "beauty";
+  const light = new Float32Array(3 * (x1 - x0)),
+    wobbles = new Float32Array(x1 - x0);
+  for (let y = y0; y < y1; y++) {
+    for (let x = x0, to = 0; x < x1; x++, to += 3) {
+      let p = (y * film.width + x) * film.stride;
+      let n = d[p + count]!;
+      for (let s = 2; n === 0 && s <= stride; s *= 2) {
+        p = ((y - ((y - y0) % s)) * film.width + (x - ((x - x0) % s))) * film.stride;
+        n = d[p + count]!;
+      }
+      if (n === 0) {
+        light[to] = NaN;
+        continue;
+      }
+      const k = 1 / n;
+      light[to] = k * (d[p + sum]! + (both ? d[p + F_SURFACES]! : 0));
+      light[to + 1] = k * (d[p + sum + 1]! + (both ? d[p + F_SURFACES + 1]! : 0));
+      light[to + 2] = k * (d[p + sum + 2]! + (both ? d[p + F_SURFACES + 2]! : 0));
+    }
+    ditherRow(wobbles, x0, y);
+    finisher.putRow(light, m, wobbles, out, 4 * (y * film.width + x0));
   }
-  finisher.apply(red, green, blue);
-  out[o] = shown[0]! + wobble;
-  out[o + 1] = shown[1]! + wobble;
-  out[o + 2] = shown[2]! + wobble;
 }
 
 /** Develops the sum of cleaned sides, which have light in every pixel of the crop. */
@@ -131,34 +139,26 @@ function developCleaned(
   out: Uint8ClampedArray | Uint16Array,
 ): void {
   const [x0, y0, x1, y1] = film.crop;
-  const opaque = out instanceof Uint16Array ? 65535 : 255;
   const [a, b] = [sides[0]!, sides[1] ?? null];
+  const light = new Float32Array(3 * (x1 - x0)),
+    wobbles = new Float32Array(x1 - x0);
   let p = 0;
-  for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++, p += CLEANED_FLOATS) {
-      const o = 4 * (y * film.width + x);
-      let red = a[p]!,
-        green = a[p + 1]!,
-        blue = a[p + 2]!;
-      if (b) {
-        red += b[p]!;
-        green += b[p + 1]!;
-        blue += b[p + 2]!;
-      }
-      putLight(finisher, m, red, green, blue, out, o, dither(x, y));
-      out[o + 3] = opaque;
+  for (let y = y0; y < y1; y++) {
+    for (let to = 0; to < light.length; to += 3, p += CLEANED_FLOATS) {
+      light[to] = a[p]! + (b ? b[p]! : 0);
+      light[to + 1] = a[p + 1]! + (b ? b[p + 1]! : 0);
+      light[to + 2] = a[p + 2]! + (b ? b[p + 2]! : 0);
     }
+    ditherRow(wobbles, x0, y);
+    finisher.putRow(light, m, wobbles, out, 4 * (y * film.width + x0));
+  }
 }
 
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
-  const finisher = finisherOf(development.finish);
-  for (let i = 0; i < colours.length / 3; i++) {
-    putLight(finisher, m, colours[3 * i]!, colours[3 * i + 1]!, colours[3 * i + 2]!, out, 4 * i, 0);
-    out[4 * i + 3] = 255;
-  }
+  finisherOf(development.finish).putRow(colours, m, new Float32Array(colours.length / 3), out, 0);
 }
 
 /** Display value (0 … 255) of a number whose median over the frame is `usual`. */

@@ -112,6 +112,7 @@ describe("the finish", () => {
 
   it("by tables is as good as exact, for any settings; what is brighter is never darker", () => {
     const random = numbers(11);
+    const bytes = new Uint8ClampedArray(4);
     for (let i = 0; i < 40; i++) {
       const finish = of({
         contrast: 0.5 + 1.5 * random(),
@@ -129,8 +130,8 @@ describe("the finish", () => {
         const rgb = [scale * random(), scale * random(), scale * random()] as const;
         f.applyExactly(...rgb);
         const exact = [...f.out];
-        f.apply(...rgb);
-        f.out.forEach((v, n) => expect(Math.abs(v - exact[n]!), `${JSON.stringify(finish)} of ${rgb}`).toBeLessThan(0.35));
+        f.putRow(Float32Array.from(rgb), [1, 0, 0, 0, 1, 0, 0, 0, 1], new Float32Array(1), bytes, 0);
+        bytes.subarray(0, 3).forEach((v, n) => expect(Math.abs(v - exact[n]!), `${JSON.stringify(finish)} of ${rgb}`).toBeLessThan(0.6));
         f.applyExactly(0.01 * 1.05 ** k, 0.008 * 1.05 ** k, 0.012 * 1.05 ** k);
         const l = luminance(f.out[0]!, f.out[1]!, f.out[2]!);
         expect(l).toBeGreaterThanOrEqual(before - 1e-9);

@@ -7,6 +7,7 @@
  */
 import { finishSchema, type Finish } from "../document/finish";
 import { monotoneCurve } from "../math/monotone";
+import type { Matrix3 } from "../math/matrix";
 import { decodeSrgb, luminance } from "../optics/colour";
 import { MIDDLE_GREY } from "../optics/exposure";
 
@@ -29,35 +30,54 @@ export function shoulder(x: number, from = SHOULDER): number {
   return from < 1 ? 1 - (1 - from) * Math.exp(-(x - from) / (1 - from)) : 1;
 }
 
-/** Numbers of a table over the brightest band n, of which u = √(n / (1 + n)) is the place: closer together where it is dark. */
-const TABLE = 4096;
-const placeOf = (n: number): number => Math.sqrt(n / (1 + n));
+/**
+ * Tables are read by the digits of a number in single precision: 64 places an octave, straight between. Light below 2⁻²⁴ of white is
+ * black, past 2¹⁶ of it as good as endless.
+ */
+const SHIFT = 17;
+const BETWEEN = 2 ** -SHIFT;
+const FIRST = (127 - 24) << (23 - SHIFT);
+const PLACES = (24 + 16) << (23 - SHIFT);
+const DISPLAY_PLACES = 24 << (23 - SHIFT);
+const float = new Float32Array(1);
+const digits = new Int32Array(float.buffer);
+const LEAST = 2 ** -24;
+const MOST = 2 ** 15.9;
+/** The number at a place. */
+function numberAt(place: number): number {
+  digits[0] = (place + FIRST) << SHIFT;
+  return float[0]!;
+}
+
+/** The brightest band at a place u = √(n / (1 + n)) of a shader's table: closer together where it is dark. */
 const bandAt = (u: number): number => (u < 1 ? (u * u) / (1 - u * u) : Infinity);
 
 export class Finisher {
-  /** By the place of the brightest band: what it becomes, and how far the others go towards it. */
-  private readonly tone = new Float64Array(TABLE + 1);
-  private readonly pale = new Float64Array(TABLE + 1);
-  /** Display values (0 … 255) of each band by the square root of light. */
-  private readonly display: readonly Float32Array[];
+  /** By the brightest band: the factor of all bands, and what goes to each of them, in turn. */
+  private readonly tones = new Float64Array(2 * (PLACES + 1));
+  /** Display values (0 … 255) of each band by its light. */
+  private readonly display: readonly [Float64Array, Float64Array, Float64Array];
   private readonly curves: readonly (((v: number) => number) | null)[];
   private readonly all: ((v: number) => number) | null;
   private readonly finish: Finish;
+  readonly saturation: number;
   /** What was finished last, three bands. */
   readonly out = new Float64Array(3);
 
   constructor(finish: Finish | undefined) {
     this.finish = finish?.on ? finish : NO_FINISH;
+    this.saturation = this.finish.saturation;
     const { all, red, green, blue } = this.finish.curves;
     this.all = all && monotoneCurve(all);
     this.curves = [red, green, blue].map((points) => points && monotoneCurve(points));
-    for (let i = 0; i <= TABLE; i++) {
-      const n = bandAt(i / TABLE);
-      this.tone[i] = this.toneOf(n);
-      this.pale[i] = this.paleOf(n);
+    for (let i = 0; i <= PLACES; i++) {
+      const n = numberAt(i);
+      const [tone, pale] = [this.toneOf(n), this.paleOf(n)];
+      this.tones[2 * i] = (tone * (1 - pale)) / n;
+      this.tones[2 * i + 1] = tone * pale;
     }
     const plain = this.curves.some((c) => c === null) ? displayTable(null) : null;
-    this.display = this.curves.map((curve) => (curve ? displayTable(curve) : plain!));
+    this.display = this.curves.map((curve) => (curve ? displayTable(curve) : plain!)) as [Float64Array, Float64Array, Float64Array];
   }
 
   /** Contrast about the pivot, of the brightest band n (white is 1). */
@@ -86,26 +106,22 @@ export class Finisher {
     return x > 0 && x < Infinity ? 1 - this.rolled(x) / x : x > 0 ? 1 : 0;
   }
 
-  /** Light with its saturation, and within the display's colours: what has less than nothing of a band is greyer. */
+  /** Light with its saturation, and within the display's colours. */
   private coloured(r: number, g: number, b: number): void {
-    const { out, finish } = this;
-    const { saturation } = finish;
+    const { saturation } = this;
     const l = luminance(r, g, b);
-    if (saturation !== 1) {
-      r = l + saturation * (r - l);
-      g = l + saturation * (g - l);
-      b = l + saturation * (b - l);
-    }
+    this.fit(l + saturation * (r - l), l + saturation * (g - l), l + saturation * (b - l));
+  }
+
+  /** What has less than nothing of a band becomes greyer, its luminance kept; black where that is none. */
+  private fit(r: number, g: number, b: number): void {
+    const { out } = this;
+    const l = luminance(r, g, b);
     const least = Math.min(r, g, b);
-    if (least < 0) {
-      const k = l > 0 ? l / (l - least) : 0;
-      r = l > 0 ? l + k * (r - l) : 0;
-      g = l > 0 ? l + k * (g - l) : 0;
-      b = l > 0 ? l + k * (b - l) : 0;
-    }
-    out[0] = r;
-    out[1] = g;
-    out[2] = b;
+    const k = least >= 0 ? 1 : l > 0 ? l / (l - least) : 0;
+    out[0] = least >= 0 ? r : l > 0 ? l + k * (r - l) : 0;
+    out[1] = least >= 0 ? g : l > 0 ? l + k * (g - l) : 0;
+    out[2] = least >= 0 ? b : l > 0 ? l + k * (b - l) : 0;
   }
 
   /** The brightest band becomes `tone`; the others keep their share of it but for what goes towards white. */
@@ -116,25 +132,71 @@ export class Finisher {
     for (let i = 0; i < 3; i++) out[i] = k * out[i]! + w;
   }
 
-  /** Display values (0 … 255) of exposed light (white is 1) to `out`, by tables: within a tenth of a step of 8 bits. */
-  apply(r: number, g: number, b: number): void {
-    const { out, display } = this;
-    this.coloured(r, g, b);
-    const n = Math.max(out[0]!, out[1]!, out[2]!);
-    if (!(n > 0)) {
-      out[0] = display[0]![0]!;
-      out[1] = display[1]![0]!;
-      out[2] = display[2]![0]!;
-      return;
+  /**
+   * Finishes a row of pixels into RGBA of 8 or 16 bits; 8 by tables, within a tenth of a byte. Rows, not pixels: numbers that are handed to a function
+   * one at a time cost more than the work itself.
+   * @param light three bands a pixel (cd/m²); where the first is NaN there is no light yet, and the picture black
+   * @param m white balance over the luminance of white @param wobbles one a pixel, added before a display value (0 … 255) is rounded
+   */
+  putRow(light: Float32Array, m: Matrix3, wobbles: Float32Array, to: Uint8ClampedArray | Uint16Array, at: number): void {
+    if (to instanceof Uint16Array) return this.putFineRow(light, m, wobbles, to, at);
+    const { tones, saturation, out } = this;
+    const [red, green, blue] = this.display;
+    const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m;
+    for (let i = 0, p = 0; i < wobbles.length; i++, p += 3, at += 4) {
+      const x = light[p]!,
+        y = light[p + 1]!,
+        z = light[p + 2]!;
+      to[at + 3] = 255;
+      if (x !== x) {
+        to[at] = to[at + 1] = to[at + 2] = 0;
+        continue;
+      }
+      let r = m0 * x + m1 * y + m2 * z,
+        g = m3 * x + m4 * y + m5 * z,
+        b = m6 * x + m7 * y + m8 * z;
+      if (saturation !== 1) {
+        const l = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+        r = l + saturation * (r - l);
+        g = l + saturation * (g - l);
+        b = l + saturation * (b - l);
+      }
+      if (r < 0 || g < 0 || b < 0) {
+        this.fit(r, g, b);
+        r = out[0]!;
+        g = out[1]!;
+        b = out[2]!;
+      }
+      let n = r > g ? r : g;
+      if (b > n) n = b;
+      float[0] = n > LEAST ? (n < MOST ? n : MOST) : LEAST;
+      const bits = digits[0]!,
+        q = 2 * ((bits >> SHIFT) - FIRST),
+        f = (bits & ((1 << SHIFT) - 1)) * BETWEEN;
+      const k = tones[q]! + f * (tones[q + 2]! - tones[q]!),
+        w = tones[q + 1]! + f * (tones[q + 3]! - tones[q + 1]!),
+        wobble = wobbles[i]!;
+      to[at] = shownAt(red, k * r + w) + wobble;
+      to[at + 1] = shownAt(green, k * g + w) + wobble;
+      to[at + 2] = shownAt(blue, k * b + w) + wobble;
     }
-    const at = TABLE * placeOf(Math.min(n, 1e12));
-    const i = Math.min(TABLE - 1, at | 0),
-      f = at - i;
-    this.toned(n, this.tone[i]! + f * (this.tone[i + 1]! - this.tone[i]!), this.pale[i]! + f * (this.pale[i + 1]! - this.pale[i]!));
-    for (let k = 0; k < 3; k++) out[k] = display[k]![(TABLE * Math.sqrt(Math.max(0, Math.min(1, out[k]!))) + 0.5) | 0]!;
   }
 
-  /** The same without tables, whose steps 16 bits would show. */
+  /** The same into 16 bits, exactly. */
+  private putFineRow(light: Float32Array, m: Matrix3, wobbles: Float32Array, to: Uint16Array, at: number): void {
+    for (let i = 0, p = 0; i < wobbles.length; i++, p += 3, at += 4) {
+      const [x, y, z] = [light[p]!, light[p + 1]!, light[p + 2]!];
+      to[at + 3] = 65535;
+      if (Number.isNaN(x)) {
+        to.fill(0, at, at + 3);
+        continue;
+      }
+      this.applyExactly(m[0] * x + m[1] * y + m[2] * z, m[3] * x + m[4] * y + m[5] * z, m[6] * x + m[7] * y + m[8] * z);
+      for (let k = 0; k < 3; k++) to[at + k] = Math.max(0, Math.min(65535, Math.round(257 * this.out[k]! + wobbles[i]!)));
+    }
+  }
+
+  /** Display values (0 … 255) of exposed light to `out` without tables, whose steps 16 bits would show. */
   applyExactly(r: number, g: number, b: number): void {
     const { out } = this;
     this.coloured(r, g, b);
@@ -160,17 +222,21 @@ export class Finisher {
     }
     return table;
   }
-
-  get saturation(): number {
-    return this.finish.saturation;
-  }
 }
 
-function displayTable(curve: ((v: number) => number) | null): Float32Array {
-  return Float32Array.from({ length: TABLE + 1 }, (_, i) => {
-    const v = encode((i / TABLE) ** 2);
+/** Of light up to white; the last place stands for all that rounding leaves above it. */
+function displayTable(curve: ((v: number) => number) | null): Float64Array {
+  return Float64Array.from({ length: DISPLAY_PLACES + 2 }, (_, i) => {
+    const v = i === 0 ? 0 : encode(Math.min(1, numberAt(i)));
     return 255 * (curve ? curve(v) : v);
   });
+}
+
+function shownAt(table: Float64Array, x: number): number {
+  float[0] = x > LEAST ? (x < 1 ? x : 1) : LEAST;
+  const bits = digits[0]!,
+    i = (bits >> SHIFT) - FIRST;
+  return table[i]! + (bits & ((1 << SHIFT) - 1)) * BETWEEN * (table[i + 1]! - table[i]!);
 }
 
 let latest: Finisher | null = null;

@@ -1,6 +1,7 @@
 /** The carried picture in a WebGL2 canvas (core/veil/carry): programs, textures, a frame, and how long it takes. */
 import { whiteAt } from "#core/optics/exposure";
-import { CARRIED_SOURCE, FINISH_SIZE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
+import { CARRIED_SOURCE, VEIL_SOURCE, type CarriedFilm } from "#core/veil/carry";
+import { FINISH_SIZE } from "#core/veil/finish-source";
 import type { VeilTables } from "#core/veil/tables";
 import { whiteBalanceMatrix } from "#core/optics/colour";
 import * as L from "#core/layout/layout";

@@ -1,0 +1,64 @@
+/** What finishing a picture costs beside developing it plainly: exposure, white balance and sRGB by a table, a band at a time. */
+import { develop } from "#core/film/develop";
+import { emptyFilm } from "#core/film/film";
+import { NO_FINISH, encode, shoulder } from "#core/film/finish";
+import { F_AIR, F_COUNT, F_SURFACES } from "#core/layout/layout";
+import { whiteBalanceMatrix } from "#core/optics/colour";
+import { whiteAt } from "#core/optics/exposure";
+
+const [WIDTH, HEIGHT] = [1280, 720];
+const DEVELOPMENT = { exposure: 10, whiteBalance: 5200 };
+
+function least(times: number, work: () => void): number {
+  let best = Infinity;
+  for (let i = 0; i < times; i++) {
+    const t = performance.now();
+    work();
+    best = Math.min(best, performance.now() - t);
+  }
+  return best;
+}
+
+export function benchFinish(): void {
+  const film = emptyFilm(WIDTH, HEIGHT);
+  for (let i = 0; i < WIDTH * HEIGHT; i++) {
+    const p = i * film.stride;
+    for (let k = 0; k < 3; k++) {
+      film.data[p + F_AIR + k] = 4 * 1200 * ((i * (0.37 + 0.11 * k)) % 1);
+      film.data[p + F_SURFACES + k] = 4 * 900 * ((i * (0.61 - 0.07 * k)) % 1);
+    }
+    film.data[p + F_COUNT] = 4;
+  }
+  const out = new Uint8ClampedArray(4 * WIDTH * HEIGHT);
+  const table = Float32Array.from({ length: 8193 }, (_, i) => 255 * encode(shoulder(i < 8192 ? i / (8192 - i) : 1e9)));
+  const m = whiteBalanceMatrix(DEVELOPMENT.whiteBalance).map((v) => v / whiteAt(DEVELOPMENT.exposure));
+  const plain = least(8, () => {
+    for (let i = 0; i < WIDTH * HEIGHT; i++) {
+      const p = i * film.stride;
+      const r = (film.data[p + F_AIR]! + film.data[p + F_SURFACES]!) / 4,
+        g = (film.data[p + F_AIR + 1]! + film.data[p + F_SURFACES + 1]!) / 4,
+        b = (film.data[p + F_AIR + 2]! + film.data[p + F_SURFACES + 2]!) / 4;
+      for (let k = 0; k < 3; k++) {
+        const x = m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b;
+        out[4 * i + k] = x > 0 ? table[(8192 * (x / (1 + x)) + 0.5) | 0]! : 0;
+      }
+    }
+  });
+  const [first, all] = [
+    DEVELOPMENT,
+    {
+      ...DEVELOPMENT,
+      finish: {
+        ...NO_FINISH,
+        contrast: 1.3,
+        saturation: 0.9,
+        rollOff: 0.8,
+        black: 0.02,
+        curves: { ...NO_FINISH.curves, all: [[0, 0], [0.5, 0.55], [1, 1]] as [number, number][], blue: [[0, 0.04], [1, 0.97]] as [number, number][] }, // prettier-ignore
+      },
+    },
+  ].map((development) => least(8, () => develop(film, "beauty", development, out)));
+  console.log(`developing ${WIDTH} × ${HEIGHT} plainly, a band at a time: ${plain.toFixed(0)} ms`);
+  console.log(`as the bench does at first: ${first!.toFixed(0)} ms, ×${(first! / plain).toFixed(2)}`);
+  console.log(`with all of the finish: ${all!.toFixed(0)} ms, ×${(all! / plain).toFixed(2)} (the aim is ×4)`);
+}
