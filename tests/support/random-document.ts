@@ -229,6 +229,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
       size: [5, 4],
       filter: pick(["box", "tent"] as const),
       exposure: between(-20, 30),
+      tint: between(-0.05, 0.05),
       lightGroups: probability(0.3),
       mattes: probability(0.2),
       finish: {

@@ -5,6 +5,7 @@
  */
 import { z } from "zod";
 import type { Material } from "../data/material";
+import { MOST_TINT } from "../optics/colour";
 import { mediumSchema, pinSchema } from "./air";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
@@ -207,6 +208,11 @@ export const filmSchema = z.strictObject({
     .describe("strengths of the clean-up, where the picture is shown or written cleaned; the raw light is always kept"),
   exposure: finite().min(-20).max(30).default(12).describe("EV at ISO 100"),
   whiteBalance: finite().min(1500).max(30000).default(6500).describe("kelvin of the light that shall look neutral"),
+  tint: finite()
+    .min(-MOST_TINT)
+    .max(MOST_TINT)
+    .default(0)
+    .describe("how far the light that shall look neutral lies from white light's line, in CIE 1960 (u, v): above 0 it is greener"),
   finish: finishSchema,
 });
 

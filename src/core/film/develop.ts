@@ -17,6 +17,8 @@ export interface Development {
   exposure: number;
   /** kelvin */
   whiteBalance: number;
+  /** Distance of the light that looks neutral from white light's line, Duv; none where it is not said. */
+  tint?: number;
   /** As by default where it is not said. */
   finish?: Finish;
 }
@@ -43,7 +45,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   // values over samples that hit are shown black where none did, but the pixel counts as sampled
   const counter = source.count === F_HITS ? F_COUNT : source.count;
   const scale = 1 / whiteAt(development.exposure);
-  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
+  const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
   const first = source.sum;
   const usual = isScalar(pass) ? median(film, pass) : 0;
   const wide = out instanceof Uint16Array;
@@ -157,7 +159,7 @@ function developCleaned(
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
   const scale = 1 / whiteAt(development.exposure);
-  const m = whiteBalanceMatrix(development.whiteBalance).map((v) => v * scale) as Matrix3;
+  const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
   finisherOf(development.finish).putRow(colours, m, new Float32Array(colours.length / 3), out, 0);
 }
 

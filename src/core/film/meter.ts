@@ -1,5 +1,5 @@
 /** Exposure and white balance from what is in the picture. */
-import { luminance, whiteBalanceMatrix, type Rgb } from "../optics/colour";
+import { luminance, whiteOf, type Rgb } from "../optics/colour";
 import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import { passValues, sampledNear, type Film } from "./film";
 import { F_COUNT, F_TRANSMITTANCE } from "../layout/layout";
@@ -43,22 +43,9 @@ export function exposureFor(colour: Rgb): number | null {
   return Math.max(-20, Math.min(30, Math.log2(l / (whiteAt(0) * MIDDLE_GREY))));
 }
 
-/** Temperature (K) whose light, balanced to neutral, makes red and blue of a colour equal; the end of the range where none does. */
-export function neutralTemperature(colour: Rgb): number | null {
+/** White balance (K, and tint) that makes a colour neutral, as far as the range goes; null for black. */
+export function neutralWhite(colour: Rgb): { kelvin: number; tint: number } | null {
   if (!(Math.min(...colour) > 0)) return null;
-  // balanced for warm light, a colour turns bluer: the difference of red and blue falls as the temperature does
-  const difference = (kelvin: number): number => {
-    const m = whiteBalanceMatrix(kelvin);
-    const row = (k: number): number => m[3 * k]! * colour[0] + m[3 * k + 1]! * colour[1] + m[3 * k + 2]! * colour[2];
-    return row(0) - row(2);
-  };
-  let [low, high] = [1700, 25000];
-  if (difference(low) > 0) return low;
-  if (difference(high) < 0) return high;
-  for (let i = 0; i < 40; i++) {
-    const middle = Math.sqrt(low * high);
-    if (difference(middle) > 0) high = middle;
-    else low = middle;
-  }
-  return Math.round(Math.sqrt(low * high));
+  const white = whiteOf(colour);
+  return white && { kelvin: Math.round(white.kelvin), tint: Number(white.tint.toFixed(4)) };
 }

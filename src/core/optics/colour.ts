@@ -54,6 +54,52 @@ export function whiteXy(kelvin: number): [number, number] {
   return [body[0] + share * (day[0] - body[0]), body[1] + share * (day[1] - body[1])];
 }
 
+/** CIE 1960 coordinates (u, v) of a chromaticity, in which distances from the line of white light are told, and back. */
+const toUv = ([x, y]: readonly [number, number]): [number, number] => [(4 * x) / (12 * y - 2 * x + 3), (6 * y) / (12 * y - 2 * x + 3)];
+const fromUv = ([u, v]: readonly [number, number]): [number, number] => [(3 * u) / (2 * u - 8 * v + 4), (2 * v) / (2 * u - 8 * v + 4)];
+
+/** Where white light of a temperature lies in (u, v), and which way from there is greener: across the line, of length 1. */
+function whiteLine(kelvin: number): { at: [number, number]; greener: [number, number] } {
+  const at = toUv(whiteXy(kelvin));
+  const [a, b] = [toUv(whiteXy(0.998 * kelvin)), toUv(whiteXy(1.002 * kelvin))];
+  const [du, dv] = [a[0] - b[0], a[1] - b[1]];
+  const length = Math.hypot(du, dv);
+  return { at, greener: [-dv / length, du / length] };
+}
+
+/** Farthest from the line of white light that a tint goes, in (u, v). */
+export const MOST_TINT = 0.05;
+
+/** Chromaticity of light beside the line of white light: `tint` (Duv) is its distance in CIE 1960 (u, v), above 0 greener. */
+export function tintedXy(kelvin: number, tint: number): [number, number] {
+  if (tint === 0) return whiteXy(kelvin);
+  const { at, greener } = whiteLine(kelvin);
+  return fromUv([at[0] + tint * greener[0], at[1] + tint * greener[1]]);
+}
+
+/** Temperature (K) and tint of the light that a colour is nearest to; null for what is no colour of light. */
+export function whiteOf(colour: Rgb): { kelvin: number; tint: number } | null {
+  const [x, y, z] = times3(inverse3(TO_RGB), colour);
+  const sum = x + y + z;
+  if (!(sum > 0) || !(y > 0)) return null;
+  const [u, v] = toUv([x / sum, y / sum]);
+  // how far the colour lies towards warmer light, along the line
+  const warmer = (kelvin: number): number => {
+    const { at, greener } = whiteLine(kelvin);
+    return (u - at[0]) * greener[1] - (v - at[1]) * greener[0];
+  };
+  let [low, high] = [1700, 24900];
+  for (let i = 0; i < 50; i++) {
+    const middle = Math.sqrt(low * high);
+    if (warmer(middle) > 0) high = middle;
+    else low = middle;
+  }
+  const kelvin = Math.sqrt(low * high);
+  const { at, greener } = whiteLine(kelvin);
+  const tint = (u - at[0]) * greener[0] + (v - at[1]) * greener[1];
+  return { kelvin, tint: Math.max(-MOST_TINT, Math.min(MOST_TINT, tint)) };
+}
+
 function xyzOf([x, y]: [number, number]): Rgb {
   return [x / y, 1, (1 - x - y) / y];
 }
@@ -74,12 +120,12 @@ export function temperatureRgb(kelvin: number): Rgb {
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 /**
- * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` ({@link temperatureRgb}) neutral: Bradford adaptation
- * from that white to D65. At 6500 K it is the identity.
+ * Matrix (row-major 3×3, linear Rec. 709 to itself) that makes light of `kelvin` and `tint` ({@link tintedXy}) neutral: Bradford adaptation
+ * from that white to D65. At 6500 K, without tint, it is the identity.
  */
-export function whiteBalanceMatrix(kelvin: number): Matrix3 {
-  if (kelvin === 6500) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
-  const from = times3(BRADFORD, xyzOf(whiteXy(kelvin)));
+export function whiteBalanceMatrix(kelvin: number, tint = 0): Matrix3 {
+  if (kelvin === 6500 && tint === 0) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const from = times3(BRADFORD, xyzOf(tintedXy(kelvin, tint)));
   const neutral = times3(BRADFORD, xyzOf(D65));
   const scale: Matrix3 = [neutral[0] / from[0], 0, 0, 0, neutral[1] / from[1], 0, 0, 0, neutral[2] / from[2]];
   return product3(TO_RGB, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(TO_RGB)))));

@@ -193,6 +193,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
   finish: [
     "Exposure: brightness, EV, stops",
     "White balance: colour temperature, kelvin, neutral",
+    "Tint: green, magenta, Duv, white balance",
     "Meter a point: exposure, middle grey, light meter",
     "White balance from a point: neutral, pipette, grey card",
     "Show: stops, false colour, clipping, histogram, zebra",

@@ -15,6 +15,8 @@ export interface Look {
   exposure: number;
   /** kelvin */
   whiteBalance: number;
+  /** Duv */
+  tint: number;
   finish: Finish;
   tones: "picture" | "stops" | "clipping";
 }

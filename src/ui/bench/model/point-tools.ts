@@ -2,7 +2,7 @@
 import type { Pin } from "#core/document/air";
 import { LIMITS } from "#core/document/schema";
 import { VISIBILITY_THRESHOLD } from "#core/document/medium";
-import { colourAt, survivingIn, exposureFor, neutralTemperature } from "#core/film/meter";
+import { colourAt, survivingIn, exposureFor, neutralWhite } from "#core/film/meter";
 import type { Film } from "#core/film/film";
 import type { Box } from "#core/math/box";
 import { map3 } from "#core/math/vectors";
@@ -60,9 +60,9 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
     const colour = colourAt(film, x, y);
     if (!colour) return;
     const ev = tool === "expose" ? exposureFor(colour) : null;
-    const kelvin = tool === "white" ? neutralTemperature(colour) : null;
+    const white = tool === "white" ? neutralWhite(colour) : null;
     if (ev !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, exposure: Number(ev.toFixed(2)) } }));
-    if (kelvin !== null) store.getState().set((d) => ({ ...d, film: { ...d.film, whiteBalance: kelvin } }));
+    if (white) store.getState().set((d) => ({ ...d, film: { ...d.film, whiteBalance: white.kelvin, tint: white.tint } }));
     view.setState({ tool: "none" });
     return;
   }

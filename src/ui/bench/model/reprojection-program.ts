@@ -195,7 +195,7 @@ export class VeilProgram {
   }
 
   /** Draws the picture with the air and sun of this. @returns milliseconds until it was there */
-  draw(seen: Seen, { exposure, whiteBalance, finish }: Development): number {
+  draw(seen: Seen, { exposure, whiteBalance, tint, finish }: Development): number {
     const { gl, carried } = this;
     const started = performance.now();
     this.gather("now", seen);
@@ -203,7 +203,7 @@ export class VeilProgram {
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.useProgram(carried);
     gl.viewport(0, 0, ...this.size);
-    const m = whiteBalanceMatrix(whiteBalance).map((v) => v / white);
+    const m = whiteBalanceMatrix(whiteBalance, tint).map((v) => v / white);
     gl.uniformMatrix3fv(gl.getUniformLocation(carried, "development"), true, m);
     gl.uniform1f(gl.getUniformLocation(carried, "white"), white);
     const finisher = finisherOf(finish);

@@ -135,6 +135,19 @@ export function FinishPart() {
         tooltip="Colour temperature of the light that should look neutral."
         onChange={(whiteBalance) => film({ whiteBalance })}
       />
+      <NumberField
+        label="Tint"
+        unit="Duv"
+        value={doc.film.tint}
+        min={-0.05}
+        max={0.05}
+        useful={[-0.02, 0.02]}
+        step={0.0002}
+        reset={0}
+        onGesture={gesture}
+        tooltip="How far the light that should look neutral lies from white light's line: above 0 it is greenish, as of many tubes, and the picture turns to magenta."
+        onChange={(tint) => film({ tint })}
+      />
       <div className="flex gap-2">
         {(
           [

@@ -108,15 +108,15 @@ function Drawing(p: {
   }, [p.what, proofs, onError]);
 
   const live = useDocument();
-  const { exposure, whiteBalance, finish } = (p.proof ?? live).film;
+  const { exposure, whiteBalance, tint, finish } = (p.proof ?? live).film;
   // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
   useLayoutEffect(() => {
     const kept = what === "live" ? session.shown() : film;
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
     if (!f || !canvas.current || f.width === 0) return;
     canvas.current.dataset.fresh = "no";
-    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, finish, tones }, tick });
-  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, finish, session, onError]);
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, tones }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, session, onError]);
 
   return (
     <canvas
