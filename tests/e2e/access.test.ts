@@ -59,6 +59,12 @@ describe("screens", () => {
       await page.getByRole("region", { name }).waitFor();
       found.push(...(await violations(name)));
     }
+    await page.keyboard.press("BracketRight");
+    await page.getByRole("button", { name: /^Proof 1/ }).click();
+    await page.locator("body").press("i");
+    await page.getByRole("region", { name: "Differences" }).getByRole("listitem").first().waitFor();
+    found.push(...(await violations("differences")));
+    await page.keyboard.press("Escape");
     await page.keyboard.press("?");
     await page.getByRole("dialog", { name: "Keys" }).waitFor();
     found.push(...(await violations("keys")));

@@ -383,6 +383,37 @@ describe("proofs", () => {
   });
 });
 
+describe("differences of proofs", () => {
+  it("are said in words, and each can be taken over, refused or undone", async () => {
+    const id = await putProject(app);
+    await openBench(page, app, id);
+    await finished(page);
+    await page.keyboard.press("k");
+    await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 1);
+    await type("Extinction", "0.05");
+    await page.keyboard.press("BracketLeft");
+    await finished(page);
+    const proof = page.locator("[data-proof]").first();
+    await proof.getByRole("button", { name: /show in front/ }).click();
+    await page.locator("body").press("i");
+    const panel = page.getByRole("region", { name: "Differences" });
+    const lines = panel.getByRole("listitem");
+    await expect.poll(() => lines.count()).toBe(2);
+    await expect.poll(() => panel.innerText()).toMatch(/What proof 1 has otherwise than the live picture/);
+    const said = (await lines.allInnerTexts()).join("\n").replaceAll(/\s+/g, " ");
+    expect(said).toMatch(/Picture exposure 12\.67 EV → 13 EV/);
+    expect(said).toMatch(/haze extinction 0\.05 1\/m → 0\.02 1\/m/);
+    await panel.getByRole("button", { name: "Take over: haze extinction" }).click();
+    await expect.poll(() => lines.count()).toBe(1);
+    await saved(page);
+    expect((await stored(app, id)).document).toMatchObject({ air: [{ density: 0.02 }] });
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => lines.count()).toBe(2);
+    await page.keyboard.press("Escape");
+    expect(await panel.count()).toBe(0);
+  });
+});
+
 describe("the clean-up", () => {
   /** How much neighbouring pixels of the ground differ: noise, where nothing is to be seen. */
   const roughness = (): Promise<number> =>

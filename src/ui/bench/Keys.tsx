@@ -44,8 +44,8 @@ export function Keys() {
   useHotkeys(
     "escape",
     () => {
-      const { tool, keys } = view.getState();
-      view.setState(keys ? { keys: false } : tool !== "none" ? { tool: "none" } : { alone: false });
+      const { tool, keys, differences } = view.getState();
+      view.setState(keys ? { keys: false } : tool !== "none" ? { tool: "none" } : differences ? { differences: false } : { alone: false });
     },
     onChoices,
   );

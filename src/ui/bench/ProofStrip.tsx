@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
+import { Differences } from "./Differences";
 import { useBench, useSession, useView } from "./model/context";
 import type { Proof } from "#api/contract";
 
@@ -12,7 +13,7 @@ export function percent(noise: number | null): string {
 export function ProofStrip() {
   const { proofs: shelf, view } = useBench();
   const { proofs, busy, cleaned, error, removed } = useStore(shelf.state);
-  const { front, back, wipe } = useView((s) => s);
+  const { front, back, wipe, differences } = useView((s) => s);
   const ready = useSession((s) => s.phase !== "failed");
   const latest = useRef<HTMLDivElement>(null);
   const count = useRef(proofs.length);
@@ -25,7 +26,7 @@ export function ProofStrip() {
       id="proofs"
       tabIndex={-1}
       aria-label="Proofs"
-      className="outline-none flex w-[148px] shrink-0 flex-col border-l hair bg-base-100"
+      className="relative outline-none flex w-[148px] shrink-0 flex-col border-l hair bg-base-100"
     >
       <div className="space-y-1.5 border-b hair p-2">
         <button
@@ -69,6 +70,15 @@ export function ProofStrip() {
             Wipe
           </button>
         </div>
+        <button
+          className={`btn btn-xs w-full ${differences ? "btn-primary" : "btn-outline hair"}`}
+          aria-expanded={differences}
+          disabled={back === null}
+          title="What front and back differ in, in words, each of it to be taken over. I"
+          onClick={() => view.setState({ differences: !differences })}
+        >
+          Differences
+        </button>
       </div>
       <div className="min-h-0 flex-1 space-y-2 overflow-y-auto p-2" ref={latest}>
         <button
@@ -86,6 +96,7 @@ export function ProofStrip() {
           <p className="px-1 text-xs leading-relaxed quiet">Proofs appear here: kept pictures to flip, wipe and restore.</p>
         )}
       </div>
+      {differences && back !== null && <Differences front={front} back={back} />}
       {(error || removed) && (
         <div className="border-t hair p-2 text-xs" role="status">
           {error && <p className="text-error">{error}</p>}

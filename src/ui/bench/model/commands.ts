@@ -65,6 +65,13 @@ export const COMMANDS: readonly Command[] = [
     "compare, split",
     ({ view }) => view.getState().back !== null && view.setState({ wipe: !view.getState().wipe }),
   ),
+  command(
+    "i",
+    "I",
+    "what front and back proof differ in, in words, and what of it to take over",
+    "changes, compare settings, diff",
+    ({ view }) => view.getState().back !== null && view.setState({ differences: !view.getState().differences }),
+  ),
   command("l", "L", "live picture to the front", "rendering", ({ view }) => view.show("live")),
   command("s", "S", "drag the sun in the picture", "move the sun, sun direction", (bench) => {
     if (bench.store.getState().document.camera.kind === "perspective") tool("sun")(bench);

@@ -34,7 +34,7 @@ export const GROUPS = {
   emission: group("air", "Emission"),
   seen: group("air", "Seen by"),
   transport: group("air", "Light transport"),
-  tone: group("finish", "Tone", true),
+  tone: group("finish", "Tone"),
   picture: group("finish", "Picture", true),
   sampling: group("finish", "Sampling and noise"),
   cleanUp: group("finish", "Clean-up"),

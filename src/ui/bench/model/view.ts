@@ -32,6 +32,8 @@ export interface ViewState {
   front: Shown;
   back: Shown | null;
   wipe: boolean;
+  /** Whether it is told what front and back differ in. */
+  differences: boolean;
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
@@ -98,6 +100,7 @@ export function createView(storage: TextStorage, open = "air") {
     front: "live",
     back: null,
     wipe: false,
+    differences: false,
     edge: 0.5,
     tool: "none",
     measured: [],

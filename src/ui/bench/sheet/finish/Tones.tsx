@@ -82,6 +82,8 @@ export function Tones() {
   const chart = useMemo(() => shown && histogramChart(shown), [shown]);
   return (
     <>
+      {/* its place is kept until it comes: nothing below may move under a hand */}
+      {!(shown && chart) && <div aria-hidden className="h-20" />}
       {shown && chart && (
         <Plot
           label={`Histogram in stops about middle grey; ${(100 * shown.white).toFixed(1)} % clipped to white, ${(100 * shown.black).toFixed(1)} % black`}
@@ -89,11 +91,9 @@ export function Tones() {
           className="h-20"
         />
       )}
-      {shown && (
-        <p className="figures text-xs quiet" title="Shares of the frame where the display shows no more difference.">
-          {(100 * shown.white).toFixed(1)} % white, {(100 * shown.black).toFixed(1)} % black
-        </p>
-      )}
+      <p className="figures min-h-4 text-xs quiet" title="Shares of the frame where the display shows no more difference.">
+        {shown && `${(100 * shown.white).toFixed(1)} % white, ${(100 * shown.black).toFixed(1)} % black`}
+      </p>
       <Choice
         label="Show"
         value={tones}
