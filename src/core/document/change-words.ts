@@ -141,7 +141,15 @@ function numbersText(values: readonly number[], unit: Unit, lengths: LengthWords
       return `${list((v) => formatNumber(v))}°`;
     case "":
       return list((v) => formatNumber(v));
-    default:
+    case "K":
+    case "EV":
+    case "lx":
+    case "cd/m²":
+    case "µm":
+    case "s":
+    case "stops":
+    case "Duv":
+    case "samples":
       return `${list((v) => formatNumber(v))} ${unit}`;
   }
 }
