@@ -231,8 +231,8 @@ function fieldsOf(blocks: Blocks): { fields: Float64Array[]; shares: Float64Arra
     }
     shares.push(share);
     addShare(fields, found, share, smooth(blocks.pixels, across, down, reach));
-    rest = missed.map((plane) => remainder(plane, share));
-    doubt = remainder(remainder(variance, share), share);
+    rest = rest.map((plane) => remainder(plane, share));
+    doubt = remainder(remainder(doubt, share), share);
   }
   return { fields, shares };
 }
@@ -253,7 +253,7 @@ function groupFields(missed: Float64Array[], blocks: Blocks, shares: readonly Fl
     const share = shares[n]!;
     const found = rest.map((plane) => smooth(plane, across, down, reach));
     addShare(fields, found, share, smooth(blocks.pixels, across, down, reach));
-    rest = missed.map((plane) => remainder(plane, share));
+    rest = rest.map((plane) => remainder(plane, share));
   });
   return fields;
 }
