@@ -22,6 +22,7 @@ export const ASSET_KINDS = {
   film: { type: "image/x-exr", limit: 512_000_000, begins: { bytes: [0x76, 0x2f, 0x31, 0x01], what: "an OpenEXR file" } },
   image: { type: "application/octet-stream", limit: 256_000_000, begins: null },
   profile: { type: "text/plain", limit: 2_000_000, begins: null },
+  lut: { type: "text/plain", limit: 32_000_000, begins: null },
   volume: { type: "application/octet-stream", limit: 1_000_000_000, begins: { bytes: [0x20, 0x42, 0x44, 0x56], what: "an OpenVDB file" } },
 } as const satisfies Record<string, { type: string; limit: number; begins: { bytes: readonly number[]; what: string } | null }>;
 export type AssetKind = keyof typeof ASSET_KINDS;

@@ -10,11 +10,11 @@ import { InputError } from "#core/errors";
 import { measureFilm, type Film } from "#core/film/film";
 import { channelsOf, PASS_NAMES, type PassName } from "#core/film/passes";
 import type { ExrImage } from "#core/formats/exr";
+import { loadLut, readLimited } from "./load";
 import { readExr } from "#core/formats/exr-read";
 import { filmFromExr, filmToExr, filmToPng, hasHalves, type RenderFacts } from "#core/formats/picture";
 import { CleanPool } from "#engine/clean-pool";
 import { nodeCleanHost } from "#engine/node-clean";
-import { readLimited } from "./load";
 import { tryOutput, writeWhole } from "./output";
 
 /** Bytes of a picture that is read: a frame of the most pixels, all layers in single precision. */
@@ -92,13 +92,15 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   const lacking = (["air", "surfaces", "transmittance", "albedo", "normal", "distance"] as const).filter((p) => !passes.includes(p));
   if (lacking.length > 0) throw new InputError(`${o.input}: it lacks ${lacking.join(", ")}, which a clean-up needs`);
   const doc = documentOf(image, o.input);
+  // the files that the document names lie beside it, and so beside its picture
+  const lut = extension === ".png" ? await loadLut(doc, o.input) : null;
   const begun = performance.now();
   const film = await cleanFilm(filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o);
   const seconds = (performance.now() - begun) / 1000;
   const facts: RenderFacts = { ...measureFilm(film), seconds };
   const written =
     extension === ".png"
-      ? filmToPng(film, "beauty", doc, facts, o.depth === "16" ? 16 : 8)
+      ? filmToPng(film, "beauty", doc, facts, o.depth === "16" ? 16 : 8, lut)
       : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
           deflate: (b) => deflateSync(b, { level: 6 }),
           halves: true,

@@ -8,7 +8,8 @@ import { parseDocumentText } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { MODEL_LIMITS } from "#core/formats/gltf";
-import { readResources } from "#core/scene/assets";
+import type { Lut } from "#core/data/lut";
+import { readLut, readResources } from "#core/scene/assets";
 import type { Resources } from "#core/scene/compiled";
 
 /** Reads a file of at most `limit` bytes. @throws InputError */
@@ -30,10 +31,17 @@ export async function loadDocument(file: string): Promise<SceneDocument> {
   return parseDocumentText(bytes.toString("utf8"), file);
 }
 
-/** Reads the assets that a document uses. Files must lie below the document's folder and match their hash. */
-export async function loadResources(doc: SceneDocument, documentFile: string): Promise<Resources> {
+/** Reads the assets that a render of the document needs. Files must lie below the document's folder and match their hash. */
+export const loadResources = async (doc: SceneDocument, documentFile: string): Promise<Resources> =>
+  readResources(doc, await assetsBeside(doc, documentFile));
+
+/** Reads the look-up table that the document's picture is finished with, where there is one. */
+export const loadLut = async (doc: SceneDocument, documentFile: string): Promise<Lut | null> =>
+  readLut(doc, await assetsBeside(doc, documentFile));
+
+async function assetsBeside(doc: SceneDocument, documentFile: string): Promise<(name: string) => Promise<Uint8Array>> {
   const folder = await realpath(dirname(documentFile));
-  return readResources(doc, async (name) => {
+  return async (name) => {
     const asset = assetOf(doc, name);
     const what = `assets.${name} (${asset.uri})`;
     const below = async (file: string, of: string): Promise<string> => {
@@ -58,5 +66,5 @@ export async function loadResources(doc: SceneDocument, documentFile: string): P
     const beside = await below(join(dirname(real), basename(tilt.replaceAll("\\", "/"))), ofTilt);
     const said = await readLimited(beside, MODEL_LIMITS.bytes, ofTilt);
     return Buffer.from(withTilt(text, said.toString("latin1")), "latin1");
-  });
+  };
 }

@@ -19,7 +19,7 @@ import type { Strengths } from "#core/clean/cleaner";
 import type { CleanPool } from "#engine/clean-pool";
 import { judgeOf } from "#engine/settled";
 import { cleanFilm, cleanPool } from "./clean";
-import { loadDocument, loadResources } from "./load";
+import { loadDocument, loadLut, loadResources } from "./load";
 
 export interface RenderOptions {
   document: string;
@@ -106,6 +106,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   const begun = performance.now();
   o.progress?.("reading models and building the scene");
   const geometry = compileScene(doc, await loadResources(doc, o.document));
+  const lut = extension === ".png" ? await loadLut(doc, o.document) : null;
   const sceneSeconds = (performance.now() - begun) / 1000;
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
   let pool = null as CleanPool | null;
@@ -145,7 +146,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
     };
     const bytes =
       extension === ".png"
-        ? filmToPng(film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8)
+        ? filmToPng(film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8, lut)
         : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
             deflate: (b) => deflateSync(b, { level: 6 }),
             alpha: o.alpha ?? "geometry",

@@ -32,7 +32,7 @@ export async function measureStepBias(engine: Pick<RenderEngine, "start">, doc: 
   const trial = async (estimator: "stepping" | "tracking"): Promise<{ mean: number; error: number }> => {
     const document = {
       ...doc,
-      film: { ...doc.film, lightGroups: false, mattes: false },
+      film: { ...doc.film, lightGroups: false, balance: {}, mattes: false },
       render: { ...doc.render, estimator, noiseThreshold: null, fireflyClamp: null },
     };
     const result = await engine.start({ document, width, height, stages: finalSchedule(0, samples, MEDIUM_PASSES) });

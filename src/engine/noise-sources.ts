@@ -56,7 +56,7 @@ async function pair(engine: Pick<RenderEngine, "start">, doc: SceneDocument, apa
   const [width, height] = [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
   const document = {
     ...doc,
-    film: { ...doc.film, lightGroups: apart, mattes: apart, region: null },
+    film: { ...doc.film, lightGroups: apart, balance: {}, mattes: apart, region: null },
     render: { ...doc.render, noiseThreshold: null },
   };
   const films: Film[] = [];

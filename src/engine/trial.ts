@@ -33,7 +33,7 @@ export async function trial(engine: Pick<RenderEngine, "start">, doc: SceneDocum
   const [width, height] = [Math.max(1, Math.round(w * scale)), Math.max(1, Math.round(h * scale))];
   const document: SceneDocument = {
     ...doc,
-    film: { ...doc.film, lightGroups: false, mattes: false, region: null },
+    film: { ...doc.film, lightGroups: false, balance: {}, mattes: false, region: null },
     render: { ...doc.render, noiseThreshold: null },
   };
   const result = await engine.start({ document, width, height, stages: finalSchedule(0, samples, MEDIUM_PASSES) });

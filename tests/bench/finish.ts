@@ -1,12 +1,15 @@
 /** What finishing a picture costs beside developing it plainly: exposure, white balance and sRGB by a table, a band at a time. */
 import { develop } from "#core/film/develop";
-import { emptyFilm } from "#core/film/film";
+import { EVEN } from "#core/document/balance";
+import { emptyFilm, groupFloat, pixelFloats, type Film } from "#core/film/film";
 import { NO_FINISH, encode, shoulder } from "#core/film/finish";
-import { F_AIR, F_COUNT, F_SURFACES } from "#core/layout/layout";
+import { F_AIR, F_COUNT, F_SURFACES, G_AIR, G_SURFACES } from "#core/layout/layout";
 import { whiteBalanceMatrix } from "#core/optics/colour";
 import { whiteAt } from "#core/optics/exposure";
 
 const [WIDTH, HEIGHT] = [1280, 720];
+/** Light groups that are kept apart. */
+const LAMPS = 6;
 const DEVELOPMENT = { exposure: 10, whiteBalance: 5200 };
 
 function least(times: number, work: () => void): number {
@@ -20,7 +23,9 @@ function least(times: number, work: () => void): number {
 }
 
 export function benchFinish(): void {
-  const film = emptyFilm(WIDTH, HEIGHT);
+  const extras = { lights: ["lamp", ...Array.from({ length: LAMPS - 1 }, (_, i) => `lamp ${i}`)], mattes: null };
+  const stride = pixelFloats(extras);
+  const film: Film = { ...emptyFilm(1, 1), ...extras, stride, width: WIDTH, height: HEIGHT, crop: [0, 0, WIDTH, HEIGHT], data: new Float32Array(WIDTH * HEIGHT * stride) }; // prettier-ignore
   for (let i = 0; i < WIDTH * HEIGHT; i++) {
     const p = i * film.stride;
     for (let k = 0; k < 3; k++) {
@@ -28,6 +33,10 @@ export function benchFinish(): void {
       film.data[p + F_SURFACES + k] = 4 * 900 * ((i * (0.61 - 0.07 * k)) % 1);
     }
     film.data[p + F_COUNT] = 4;
+    for (let k = 0; k < 3; k++) {
+      film.data[p + groupFloat(film, 0) + G_AIR + k] = film.data[p + F_AIR + k]!;
+      film.data[p + groupFloat(film, 1) + G_SURFACES + k] = film.data[p + F_SURFACES + k]!;
+    }
   }
   const out = new Uint8ClampedArray(4 * WIDTH * HEIGHT);
   const table = Float32Array.from({ length: 8193 }, (_, i) => 255 * encode(shoulder(i < 8192 ? i / (8192 - i) : 1e9)));
@@ -44,7 +53,7 @@ export function benchFinish(): void {
       }
     }
   });
-  const [first, all] = [
+  const [first, all, halo, rays, balanced] = [
     DEVELOPMENT,
     {
       ...DEVELOPMENT,
@@ -57,8 +66,13 @@ export function benchFinish(): void {
         curves: { ...NO_FINISH.curves, all: [[0, 0], [0.5, 0.55], [1, 1]] as [number, number][], blue: [[0, 0.04], [1, 0.97]] as [number, number][] }, // prettier-ignore
       },
     },
+    { ...DEVELOPMENT, finish: { ...NO_FINISH, glare: { ...NO_FINISH.glare, halo: 0.2 } } },
+    { ...DEVELOPMENT, finish: { ...NO_FINISH, glare: { ...NO_FINISH.glare, halo: 0.2, starburst: 0.1 } } },
+    { ...DEVELOPMENT, balance: { lamp: { ...EVEN, air: { stops: 1, colour: [1, 0.9, 0.8] as [number, number, number] } } } },
   ].map((development) => least(8, () => develop(film, "beauty", development, out)));
   console.log(`developing ${WIDTH} × ${HEIGHT} plainly, a band at a time: ${plain.toFixed(0)} ms`);
   console.log(`as the bench does at first: ${first!.toFixed(0)} ms, ×${(first! / plain).toFixed(2)}`);
   console.log(`with all of the finish: ${all!.toFixed(0)} ms, ×${(all! / plain).toFixed(2)} (the aim is ×4)`);
+  console.log(`with a halo: ${halo!.toFixed(0)} ms, ×${(halo! / plain).toFixed(2)}; with six rays too: ${rays!.toFixed(0)} ms, ×${(rays! / plain).toFixed(2)}`);
+  console.log(`with ${LAMPS} light groups balanced: ${balanced!.toFixed(0)} ms, ×${(balanced! / plain).toFixed(2)}`);
 }

@@ -248,7 +248,20 @@ export function randomDocument(seed: number): SceneDocumentInput {
               ],
             }
           : {},
+        glare: probability(0.5)
+          ? {
+              halo: between(0, 0.5),
+              starburst: between(0, 0.5),
+              width: wide(0.005, 0.5),
+              blades: 3 + Math.floor(next() * 10),
+              turn: between(-180, 180),
+              threshold: probability(0.5) ? between(-10, 20) : null,
+            }
+          : {},
       },
+      balance: probability(0.3)
+        ? { sun: { air: { stops: between(-3, 3), colour: colour() }, surfaces: { stops: between(-3, 3) } }, sky: { muted: probability(0.2), solo: probability(0.1) } }
+        : {},
     },
   };
 }

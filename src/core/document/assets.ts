@@ -4,7 +4,7 @@ import type { Gobo } from "./lights";
 import { InputError } from "../errors";
 import { frameAt, gridFrames } from "./sequence";
 
-export type AssetUse = "model" | "picture" | "profile" | "volume";
+export type AssetUse = "model" | "picture" | "profile" | "volume" | "lut";
 
 /** Asset that a gobo shows at a time (s); null for a procedural one. */
 export function goboAsset(g: Gobo, time: number): string | null {
@@ -45,9 +45,14 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
   return used;
 }
 
-/** The same at any time: with every frame of sequences. */
+/** Asset of the look-up table that the picture is finished with; null for none. */
+export const lutAsset = ({ film }: SceneDocument): string | null => film.finish.lut?.asset ?? null;
+
+/** The same at any time: with every frame of sequences, and with what the picture is finished with. */
 export function everUsedAssets(doc: SceneDocument): Map<string, AssetUse> {
   const used = usedAssets(doc);
+  const lut = lutAsset(doc);
+  if (lut) used.set(lut, "lut");
   for (const { grid } of doc.air) for (const f of grid?.sequence?.frames ?? []) used.set(f, "volume");
   for (const light of [doc.sun, ...doc.lights]) if ("gobo" in light) for (const f of light.gobo?.frames ?? []) used.set(f, "picture");
   return used;

@@ -1,4 +1,5 @@
 /** Settings of a document in words: what they are called on the bench, and their values with units. */
+import type { Balance, GroupBalance } from "./balance";
 import { formatNumber } from "./quantities";
 import type { LengthWords } from "./units";
 
@@ -30,6 +31,15 @@ const WORDS: Readonly<Record<string, string>> = {
   "film.finish.curves.red": "tone curve of red",
   "film.finish.curves.green": "tone curve of green",
   "film.finish.curves.blue": "tone curve of blue",
+  "film.finish.lut": "look-up table",
+  "film.finish.lut.asset": "look-up table",
+  "film.finish.lut.strength": "strength of the look-up table",
+  "film.finish.glare.halo": "glare: halo",
+  "film.finish.glare.starburst": "glare: starburst",
+  "film.finish.glare.width": "glare: width",
+  "film.finish.glare.blades": "glare: blades",
+  "film.finish.glare.turn": "glare: turn",
+  "film.finish.glare.threshold": "glare: threshold",
   "render.level": "light transport",
   "lights.on": "light",
   "sun.on": "sun",
@@ -64,7 +74,10 @@ const UNITS: readonly (readonly [RegExp, Unit])[] = [
   [/^air\.grid\.(low|high|scale|sequence\.rate|temperature\..*|tint\..*)$/, ""],
   [/\.seen\.[a-z]+$|\.(softness|mix|start\.min|hueVariation|open)$/, "share"],
   [/\.cleanUp\.[a-z]+$|\.finish\.(rollOff|black|white)$|\.region$/, "share"],
-  [/\.finish\.pivot$|^lights\.stops$/, "stops"],
+  [/\.glare\.(halo|starburst|width)$|\.lut\.strength$/, "share"],
+  [/\.glare\.turn$/, "°"],
+  [/^film\.balance\..*\.colour$|\.glare\.blades$/, ""],
+  [/\.finish\.pivot$|\.glare\.threshold$|^film\.balance\..*\.stops$|^lights\.stops$/, "stops"],
   [/^film\.exposure$/, "EV"],
   [/^film\.(whiteBalance)$|^(sun|moon|lights)\.temperature$/, "K"],
   [/^film\.tint$/, "Duv"],
@@ -97,6 +110,7 @@ const spelt = (name: string): string => name.replace(/([a-z])([A-Z])/g, (_, a: s
 export function settingWords(kind: readonly SettingKind[]): string {
   const known = WORDS[key(kind)];
   if (known !== undefined) return known;
+  if (kind[0] === "film" && kind[1] === "balance" && kind.length > 2) return `balance of ${kind.slice(2).map(spelt).join(", ")}`;
   const [, ...below] = kind;
   const last = below.at(-1);
   if (last === undefined) return "";
@@ -121,6 +135,7 @@ export function settingText(value: unknown, kind: readonly SettingKind[], length
     if (value.every((v) => typeof v === "number")) return numbersText(value, unitOf(kind) ?? "", lengths);
     return value.every((v) => typeof v === "string") ? value.join(", ") || "none" : `${value.length} points`;
   }
+  if (kind[1] === "balance") return balanceText(value as GroupBalance);
   const { kind: own, model, pattern, object, asset } = value as Record<string, unknown>;
   const name = own ?? model ?? pattern ?? object ?? asset;
   return typeof name === "string" ? name : kind.at(-1) === "region" && kind[0] === "film" ? "a part of the frame" : "on";
@@ -152,6 +167,14 @@ function numbersText(values: readonly number[], unit: Unit, lengths: LengthWords
     case "samples":
       return `${list((v) => formatNumber(v))} ${unit}`;
   }
+}
+
+/** Gains of a light group, or how many of them there are. */
+function balanceText(balance: GroupBalance | Balance): string {
+  if (!("muted" in balance)) return `${Object.keys(balance).length} light groups`;
+  const { muted, solo, air, surfaces } = balance as GroupBalance;
+  const said = [muted ? "muted" : "", solo ? "solo" : "", `air ${formatNumber(air.stops)}`, `surfaces ${formatNumber(surfaces.stops)} stops`];
+  return said.filter(Boolean).join(", ");
 }
 
 /** How a strength of light changed, in stops; null of what is no such, or where there is none before or after. */

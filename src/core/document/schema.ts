@@ -7,6 +7,7 @@ import { z } from "zod";
 import type { Material } from "../data/material";
 import { MOST_TINT } from "../optics/colour";
 import { mediumSchema, pinSchema } from "./air";
+import { balanceSchema } from "./balance";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
@@ -213,6 +214,7 @@ export const filmSchema = z.strictObject({
     .max(MOST_TINT)
     .default(0)
     .describe("how far the light that shall look neutral lies from white light's line, in CIE 1960 (u, v): above 0 it is greener"),
+  balance: balanceSchema,
   finish: finishSchema,
 });
 
@@ -293,6 +295,7 @@ export const documentSchema = z
         if (!media.has(n)) context.addIssue({ code: "custom", path: [...path, k], message: `no medium named "${n}"` });
       });
     };
+    asset(doc.film.finish.lut?.asset, ["film", "finish", "lut", "asset"]);
     asset(doc.sun.gobo?.image, ["sun", "gobo", "image"]);
     doc.sun.gobo?.frames?.forEach((f, k) => asset(f, ["sun", "gobo", "frames", k]));
     asset(doc.sky.image, ["sky", "image"]);

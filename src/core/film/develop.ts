@@ -1,15 +1,18 @@
 /**
  * From linear light to display: exposure (EV at ISO 100), white balance, finish (see finish.ts), dither.
  */
-import type { Finish } from "../document/finish";
+import type { Lut } from "../data/lut";
+import type { Balance } from "../document/balance";
+import type { Finish, Glare } from "../document/finish";
 import { type Matrix3 } from "../math/matrix";
 import { whiteAt } from "../optics/exposure";
 import { unreachable } from "../layout/codes";
-import { F_COUNT, F_HITS, F_SURFACES } from "../layout/layout";
+import { F_COUNT, F_HITS } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
-import { CLEANED_FLOATS, cleanedSides } from "./cleaned";
-import { encode, finisherOf, type Finisher } from "./finish";
+import { encode, finisherOf } from "./finish";
 import { scalarAt, type Film } from "./film";
+import { addGlare, glares } from "./glare";
+import { lightOf, LightRows } from "./light";
 import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
 
 export interface Development {
@@ -21,6 +24,10 @@ export interface Development {
   tint?: number;
   /** As by default where it is not said. */
   finish?: Finish;
+  /** The look-up table that the finish names; that step is left out where it is not said. */
+  lut?: Lut | null;
+  /** Of the film's light groups; as they were rendered where it is not said. */
+  balance?: Balance;
 }
 
 /** Ordered pattern of even spread (R2 sequence of Roberts 2018 on the pixel grid) within ±0.5: keeps fog gradients from banding. */
@@ -47,12 +54,9 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
   const first = source.sum;
+  if (!isScalar(pass) && shownAs !== "share" && shownAs !== "vector") return developLight(film, pass, development, m, out, stride);
   const usual = isScalar(pass) ? median(film, pass) : 0;
   const wide = out instanceof Uint16Array;
-  const cleaned = cleanedSides(film, pass);
-  const finisher = finisherOf(development.finish);
-  if (cleaned) return developCleaned(film, cleaned, m, finisher, out);
-  if (!isScalar(pass) && shownAs !== "share" && shownAs !== "vector") return developLight(film, pass, m, finisher, out, stride);
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
     ? (at: number, value: number, wobble: number): void => void (out[at] = Math.max(0, Math.min(65535, Math.round(257 * value + wobble))))
@@ -94,73 +98,44 @@ function ditherRow(to: Float32Array, x0: number, y: number): void {
   for (let i = 0; i < to.length; i++) to[i] = dither(x0 + i, y);
 }
 
-/** Develops light as it was rendered. */
-function developLight(
-  film: Film,
-  pass: PassName,
-  m: Matrix3,
-  finisher: Finisher,
-  out: Uint8ClampedArray | Uint16Array,
-  stride: number,
-): void {
+/** Develops light: what is looked at as a whole picture has its glare. */
+function developLight(film: Film, pass: PassName, development: Development, m: Matrix3, out: Uint8ClampedArray | Uint16Array, stride: number): void {
   const [x0, y0, x1, y1] = film.crop;
-  const d = film.data;
-  // of the beauty, air and surfaces are summed
-  const { sum, count } = PASSES[pass].source ?? PASSES.air.source;
-  const both = pass === "beauty";
-  const light = new Float32Array(3 * (x1 - x0)),
-    wobbles = new Float32Array(x1 - x0);
-  for (let y = y0; y < y1; y++) {
-    for (let x = x0, to = 0; x < x1; x++, to += 3) {
-      let p = (y * film.width + x) * film.stride;
-      let n = d[p + count]!;
-      for (let s = 2; n === 0 && s <= stride; s *= 2) {
-        p = ((y - ((y - y0) % s)) * film.width + (x - ((x - x0) % s))) * film.stride;
-        n = d[p + count]!;
-      }
-      if (n === 0) {
-        light[to] = NaN;
-        continue;
-      }
-      const k = 1 / n;
-      light[to] = k * (d[p + sum]! + (both ? d[p + F_SURFACES]! : 0));
-      light[to + 1] = k * (d[p + sum + 1]! + (both ? d[p + F_SURFACES + 1]! : 0));
-      light[to + 2] = k * (d[p + sum + 2]! + (both ? d[p + F_SURFACES + 2]! : 0));
-    }
+  const [width, height] = [x1 - x0, y1 - y0];
+  const finisher = finisherOf(development.finish, development.lut);
+  const wobbles = new Float32Array(width);
+  const glare = glareIn(pass, development);
+  const put = (y: number, light: Float32Array): void => {
     ditherRow(wobbles, x0, y);
     finisher.putRow(light, m, wobbles, out, 4 * (y * film.width + x0));
+  };
+  if (glare) {
+    const light = lightOf(film, pass, development.balance, stride);
+    addGlare(light, width, height, glare, film.height, development.exposure);
+    for (let y = y0; y < y1; y++) put(y, light.subarray(3 * width * (y - y0), 3 * width * (y - y0 + 1)));
+    return;
+  }
+  const rows = new LightRows(film, pass, development.balance, stride);
+  const light = new Float32Array(3 * width);
+  for (let y = y0; y < y1; y++) {
+    rows.row(y, light);
+    put(y, light);
   }
 }
 
-/** Develops the sum of cleaned sides, which have light in every pixel of the crop. */
-function developCleaned(
-  film: Film,
-  sides: readonly Float32Array[],
-  m: Matrix3,
-  finisher: Finisher,
-  out: Uint8ClampedArray | Uint16Array,
-): void {
-  const [x0, y0, x1, y1] = film.crop;
-  const [a, b] = [sides[0]!, sides[1] ?? null];
-  const light = new Float32Array(3 * (x1 - x0)),
-    wobbles = new Float32Array(x1 - x0);
-  let p = 0;
-  for (let y = y0; y < y1; y++) {
-    for (let to = 0; to < light.length; to += 3, p += CLEANED_FLOATS) {
-      light[to] = a[p]! + (b ? b[p]! : 0);
-      light[to + 1] = a[p + 1]! + (b ? b[p + 1]! : 0);
-      light[to + 2] = a[p + 2]! + (b ? b[p + 2]! : 0);
-    }
-    ditherRow(wobbles, x0, y);
-    finisher.putRow(light, m, wobbles, out, 4 * (y * film.width + x0));
-  }
+/** Passes that are whole pictures, as a lens throws them. */
+const THROWN: readonly PassName[] = ["beauty", "clear"];
+
+/** The glare that a pass is shown with; null for none. */
+function glareIn(pass: PassName, { finish }: Development): Glare | null {
+  return finish?.on && THROWN.includes(pass) && glares(finish.glare) ? finish.glare : null;
 }
 
 /** Develops linear colours (three numbers a pixel) into RGBA bytes. */
 export function developColours(colours: Float32Array, development: Development, out: Uint8ClampedArray): void {
   const scale = 1 / whiteAt(development.exposure);
   const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
-  finisherOf(development.finish).putRow(colours, m, new Float32Array(colours.length / 3), out, 0);
+  finisherOf(development.finish, development.lut).putRow(colours, m, new Float32Array(colours.length / 3), out, 0);
 }
 
 /** Display value (0 … 255) of a number whose median over the frame is `usual`. */

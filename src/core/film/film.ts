@@ -17,7 +17,7 @@ import {
 } from "../layout/layout";
 import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";
-import { cleanedNoise, cleanedValues, type Cleaned } from "./cleaned";
+import { cleanedNoise, type Cleaned } from "./cleaned";
 import { isScalar, PASSES, type MadePass, type Pass, type PassName, type ScalarPass } from "./passes";
 
 /** What a film keeps beyond the usual passes. */
@@ -257,9 +257,6 @@ export function matteValues(film: Film, kind: "object" | "material"): Map<string
   }
   return out;
 }
-
-/** A pass as it is shown: cleaned where the film has it cleaned. */
-export const shownValues = (film: Film, pass: PassName): Float32Array => cleanedValues(film, pass) ?? passValues(film, pass);
 
 export interface FilmStatistics {
   /** Samples a pixel, mean over the crop. */

@@ -1,11 +1,12 @@
 /**
  * The picture after exposure and white balance: saturation, then contrast, highlight roll-off, black and white levels and a curve
- * of the brightest band, which the others follow so that hues stay, then a curve of each band. Nothing of it renders.
+ * of the brightest band, which the others follow so that hues stay, then a curve of each band, and a look-up table. Nothing of it renders.
  *
  * Highlights that are bent down go towards white by as much as they are bent: a bright fog of one hue keeps it and pales, where
  * bending each band by itself would turn it yellow or cyan.
  */
 import { finishSchema, type Finish } from "../document/finish";
+import { LutReader, type Lut } from "../data/lut";
 import { monotoneCurve } from "../math/monotone";
 import type { Matrix3 } from "../math/matrix";
 import { decodeSrgb, luminance } from "../optics/colour";
@@ -64,9 +65,19 @@ export class Finisher {
   /** What was finished last, three bands. */
   readonly out = new Float64Array(3);
 
-  constructor(finish: Finish | undefined) {
+  private readonly lut: LutReader | null;
+  /** The look-up table of the last step, and how far it counts; null for none. */
+  readonly lookUp: { lut: Lut; strength: number } | null;
+  /** How far the look-up table takes the place of what it is given. */
+  private readonly strength: number;
+
+  /** @param lut the table that the finish names; without it that step is left out */
+  constructor(finish: Finish | undefined, lut: Lut | null = null) {
     this.finish = finish?.on ? finish : NO_FINISH;
     this.saturation = this.finish.saturation;
+    this.strength = this.finish.lut?.strength ?? 0;
+    this.lookUp = lut && this.strength > 0 ? { lut, strength: this.strength } : null;
+    this.lut = this.lookUp && new LutReader(this.lookUp.lut);
     const { all, red, green, blue } = this.finish.curves;
     this.all = all && monotoneCurve(all);
     this.curves = [red, green, blue].map((points) => points && monotoneCurve(points));
@@ -179,7 +190,22 @@ export class Finisher {
       to[at] = shownAt(red, k * r + w) + wobble;
       to[at + 1] = shownAt(green, k * g + w) + wobble;
       to[at + 2] = shownAt(blue, k * b + w) + wobble;
+      if (!this.lut) continue;
+      this.looked(shownAt(red, k * r + w), shownAt(green, k * g + w), shownAt(blue, k * b + w));
+      to[at] = out[0]! + wobble;
+      to[at + 1] = out[1]! + wobble;
+      to[at + 2] = out[2]! + wobble;
     }
+  }
+
+  /** Display values (0 … 255) through the look-up table, to `out`. */
+  private looked(r: number, g: number, b: number): void {
+    const { out, strength } = this;
+    const lut = this.lut!;
+    lut.look(r / 255, g / 255, b / 255);
+    out[0] = r + strength * (255 * lut.out[0]! - r);
+    out[1] = g + strength * (255 * lut.out[1]! - g);
+    out[2] = b + strength * (255 * lut.out[2]! - b);
   }
 
   /** The same into 16 bits, exactly. */
@@ -207,6 +233,7 @@ export class Finisher {
       const v = encode(Math.max(0, Math.min(1, out[k]!)));
       out[k] = 255 * (this.curves[k]?.(v) ?? v);
     }
+    if (this.lut) this.looked(out[0]!, out[1]!, out[2]!);
   }
 
   /**
@@ -243,11 +270,11 @@ let latest: Finisher | null = null;
 let latestOf: string | null = null;
 
 /** A finisher of these settings; the last one is kept, as pictures come one after another. */
-export function finisherOf(finish: Finish | undefined): Finisher {
+export function finisherOf(finish: Finish | undefined, lut: Lut | null = null): Finisher {
   // by what they say: another thread gets a copy each time
-  const key = JSON.stringify(finish ?? null);
+  const key = JSON.stringify([finish ?? null, lut?.id ?? null]);
   if (!latest || latestOf !== key) {
-    latest = new Finisher(finish);
+    latest = new Finisher(finish, lut);
     latestOf = key;
   }
   return latest;

@@ -3,7 +3,8 @@ import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import { F_COUNT } from "../layout/layout";
 import { luminance } from "../optics/colour";
 import type { Development } from "./develop";
-import { shownValues, type Film } from "./film";
+import type { Film } from "./film";
+import { LightRows } from "./light";
 
 const CLIPPED = 2;
 /** Share below which the display shows black. */
@@ -27,12 +28,17 @@ export const TONES: readonly { from: number; rgb: readonly [number, number, numb
 
 /** Exposed share of white of each pixel's luminance; NaN where there are no samples. */
 function exposed(film: Film, development: Development): Float32Array {
-  const values = shownValues(film, "beauty");
+  const [x0, y0, x1, y1] = film.crop;
   const scale = 1 / whiteAt(development.exposure);
-  const out = new Float32Array(film.width * film.height);
-  for (let i = 0; i < out.length; i++) {
-    const [r, g, b] = [values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!];
-    out[i] = film.data[i * film.stride + F_COUNT]! > 0 ? scale * luminance(r, g, b) : NaN;
+  const out = new Float32Array(film.width * film.height).fill(NaN);
+  const rows = new LightRows(film, "beauty", development.balance);
+  const light = new Float32Array(3 * (x1 - x0));
+  for (let y = y0; y < y1; y++) {
+    rows.row(y, light);
+    for (let x = x0, p = 0; x < x1; x++, p += 3) {
+      const i = y * film.width + x;
+      if (film.data[i * film.stride + F_COUNT]! > 0) out[i] = scale * luminance(light[p]!, light[p + 1]!, light[p + 2]!);
+    }
   }
   return out;
 }

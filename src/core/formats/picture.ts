@@ -1,8 +1,9 @@
 /** Films to files: layered OpenEXR and developed PNG. */
 import { encode } from "fast-png";
+import type { Lut } from "../data/lut";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
-import { CLEANED_FLOATS, CLEANED_PASSES, cleanedLight, cleanedValues, GROUPED, NOT_CLEANED, SIDES, type Cleaned } from "../film/cleaned";
+import { CLEANED_FLOATS, CLEANED_PASSES, cleanedLight, cleanedValues, GROUPED, NOT_CLEANED, SIDES, type Cleaned, type Grouped } from "../film/cleaned";
 import {
   coverage,
   emptyFilm,
@@ -31,6 +32,7 @@ import {
   G_AIR,
   G_SEEN,
   G_SURFACES,
+  MAX_GROUPS,
 } from "../layout/layout";
 import { luminance } from "../optics/colour";
 import { describedPng } from "./png-chunks";
@@ -68,6 +70,19 @@ const COUNTS = [
 const cleanLayer = (layer: string): string => `${layer}.clean`;
 /** What follows a pass's name in names of layers that are no light group's. */
 const NO_LIGHTS: readonly string[] = ["clean", "half", "seen"];
+
+/** Names of the layers of light groups: two that differ in what no name may hold stay two. */
+function lightLayers(lights: readonly string[]): string[] {
+  const taken = new Set<string>(NO_LIGHTS);
+  return lights.map((light) => {
+    const layer = layerName(light, taken);
+    taken.add(layer);
+    return layer;
+  });
+}
+
+/** Attribute that tells the light groups by the names they have in the document. */
+const LIGHTS = "fumarium.lights";
 
 /**
  * Channels of the wanted passes over the film's crop: beauty as R, G, B with A, depth as depth.Z and plain Z, others as layers (air.R,
@@ -116,12 +131,10 @@ export function filmChannels(
     };
     channels.push({ name: "A", type, values: plane(covered) });
   }
-  // two that differ in what no name may hold stay two
-  const lights = new Set<string>(NO_LIGHTS);
+  const layers = lightLayers(film.lights);
   const bands = (layer: string): string[] => [..."RGB"].map((band) => `${layer}.${band}`);
   film.lights.forEach((light, i) => {
-    const layer = layerName(light, lights);
-    lights.add(layer);
+    const layer = layers[i]!;
     for (const side of GROUPED) {
       add(bands(`${side}.${layer}`), lightValues(film, light, side));
       const cleaned = cleanedLight(film, side, i);
@@ -196,6 +209,7 @@ export function filmToExr(
         software: "Fumarium",
         ...(made ? { capDate: made.slice(0, 19).replaceAll("-", ":").replace("T", " ") } : {}),
         "fumarium.document": JSON.stringify(doc),
+        ...(film.lights.length > 0 ? { [LIGHTS]: JSON.stringify(film.lights) } : {}),
         "fumarium.render": JSON.stringify(facts),
       },
     },
@@ -209,7 +223,8 @@ export function filmToExr(
  */
 export function filmFromExr(image: ExrImage): Film {
   const frame = image.frame ?? { x: 0, y: 0, width: image.width, height: image.height };
-  const lights = hasHalves(image) ? lightsOf(image) : [];
+  const lights = lightsOf(image);
+  const layers = lightLayers(lights);
   const stride = pixelFloats({ lights, mattes: null });
   const film: Film = {
     ...emptyFilm(0, 0),
@@ -251,7 +266,7 @@ export function filmFromExr(image: ExrImage): Film {
       const values = channels.get(`${layer}.${band}`);
       if (values) fill(sum + k, (i) => values[i]! * (half ? Math.floor(samples(i, count) / 2) : samples(i, count)));
     }
-  lights.forEach((light, i) => {
+  layers.forEach((light, i) => {
     const first = groupFloat(film, i);
     for (const [layer, at] of [
       [`air.${light}`, G_AIR],
@@ -272,34 +287,55 @@ export function filmFromExr(image: ExrImage): Film {
     const m = luminance(band(0), band(1), band(2));
     d[p + F_LUMINANCE2] = count * (noise[i]! ** 2 * (count - 1) + m * m);
   }
-  film.cleaned = cleanedOf(channels, n);
+  film.cleaned = cleanedOf(channels, layers, n);
   return film;
 }
 
-/** Light groups of a file that says what of each is seen directly: without it (files of earlier versions) they would not add up cleaned. */
-const lightsOf = (image: ExrImage): string[] => image.channels.flatMap(({ name }) => /^surfaces\.([^.]+)\.seen\.R$/.exec(name)?.[1] ?? []);
+/**
+ * Light groups of a file: those that it tells, where it has the layers of them all. Files of earlier versions tell none: theirs are known
+ * by what of each is seen directly, without which they would not add up cleaned.
+ */
+function lightsOf(image: ExrImage): string[] {
+  const names = new Set(image.channels.map(({ name }) => name));
+  const told = toldLights(image);
+  if (told && lightLayers(told).every((layer) => names.has(`air.${layer}.R`) && names.has(`surfaces.${layer}.R`))) return told;
+  return hasHalves(image) ? image.channels.flatMap(({ name }) => /^surfaces\.([^.]+)\.seen\.R$/.exec(name)?.[1] ?? []) : [];
+}
 
-/** Cleaned sides that a file has; null where it has none. */
-function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, n: number): Cleaned | null {
-  const cleaned = { ...NOT_CLEANED };
-  for (const side of SIDES) {
-    const bands = [..."RGB"].map((band) => channels.get(`${cleanLayer(side)}.${band}`));
-    if (!bands.every((b) => b !== undefined)) continue;
+function toldLights(image: ExrImage): string[] | null {
+  try {
+    const told: unknown = JSON.parse(image.attributes?.[LIGHTS] ?? "null");
+    return Array.isArray(told) && told.length <= MAX_GROUPS && told.every((v) => typeof v === "string") ? told : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Cleaned sides that a file has, with their light groups where it has all of those; null where it has none. */
+function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, layers: readonly string[], n: number): Cleaned | null {
+  const cleaned: Cleaned = { ...NOT_CLEANED };
+  const read = (layer: string): Float32Array | null => {
+    const bands = [..."RGB"].map((band) => channels.get(`${cleanLayer(layer)}.${band}`));
+    if (!bands.every((b) => b !== undefined)) return null;
     const values = new Float32Array(CLEANED_FLOATS * n);
     for (let i = 0; i < n; i++) bands.forEach((b, k) => (values[CLEANED_FLOATS * i + k] = b[i]!));
-    cleaned[side] = values;
-  }
+    return values;
+  };
+  for (const side of SIDES) cleaned[side] = read(side);
+  const parts = (side: Grouped): Float32Array[] => layers.flatMap((layer) => read(`${side}.${layer}`) ?? []);
+  const lights = { air: parts("air"), surfaces: parts("surfaces") };
+  if (layers.length > 0 && GROUPED.every((side) => lights[side].length === layers.length)) cleaned.lights = lights;
   return SIDES.some((side) => cleaned[side]) ? cleaned : null;
 }
 
 /** Whether a file keeps what a clean-up needs. */
 export const hasHalves = (image: ExrImage): boolean => image.channels.some(({ name }) => name === "samples.V");
 
-/** A film developed with the document's exposure and white balance, as PNG in sRGB, with the document and the render's facts as text. */
-export function filmToPng(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Uint8Array {
+/** A film developed with the document's exposure, white balance, balance of lights and finish (with the table that this names), as PNG in sRGB, with the document and the render's facts as text. */
+export function filmToPng(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8, lut: Lut | null = null): Uint8Array {
   const n = film.width * film.height;
   const rgba = depth === 16 ? new Uint16Array(4 * n) : new Uint8ClampedArray(4 * n);
-  develop(film, pass, doc.film, rgba);
+  develop(film, pass, { ...doc.film, lut }, rgba);
   const rgb = depth === 16 ? new Uint16Array(3 * n) : new Uint8Array(3 * n);
   for (let i = 0; i < n; i++) rgb.set(rgba.subarray(4 * i, 4 * i + 3), 3 * i);
   const png = encode({ width: film.width, height: film.height, data: rgb, channels: 3, depth });

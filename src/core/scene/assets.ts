@@ -6,7 +6,9 @@ import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compiled";
 import type { Mesh } from "../data/geometry";
-import { assetOf, usedAssets } from "../document/assets";
+import type { Lut } from "../data/lut";
+import { readCube } from "../formats/cube";
+import { assetOf, lutAsset, usedAssets } from "../document/assets";
 import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
 
@@ -68,6 +70,14 @@ export async function readResources(
     if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }
   return { models, pictures, profiles, volumes };
+}
+
+/** The look-up table that a document's picture is finished with; null for none. @throws InputError */
+export async function readLut(doc: SceneDocument, bytesOf: (name: string) => Promise<Uint8Array>): Promise<Lut | null> {
+  const name = doc.film.finish.on ? lutAsset(doc) : null;
+  if (!name) return null;
+  const { uri, sha256 } = assetOf(doc, name);
+  return readCube(latin(await bytesOf(name)), `assets.${name} (${uri})`, sha256 ?? name);
 }
 
 /** Bytes as text, one character a byte: photometric files are plain ASCII, and nothing in core decodes more. */

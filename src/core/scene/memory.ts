@@ -1,6 +1,7 @@
 /** Where everything lies in kernel memory, and its writing there. */
 import { glassIndices } from "./facets";
 import type { SurfaceMaterial } from "../data/geometry";
+import { keepsLightGroups } from "../document/balance";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../errors";
 import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
@@ -13,7 +14,7 @@ import { buildTables } from "./parameters";
 /** What a document asks its film to keep beyond the usual passes. */
 export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): FilmExtras {
   return {
-    lights: doc.film.lightGroups ? lightGroups(doc, geometry.materials).names : [],
+    lights: keepsLightGroups(doc.film) ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes
       ? {
           objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),

@@ -122,7 +122,7 @@ function sectionDocument(doc: SceneDocument): SceneDocument {
   return {
     ...doc,
     render: { ...doc.render, level: "shafts", estimator: "tracking" },
-    film: { ...doc.film, lightGroups: false, mattes: false, region: null },
+    film: { ...doc.film, lightGroups: false, balance: {}, mattes: false, region: null },
   };
 }
 

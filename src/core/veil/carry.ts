@@ -5,8 +5,10 @@
  */
 import type { Medium, SceneDocument } from "../document/schema";
 import { F_ALBEDO, F_CLEAR_COUNT, F_COUNT, F_DISTANCE, F_HITS, F_NORMAL, F_TRANSMITTANCE } from "../layout/layout";
-import { passValues, type Film } from "../film/film";
-import { cleanedValues } from "../film/cleaned";
+import type { Film } from "../film/film";
+import type { Development } from "../film/develop";
+import { glareOf, glares } from "../film/glare";
+import { lightOf } from "../film/light";
 import { FINISH_SOURCE } from "./finish-source";
 import { SUN_AT, sunMapUniforms, veilSource } from "./shader";
 import { sameBut } from "./tables";
@@ -71,6 +73,8 @@ export interface CarriedFilm {
   /** Where the surfaces that are seen face, and their base colour; 0 where none is. */
   normal: Float32Array;
   albedo: Float32Array;
+  /** What glare adds to the light of air and surfaces; null where there is none. */
+  glare: Float32Array | null;
 }
 
 /** What is left of surfaces at least, where what stands behind the air is reckoned from what is seen of it. */
@@ -80,7 +84,7 @@ const LEFT = 0.02;
  * Takes the means out of a film, cleaned where they are; null while any of its pixels lacks a sample. Until the frame without air has
  * samples everywhere, it is reckoned from what the air leaves of it.
  */
-export function carriedFilm(film: Film): CarriedFilm | null {
+export function carriedFilm(film: Film, { balance, exposure, finish }: Partial<Development> = {}): CarriedFilm | null {
   const { data: d, width, height, stride, crop } = film;
   if (crop[0] > 0 || crop[1] > 0 || crop[2] < width || crop[3] < height) return null;
   const n = width * height;
@@ -89,7 +93,7 @@ export function carriedFilm(film: Film): CarriedFilm | null {
     if (d[p + F_COUNT] === 0) return null;
     bare &&= d[p + F_CLEAR_COUNT] !== 0;
   }
-  const light = (pass: "clear" | "air" | "surfaces"): Float32Array => four(cleanedValues(film, pass) ?? passValues(film, pass));
+  const light = (pass: "clear" | "air" | "surfaces"): Float32Array => four(lightOf(film, pass, balance));
   const feature = (first: number): Float32Array => {
     const out = new Float32Array(4 * n);
     for (let i = 0, p = 0; i < n; i++, p += stride) {
@@ -105,7 +109,11 @@ export function carriedFilm(film: Film): CarriedFilm | null {
     const hits = d[p + F_HITS]!;
     clear[4 * i + 3] = 2 * hits >= d[p + F_COUNT]! ? d[p + F_DISTANCE]! / hits : 1e30;
   }
-  return { width, height, clear, air: light("air"), surfaces, normal: feature(F_NORMAL), albedo: feature(F_ALBEDO) };
+  const glare =
+    finish?.on && glares(finish.glare)
+      ? four(glareOf(lightOf(film, "beauty", balance), width, height, finish.glare, height, exposure ?? 0))
+      : null;
+  return { width, height, clear, air: light("air"), surfaces, normal: feature(F_NORMAL), albedo: feature(F_ALBEDO), glare };
 }
 
 /** Three numbers a pixel with a fourth, 0. */
@@ -152,6 +160,9 @@ export const CARRIED_SOURCE = `#version 300 es
 precision highp float;
 precision highp sampler2D;
 uniform sampler2D clearTable, airTable, surfaceTable, normalTable, albedoTable;
+/** What glare adds to the picture as it was rendered, where there is any. */
+uniform sampler2D glareTable;
+uniform bool glared;
 uniform sampler2D lightBefore, leftBefore, sunBefore, lightNow, leftNow, sunNow;
 /** Rays of the lens: from here, this way, across and up to the frame's edges; one way for all where it is parallel. */
 uniform vec3 from, forward, right, up;
@@ -254,5 +265,8 @@ void main() {
   }
   vec3 surface = mix(clear.rgb * leftIs, seen, smoothstep(0.02, 0.1, leftWas));
   float wobble = fract(0.7548776662 * gl_FragCoord.x + 0.5698402910 * gl_FragCoord.y) - 0.5;
-  colour = vec4(finished(development * (air + surface)) + wobble / 255.0, 1.0);
+  vec3 light = air + surface;
+  // what is taken away by glare is no more than there is
+  if (glared) light = max(light + texelFetch(glareTable, place, 0).rgb, vec3(0.0));
+  colour = vec4(finished(development * light) + wobble / 255.0, 1.0);
 }`;

@@ -4,11 +4,11 @@ import { wrap } from "comlink";
 import { request, upload } from "../shared/api";
 import type { ArchiveWorker } from "./archive-worker";
 
-const KINDS: Record<string, AssetKind> = { model: "model", picture: "image", profile: "profile", volume: "volume" };
+const KINDS: Record<string, AssetKind> = { model: "model", picture: "image", profile: "profile", volume: "volume", lut: "lut" };
 
 /** Kind of an asset that nothing uses at present: by its name. */
 const kindByName = (uri: string): AssetKind =>
-  /\.glb$/i.test(uri) ? "model" : /\.ies$/i.test(uri) ? "profile" : /\.vdb$/i.test(uri) ? "volume" : "image";
+  /\.glb$/i.test(uri) ? "model" : /\.ies$/i.test(uri) ? "profile" : /\.vdb$/i.test(uri) ? "volume" : /\.cube$/i.test(uri) ? "lut" : "image";
 
 export async function openArchive(file: File, onProgress: (words: string) => void): Promise<string> {
   onProgress("Unpacking …");

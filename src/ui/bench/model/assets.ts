@@ -13,7 +13,7 @@ export interface StoredAsset {
   grids?: VolumeContent["grids"];
 }
 
-const LIMITS = { image: 256_000_000, profile: 2_000_000, volume: 1_000_000_000 } as const;
+const LIMITS = { image: 256_000_000, profile: 2_000_000, volume: 1_000_000_000, lut: 32_000_000 } as const;
 
 /**
  * Files to be stored of those chosen: a photometric file takes the tilt file that it names, where that was chosen with it.
@@ -42,6 +42,7 @@ export async function bringAsset(kind: keyof typeof LIMITS, file: File, doc: Sce
   if (file.size > LIMITS[kind]) throw new Error(`${file.name}: ${file.size} bytes, more than the limit of ${LIMITS[kind]}`);
   let found: VolumeContent["grids"] | undefined;
   if (kind === "profile") readIes(await file.text(), file.name);
+  else if (kind === "lut") await session.worker.checkLut(await file.text(), file.name);
   else if (kind === "volume") {
     const { grids, left } = await session.worker.volume(new Uint8Array(await file.arrayBuffer()), file.name);
     found = grids;

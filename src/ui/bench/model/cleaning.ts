@@ -23,6 +23,8 @@ export interface Moment {
   /** Whether no more will come. */
   done: boolean;
   strengths: Strengths;
+  /** Whether its light groups are balanced, and so cleaned with it. */
+  lights: boolean;
 }
 
 /** Samples from which the better filter is worth its time, and by which share there must be more before it runs again. */
@@ -34,7 +36,7 @@ export class Cleaning {
   private frame: Film["crop"] | null = null;
   private busy = false;
   private waiting: Moment | null = null;
-  private finished: { run: number; look: string; samples: number; strengths: string } | null = null;
+  private finished: { run: number; look: string; samples: number; strengths: string; lights: boolean } | null = null;
   private ending: AbortController | null = null;
 
   constructor(
@@ -108,15 +110,16 @@ export class Cleaning {
     if (m.samples < WORTH && !m.done) return this.cleaner.live(m.film, m.look, m.every, m.strengths);
     const strengths = JSON.stringify(m.strengths);
     const { finished } = this;
-    const same = finished?.run === m.run && finished.look === m.look && finished.strengths === strengths;
+    const same = finished?.run === m.run && finished.look === m.look && finished.strengths === strengths && (finished.lights || !m.lights);
     if (same && m.samples < (m.done ? 1 : MORE) * finished.samples + (m.done ? 1e-6 : 0)) return null;
-    this.finished = { run: m.run, look: m.look, samples: m.samples, strengths };
+    this.finished = { run: m.run, look: m.look, samples: m.samples, strengths, lights: m.lights };
     const ending = new AbortController();
     this.ending = ending;
     try {
       return await this.cleaner.finish(m.film, {
         sides: m.look === "clear" ? ["clear"] : ["air", "surfaces"],
         strengths: m.strengths,
+        lights: m.lights,
         signal: ending.signal,
       });
     } catch (error) {

@@ -1,7 +1,9 @@
 /** What every part of the bench shares. */
-import { createContext, useContext, useState } from "react";
+import { createContext, useContext, useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { SceneDocument } from "#core/document/schema";
+import type { Lut } from "#core/data/lut";
+import { Luts } from "./luts";
 import type { Incoming } from "./incoming";
 import type { ProofShelf } from "./proofs";
 import type { Rooms } from "./rooms";
@@ -43,6 +45,13 @@ export function useScene(): SceneDocument {
   const { store } = useBench();
   const [latest] = useState(() => latestScene(store.getState().document));
   return useStore(store, (s) => latest(s.document));
+}
+/** The look-up table that a document's picture is finished with; null for none, and until it is loaded. */
+export function useLut(doc: SceneDocument): Lut | null {
+  const { luts } = useBench().session;
+  const hash = Luts.hashOf(doc);
+  useEffect(() => luts.ask(doc), [luts, doc, hash]);
+  return useStore(luts.state, (s) => (hash ? (s.tables[hash] ?? null) : null));
 }
 export function useSession<T>(select: (s: SessionState) => T): T {
   return useStore(useBench().session.state, select);

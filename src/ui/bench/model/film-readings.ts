@@ -1,4 +1,6 @@
 /** What is read from a film beside the interface: pictures to show, figures, still copies. */
+import type { Lut } from "#core/data/lut";
+import type { Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
 import { develop, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
@@ -18,6 +20,8 @@ export interface Look {
   /** Duv */
   tint: number;
   finish: Finish;
+  balance: Balance;
+  lut: Lut | null;
   tones: "picture" | "stops" | "clipping";
 }
 

@@ -7,7 +7,8 @@ import { whiteBalanceMatrix } from "#core/optics/colour";
 import * as L from "#core/layout/layout";
 import type { SunMap } from "#core/section/sun-map";
 import type { Development } from "#core/film/develop";
-import { finisherOf } from "#core/film/finish";
+import { lutTexture, type Lut } from "#core/data/lut";
+import { finisherOf, type Finisher } from "#core/film/finish";
 
 /** Texture units by the name they have in the programs. */
 const UNITS = {
@@ -27,8 +28,10 @@ const UNITS = {
   albedoTable: 13,
   mapBeforeTable: 14,
   mapNowTable: 15,
-  // all that are sure to be there are taken; the first is read by the veil's program alone
+  // all that are sure to be there are taken; the first three are read by the veil's program alone
   finishTable: 0,
+  glareTable: 1,
+  lutTable: 2,
 } as const;
 type Unit = keyof typeof UNITS;
 type Moment = "before" | "now";
@@ -58,6 +61,11 @@ export class VeilProgram {
   private readonly frames: { before: WebGLFramebuffer; now: WebGLFramebuffer };
   private readonly parallel: { COMPLETION_STATUS_KHR: number } | null;
   private ready = false;
+  /** Whether the picture has glare. */
+  private glared = false;
+  /** The look-up table that its texture holds, and places a side. */
+  private lut: Lut | null = null;
+  private lutPlaces = 0;
   /** Pixels of the picture, and of the veils. */
   private size: [number, number] = [0, 0];
   private low: [number, number] = [0, 0];
@@ -135,6 +143,32 @@ export class VeilProgram {
     gl.texImage2D(gl.TEXTURE_2D, 0, internal, width, height, 0, format, gl.FLOAT, data);
   }
 
+  /** Tells the second program the table that the picture is finished with. */
+  private setLut(look: Finisher["lookUp"]): void {
+    const { gl, carried } = this;
+    const at = (name: string): WebGLUniformLocation | null => gl.getUniformLocation(carried, name);
+    if (!look) return gl.uniform1i(at("lutSize"), 0);
+    const { lut, strength } = look;
+    if (this.lut !== lut) {
+      const { width, height, texels } = lutTexture(lut);
+      this.texture("lutTable", width, height, 4, texels);
+      this.lut = lut;
+      this.lutPlaces = width;
+    }
+    this.bind("lutTable");
+    gl.uniform1i(at("lutSize"), this.lutPlaces);
+    gl.uniform1i(at("lutIsCube"), lut.dimensions === 3 ? 1 : 0);
+    gl.uniform1f(at("lutStrength"), strength);
+    gl.uniform3f(at("lutFrom"), ...lut.from);
+    gl.uniform3f(at("lutTo"), ...lut.to);
+  }
+
+  private bind(unit: Unit): void {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + UNITS[unit]);
+    gl.bindTexture(gl.TEXTURE_2D, this.textures.get(unit)!);
+  }
+
   /** Takes the rendered picture that is carried along. */
   setFilm(film: CarriedFilm): void {
     this.size = [film.width, film.height];
@@ -147,6 +181,8 @@ export class VeilProgram {
       ["albedoTable", film.albedo],
     ] as const)
       this.texture(unit, film.width, film.height, 4, data);
+    this.glared = film.glare !== null;
+    if (film.glare) this.texture("glareTable", film.width, film.height, 4, film.glare);
   }
 
   /** Prepares veils of so many pixels; the picture was rendered with this. */
@@ -195,7 +231,7 @@ export class VeilProgram {
   }
 
   /** Draws the picture with the air and sun of this. @returns milliseconds until it was there */
-  draw(seen: Seen, { exposure, whiteBalance, tint, finish }: Development): number {
+  draw(seen: Seen, { exposure, whiteBalance, tint, finish, lut }: Development): number {
     const { gl, carried } = this;
     const started = performance.now();
     this.gather("now", seen);
@@ -206,9 +242,13 @@ export class VeilProgram {
     const m = whiteBalanceMatrix(whiteBalance, tint).map((v) => v / white);
     gl.uniformMatrix3fv(gl.getUniformLocation(carried, "development"), true, m);
     gl.uniform1f(gl.getUniformLocation(carried, "white"), white);
-    const finisher = finisherOf(finish);
+    const finisher = finisherOf(finish, lut);
+    this.setLut(finisher.lookUp);
     this.texture("finishTable", FINISH_SIZE, 2, 4, finisher.shaderTable(FINISH_SIZE));
     gl.uniform1f(gl.getUniformLocation(carried, "saturation"), finisher.saturation);
+    gl.uniform1i(gl.getUniformLocation(carried, "glared"), this.glared ? 1 : 0);
+    // the veil's table of media had its unit
+    if (this.glared) this.bind("glareTable");
     this.sunUniforms(seen.tables.parameters);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     // reading a pixel waits for the drawing

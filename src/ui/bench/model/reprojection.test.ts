@@ -45,6 +45,7 @@ it("says that no map is traced once the one of what is seen is there, in whateve
     seenOf: (of: SceneDocument) => of,
     shown: () => emptyFilm(4, 4),
     shows: () => true,
+    luts: { of: () => null },
   };
   const storage = { getItem: () => "yes", setItem: () => undefined, removeItem: () => undefined };
   const preview = new ReprojectedPreview(session as unknown as Session, store, createView(storage), storage);

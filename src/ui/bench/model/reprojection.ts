@@ -143,7 +143,7 @@ export class ReprojectedPreview {
   private take(given: SceneDocument, seen: SceneDocument): void {
     const live = this.session.shown();
     if (!live || this.session.state.getState().covered !== seen) return;
-    const film = carriedFilm(live);
+    const film = carriedFilm(live, seen.film);
     if (!film) return;
     this.program!.setFilm(film);
     this.base = { given, seen, size: [film.width, film.height], map: this.suns.find(seen) ?? null };
@@ -223,7 +223,7 @@ export class ReprojectedPreview {
       program.begin(...size, { tables: make(base.seen), map: base.map });
       this.begun = true;
     }
-    const took = program.draw({ tables: make(seen), map }, seen.film);
+    const took = program.draw({ tables: make(seen), map }, { ...seen.film, lut: this.session.luts.of(seen) });
     if (!this.state.getState().shown) this.state.setState({ shown: true });
     if (!settled) return;
     const scale = took > SLOW ? this.scale * Math.max(0.4, Math.sqrt(SLOW / 1.5 / took)) : took < QUICK ? this.scale * 1.4 : this.scale;

@@ -15,7 +15,9 @@ import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { boxCorners, type Volume } from "#core/data/volume";
 import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
-import { readResources } from "#core/scene/assets";
+import type { Lut } from "#core/data/lut";
+import { readCube } from "#core/formats/cube";
+import { readLut, readResources } from "#core/scene/assets";
 import type { Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
@@ -153,6 +155,16 @@ const api = {
     readPicture(bytes, what);
   },
 
+  /** Reads a look-up table to see whether it can be. @throws with what is wrong */
+  checkLut(text: string, what: string): void {
+    readCube(text, what, what);
+  },
+
+  /** The look-up table that a document's picture is finished with; null for none. */
+  async lut(doc: SceneDocument): Promise<Lut | null> {
+    return readLut(doc, (name) => bytesOf(doc, name));
+  },
+
   /** What a volume file holds, read from its bytes. @throws with what is wrong */
   async volume(bytes: Uint8Array, what: string): Promise<VolumeContent> {
     return contentOf(await readVdb(bytes, what));
@@ -186,8 +198,8 @@ const api = {
   },
 
   /** A film developed, as PNG. */
-  png(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Uint8Array {
-    const bytes = filmToPng(film, pass, doc, facts, depth);
+  async png(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8): Promise<Uint8Array> {
+    const bytes = filmToPng(film, pass, doc, facts, depth, await readLut(doc, (name) => bytesOf(doc, name)));
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);
   },
 

@@ -3,7 +3,9 @@
  * the drawings are developed from. No interface code.
  */
 import type { Remote } from "comlink";
+import { Luts } from "./luts";
 import { createStore, type StoreApi } from "zustand/vanilla";
+import { balances, keepsLightGroups } from "#core/document/balance";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
 import { samplesSoFar, type Film, type FilmStatistics } from "#core/film/film";
@@ -84,7 +86,7 @@ export interface ViewFilter {
 export function filterDocument(given: SceneDocument, { solo, soloMedia, balance }: ViewFilter): SceneDocument {
   const doc =
     soloMedia.length === 0 ? given : { ...given, air: given.air.map((m, i) => (soloMedia.includes(i) ? m : { ...m, on: false })) };
-  const film = balance && !doc.film.lightGroups ? { ...doc.film, lightGroups: true } : doc.film;
+  const film = balance && !keepsLightGroups(doc.film) ? { ...doc.film, lightGroups: true } : doc.film;
   if (solo.length === 0) return film === doc.film ? doc : { ...doc, film };
   const soloed = <T extends { on: boolean }>(id: LightId, light: T): T => (solo.includes(id) ? light : { ...light, on: false });
   return {
@@ -100,7 +102,8 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
 /** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept, units are only read. */
 function renderKey(doc: SceneDocument): string {
   const { title: _, lenses: __, pins: ___, units: ____, film, ...rest } = doc;
-  const { region, size, filter, lightGroups, mattes } = film;
+  const { region, size, filter, mattes } = film;
+  const lightGroups = keepsLightGroups(film);
   // where the cleaned picture decides what is sampled, how it is cleaned does too
   const judged = doc.render.noiseThreshold !== null && doc.render.thresholdOf === "cleaned" ? film.cleanUp : null;
   return JSON.stringify({ ...rest, region, size, filter, lightGroups, mattes, judged });
@@ -128,6 +131,8 @@ export class Session {
   readonly state: StoreApi<SessionState>;
   readonly worker: Remote<SceneWorker>;
   readonly section: SectionLink;
+  /** Tables that pictures are finished with. */
+  readonly luts: Luts;
   private engine: LiveEngine | null = null;
   private film: Film | null = null;
   private given: SceneDocument;
@@ -164,6 +169,7 @@ export class Session {
     this.doc = doc;
     this.worker = host.worker;
     this.section = host.section;
+    this.luts = new Luts((of) => host.worker.lut(of));
     this.cleaning = new Cleaning(host.cleaner, {
       changed: () => this.cleanedChanged(),
       run: () => this.runs,
@@ -410,7 +416,9 @@ export class Session {
     if (!(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;
     const { samples, clearSamples } = still.statistics;
     const sides = SIDES.filter((side) => (side === "clear" ? clearSamples : samples) >= 1);
-    const cleaned = await this.host.cleaner.finish(still.film, { sides, strengths, ...how });
+    // what is balanced is cleaned apart
+    const lights = how.lights === true || balances(still.document.film.balance, still.film.lights);
+    const cleaned = await this.host.cleaner.finish(still.film, { sides, strengths, ...how, lights });
     const film = { ...still.film, cleaned };
     return { ...still, film, statistics: (await this.host.films.measured(film)).statistics };
   }
@@ -585,6 +593,7 @@ export class Session {
       samples: every > 1 ? 1 : samplesSoFar(this.film, this.look === "clear"),
       done: phase === "done",
       strengths: this.doc.film.cleanUp,
+      lights: balances(this.doc.film.balance, this.film.lights),
     });
   }
 }

@@ -12,7 +12,7 @@ import type { Pin } from "#core/document/air";
 import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";
-import { useBench, useDocument, useScene, useSession, useView } from "../model/context";
+import { useBench, useDocument, useLut, useScene, useSession, useView } from "../model/context";
 import { LensTool } from "./LensTool";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
@@ -108,15 +108,17 @@ function Drawing(p: {
   }, [p.what, proofs, onError]);
 
   const live = useDocument();
-  const { exposure, whiteBalance, tint, finish } = (p.proof ?? live).film;
+  const made = p.proof ?? live;
+  const { exposure, whiteBalance, tint, finish, balance } = made.film;
+  const lut = useLut(made);
   // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
   useLayoutEffect(() => {
     const kept = what === "live" ? session.shown() : film;
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
     if (!f || !canvas.current || f.width === 0) return;
     canvas.current.dataset.fresh = "no";
-    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, tones }, tick });
-  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, session, onError]);
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, session, onError]);
 
   return (
     <canvas

@@ -55,5 +55,6 @@ export class Painter {
 function materialOf({ film, look }: Wanted): unknown[] | null {
   const sides = cleanedSides(film, look.pass);
   if (!sides || look.tones !== "picture") return null;
-  return [sides[0], sides[1], look.pass, look.exposure, look.whiteBalance, look.tint, look.finish, film.width, film.height, ...film.crop];
+  const { lights } = film.cleaned!;
+  return [sides[0], sides[1], lights, look.pass, look.exposure, look.whiteBalance, look.tint, look.finish, look.balance, look.lut, film.width, film.height, ...film.crop];
 }

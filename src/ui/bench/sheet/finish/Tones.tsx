@@ -63,7 +63,7 @@ function histogramChart({ bins, low, high }: Histogram): ChartConfiguration<"bar
 
 export function Tones() {
   const { session, view } = useBench();
-  const { exposure, whiteBalance } = useDocument().film;
+  const { exposure, whiteBalance, balance } = useDocument().film;
   const tones = useView((s) => s.tones);
   // statistics change a few times a second: as often as a histogram need be made
   const statistics = useSession((s) => s.statistics);
@@ -77,8 +77,8 @@ export function Tones() {
   );
   useEffect(() => {
     const film = session.shown();
-    if (film && statistics) asked.ask([film, { exposure, whiteBalance }]);
-  }, [session, asked, statistics, exposure, whiteBalance]);
+    if (film && statistics) asked.ask([film, { exposure, whiteBalance, balance }]);
+  }, [session, asked, statistics, exposure, whiteBalance, balance]);
   const chart = useMemo(() => shown && histogramChart(shown), [shown]);
   return (
     <>

@@ -9,7 +9,7 @@ const MAX_FILES = 1000;
 
 export function AssetField(p: {
   label: string;
-  kind: "image" | "profile" | "volume";
+  kind: "image" | "profile" | "volume" | "lut";
   accept: string;
   value: string | null;
   tooltip: string;
