@@ -73,6 +73,8 @@ export function benchFinish(): void {
   console.log(`developing ${WIDTH} × ${HEIGHT} plainly, a band at a time: ${plain.toFixed(0)} ms`);
   console.log(`as the bench does at first: ${first!.toFixed(0)} ms, ×${(first! / plain).toFixed(2)}`);
   console.log(`with all of the finish: ${all!.toFixed(0)} ms, ×${(all! / plain).toFixed(2)} (the aim is ×4)`);
-  console.log(`with a halo: ${halo!.toFixed(0)} ms, ×${(halo! / plain).toFixed(2)}; with six rays too: ${rays!.toFixed(0)} ms, ×${(rays! / plain).toFixed(2)}`);
+  console.log(
+    `with a halo: ${halo!.toFixed(0)} ms, ×${(halo! / plain).toFixed(2)}; with six rays too: ${rays!.toFixed(0)} ms, ×${(rays! / plain).toFixed(2)}`,
+  );
   console.log(`with ${LAMPS} light groups balanced: ${balanced!.toFixed(0)} ms, ×${(balanced! / plain).toFixed(2)}`);
 }

@@ -260,7 +260,10 @@ export function randomDocument(seed: number): SceneDocumentInput {
           : {},
       },
       balance: probability(0.3)
-        ? { sun: { air: { stops: between(-3, 3), colour: colour() }, surfaces: { stops: between(-3, 3) } }, sky: { muted: probability(0.2), solo: probability(0.1) } }
+        ? {
+            sun: { air: { stops: between(-3, 3), colour: colour() }, surfaces: { stops: between(-3, 3) } },
+            sky: { muted: probability(0.2), solo: probability(0.1) },
+          }
         : {},
     },
   };

@@ -24,7 +24,15 @@ const document = (level: "veil" | "shafts" | "full", balance: unknown, surfaceBo
       { kind: "point", name: "right", position: [2, 2, -4], intensity: 300, group: "pair" },
       { kind: "spot", name: "back", position: [2, 3, -8], target: [0, 0, -4], intensity: 900, group: "pair", air: 0.5 },
     ],
-    air: [{ density: 0.08 }, { name: "ember", density: 0.3, region: { kind: "sphere", centre: [0, 1, -5], radius: 1 }, emission: { colour: [1, 0.5, 0.2], strength: 50 } }],
+    air: [
+      { density: 0.08 },
+      {
+        name: "ember",
+        density: 0.3,
+        region: { kind: "sphere", centre: [0, 1, -5], radius: 1 },
+        emission: { colour: [1, 0.5, 0.2], strength: 50 },
+      },
+    ],
     camera: { position: [0, 1.5, 3], target: [0, 1, -4], fieldOfView: 60 },
     render: { level, surfaceBounces, airBounces: 4, airSamples: 3 },
     film: { size: [32, 22], balance },

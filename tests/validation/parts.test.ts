@@ -1,6 +1,7 @@
 /** Light groups and mattes: parts kept apart on the film. */
 import { describe, expect, it } from "vitest";
-import { lightBalance, lightValues, matteValues, passValues, type Film } from "#core/film/film";
+import { lightBalance } from "#core/film/light-balance";
+import { lightValues, matteValues, passValues, type Film } from "#core/film/film";
 import { filmChannels } from "#core/formats/picture";
 import { render, type PartialDocument } from "../support/kernel";
 

@@ -173,7 +173,12 @@ function numbersText(values: readonly number[], unit: Unit, lengths: LengthWords
 function balanceText(balance: GroupBalance | Balance): string {
   if (!("muted" in balance)) return `${Object.keys(balance).length} light groups`;
   const { muted, solo, air, surfaces } = balance as GroupBalance;
-  const said = [muted ? "muted" : "", solo ? "solo" : "", `air ${formatNumber(air.stops)}`, `surfaces ${formatNumber(surfaces.stops)} stops`];
+  const said = [
+    muted ? "muted" : "",
+    solo ? "solo" : "",
+    `air ${formatNumber(air.stops)}`,
+    `surfaces ${formatNumber(surfaces.stops)} stops`,
+  ];
   return said.filter(Boolean).join(", ");
 }
 

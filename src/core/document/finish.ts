@@ -23,10 +23,22 @@ export const glareSchema = z
       .min(0.005)
       .max(0.5)
       .default(0.12)
-      .describe("how far it is spread: standard deviation of the halo's widest part and mean length of the rays, as shares of the frame's height"),
-    blades: z.int().min(3).max(12).default(6).describe("of the lens's iris: as many rays where that is even, twice as many where it is odd"),
+      .describe(
+        "how far it is spread: standard deviation of the halo's widest part and mean length of the rays, as shares of the frame's height",
+      ),
+    blades: z
+      .int()
+      .min(3)
+      .max(12)
+      .default(6)
+      .describe("of the lens's iris: as many rays where that is even, twice as many where it is odd"),
     turn: finite().min(-180).max(180).default(0).describe("degrees by which the rays are turned"),
-    threshold: finite().min(-10).max(20).nullable().default(null).describe("stops above white below which no light is spread; null spreads all"),
+    threshold: finite()
+      .min(-10)
+      .max(20)
+      .nullable()
+      .default(null)
+      .describe("stops above white below which no light is spread; null spreads all"),
   })
   .prefault({})
   .describe("glare of bright places, in linear light before all else; it is of lens and eye, not of the air");

@@ -99,7 +99,14 @@ function ditherRow(to: Float32Array, x0: number, y: number): void {
 }
 
 /** Develops light: what is looked at as a whole picture has its glare. */
-function developLight(film: Film, pass: PassName, development: Development, m: Matrix3, out: Uint8ClampedArray | Uint16Array, stride: number): void {
+function developLight(
+  film: Film,
+  pass: PassName,
+  development: Development,
+  m: Matrix3,
+  out: Uint8ClampedArray | Uint16Array,
+  stride: number,
+): void {
   const [x0, y0, x1, y1] = film.crop;
   const [width, height] = [x1 - x0, y1 - y0];
   const finisher = finisherOf(development.finish, development.lut);

@@ -1,5 +1,4 @@
 /** Accumulated samples of a frame, and the passes read from them. */
-import { type V3, vector } from "../math/vectors";
 import {
   F_CLEAR_COUNT,
   F_COUNT,
@@ -9,7 +8,6 @@ import {
   F_TRANSMITTANCE,
   GROUP_FLOATS,
   G_AIR,
-  G_RAYS,
   G_SURFACES,
   MATTE_FLOATS,
   MATTE_SLOTS,
@@ -186,50 +184,6 @@ export function lightValues(film: Film, group: string, side: "air" | "surfaces")
     if (count > 0) for (let k = 0; k < 3; k++) out[3 * i + k] = film.data[p + from + k]! / count;
   }
   return out;
-}
-
-/** What a light group gives to the frame and what it costs, as shares of all groups together. */
-export interface LightBalance {
-  name: string;
-  /** Share of the light that the air, and surfaces, send to the lens. */
-  air: number;
-  surfaces: number;
-  /** Share of both together. */
-  light: number;
-  /** Share of the rays sent towards lights: most of what lighting costs. */
-  rays: number;
-}
-
-/** Balance of the light groups that a film keeps, by luminance over the crop. */
-export function lightBalance(film: Film): LightBalance[] {
-  const [x0, y0, x1, y1] = film.crop;
-  const sums = film.lights.map((): V3 => [0, 0, 0]);
-  for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) {
-      const p = (y * film.width + x) * film.stride;
-      const n = film.data[p + F_COUNT]!;
-      if (n === 0) continue;
-      sums.forEach((s, i) => {
-        const d = film.data,
-          at = p + groupFloat(film, i),
-          of = (first: number): number => luminance(d[at + first]!, d[at + first + 1]!, d[at + first + 2]!) / n;
-        s[0] += of(G_AIR);
-        s[1] += of(G_SURFACES);
-        s[2] += d[at + G_RAYS]! / n;
-      });
-    }
-  const total = vector((k) => sums.reduce((a, s) => a + s[k], 0));
-  const share = (v: number, of: number): number => (of > 0 ? v / of : 0);
-  return film.lights.map((name, i) => {
-    const [air, surfaces, rays] = sums[i] as [number, number, number];
-    return {
-      name,
-      air: share(air, total[0]),
-      surfaces: share(surfaces, total[1]),
-      light: share(air + surfaces, total[0] + total[1]),
-      rays: share(rays, total[2]),
-    };
-  });
 }
 
 /**

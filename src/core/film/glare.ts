@@ -11,14 +11,16 @@ const OCTAVES = 6;
 /** Light of a Gaussian to that of one half as wide: equal shares fall with the square of the distance, less of the wide ones faster. */
 const WIDER = Math.SQRT1_2;
 /** Least standard deviation that a Gaussian has on its level, pixels: finer ones would show the level's grid. */
-const LEAST = 1.2;
+const LEAST = 1;
 /** Standard deviations to which a Gaussian is summed. */
-const REACH = 3;
+const REACH = 2.6;
 /** Least side of a level, pixels. */
 const SMALLEST = 16;
-/** Most rows of the level that rays are drawn on. */
-const RAY_ROWS = 360;
-/** Pixels² by which a ray widens on each pixel of its way: the least that keeps all directions alike (see spread). */
+/** Most rows of what rays are drawn on: their width is some of its pixels. */
+const RAY_ROWS = 480;
+/** Doublings by which light is summed along a ray before it is handed on by as many pixels at once: each hand-over widens the ray. */
+const DOUBLINGS = 3;
+/** Pixels² by which a ray widens each time that it is handed on: the least that keeps all directions alike (see spread). */
 const WIDENING = 0.18;
 /** Lengths of rays of red, green and blue light to those of green: diffraction spreads by wavelength (610, 550, 465 nm). */
 const BY_BAND = [610 / 550, 1, 465 / 550] as const;
@@ -59,21 +61,42 @@ function spreadInto(
   rows: number,
   exposure: number,
 ): void {
-  const source = glare.threshold === null && !light.some((v) => v !== v) ? light : spreadLight(light, glare, exposure);
+  const source = glare.threshold === null && isWhole(light) ? light : spreadLight(light, glare, exposure);
   const reach = glare.width * rows;
-  for (let band = 0; band < 3; band++) {
+  const bands = ([0, 1, 2] as const).map((band): Spread => {
     const levels = [halved(source, width, height, 3, band)];
     while (Math.min(levels.at(-1)!.width, levels.at(-1)!.height) >= 2 * SMALLEST) {
       const { values, width: w, height: h } = levels.at(-1)!;
       levels.push(halved(values, w, h, 1, 0));
     }
     const sums: (Level | null)[] = levels.map(() => null);
-    let kept = 0;
-    if (glare.halo > 0) kept += addHalo(levels, sums, glare.halo, reach);
-    if (glare.starburst > 0) kept += addRays(levels, sums, glare, reach * BY_BAND[band]!);
-    const sum = gathered(levels, sums);
-    if (sum) addDoubled(sum, source, kept, out, width, height, band);
-  }
+    const kept = glare.starburst + (glare.halo > 0 ? addHalo(levels, sums, glare.halo, reach) : 0);
+    let fine: Float32Array | null = null;
+    if (glare.starburst > 0 && height <= RAY_ROWS) fine = raysOf(bandOf(source, width, height, band), glare, reach * BY_BAND[band]).values;
+    else if (glare.starburst > 0) {
+      const k = Math.max(
+        0,
+        levels.findIndex((l) => l.height <= RAY_ROWS),
+      );
+      addTo(sums, k, raysOf(levels[k]!, glare, (reach * BY_BAND[band]) / 2 ** (k + 1)), 1);
+    }
+    const { width: w, height: h } = levels[0]!;
+    return { half: gathered(levels, sums) ?? { values: new Float32Array(w * h), width: w, height: h }, fine, kept };
+  });
+  addSpread(bands as [Spread, Spread, Spread], source, out, width, height);
+}
+
+/** What of a band is spread: at half its size, at its own size where that is done, and the share that was taken of it. */
+interface Spread {
+  half: Level;
+  fine: Float32Array | null;
+  kept: number;
+}
+
+/** Whether there is light everywhere. */
+function isWhole(light: Float32Array): boolean {
+  for (let i = 0; i < light.length; i += 3) if (light[i] !== light[i]) return false;
+  return true;
 }
 
 /** Light that is spread: all of it, or what is above the threshold. */
@@ -108,18 +131,41 @@ function addHalo(levels: readonly Level[], sums: (Level | null)[], share: number
   return kept;
 }
 
-/** Adds rays of all directions to the sum of their level. @returns share of the light that is spread */
-function addRays(levels: readonly Level[], sums: (Level | null)[], { starburst, blades, turn }: Glare, length: number): number {
-  const k = Math.max(
-    0,
-    levels.findIndex((l) => l.height <= RAY_ROWS),
-  );
+/** One band of a picture at its own size. */
+function bandOf(source: Float32Array, width: number, height: number, band: number): Level {
+  const values = new Float32Array(width * height);
+  for (let i = 0, p = band; i < values.length; i++, p += 3) values[i] = source[p]!;
+  return { values, width, height };
+}
+
+/** Rays of all directions. @param length mean length, pixels of the level */
+function raysOf(from: Level, { starburst, blades, turn }: Glare, length: number): Level {
+  const { width, height } = from;
+  const values = new Float32Array(width * height);
   const count = blades % 2 === 0 ? blades : 2 * blades;
-  for (let i = 0; i < count; i++) {
+  const ways = Array.from({ length: count }, (_, i) => {
     const angle = (turn / 180 + (2 * i) / count) * Math.PI;
-    addTo(sums, k, spread(levels[k]!, Math.sin(angle), -Math.cos(angle), length / 2 ** (k + 1)), starburst / count);
-  }
-  return starburst;
+    return [Math.sin(angle), -Math.cos(angle)] as const;
+  });
+  const add = (of: Level, dx: number, dy: number, sum: Float32Array): void => {
+    const ray = spread(of, dx, dy, length);
+    for (let p = 0; p < sum.length; p++) sum[p]! += (starburst / count) * ray[p]!;
+  };
+  for (const [dx, dy] of ways) if (Math.abs(dy) > Math.abs(dx)) add(from, dx, dy, values);
+  // those that go sideways go down in a picture on its side, whose rows lie together
+  const side = turned(from);
+  const sums = new Float32Array(values.length);
+  for (const [dx, dy] of ways) if (Math.abs(dy) <= Math.abs(dx)) add(side, dy, dx, sums);
+  const back = turned({ values: sums, width: height, height: width }).values;
+  for (let p = 0; p < values.length; p++) values[p]! += back[p]!;
+  return { values, width, height };
+}
+
+/** Rows as columns. */
+function turned({ values, width, height }: Level): Level {
+  const out = new Float32Array(values.length);
+  for (let y = 0, p = 0; y < height; y++) for (let x = 0; x < width; x++, p++) out[x * height + y] = values[p]!;
+  return { values: out, width: height, height: width };
 }
 
 function addTo(sums: (Level | null)[], k: number, { values, width, height }: Level, weight: number): void {
@@ -181,17 +227,33 @@ function doubled(level: Level, width: number, height: number): Level {
   return { values, width, height };
 }
 
-/** Adds the spread light of a band, at twice the size of its level, less what was taken of its source. */
-function addDoubled(level: Level, source: Float32Array, kept: number, out: Float32Array, width: number, height: number, band: number): void {
-  const row = new Float32Array(level.width);
-  for (let y = 0, to = band; y < height; y++) {
-    rowBetween(level, y, row);
-    for (let x = 0; x < width; x++, to += 3) {
+/** Adds what is spread of all bands, less what was taken of their source. */
+function addSpread(bands: readonly [Spread, Spread, Spread], source: Float32Array, out: Float32Array, width: number, height: number): void {
+  const [a, b, c] = bands;
+  const across = a.half.width;
+  const red = new Float32Array(across),
+    green = new Float32Array(across),
+    blue = new Float32Array(across);
+  const [keptRed, keptGreen, keptBlue] = bands.map((band) => band.kept) as [number, number, number];
+  for (let y = 0, p = 0; y < height; y++) {
+    rowBetween(a.half, y, red);
+    rowBetween(b.half, y, green);
+    rowBetween(c.half, y, blue);
+    for (let x = 0; x < width; x++, p += 3) {
       const near = x >> 1,
-        far = x & 1 ? Math.min(row.length - 1, near + 1) : Math.max(0, near - 1);
-      out[to]! += 0.75 * row[near]! + 0.25 * row[far]! - kept * source[to]!;
+        far = x & 1 ? (near + 1 < across ? near + 1 : near) : near > 0 ? near - 1 : 0;
+      // read before anything is written: the source may be the output
+      const r = source[p]!,
+        g = source[p + 1]!,
+        d = source[p + 2]!;
+      out[p]! += 0.75 * red[near]! + 0.25 * red[far]! - keptRed * r;
+      out[p + 1]! += 0.75 * green[near]! + 0.25 * green[far]! - keptGreen * g;
+      out[p + 2]! += 0.75 * blue[near]! + 0.25 * blue[far]! - keptBlue * d;
     }
   }
+  bands.forEach(({ fine }, band) => {
+    if (fine) for (let p = band, q = 0; q < fine.length; p += 3, q++) out[p]! += fine[q]!;
+  });
 }
 
 /** A Gaussian over a level, which goes on past its border as it ends. */
@@ -228,38 +290,64 @@ function blurred({ values, width, height }: Level, deviation: number): Level {
 }
 
 /**
- * Light that goes one way, ever less of it: what each pixel hands on is spread over three pixels of the next row (or column) so that
- * it goes the right way on the mean, and widens as much for its length in every direction. The border's pixels are fed as if they
- * went on.
- * @param length mean length, pixels
+ * Light that goes one way, ever less of it. First it is summed over a few pixels of its way, twice as many each time; then each row
+ * hands it on to the one as many rows ahead, spread over three pixels so that it goes the right way on the mean, and widens as much for its
+ * length in every direction. Past the border the picture is thought to go on as it ends.
+ * @param dx with dy the way, of length 1, rather down or up than sideways @param length mean length, pixels
  */
-function spread({ values, width, height }: Level, dx: number, dy: number, length: number): Level {
-  const sideways = Math.abs(dx) >= Math.abs(dy);
-  const [along, aside] = sideways ? [dx, dy] : [dy, dx];
-  const [steps, places] = sideways ? [width, height] : [height, width];
-  // numbers from one step, and from one place, to the next
-  const [stepBy, placeBy] = sideways ? [1, width] : [width, 1];
-  const slope = aside / Math.abs(along);
-  const whole = Math.round(slope),
-    rest = slope - whole;
-  // of the ways across that share a row's spread, the ray is the slanted one: its own width is the row's times the cosine, and steps are longer
-  const variance = Math.max(WIDENING / Math.abs(along) ** 3, Math.abs(rest) * (1 - Math.abs(rest)));
-  const keeps = Math.exp(-1 / (Math.abs(along) * Math.max(1e-3, length)));
-  const before = (keeps * (variance + rest * rest + rest)) / 2,
-    after = (keeps * (variance + rest * rest - rest)) / 2,
-    middle = keeps * (1 - variance - rest * rest);
-  const out = new Float32Array(width * height);
-  // the row handed on, with room for places past its ends
-  const row = new Float32Array(places + 4);
-  for (let s = 0; s < steps; s++) {
-    const at = (along > 0 ? s : steps - 1 - s) * stepBy;
-    for (let i = 0, p = at, r = 2 - whole; i < places; i++, p += placeBy, r++) {
-      const v = values[p]!;
-      out[p] = s === 0 ? v : before * row[r - 1]! + middle * row[r]! + after * row[r + 1]! + (1 - keeps) * v;
-    }
-    for (let i = 0, p = at; i < places; i++, p += placeBy) row[2 + i] = out[p]!;
-    row[0] = row[1] = row[2]!;
-    row[places + 2] = row[places + 3] = row[places + 1]!;
+function spread(from: Level, dx: number, dy: number, length: number): Float32Array {
+  // of one row: those of a slanted way are longer
+  const cosine = Math.abs(dy);
+  const keeps = Math.exp(-1 / (cosine * Math.max(1e-3, length)));
+  const way = { slope: dx / cosine, down: dy > 0 };
+  let level = from;
+  for (let k = 0; k < DOUBLINGS; k++) {
+    const share = keeps ** (2 ** k);
+    const values = new Float32Array(level.values.length);
+    handOn(level, level.values, values, way, 2 ** k, 0, 1 / (1 + share), share / (1 + share));
+    level = { ...level, values };
   }
-  return { values: out, width, height };
+  const rows = 2 ** DOUBLINGS;
+  const left = keeps ** rows;
+  const out = new Float32Array(level.values.length);
+  // a row's spread aside is the ray's own divided by the cosine, and rows are farther apart by it
+  handOn(level, out, out, way, rows, WIDENING / cosine ** 3, 1 - left, left);
+  return out;
+}
+
+/**
+ * Of each row a share stays, and a share comes from the one so many rows before.
+ * @param before what comes is taken from here: where it is the output, all that was handed on before comes with it
+ * @param variance of the spread aside, pixels²; at least as much as lies between two pixels
+ */
+function handOn(
+  { values, width, height }: Level,
+  before: Float32Array,
+  out: Float32Array,
+  { slope, down }: { slope: number; down: boolean },
+  rows: number,
+  variance: number,
+  stays: number,
+  comes: number,
+): void {
+  const whole = Math.round(slope * rows),
+    rest = slope * rows - whole;
+  const wide = Math.max(variance, Math.abs(rest) * (1 - Math.abs(rest)));
+  const low = (comes * (wide + rest * rest + rest)) / 2,
+    high = (comes * (wide + rest * rest - rest)) / 2,
+    middle = comes * (1 - wide - rest * rest);
+  // what comes, with room for pixels past its ends
+  const room = Math.abs(whole) + 1;
+  const row = new Float32Array(width + 2 * room);
+  for (let s = 0; s < height; s++) {
+    const at = (down ? s : height - 1 - s) * width;
+    // a ray that comes in over the border is what the border's own pixels make it
+    const inside = s >= rows;
+    const there = inside ? at - (down ? rows : -rows) * width : before === out ? at : (down ? 0 : height - 1) * width;
+    row.set((inside ? before : values).subarray(there, there + width), room);
+    row.fill(row[room]!, 0, room);
+    row.fill(row[room + width - 1]!, room + width);
+    for (let x = 0, p = at, r = room - whole; x < width; x++, p++, r++)
+      out[p] = stays * values[p]! + low * row[r - 1]! + middle * row[r]! + high * row[r + 1]!;
+  }
 }

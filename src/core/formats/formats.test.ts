@@ -170,8 +170,7 @@ describe("OpenEXR from and for other programs", () => {
     for (const side of ["air", "surfaces"] as const)
       for (const light of lights) expect(lightValues(back, light, side)).toEqual(lightValues(film, light, side));
     for (let i = 0; i < 30; i++)
-      for (let k = 0; k < 3; k++)
-        lights.forEach((_, g) => expect(back.data[i * back.stride + groupFloat(back, g) + G_SEEN + k]).toBe(g));
+      for (let k = 0; k < 3; k++) lights.forEach((_, g) => expect(back.data[i * back.stride + groupFloat(back, g) + G_SEEN + k]).toBe(g));
     // files of earlier versions do not tell the groups: they go by the names of layers
     const before = { ...image, attributes: {} };
     expect(filmFromExr(before).lights).toEqual(["clean 2", "half 2", "sun"]);

@@ -3,7 +3,17 @@ import { encode } from "fast-png";
 import type { Lut } from "../data/lut";
 import type { SceneDocument } from "../document/schema";
 import { develop } from "../film/develop";
-import { CLEANED_FLOATS, CLEANED_PASSES, cleanedLight, cleanedValues, GROUPED, NOT_CLEANED, SIDES, type Cleaned, type Grouped } from "../film/cleaned";
+import {
+  CLEANED_FLOATS,
+  CLEANED_PASSES,
+  cleanedLight,
+  cleanedValues,
+  GROUPED,
+  NOT_CLEANED,
+  SIDES,
+  type Cleaned,
+  type Grouped,
+} from "../film/cleaned";
 import {
   coverage,
   emptyFilm,
@@ -332,7 +342,14 @@ function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, layers: rea
 export const hasHalves = (image: ExrImage): boolean => image.channels.some(({ name }) => name === "samples.V");
 
 /** A film developed with the document's exposure, white balance, balance of lights and finish (with the table that this names), as PNG in sRGB, with the document and the render's facts as text. */
-export function filmToPng(film: Film, pass: PassName, doc: SceneDocument, facts: RenderFacts, depth: 8 | 16 = 8, lut: Lut | null = null): Uint8Array {
+export function filmToPng(
+  film: Film,
+  pass: PassName,
+  doc: SceneDocument,
+  facts: RenderFacts,
+  depth: 8 | 16 = 8,
+  lut: Lut | null = null,
+): Uint8Array {
   const n = film.width * film.height;
   const rgba = depth === 16 ? new Uint16Array(4 * n) : new Uint8ClampedArray(4 * n);
   develop(film, pass, { ...doc.film, lut }, rgba);

@@ -78,7 +78,7 @@ export function applyBalance(given: SceneDocument, materials: readonly Emissive[
       doc = read.data;
       delete balance[group];
     } else {
-      left.push({ group, why: typeof next === "string" ? next : read!.error!.issues[0]!.message });
+      left.push({ group, why: typeof next === "string" ? next : read!.error.issues[0]!.message });
       // what was silenced by another's solo stays so by itself
       const own = balance[group] ?? EVEN;
       balance[group] = { ...own, solo: false, muted: own.muted || Math.max(...air, ...surfaces) === 0 };
@@ -145,7 +145,11 @@ function withGroup(
       ...next,
       air: doc.air.map((m) =>
         m.emission
-          ? { ...m, emission: most > 0 ? { ...m.emission, strength: m.emission.strength * most, colour: filtered(m.emission.colour, filter) } : null }
+          ? {
+              ...m,
+              emission:
+                most > 0 ? { ...m.emission, strength: m.emission.strength * most, colour: filtered(m.emission.colour, filter) } : null,
+            }
           : m,
       ),
     };
@@ -158,7 +162,9 @@ function withGroup(
     if (materials.some((m) => Math.max(...m.emission) > 0 && !ofDocument(m))) return "materials of models emit, and belong to their files";
     next = {
       ...next,
-      materials: Object.fromEntries(Object.entries(doc.materials).map(([name, m]) => [name, { ...m, emission: filtered(m.emission, air) }])),
+      materials: Object.fromEntries(
+        Object.entries(doc.materials).map(([name, m]) => [name, { ...m, emission: filtered(m.emission, air) }]),
+      ),
     };
   }
   return next;
@@ -170,9 +176,7 @@ function skyWith(sky: SceneDocument["sky"], s: Strength): SceneDocument["sky"] |
   if (!neutral && (sky.model !== "gradient" || sky.stars)) return "this sky takes no colour";
   if (s.factor === 0) return { ...sky, on: false, stars: null };
   const strength =
-    sky.model === "gradient" || sky.model === "overcast"
-      ? { luminance: sky.luminance * s.factor }
-      : { strength: sky.strength * s.factor };
+    sky.model === "gradient" || sky.model === "overcast" ? { luminance: sky.luminance * s.factor } : { strength: sky.strength * s.factor };
   return {
     ...sky,
     ...strength,

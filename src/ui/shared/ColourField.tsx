@@ -2,25 +2,13 @@
 import { map3 } from "#core/math/vectors";
 import { encode } from "#core/film/finish";
 import type { Colour } from "#core/data/material";
+import { colourOfHex, hexOf } from "./colour-hex";
 import { NumberField } from "./NumberField";
-
-const decode = (v: number): number => (v <= 0.04045 ? v / 12.92 : Math.pow((v + 0.055) / 1.055, 2.4));
 
 /** CSS colour of a linear colour; parts above 1 are scaled down together. */
 export function cssColour(c: readonly number[]): string {
   const most = Math.max(1, ...c);
   return `rgb(${c.map((v) => Math.round(255 * encode(Math.max(0, v / most)))).join(" ")})`;
-}
-
-function hex(c: readonly number[]): string {
-  const most = Math.max(1, ...c);
-  return `#${c
-    .map((v) =>
-      Math.round(255 * encode(Math.max(0, v / most)))
-        .toString(16)
-        .padStart(2, "0"),
-    )
-    .join("")}`;
 }
 
 export function ColourField(p: {
@@ -43,13 +31,12 @@ export function ColourField(p: {
           type="color"
           aria-label={`${p.label}, swatch`}
           className="h-6 w-full cursor-pointer border hair bg-transparent p-0"
-          value={hex(p.value)}
+          value={hexOf(p.value)}
           onFocus={() => p.onGesture?.(true)}
           onBlur={() => p.onGesture?.(false)}
           onChange={(e) => {
             const scale = Math.max(1, ...p.value);
-            const v = e.target.value;
-            p.onChange([1, 3, 5].map((i) => Number((scale * decode(parseInt(v.slice(i, i + 2), 16) / 255)).toFixed(5))) as Colour);
+            p.onChange(colourOfHex(e.target.value, scale));
           }}
         />
       </div>

@@ -1,14 +1,16 @@
 /** All lights as a table under the picture: what each is, gives and costs. Rows are drawn where they are in sight alone. */
 import { useContext, useEffect, useMemo, useRef, useState } from "react";
-import { parseQuantity, type Quantity } from "#core/document/quantities";
+import type { Quantity } from "#core/document/quantities";
 import type { Light, SceneDocument } from "#core/document/schema";
-import type { LightBalance } from "#core/film/film";
+import type { LightBalance } from "#core/film/light-balance";
 import { temperatureRgb } from "#core/optics/colour";
 import { lengthWords, shownUnit } from "#core/document/units";
 import { UnitsContext } from "../../shared/units";
 import { cssColour } from "../../shared/ColourField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
 import type { LightId } from "../model/session";
+import { Cell, share, TextCell } from "./lights/Cell";
+import { TableSwitch } from "./lights/TableSwitch";
 import { changeLights, duplicateLights, removeLights, unitText } from "../model/edits/lights";
 
 const ROW = 25;
@@ -29,17 +31,19 @@ interface Row {
   tint: readonly number[];
   air: number;
   surfaces: number;
+  /** Light group that it names; empty for its own. */
+  group: string;
   balance: LightBalance | null;
   /** Lights that the balance is of, this one among them. */
   together: number;
 }
 
-type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "surfaces" | "gives" | "costs";
+type Column = "name" | "kind" | "strength" | "stops" | "temperature" | "air" | "surfaces" | "gives" | "costs" | "group";
 
 function rowsOf(doc: SceneDocument, balance: LightBalance[] | null, illuminance: string): Row[] {
   const by = new Map(balance?.map((b) => [b.name, b]));
   const great = (id: "sun" | "moon" | "sky", light: { on: boolean; air: number; surfaces: number; group: string | null; tint?: readonly number[] }, strength: number, unit: string, temperature: number | null): Row => ({
-    id, name: id, kind: id, on: light.on, strength, unit, quantity: unit === "lx" ? "illuminance" : "plain", stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, balance: by.get(light.group ?? id) ?? null, together: 1,
+    id, name: id, kind: id, on: light.on, strength, unit, quantity: unit === "lx" ? "illuminance" : "plain", stops: null, temperature, tint: light.tint ?? [1, 1, 1], air: light.air, surfaces: light.surfaces, group: light.group ?? "", balance: by.get(light.group ?? id) ?? null, together: 1,
   }); // prettier-ignore
   const { sun, moon, sky } = doc;
   const rows = [
@@ -71,6 +75,7 @@ function rowsOf(doc: SceneDocument, balance: LightBalance[] | null, illuminance:
       tint: l.tint,
       air: l.air,
       surfaces: l.surfaces,
+      group: l.group ?? "",
       balance: by.get(groupOf(l)) ?? null,
       together: together.get(groupOf(l))!,
     }),
@@ -96,6 +101,7 @@ const HEADS: [Column, string, string, string][] = [
     "Share of the light in this frame, measured in the live picture; where several lights are kept together, of all of them.",
   ],
   ["costs", "Rays", "w-14 text-right", "Share of the shadow rays that go to it."],
+  ["group", "Light group", "w-28", "Lights of one group are kept, and balanced, together; without one, each is its own."],
 ];
 
 export function LightTable() {
@@ -166,6 +172,7 @@ export function LightTable() {
       className="outline-none flex h-64 shrink-0 flex-col border-t hair bg-base-100 text-sm"
     >
       <div className="flex items-center gap-3 border-b hair px-3 py-1">
+        <TableSwitch />
         <input
           type="search"
           aria-label="Filter the lights"
@@ -401,66 +408,19 @@ export function LightTable() {
                 <span role="cell" className="figures w-14 shrink-0 text-right">
                   {r.on && r.balance ? share(r.balance.rays) : "–"}
                 </span>
+                <span role="cell" className="w-28 shrink-0">
+                  <TextCell
+                    label={`Light group of ${r.name}`}
+                    value={r.group}
+                    placeholder="its own"
+                    onChange={(text) => change(r.id, () => ({ group: text || null }), { group: text || null })}
+                  />
+                </span>
               </div>
             );
           })}
         </div>
       </div>
     </section>
-  );
-}
-
-const share = (v: number): string => (v === 0 ? "0 %" : v < 0.0005 ? "< 0.1 %" : `${(100 * v).toFixed(v < 0.0995 ? 1 : 0)} %`);
-
-/** A number in a row: typed arithmetic and units, arrows step. */
-function Cell(p: {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  unit?: string;
-  quantity?: Quantity;
-  onChange(v: number): void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const quantity = p.quantity ?? "plain";
-  const { size } = shownUnit(p.unit ?? "", quantity, useContext(UnitsContext));
-  const written = quantity === "share" ? `${Number((100 * p.value).toPrecision(4))}` : `${Number((p.value / size).toPrecision(5))}`;
-  const take = (v: number): void => p.onChange(Number(Math.max(p.min, Math.min(p.max, v)).toPrecision(7)));
-  const commit = (): void => {
-    const v = text === null || text === written ? null : parseQuantity(text, quantity, size);
-    setText(null);
-    if (v !== null && Math.abs(v - p.value) > 1e-12) take(v);
-  };
-  return (
-    <span className="inline-flex min-w-0 items-baseline">
-      <input
-        role="spinbutton"
-        aria-label={p.label}
-        aria-valuenow={p.value}
-        aria-valuemin={p.min}
-        aria-valuemax={p.max}
-        className="figures w-full min-w-0 bg-transparent text-right outline-none focus:bg-base-200"
-        value={text ?? written}
-        onFocus={(e) => e.currentTarget.select()}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={commit}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") commit();
-          else if (e.key === "Escape") setText(null);
-          else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
-            e.preventDefault();
-            const sign = e.key === "ArrowUp" ? 1 : -1;
-            const much = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
-            take(
-              quantity === "plain" || quantity === "illuminance"
-                ? p.value * 1.05 ** (sign * much)
-                : p.value + sign * much * (quantity === "share" ? 0.05 : quantity === "ev" ? 0.1 : 50),
-            );
-          }
-        }}
-      />
-      {quantity === "share" && <span className="text-xs quiet"> %</span>}
-    </span>
   );
 }

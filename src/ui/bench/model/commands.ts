@@ -97,6 +97,11 @@ export const COMMANDS: readonly Command[] = [
     view.setState({ turn: !view.getState().turn }),
   ),
   command("t", "T", "light table, on and off", "list of lights", ({ view }) => view.toggleBelow("lights")),
+  command("shift+t", "Shift T", "balance of the light groups after the render", "light mix, relight, light groups, mixer", ({ view }) => {
+    const { below, lightTable } = view.getState();
+    if (below !== "lights" || lightTable === "balance") view.toggleBelow("lights");
+    view.setState({ lightTable: "balance" });
+  }),
   command("m", "M", "measure between two points of the picture", "ruler, distance", tool("measure")),
   command("d", "D", "pin points of the picture, to solve density from their transmittance", "how much is left", (bench) => {
     tool("pin")(bench);
@@ -115,6 +120,13 @@ export const COMMANDS: readonly Command[] = [
   ),
   command("o", "O", "finish of the picture, off and on", "grade, tone, before and after", ({ store }) =>
     store.getState().set((d) => ({ ...d, film: { ...d.film, finish: { ...d.film.finish, on: !d.film.finish.on } } })),
+  ),
+  command(
+    "shift+o",
+    "Shift O",
+    "the finished picture in a wipe against itself without the finish",
+    "before and after, compare grade",
+    ({ view }) => view.setState({ unfinished: !view.getState().unfinished }),
   ),
   command("bracketleft", "[", "a third of a stop brighter", "exposure", expose(-1 / 3)),
   command("bracketright", "]", "a third of a stop darker", "exposure", expose(1 / 3)),

@@ -15,6 +15,7 @@ export function browserFilms(): FilmReader {
     developed: (film, look) => or(remote.developed(film, look), () => readHere.developed(film, look)),
     measured: (film) => or(remote.measured(film), () => readHere.measured(film)),
     histogram: (film, development) => or(remote.histogram(film, development), () => readHere.histogram(film, development)),
+    waveform: (film, look) => or(remote.waveform(film, look), () => readHere.waveform(film, look)),
     facts: (film, white) => or(remote.facts(film, white), () => readHere.facts(film, white)),
     still: (film) => or(remote.still(film), () => readHere.still(film)),
     dispose: () => raw.terminate(),

@@ -4,7 +4,9 @@ import type { Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
 import { develop, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
-import { lightBalance, measureFilm, type Film, type FilmStatistics, type LightBalance } from "#core/film/film";
+import { measureFilm, type Film, type FilmStatistics } from "#core/film/film";
+import { lightBalance, type LightBalance } from "#core/film/light-balance";
+import { waveform, type Waveform } from "#core/film/waveform";
 import type { PassName } from "#core/film/passes";
 import { histogram, paintClipping, paintStops, type Histogram } from "#core/film/tones";
 import { filmFacts, type FilmFacts } from "#core/air/film-facts";
@@ -49,6 +51,8 @@ export interface FilmReader {
   developed(film: Film, look: Look): Promise<Developed>;
   measured(film: Film): Promise<Measured>;
   histogram(film: Film, development: Development): Promise<Histogram>;
+  /** What of the display each column of the picture fills. */
+  waveform(film: Film, look: Look): Promise<Waveform>;
   /** What the film says of the air. @param white luminance of white, cd/m² */
   facts(film: Film, white: number): Promise<FilmFacts>;
   still(film: Film): Promise<Film>;
@@ -60,6 +64,7 @@ export const readHere: FilmReader = {
   developed: async (film, look) => Promise.resolve(developed(film, look)),
   measured: async (film) => Promise.resolve(measured(film)),
   histogram: async (film, development) => Promise.resolve(histogram(film, development)),
+  waveform: async (film, look) => Promise.resolve(waveformOf(film, look)),
   facts: async (film, white) => Promise.resolve(filmFacts(film, white)),
   still: async (film) => Promise.resolve(stillOf(film)),
   dispose: () => undefined,
@@ -72,6 +77,11 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
   if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
   return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null };
+}
+
+function waveformOf(film: Film, look: Look): Waveform {
+  const { pixels, width, crop } = developed(film, { ...look, pass: "beauty", tones: "picture" });
+  return waveform(pixels, width, crop);
 }
 
 export function measured(film: Film): Measured {

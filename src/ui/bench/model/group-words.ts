@@ -124,7 +124,19 @@ export const DOCUMENT_WORDS = {
       `roll-off ${percent(rollOff)}`,
       bent === 0 ? "" : bent === 1 ? "1 curve" : `${bent} curves`,
     ];
-    return { words: on ? words.filter(Boolean).join(", ") : "off", changed: changedIn(doc, "film", "finish") };
+    const { glare: _, lut: __, ...tone } = doc.film.finish;
+    const { glare: ___, lut: ____, ...first } = NEW_DOCUMENT.film.finish;
+    return { words: on ? words.filter(Boolean).join(", ") : "off", changed: !same(tone, first) };
+  },
+  glare: (doc) => {
+    const { on, glare } = doc.film.finish;
+    const parts = [glare.halo > 0 ? `halo ${percent(glare.halo)}` : "", glare.starburst > 0 ? `rays ${percent(glare.starburst)}` : ""];
+    const words = parts.filter(Boolean).join(", ") || "none";
+    return { words: on ? words : "off", changed: !same(glare, NEW_DOCUMENT.film.finish.glare) };
+  },
+  looks: (doc) => {
+    const { lut } = doc.film.finish;
+    return { words: lut ? `${lut.asset}, ${percent(lut.strength)}` : "", changed: lut !== null };
   },
   cleanUp: (doc) => {
     const { fireflies, air, surfaces } = doc.film.cleanUp;

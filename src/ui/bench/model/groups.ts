@@ -35,6 +35,8 @@ export const GROUPS = {
   seen: group("air", "Seen by"),
   transport: group("air", "Light transport"),
   tone: group("finish", "Tone"),
+  glare: group("finish", "Glare"),
+  looks: group("finish", "Looks"),
   picture: group("finish", "Picture", true),
   sampling: group("finish", "Sampling and noise"),
   cleanUp: group("finish", "Clean-up"),

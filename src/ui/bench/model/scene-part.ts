@@ -3,7 +3,14 @@ import type { SceneDocument } from "#core/document/schema";
 
 /** What a project is called and read by, and what only develops its film; pins and kept lenses are drawn. */
 const KEPT = new Set<string>(["title", "units"] satisfies (keyof SceneDocument)[]);
-const DEVELOPS = new Set<string>(["exposure", "whiteBalance", "tint", "cleanUp", "balance", "finish"] satisfies (keyof SceneDocument["film"])[]);
+const DEVELOPS = new Set<string>([
+  "exposure",
+  "whiteBalance",
+  "tint",
+  "cleanUp",
+  "balance",
+  "finish",
+] satisfies (keyof SceneDocument["film"])[]);
 
 const sameBut = <T extends object>(a: T, b: T, left: ReadonlySet<string>): boolean => {
   const keys = Object.keys({ ...a, ...b }) as (string & keyof T)[];

@@ -24,6 +24,12 @@ export interface ViewState {
   pass: PassName;
   /** How the beauty is shown: as it is, by stops in colours, or with what is clipped marked. */
   tones: "picture" | "stops" | "clipping";
+  /** How the sheet shows the picture's values. */
+  scope: "histogram" | "waveform";
+  /** Whether the picture in front is wiped against itself without its finish. */
+  unfinished: boolean;
+  /** What the table of lights shows: their settings, or the balance of what the film keeps of them. */
+  lightTable: "settings" | "balance";
   /** Clear air held up against the pass. */
   clear: boolean;
   /** Whether the picture is shown cleaned, and whether the raw one is held up against it. */
@@ -94,6 +100,9 @@ export function createView(storage: TextStorage, open = "air") {
   const view = createStore<ViewState>(() => ({
     pass: "beauty",
     tones: "picture",
+    scope: "histogram",
+    unfinished: false,
+    lightTable: "settings",
     clear: false,
     clean: true,
     raw: false,

@@ -7,25 +7,16 @@ import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, PASSES } from "#core/film/passes";
 import { NumberField } from "../../shared/NumberField";
 import { useBench, useDocument, useSession, useView } from "../model/context";
+import { fileName } from "../model/file-name";
 import { SamplingFields } from "./SamplingFields";
 import { DocumentGroup, Group } from "./Group";
 import { Choice, Select } from "../../shared/controls";
 import { CleanUp } from "./finish/CleanUp";
+import { Glare } from "./finish/Glare";
+import { Looks } from "./finish/Looks";
 import { NoiseSources } from "./finish/NoiseSources";
 import { Tone } from "./finish/Tone";
 import { Tones } from "./finish/Tones";
-
-/** File name from a title: letters and digits of any language, joined by hyphens. */
-export function fileName(title: string): string {
-  return (
-    title
-      .normalize("NFC")
-      .replace(/[^\p{L}\p{N}]+/gu, "-")
-      .replace(/^-+|-+$/g, "")
-      .toLowerCase()
-      .slice(0, 80) || "picture"
-  );
-}
 
 export function FinishPart() {
   const { store, view, session } = useBench();
@@ -168,6 +159,8 @@ export function FinishPart() {
       </div>
       <Tones />
       <Tone />
+      <Glare />
+      <Looks />
       <Group id="picture" about={{ words: PASSES[pass].words, changed: pass !== "beauty" }}>
         <Select
           label="Pass"

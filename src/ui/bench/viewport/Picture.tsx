@@ -6,6 +6,7 @@ import { useStore } from "zustand";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
+import { NO_FINISH } from "#core/film/finish";
 import { cameraFrame, frameOf, rayThrough } from "#core/document/camera";
 import type { SceneDocument } from "#core/document/schema";
 import type { Pin } from "#core/document/air";
@@ -60,6 +61,8 @@ function Drawing(p: {
   pass: PassName;
   proof: SceneDocument | undefined;
   clip?: string;
+  /** Without its finish. */
+  plain?: boolean;
   label: string;
   onError(message: string): void;
 }) {
@@ -109,8 +112,10 @@ function Drawing(p: {
 
   const live = useDocument();
   const made = p.proof ?? live;
-  const { exposure, whiteBalance, tint, finish, balance } = made.film;
-  const lut = useLut(made);
+  const { exposure, whiteBalance, tint, balance } = made.film;
+  const finish = p.plain ? NO_FINISH : made.film.finish;
+  const ownLut = useLut(made);
+  const lut = p.plain ? null : ownLut;
   // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
   useLayoutEffect(() => {
     const kept = what === "live" ? session.shown() : film;
@@ -135,7 +140,7 @@ function Drawing(p: {
 export function Picture() {
   const { store, session, view, rooms } = useBench();
   const doc = useScene();
-  const { pass, clear, raw, front, back, wipe, edge, tool, surround, shineFrom, said } = useView((s) => s);
+  const { pass, clear, raw, front, back, wipe, unfinished, edge, tool, surround, shineFrom, said } = useView((s) => s);
   const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
@@ -204,7 +209,7 @@ export function Picture() {
   const down = (e: PointerEvent): void => {
     if (e.button !== 0) return;
     const p = at(e);
-    const nearEdge = wipe && back !== null && Math.abs(p[0] - edge) * box[0] < 10;
+    const nearEdge = (unfinished || (wipe && back !== null)) && Math.abs(p[0] - edge) * box[0] < 10;
     if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
     const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : tool === "none" ? "cut" : null;
     if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
@@ -265,7 +270,9 @@ export function Picture() {
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
   const shownPass: PassName = clear ? "clear" : pass;
-  const wiping = wipe && back !== null;
+  // what stands behind the edge of the wipe
+  const behind = unfinished ? front : wipe ? back : null;
+  const wiping = behind !== null;
   const region = draft ?? doc.film.region;
 
   return (
@@ -290,7 +297,17 @@ export function Picture() {
         onPointerLeave={() => view.pointer.setState({ distance: null })}
         data-testid="picture"
       >
-        {wiping && <Drawing what={back} pass={shownPass} proof={proofDocuments[back]} label="Picture behind the wipe" onError={setError} />}
+        {wiping && (
+          <Drawing
+            key={`behind ${behind}`}
+            what={behind}
+            pass={shownPass}
+            proof={proofDocuments[behind]}
+            plain={unfinished}
+            label={unfinished ? "Picture without its finish" : "Picture behind the wipe"}
+            onError={setError}
+          />
+        )}
         <Drawing
           what={front}
           pass={shownPass}
@@ -315,6 +332,11 @@ export function Picture() {
           >
             <div className="mx-auto h-full w-px bg-primary" />
           </div>
+        )}
+        {unfinished && (
+          <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
+            without the finish
+          </p>
         )}
         {region && (
           <div

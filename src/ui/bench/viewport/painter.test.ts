@@ -5,7 +5,16 @@ import { NO_FINISH } from "#core/film/finish";
 import { readHere, type Developed, type Look } from "../model/film-readings";
 import { Painter } from "./painter";
 
-const LOOK: Look = { pass: "beauty", exposure: 10, whiteBalance: 6500, tint: 0, finish: NO_FINISH, balance: {}, lut: null, tones: "picture" };
+const LOOK: Look = {
+  pass: "beauty",
+  exposure: 10,
+  whiteBalance: 6500,
+  tint: 0,
+  finish: NO_FINISH,
+  balance: {},
+  lut: null,
+  tones: "picture",
+};
 
 /** A painter whose pictures are developed when the test lets them. */
 function painter() {

@@ -56,5 +56,19 @@ function materialOf({ film, look }: Wanted): unknown[] | null {
   const sides = cleanedSides(film, look.pass);
   if (!sides || look.tones !== "picture") return null;
   const { lights } = film.cleaned!;
-  return [sides[0], sides[1], lights, look.pass, look.exposure, look.whiteBalance, look.tint, look.finish, look.balance, look.lut, film.width, film.height, ...film.crop];
+  return [
+    sides[0],
+    sides[1],
+    lights,
+    look.pass,
+    look.exposure,
+    look.whiteBalance,
+    look.tint,
+    look.finish,
+    look.balance,
+    look.lut,
+    film.width,
+    film.height,
+    ...film.crop,
+  ];
 }

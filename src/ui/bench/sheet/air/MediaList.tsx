@@ -9,7 +9,7 @@ import { useBench, useDocument, useView } from "../../model/context";
 import { withMedium, withoutMedium } from "../../model/store";
 import { duplicateMedium, moveMedium, renameMedium } from "../../model/edits/air";
 import { LightLinking } from "./LightLinking";
-import { keepAir } from "../../model/own-presets";
+import { ownAirs } from "../../model/own-presets";
 import { PresetShelf } from "./PresetShelf";
 import { useLengths } from "../../../shared/units";
 
@@ -140,7 +140,7 @@ export function MediaList({ index }: { index: number }) {
             aria-label={`Keep ${medium.name}`}
             title="Saves this medium as a preset, for other projects."
             onClick={() => {
-              keepAir(medium);
+              ownAirs.keep(medium);
               setKept(medium.name);
             }}
           >

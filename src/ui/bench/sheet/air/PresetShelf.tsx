@@ -9,7 +9,7 @@ import { saveFile } from "../../../shared/save-file";
 import { useBench, useDocument, useSession } from "../../model/context";
 import { Choice } from "../../../shared/controls";
 import { addMedium } from "../../model/edits/air";
-import { airsFromText, airsToFile, forgetAir, keepAir, keptAirs } from "../../model/own-presets";
+import { ownAirs } from "../../model/own-presets";
 import { useReach } from "../../model/medium-fields";
 import { useLengths } from "../../../shared/units";
 import type { LengthWords } from "#core/document/units";
@@ -31,7 +31,7 @@ export function PresetShelf({ close }: { close(): void }) {
   const reach = median === null ? whole : Math.min(whole, 2 * median);
   const ground = useSession((s) => s.bounds?.[1] ?? 0);
   const [manner, setManner] = useState<"shows" | "nature">("shows");
-  const [own, setOwn] = useState(keptAirs);
+  const [own, setOwn] = useState(() => ownAirs.all());
   const [asking, setAsking] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const picker = useRef<HTMLInputElement>(null);
@@ -58,14 +58,14 @@ export function PresetShelf({ close }: { close(): void }) {
   };
   const read = async (file: File): Promise<void> => {
     try {
-      for (const m of airsFromText(await file.text(), file.name)) keepAir(m);
+      for (const m of ownAirs.fromText(await file.text(), file.name)) ownAirs.keep(m);
       setProblem(null);
-      setOwn(keptAirs());
+      setOwn(ownAirs.all());
     } catch (error) {
       setProblem(`${(error as Error).message}. Nothing was changed.`);
     }
   };
-  const save = (): void => saveFile(airsToFile(own), "airs.json", "application/json");
+  const save = (): void => saveFile(ownAirs.toFile(own), "airs.json", "application/json");
   const line = (m: Medium, words: string, key: string, figures: string, onTake: () => void, more?: React.ReactNode) => (
     <li key={key} className="group flex items-center gap-2">
       <button className="flex min-w-0 flex-1 items-center gap-2 py-0.5 text-left text-sm hover:text-primary" title={words} onClick={onTake}>
@@ -116,8 +116,8 @@ export function PresetShelf({ close }: { close(): void }) {
                   className="text-xs quiet opacity-0 group-hover:opacity-100 focus:opacity-100"
                   aria-label={`Forget ${m.name}`}
                   onClick={() => {
-                    forgetAir(m.name);
-                    setOwn(keptAirs());
+                    ownAirs.forget(m.name);
+                    setOwn(ownAirs.all());
                   }}
                 >
                   forget

@@ -9,6 +9,7 @@ import { themeColour } from "../../../shared/chart-theme";
 import { Latest } from "../../../shared/latest";
 import { Choice } from "../../../shared/controls";
 import { Plot } from "../../../shared/Plot";
+import { WaveformPlot } from "./WaveformPlot";
 
 /** Bars by stop, with middle grey marked. */
 function histogramChart({ bins, low, high }: Histogram): ChartConfiguration<"bar", { x: number; y: number }[], string> {
@@ -65,6 +66,7 @@ export function Tones() {
   const { session, view } = useBench();
   const { exposure, whiteBalance, balance } = useDocument().film;
   const tones = useView((s) => s.tones);
+  const scope = useView((s) => s.scope);
   // statistics change a few times a second: as often as a histogram need be made
   const statistics = useSession((s) => s.statistics);
   const [shown, setShown] = useState<Histogram | null>(null);
@@ -82,9 +84,10 @@ export function Tones() {
   const chart = useMemo(() => shown && histogramChart(shown), [shown]);
   return (
     <>
+      {scope === "waveform" && <WaveformPlot />}
       {/* its place is kept until it comes: nothing below may move under a hand */}
-      {!(shown && chart) && <div aria-hidden className="h-20" />}
-      {shown && chart && (
+      {scope === "histogram" && !(shown && chart) && <div aria-hidden className="h-20" />}
+      {scope === "histogram" && shown && chart && (
         <Plot
           label={`Histogram in stops about middle grey; ${(100 * shown.white).toFixed(1)} % clipped to white, ${(100 * shown.black).toFixed(1)} % black`}
           config={chart}
@@ -94,6 +97,16 @@ export function Tones() {
       <p className="figures min-h-4 text-xs quiet" title="Shares of the frame where the display shows no more difference.">
         {shown && `${(100 * shown.white).toFixed(1)} % white, ${(100 * shown.black).toFixed(1)} % black`}
       </p>
+      <Choice
+        label="Scope"
+        value={scope}
+        options={[
+          ["histogram", "histogram"],
+          ["waveform", "waveform"],
+        ]}
+        tooltip="The histogram counts light in stops, before the finish; the waveform shows display values after it, where in the frame they stand."
+        onChange={(s) => view.setState({ scope: s })}
+      />
       <Choice
         label="Show"
         value={tones}
