@@ -3,6 +3,7 @@
  * workers.
  */
 import { CLEAN_REACH, FINISH_TILE, NO_GROUPS, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
+import { gainsOf, type Balance } from "#core/document/balance";
 import { giveBackMissed } from "#core/clean/missed";
 import { CLEANED_FLOATS, GROUPED, NOT_CLEANED, type Cleaned, type Grouped, type Side } from "#core/film/cleaned";
 import { groupFloat, type Film } from "#core/film/film";
@@ -89,24 +90,29 @@ export class CleanPool {
     return cleaned;
   }
 
-  /** Cleans what is looked at quickly. @param every pixels from one that has samples to the next */
-  async live(film: Film, look: "air" | "clear", every: number, strengths: Strengths): Promise<Cleaned> {
+  /** Cleans what is looked at quickly. @param every pixels from one that has samples to the next @param balance of its light groups */
+  async live(film: Film, look: "air" | "clear", every: number, strengths: Strengths, balance?: Balance): Promise<Cleaned> {
     const [width, height] = sizeOf(film);
     const side = look === "clear" ? "clear" : "surfaces";
     const air = look === "air";
     const light = pixelsBeside(film, width * height);
     const cleaned: Cleaned = { ...NOT_CLEANED, [side]: light, air: air ? pixelsBeside(film, width * height) : null };
+    const found = air ? gainsOf(balance, film.lights) : null;
+    const gains = found && { first: groupFloat(film, 0), ...found };
+    if (gains && balance) cleaned.balance = balance;
     const into = (area: Area): Places => ({ light, air: cleaned.air, groups: [], across: width, area });
     if (every > 1) {
       const area: Area = [0, 0, Math.ceil(width / every), Math.ceil(height / every)];
-      await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths }, into([0, 0, width, height]));
+      await this.run({ kind: "live", side, air, ...part(film, null), area, every, strengths, gains }, into([0, 0, width, height]));
       return cleaned;
     }
     // bands begin at even rows: see Cleaner.live
     const rows = 2 * Math.ceil(height / (2 * this.host.workers));
     const bands: Area[] = [];
     for (let y = 0; y < height; y += rows) bands.push([0, y, width, Math.min(height, y + rows)]);
-    await Promise.all(bands.map(async (area) => this.run({ kind: "live", side, air, ...part(film, area), every, strengths }, into(area))));
+    await Promise.all(
+      bands.map(async (area) => this.run({ kind: "live", side, air, ...part(film, area), every, strengths, gains }, into(area))),
+    );
     return cleaned;
   }
 

@@ -1,4 +1,5 @@
 /** Messages between the clean-up's pool and its workers. */
+import type { Gains } from "#core/clean/balanced";
 import type { Area, Groups, Pixels, Strengths } from "#core/clean/cleaner";
 import { CLEANED_FLOATS, type Side } from "#core/film/cleaned";
 
@@ -15,7 +16,7 @@ export type CleanWork = Common &
     | { kind: "finish"; side: Side; groups: Groups }
     /** Gives back what a side's cleaned light misses; where it lies in shared memory alone. */
     | { kind: "missed"; side: Side; groups: Groups }
-    | { kind: "live"; side: "surfaces" | "clear"; air: boolean; every: number }
+    | { kind: "live"; side: "surfaces" | "clear"; air: boolean; every: number; gains: Gains | null }
   );
 
 /** Cleaned pixels of an area. */

@@ -27,7 +27,7 @@ export function cleanWorkerMain(post: (m: CleanDone, transfer: ArrayBuffer[]) =>
       if (work.kind === "finish")
         return done(work, { ...cleaner.finish(work.side, work.pixels, work.area, work.strengths, work.groups), air: null });
       const { every, area } = work;
-      const { light, air } = cleaner.live(work.side, work.air, work.pixels, area, every, work.strengths);
+      const { light, air } = cleaner.live(work.side, work.air, work.pixels, area, every, work.strengths, work.gains);
       if (every === 1) return done(work, { light, air, groups: [] });
       const [x0, y0, x1, y1] = work.pixels.bounds;
       const whole = (v: Float32Array): Float32Array => expand(v, every, x1 - x0, y1 - y0);

@@ -5,6 +5,8 @@ import { veilSource } from "#core/veil/shader";
 import { veilOmissions, veilTables } from "#core/veil/tables";
 import type { Finish } from "#core/document/finish";
 import { passValues } from "#core/film/film";
+import { lutTexture, type Lut } from "#core/data/lut";
+import { readCube, writeCube } from "#core/formats/cube";
 import { Finisher, NO_FINISH } from "#core/film/finish";
 import { FINISH_SIZE, FINISH_SOURCE } from "#core/veil/finish-source";
 import { LIGHT_WORDS, MEDIUM_WORDS, P_AIR_BOUNCES, PARAM_COUNT, PASS_AIR } from "#core/layout/layout";
@@ -288,8 +290,13 @@ describe("the veil as a fragment shader", () => {
 
 describe("the finish as a fragment shader", () => {
   it("is the picture's own, for colours dark and bright", async () => {
-    const finishes: Partial<Finish>[] = [
+    const bend = (r: number, g: number, b: number): [number, number, number] => [g * g, 0.5 * r + 0.5 * b, 1 - r * b];
+    const cube = readCube(writeCube("bend", [], bend, 9), "bend", "cube");
+    const curve = readCube(`LUT_1D_SIZE 4\nDOMAIN_MAX 0.8 1 1\n0 1 0\n0.5 0.6 0\n0.7 0.2 0.9\n1 0 1\n`, "curve", "curve");
+    const finishes: (Partial<Finish> & { table?: Lut })[] = [
       {},
+      { table: cube, lut: { asset: "bend", strength: 1 } },
+      { table: curve, lut: { asset: "curve", strength: 0.7 } },
       { contrast: 1.6, pivot: -1, saturation: 0.4, rollOff: 0.9, black: 0.05, white: 0.9 },
       { saturation: 1.8, rollOff: 0.1, curves: { ...NO_FINISH.curves, all: [[0, 0], [0.4, 0.55], [1, 1]], blue: [[0, 0.1], [1, 0.9]] } }, // prettier-ignore
     ];
@@ -297,10 +304,11 @@ describe("the finish as a fragment shader", () => {
       const scale = 10 ** ((i % 16) / 3 - 3);
       return [scale * (0.2 + 0.8 * ((i * 0.37) % 1)), scale * ((i * 0.61) % 1), scale * (((i * 0.83) % 1) - 0.05)] as V3;
     });
-    for (const change of finishes) {
-      const finisher = new Finisher({ ...NO_FINISH, ...change });
+    for (const { table: lut, ...change } of finishes) {
+      const finisher = new Finisher({ ...NO_FINISH, ...change }, lut);
+      const texture = lut ? lutTexture(lut) : null;
       const shown = await page.evaluate(
-        ({ source, colours, table, size, saturation }) => {
+        ({ source, colours, table, size, saturation, lut }) => {
           const gl = document.createElement("canvas").getContext("webgl2")!;
           gl.getExtension("EXT_color_buffer_float");
           const program = gl.createProgram();
@@ -334,6 +342,13 @@ describe("the finish as a fragment shader", () => {
           gl.uniform1i(gl.getUniformLocation(program, "finishTable"), 0);
           gl.uniform1i(gl.getUniformLocation(program, "colours"), 1);
           gl.uniform1f(gl.getUniformLocation(program, "saturation"), saturation);
+          texture(3, lut?.width ?? 1, lut?.height ?? 1, lut?.texels ?? [0, 0, 0, 0]);
+          gl.uniform1i(gl.getUniformLocation(program, "lutTable"), 3);
+          gl.uniform1i(gl.getUniformLocation(program, "lutSize"), lut?.width ?? 0);
+          gl.uniform1i(gl.getUniformLocation(program, "lutIsCube"), lut?.cube ? 1 : 0);
+          gl.uniform1f(gl.getUniformLocation(program, "lutStrength"), lut?.strength ?? 0);
+          gl.uniform3fv(gl.getUniformLocation(program, "lutFrom"), lut?.from ?? [0, 0, 0]);
+          gl.uniform3fv(gl.getUniformLocation(program, "lutTo"), lut?.to ?? [1, 1, 1]);
           const target = texture(2, n, 1, null);
           gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
           gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
@@ -356,6 +371,17 @@ void main() { colour = vec4(finished(texelFetch(colours, ivec2(gl_FragCoord.xy),
           table: [...finisher.shaderTable(FINISH_SIZE)],
           size: FINISH_SIZE,
           saturation: finisher.saturation,
+          lut:
+            lut && texture
+              ? {
+                  ...texture,
+                  texels: [...texture.texels],
+                  cube: lut.dimensions === 3,
+                  strength: change.lut!.strength,
+                  from: [...lut.from],
+                  to: [...lut.to],
+                }
+              : null,
         },
       );
       colours.forEach((c, i) => {

@@ -4,6 +4,7 @@
  * tiles may be shared out among workers in any way.
  */
 import { bytes } from "#built/clean";
+import { balanceRow, type Gains } from "./balanced";
 import { CLEANED_FLOATS, SIDES, type Side } from "../film/cleaned";
 import { growMemory } from "../kernel/kernel";
 import { G_AIR, G_SEEN, G_SURFACES, GROUP_FLOATS } from "../layout/layout";
@@ -129,12 +130,20 @@ export class Cleaner {
 
   /**
    * Cleans an area quickly: surfaces (or the clear frame), and the air beside them where it is asked for.
-   * @param every pixels from one that has samples to the next, across and down
+   * @param every pixels from one that has samples to the next, across and down @param gains of light groups, where they are balanced
    */
-  live(side: "surfaces" | "clear", air: boolean, pixels: Pixels, area: Area, every: number, strengths: Strengths): LiveResult {
+  live(
+    side: "surfaces" | "clear",
+    air: boolean,
+    pixels: Pixels,
+    area: Area,
+    every: number,
+    strengths: Strengths,
+    gains: Gains | null = null,
+  ): LiveResult {
     const m = this.module;
     const [width, height] = sizeOf(area);
-    const source = new Rows(m, pixels, every, area[0] - CLEAN_REACH, area[2] + CLEAN_REACH);
+    const source = new Rows(m, pixels, every, area[0] - CLEAN_REACH, area[2] + CLEAN_REACH, gains);
     const size = 4 * pixels.stride;
     const stage = m.layOut(width, height, LIVE_MARGIN, m.first());
     const half = stage + 2 * source.bytes;
@@ -188,6 +197,7 @@ class Rows {
     private readonly every: number,
     from: number,
     to: number,
+    private readonly gains: Gains | null = null,
   ) {
     const [x0, y0, x1, y1] = pixels.bounds;
     const across = Math.ceil((x1 - x0) / every);
@@ -203,6 +213,8 @@ class Rows {
     const y = bounds[1] + Math.max(0, Math.min(this.rows - 1, row)) * this.every;
     const from = (y * across + bounds[0] + this.first * this.every) * stride;
     const floats = stride * ((this.columns - 1) * this.every + 1);
-    new Float32Array(this.module.memory.buffer, at, floats).set(data.subarray(from, from + floats));
+    const staged = new Float32Array(this.module.memory.buffer, at, floats);
+    staged.set(data.subarray(from, from + floats));
+    if (this.gains) balanceRow(staged, stride, this.gains);
   }
 }

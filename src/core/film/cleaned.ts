@@ -1,4 +1,5 @@
 /** The light of a film as the clean-up leaves it, beside the raw sums. */
+import type { Balance } from "../document/balance";
 import { luminance } from "../optics/colour";
 import type { PassName } from "./passes";
 
@@ -19,6 +20,8 @@ export type Grouped = (typeof GROUPED)[number];
  */
 export interface Cleaned extends Record<Side, Float32Array | null> {
   lights?: Record<Grouped, Float32Array[]>;
+  /** Balance of the light groups that it was cleaned with, where there was one. */
+  balance?: Balance;
 }
 
 /** A frame with what of it is cleaned; `crop` is [x0, y0, x1, y1). */

@@ -28,9 +28,13 @@ export class LightRows {
     const sides = SIDES_OF[pass] ?? [];
     const gains = sides.length > 0 ? gainsOf(balance, film.lights) : null;
     const cleaned = cleanedSides(film, pass);
-    if (!gains) this.fill = cleaned ? cleanedFill(film, cleaned) : rawFill(film, pass, stride);
-    else if (!cleaned) this.fill = balancedFill(film, sides, gains, stride);
-    else this.fill = film.cleaned?.lights ? apartFill(film, film.cleaned.lights, sides, gains) : alikeFill(film, cleaned, sides, gains);
+    if (!cleaned) this.fill = gains ? balancedFill(film, sides, gains, stride) : rawFill(film, pass, stride);
+    else if (gains && film.cleaned?.lights) this.fill = apartFill(film, film.cleaned.lights, sides, gains);
+    else {
+      const had = sides.length > 0 ? gainsOf(film.cleaned?.balance, film.lights) : null;
+      const same = JSON.stringify(gains) === JSON.stringify(had);
+      this.fill = same ? cleanedFill(film, cleaned) : alikeFill(film, cleaned, sides, gains, had);
+    }
   }
 
   /** Light of a row of the crop (cd/m²), three bands a pixel; NaN where there are no samples yet. */
@@ -147,15 +151,16 @@ function apartFill(
   };
 }
 
-/** Of sides that are cleaned as wholes: each times what the balance does to the rendered light about it. */
+/** Of sides that are cleaned as wholes, with other gains: each times what that changes of the rendered light about it. */
 function alikeFill(
   film: Film,
   cleaned: readonly Float32Array[],
   sides: readonly BalancedSide[],
-  gains: Record<BalancedSide, Gain[]>,
+  gains: Record<BalancedSide, Gain[]> | null,
+  had: Record<BalancedSide, Gain[]> | null,
 ): Fill {
   const [x0, y0, x1] = film.crop;
-  const factors = sides.map((side) => factorsOf(film, side, gains[side]));
+  const factors = sides.map((side) => factorsOf(film, side, gains?.[side] ?? null, had?.[side] ?? null));
   return (y, light) => {
     light.fill(0);
     const first = (y - y0) * (x1 - x0);
@@ -170,24 +175,28 @@ function alikeFill(
   };
 }
 
-/** By how much a balance changes each band of a side, of the light rendered about each pixel of the crop. */
-function factorsOf(film: Film, side: BalancedSide, gains: readonly Gain[]): Float32Array {
+/** By how much gains in place of others (null: as rendered) change each band of a side, of the light rendered about each pixel of the crop. */
+function factorsOf(film: Film, side: BalancedSide, gains: readonly Gain[] | null, had: readonly Gain[] | null): Float32Array {
   const [x0, y0, x1, y1] = film.crop;
   const [w, h] = [x1 - x0, y1 - y0];
   const d = film.data;
   const before = new Float32Array(3 * w * h),
     after = new Float32Array(3 * w * h);
-  const from = gains.map((_, i) => groupFloat(film, i) + FIRST[side]);
+  const from = film.lights.map((_, i) => groupFloat(film, i) + FIRST[side]);
+  const balanced = (p: number, k: number, by: readonly Gain[] | null): number => {
+    if (!by) return d[p + SUM[side] + k]!;
+    let sum = 0;
+    for (let i = 0; i < from.length; i++) sum += by[i]![k]! * d[p + from[i]! + k]!;
+    return sum;
+  };
   for (let y = y0, to = 0; y < y1; y++)
     for (let x = x0; x < x1; x++, to += 3) {
       const p = (y * film.width + x) * film.stride;
       const n = d[p + F_COUNT]!;
       if (n === 0) continue;
       for (let k = 0; k < 3; k++) {
-        before[to + k] = d[p + SUM[side] + k]! / n;
-        let sum = 0;
-        for (let i = 0; i < from.length; i++) sum += gains[i]![k]! * d[p + from[i]! + k]!;
-        after[to + k] = sum / n;
+        before[to + k] = balanced(p, k, had) / n;
+        after[to + k] = balanced(p, k, gains) / n;
       }
     }
   const [a, b] = [around(after, w, h), around(before, w, h)];

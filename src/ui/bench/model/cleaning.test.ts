@@ -36,7 +36,7 @@ function fake() {
     samples: 1,
     done: false,
     strengths: { fireflies: 1, air: 1, surfaces: 1 },
-    lights: false,
+    balance: {},
     ...change,
     run: (run = change.run ?? 1),
   });

@@ -3,6 +3,7 @@
  * piece of work at a time; what comes meanwhile is cleaned after it.
  */
 import type { Strengths } from "#core/clean/cleaner";
+import { balances, type Balance } from "#core/document/balance";
 import type { Cleaned } from "#core/film/cleaned";
 import type { Film } from "#core/film/film";
 import type { CleanPool } from "#engine/clean-pool";
@@ -23,8 +24,8 @@ export interface Moment {
   /** Whether no more will come. */
   done: boolean;
   strengths: Strengths;
-  /** Whether its light groups are balanced, and so cleaned with it. */
-  lights: boolean;
+  /** Balance of its light groups; where it changes anything, they are cleaned apart. */
+  balance: Balance;
 }
 
 /** Samples from which the better filter is worth its time, and by which share there must be more before it runs again. */
@@ -107,19 +108,20 @@ export class Cleaning {
 
   /** Null where the last one is still good enough, or the work was ended. */
   private async clean(m: Moment): Promise<Cleaned | null> {
-    if (m.samples < WORTH && !m.done) return this.cleaner.live(m.film, m.look, m.every, m.strengths);
+    if (m.samples < WORTH && !m.done) return this.cleaner.live(m.film, m.look, m.every, m.strengths, m.balance);
+    const lights = balances(m.balance, m.film.lights);
     const strengths = JSON.stringify(m.strengths);
     const { finished } = this;
-    const same = finished?.run === m.run && finished.look === m.look && finished.strengths === strengths && (finished.lights || !m.lights);
+    const same = finished?.run === m.run && finished.look === m.look && finished.strengths === strengths && (finished.lights || !lights);
     if (same && m.samples < (m.done ? 1 : MORE) * finished.samples + (m.done ? 1e-6 : 0)) return null;
-    this.finished = { run: m.run, look: m.look, samples: m.samples, strengths, lights: m.lights };
+    this.finished = { run: m.run, look: m.look, samples: m.samples, strengths, lights };
     const ending = new AbortController();
     this.ending = ending;
     try {
       return await this.cleaner.finish(m.film, {
         sides: m.look === "clear" ? ["clear"] : ["air", "surfaces"],
         strengths: m.strengths,
-        lights: m.lights,
+        lights,
         signal: ending.signal,
       });
     } catch (error) {

@@ -593,7 +593,7 @@ export class Session {
       samples: every > 1 ? 1 : samplesSoFar(this.film, this.look === "clear"),
       done: phase === "done",
       strengths: this.doc.film.cleanUp,
-      lights: balances(this.doc.film.balance, this.film.lights),
+      balance: this.doc.film.balance,
     });
   }
 }
