@@ -14,11 +14,19 @@ const MORE: readonly (readonly [key: string, words: string])[] = [
 ];
 const LIST = [...COMMANDS.map((c) => [c.shown, c.words] as const), ...MORE];
 
-/** A choice that has the focus takes arrows and the space bar; letters are still keys of the bench. */
-const onChoices = { enableOnFormTags: ["radio"] } as const;
+/** Inputs that letters are not typed into. */
+const NOT_TYPED: readonly string[] = ["checkbox", "range", "color", "radio", "button", "file"];
+const isTyped = (target: EventTarget | null): boolean =>
+  target instanceof HTMLInputElement ? !NOT_TYPED.includes(target.type) : target instanceof HTMLTextAreaElement;
+
+/** A choice, a switch or a slider that has the focus takes arrows and the space bar; letters are still keys of the bench. */
+const onChoices = {
+  enableOnFormTags: true,
+  ignoreEventWhen: ({ target }: KeyboardEvent) => isTyped(target) || target instanceof HTMLSelectElement,
+};
 
 /** A list keeps its letters, which choose from it; what no list begins with is a key of the bench there too. */
-const onLists = { enableOnFormTags: ["radio", "select"] } as const;
+const onLists = { enableOnFormTags: true, ignoreEventWhen: ({ target }: KeyboardEvent) => isTyped(target) };
 
 /** Listens for the key of one command. */
 function Key({ command: { key, run } }: { command: Command }) {
