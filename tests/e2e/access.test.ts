@@ -52,6 +52,7 @@ describe("screens", () => {
     await page.getByRole("button", { name: /^Proof 1/ }).waitFor();
     for (const [key, name] of [
       ["t", "Light table"],
+      ["Shift+T", "Light balance"],
       ["x", "Space"],
       ["a", "Section"],
     ] as const) {
@@ -67,6 +68,10 @@ describe("screens", () => {
     await page.keyboard.press("Escape");
     await page.keyboard.press("?");
     await page.getByRole("dialog", { name: "Keys" }).waitFor();
+    // it fades in: its colours are those of the end
+    await page.waitForFunction(() =>
+      ["dialog[open]", "dialog[open] .modal-box"].every((part) => getComputedStyle(document.querySelector(part)!).opacity === "1"),
+    );
     found.push(...(await violations("keys")));
     await page.keyboard.press("Escape");
     await page.keyboard.press("/");
