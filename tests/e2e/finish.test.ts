@@ -224,6 +224,44 @@ describe("the balance of light groups", () => {
   });
 });
 
+describe("the difference of front and back", () => {
+  it("is shown in colours where it is more than noise, in the unit that is asked for", async () => {
+    await opened();
+    await page.keyboard.press("k");
+    await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 1);
+    await part("Finish");
+    await page.locator("body").press("BracketLeft");
+    await page.locator("body").press("BracketLeft");
+    await page.locator("body").press("BracketLeft");
+    await page
+      .locator("[data-proof]")
+      .first()
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await page.locator("body").press("j");
+    const said = page.getByRole("group", { name: "How the difference is shown" }).getByRole("status");
+    // the live picture behind the proof is a stop brighter throughout
+    await expect.poll(() => said.innerText()).toMatch(/^100 % differ, (1|0\.99|1\.0\d) stops? RMS$/);
+    const colour = () =>
+      page.locator("canvas[aria-label=Difference]").evaluate((c: HTMLCanvasElement) => {
+        const { data } = c.getContext("2d")!.getImageData(c.width >> 1, c.height >> 1, 1, 1);
+        return [...data.subarray(0, 3)];
+      });
+    const [r, , b] = await colour();
+    expect(r!).toBeGreaterThan(b! + 60);
+    await page.getByRole("radio", { name: "relative" }).click();
+    await expect.poll(() => said.innerText()).toMatch(/ 50 % RMS$/);
+    await page.getByLabel("Scale of the difference").selectOption({ label: "100 %" });
+    await page.getByRole("radio", { name: "ΔE" }).click();
+    await expect.poll(() => said.innerText()).toMatch(/ΔE [\d.]+ RMS$/);
+    // front and back change places: what was brighter is darker
+    await page.locator("body").press("f");
+    await expect.poll(async () => (await colour())[2]! - (await colour())[0]!).toBeGreaterThan(40);
+    await page.locator("body").press("j");
+    await expect.poll(() => page.locator("canvas[aria-label=Difference]").count()).toBe(0);
+  });
+});
+
 /** A file by a button of the sheet's last part. */
 async function download2(button: string): Promise<Buffer> {
   await part("Finish");

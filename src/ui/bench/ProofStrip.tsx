@@ -13,7 +13,7 @@ export function percent(noise: number | null): string {
 export function ProofStrip() {
   const { proofs: shelf, view } = useBench();
   const { proofs, busy, cleaned, error, removed } = useStore(shelf.state);
-  const { front, back, wipe, differences } = useView((s) => s);
+  const { front, back, wipe, difference, differences } = useView((s) => s);
   const ready = useSession((s) => s.phase !== "failed");
   const latest = useRef<HTMLDivElement>(null);
   const count = useRef(proofs.length);
@@ -71,13 +71,22 @@ export function ProofStrip() {
           </button>
         </div>
         <button
+          className={`btn btn-xs w-full ${difference ? "btn-primary" : "btn-outline hair"}`}
+          aria-pressed={difference !== null}
+          disabled={back === null}
+          title="What the back has otherwise than the front, pixel by pixel, where it is more than noise. J"
+          onClick={() => view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } })}
+        >
+          Difference
+        </button>
+        <button
           className={`btn btn-xs w-full ${differences ? "btn-primary" : "btn-outline hair"}`}
           aria-expanded={differences}
           disabled={back === null}
           title="What front and back differ in, in words, each of it to be taken over. I"
           onClick={() => view.setState({ differences: !differences })}
         >
-          Differences
+          Settings that differ
         </button>
       </div>
       <div className="min-h-0 flex-1 space-y-2 overflow-y-auto p-2" ref={latest}>

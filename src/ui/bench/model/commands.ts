@@ -72,6 +72,10 @@ export const COMMANDS: readonly Command[] = [
     "changes, compare settings, diff",
     ({ view }) => view.getState().back !== null && view.setState({ differences: !view.getState().differences }),
   ),
+  command("j", "J", "difference between front and back proof, pixel by pixel", "compare, subtract, diff", ({ view }) => {
+    const { back, difference } = view.getState();
+    if (back !== null) view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } });
+  }),
   command("l", "L", "live picture to the front", "rendering", ({ view }) => view.show("live")),
   command("s", "S", "drag the sun in the picture", "move the sun, sun direction", (bench) => {
     if (bench.store.getState().document.camera.kind === "perspective") tool("sun")(bench);

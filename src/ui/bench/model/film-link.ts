@@ -16,6 +16,7 @@ export function browserFilms(): FilmReader {
     measured: (film) => or(remote.measured(film), () => readHere.measured(film)),
     histogram: (film, development) => or(remote.histogram(film, development), () => readHere.histogram(film, development)),
     waveform: (film, look) => or(remote.waveform(film, look), () => readHere.waveform(film, look)),
+    difference: (a, b, kind, scale) => or(remote.difference(a, b, kind, scale), () => readHere.difference(a, b, kind, scale)),
     facts: (film, white) => or(remote.facts(film, white), () => readHere.facts(film, white)),
     still: (film) => or(remote.still(film), () => readHere.still(film)),
     dispose: () => raw.terminate(),

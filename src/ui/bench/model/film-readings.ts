@@ -4,6 +4,7 @@ import type { Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
 import { develop, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
+import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
 import { measureFilm, type Film, type FilmStatistics } from "#core/film/film";
 import { lightBalance, type LightBalance } from "#core/film/light-balance";
 import { waveform, type Waveform } from "#core/film/waveform";
@@ -25,6 +26,12 @@ export interface Look {
   balance: Balance;
   lut: Lut | null;
   tones: "picture" | "stops" | "clipping";
+}
+
+/** A film with how it is looked at. */
+export interface Looked {
+  film: Film;
+  look: Look;
 }
 
 /** A film as it is looked at: RGBA bytes of the whole frame, of which those of the crop count. */
@@ -53,6 +60,8 @@ export interface FilmReader {
   histogram(film: Film, development: Development): Promise<Histogram>;
   /** What of the display each column of the picture fills. */
   waveform(film: Film, look: Look): Promise<Waveform>;
+  /** What the second of two pictures has otherwise than the first. */
+  difference(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Promise<Difference>;
   /** What the film says of the air. @param white luminance of white, cd/m² */
   facts(film: Film, white: number): Promise<FilmFacts>;
   still(film: Film): Promise<Film>;
@@ -65,6 +74,7 @@ export const readHere: FilmReader = {
   measured: async (film) => Promise.resolve(measured(film)),
   histogram: async (film, development) => Promise.resolve(histogram(film, development)),
   waveform: async (film, look) => Promise.resolve(waveformOf(film, look)),
+  difference: async (first, second, kind, scale) => Promise.resolve(differenceOf(first, second, kind, scale)),
   facts: async (film, white) => Promise.resolve(filmFacts(film, white)),
   still: async (film) => Promise.resolve(stillOf(film)),
   dispose: () => undefined,
@@ -77,6 +87,11 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
   if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
   return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null };
+}
+
+function differenceOf(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Difference {
+  const of = ({ film, look }: Looked): Picture => ({ film, development: look });
+  return difference(of(first), of(second), kind, scale);
 }
 
 function waveformOf(film: Film, look: Look): Waveform {

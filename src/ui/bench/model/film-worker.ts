@@ -8,6 +8,10 @@ const api: Omit<FilmReader, "dispose"> = {
     const done = developed(film, look);
     return Promise.resolve(transfer(done, [done.pixels.buffer]));
   },
+  async difference(first, second, kind, scale) {
+    const done = await readHere.difference(first, second, kind, scale);
+    return transfer(done, [done.pixels.buffer]);
+  },
 };
 
 export type FilmWorker = typeof api;

@@ -56,7 +56,15 @@ describe("the index of controls", () => {
       ["Intensity", "Unit", "Stops", "Cone", "Spread", "Both sides", "Visible", "Profile", "Multiplier", "Colour", "Solid", "Holdout"],
       ["Offset", "Pose", "Triangles", "Instances", "Materials", "Units", "Custom unit", "Up axis", "Replace the set", "At"],
       ["Tint channel", "Value", "Ramp start", "Ramp end", "Images", "Repeats", "Open area", "Seed", "Distance", "UTC offset", "On"],
-      ["Density", "Preset file", "File of looks", "Own looks", "Waveform of the finished picture", "Files of a first set", "Photometric profile of a new light"],
+      [
+        "Density",
+        "Preset file",
+        "File of looks",
+        "Own looks",
+        "Waveform of the finished picture",
+        "Files of a first set",
+        "Photometric profile of a new light",
+      ],
     ].flat(),
   );
 

@@ -136,7 +136,15 @@ export class ReprojectedPreview {
   /** Whether the picture is looked at in a way that this can draw. */
   private suits(): boolean {
     const v = this.view.getState();
-    return v.pass === "beauty" && v.tones === "picture" && !v.clear && !v.unfinished && v.front === "live" && !(v.wipe && v.back !== null);
+    return (
+      v.pass === "beauty" &&
+      v.tones === "picture" &&
+      !v.clear &&
+      !v.unfinished &&
+      !v.difference &&
+      v.front === "live" &&
+      !(v.wipe && v.back !== null)
+    );
   }
 
   /** Takes the rendered picture as it is now, where it has been sampled everywhere. */

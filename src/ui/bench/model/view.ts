@@ -2,6 +2,7 @@
 import { createStore } from "zustand/vanilla";
 import type { V3 } from "#core/math/vectors";
 import type { Finding } from "#core/air/diagnose";
+import type { DifferenceKind } from "#core/film/difference";
 import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
 import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
@@ -40,6 +41,8 @@ export interface ViewState {
   wipe: boolean;
   /** Whether it is told what front and back differ in. */
   differences: boolean;
+  /** How the difference of front and back is counted and scaled where it is shown; null where it is not. */
+  difference: { kind: DifferenceKind; scale: number } | null;
   /** Place of the wipe's edge, share of the width. */
   edge: number;
   /** What dragging in the picture does. */
@@ -110,6 +113,7 @@ export function createView(storage: TextStorage, open = "air") {
     back: null,
     wipe: false,
     differences: false,
+    difference: null,
     edge: 0.5,
     tool: "none",
     measured: [],
@@ -178,7 +182,7 @@ export function createView(storage: TextStorage, open = "air") {
       const s = view.getState();
       const front = s.front === id ? "live" : s.front;
       const back = s.back === id || s.back === front ? null : s.back;
-      view.setState({ front, back, wipe: back === null ? false : s.wipe });
+      view.setState({ front, back, ...(back === null ? { wipe: false, difference: null } : {}) });
     },
     /** Folds a group of the sheet, or opens it; it stays so the next time. */
     fold(id: GroupId, folded: boolean): void {

@@ -14,6 +14,7 @@ import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";
 import { useBench, useDocument, useLut, useScene, useSession, useView } from "../model/context";
+import { DifferenceView } from "./DifferenceView";
 import { LensTool } from "./LensTool";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
@@ -140,7 +141,7 @@ function Drawing(p: {
 export function Picture() {
   const { store, session, view, rooms } = useBench();
   const doc = useScene();
-  const { pass, clear, raw, front, back, wipe, unfinished, edge, tool, surround, shineFrom, said } = useView((s) => s);
+  const { pass, clear, raw, front, back, wipe, unfinished, difference, edge, tool, surround, shineFrom, said } = useView((s) => s);
   const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
@@ -317,6 +318,7 @@ export function Picture() {
           {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
         />
         <ReprojectionCanvas />
+        {difference && back !== null && <DifferenceView front={front} back={back} {...difference} onError={setError} />}
         {wiping && (
           <div
             role="slider"
