@@ -224,6 +224,32 @@ describe("the balance of light groups", () => {
   });
 });
 
+describe("passes", () => {
+  it("are stepped through by keys, each with its unit and what its greys stand for", async () => {
+    await opened();
+    const note = page.getByRole("note", { name: "Pass that is shown" });
+    const beauty = await brightness(page);
+    expect(await note.count()).toBe(0);
+    for (const said of [/^clear air cd\/m²/, /^air alone cd\/m²/, /^surfaces through the air/, /^transmittance share/]) {
+      await page.locator("body").press(".");
+      await expect.poll(() => note.innerText()).toMatch(said);
+    }
+    await page.locator("body").press(",");
+    await expect.poll(() => note.innerText()).toMatch(/^surfaces/);
+    await page.locator("body").press("Backspace");
+    await expect.poll(() => brightness(page)).toEqual(beauty);
+    await page.locator("body").press(",");
+    await expect.poll(() => note.innerText()).toMatch(/^rays rays per sample\s+[\d.]+\s+[\d.]+\s+[\d.]+$/);
+    for (let i = 0; i < 5; i++) await page.locator("body").press(",");
+    // the pillar stands some 12 m away
+    await expect.poll(() => note.innerText()).toMatch(/^depth m\s/);
+    const numbers = (await note.innerText()).split(/\s+/).slice(2).map(Number);
+    expect(numbers).toHaveLength(3);
+    expect(numbers[0]!).toBeGreaterThan(numbers[1]!);
+    expect(numbers[1]!).toBeGreaterThan(5);
+  });
+});
+
 describe("the difference of front and back", () => {
   it("is shown in colours where it is more than noise, in the unit that is asked for", async () => {
     await opened();

@@ -55,7 +55,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
   const first = source.sum;
   if (!isScalar(pass) && shownAs !== "share" && shownAs !== "vector") return developLight(film, pass, development, m, out, stride);
-  const usual = isScalar(pass) ? median(film, pass) : 0;
+  const usual = usualOf(film, pass) ?? 0;
   const wide = out instanceof Uint16Array;
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
@@ -156,6 +156,26 @@ function shownScalar(as: (typeof PASSES)[ScalarPass]["display"], v: number, usua
       return 255 * (0.5 + Math.atan(v / usual) / Math.PI);
     case "amount":
       return (255 * Math.max(0, v)) / (Math.max(0, v) + usual);
+    default:
+      return unreachable(as, "display of a pass");
+  }
+}
+
+/** Number that shown grey levels of a pass are told against; null of passes that are colours. */
+export const usualOf = (film: Film, pass: PassName): number | null => (isScalar(pass) ? median(film, pass) : null);
+
+/** Numbers of a pass at places between black (0) and white (1), where grey levels stand for numbers; null where they do not. */
+export function passTicks(pass: PassName, usual: number): { at: number; value: number }[] | null {
+  if (!isScalar(pass)) return null;
+  const as = PASSES[pass].display;
+  switch (as) {
+    case "even share":
+      return [0, 0.5, 1].map((v) => ({ at: v, value: v }));
+    case "distance":
+    case "amount":
+      return [4, 1, 0.25].map((k) => ({ at: shownScalar(as, k * usual, usual) / 255, value: k * usual })).sort((a, b) => a.at - b.at);
+    case "signed":
+      return [-1, 0, 1].map((k) => ({ at: shownScalar(as, k * usual, usual) / 255, value: k * usual }));
     default:
       return unreachable(as, "display of a pass");
   }

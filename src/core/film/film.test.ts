@@ -1,6 +1,19 @@
 import { describe, expect, it } from "vitest";
-import { F_CLEAR, F_CLEAR_COUNT, F_COUNT, F_DEPTH, F_HITS, F_LUMINANCE2, F_SURFACES, PIXEL_FLOATS } from "../layout/layout";
-import { develop } from "./develop";
+import {
+  F_CLEAR,
+  F_CLEAR_COUNT,
+  F_COUNT,
+  F_DEPTH,
+  F_DISTANCE,
+  F_HEIGHT,
+  F_HITS,
+  F_LUMINANCE2,
+  F_RAYS,
+  F_SURFACES,
+  F_TRANSMITTANCE,
+  PIXEL_FLOATS,
+} from "../layout/layout";
+import { develop, passTicks, usualOf } from "./develop";
 import { encode, shoulder } from "./finish";
 import { copyFilm, emptyFilm, measureFilm, passValues, samplesSoFar, type Film } from "./film";
 
@@ -125,5 +138,32 @@ describe("films", () => {
     film.data.fill(0);
     expect(passValues(copy, "beauty")[0]).toBeCloseTo(3, 6);
     expect(passValues(copy, "depth")[0]).toBe(Infinity);
+  });
+});
+
+describe("what greys of a pass stand for", () => {
+  it.each(["depth", "height", "opacity", "noise", "rays", "distance"] as const)("is where development shows it, of %s", (pass) => {
+    // a film whose numbers spread about their median
+    const film = flat(9, 9, 10);
+    for (let i = 0; i < 81; i++) {
+      const p = i * PIXEL_FLOATS;
+      const v = 0.05 + i / 90;
+      film.data[p + F_HITS] = 4;
+      for (const sum of [F_DEPTH, F_DISTANCE, F_HEIGHT, F_RAYS]) film.data[p + sum] = 4 * v;
+      for (let k = 0; k < 3; k++) film.data[p + F_TRANSMITTANCE + k] = 4 * (1 - v);
+      film.data[p + F_LUMINANCE2] = 4 * (100 + 12 * v * v);
+    }
+    const usual = usualOf(film, pass)!;
+    const shown = look(film, 6, 8, pass);
+    for (const { at, value } of passTicks(pass, usual)!) {
+      // between the pixels whose numbers are next to it
+      const values = passValues(film, pass);
+      const near = values.reduce((best, v, i) => (Math.abs(v - value) < Math.abs(values[best]! - value) ? i : best), 0);
+      if (Math.abs(values[near]! - value) < 0.01) expect(Math.abs(shown[4 * near]! - 255 * at)).toBeLessThan(3);
+    }
+    const middle = passTicks(pass, usual)!.find((t) => Math.abs(t.value - usual) < 1e-9 || pass === "opacity")!;
+    expect(middle).toBeDefined();
+    expect(usualOf(film, "beauty")).toBeNull();
+    expect(passTicks("albedo", 1)).toBeNull();
   });
 });

@@ -1,4 +1,5 @@
 /** What a key of the bench does: its key, its words, and what it does. The keyboard, the list of keys and the finder read this table. */
+import { PASS_NAMES } from "#core/film/passes";
 import type { Bench } from "./context";
 import type { ViewState } from "./view";
 
@@ -31,6 +32,13 @@ const space =
     const { below, spaceView } = view.getState();
     if (below !== "space" || spaceView === wanted) view.toggleBelow("space");
     view.setState({ spaceView: wanted, through: "free" });
+  };
+
+const pass =
+  (by: 1 | -1) =>
+  ({ view }: Bench): void => {
+    const at = PASS_NAMES.indexOf(view.getState().pass);
+    view.setState({ pass: PASS_NAMES[(at + by + PASS_NAMES.length) % PASS_NAMES.length]!, clear: false });
   };
 
 const part =
@@ -76,6 +84,9 @@ export const COMMANDS: readonly Command[] = [
     const { back, difference } = view.getState();
     if (back !== null) view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } });
   }),
+  command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
+  command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
+  command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty" })),
   command("l", "L", "live picture to the front", "rendering", ({ view }) => view.show("live")),
   command("s", "S", "drag the sun in the picture", "move the sun, sun direction", (bench) => {
     if (bench.store.getState().document.camera.kind === "perspective") tool("sun")(bench);

@@ -2,7 +2,7 @@
 import type { Lut } from "#core/data/lut";
 import type { Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
-import { develop, type Development } from "#core/film/develop";
+import { develop, usualOf, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
 import { measureFilm, type Film, type FilmStatistics } from "#core/film/film";
@@ -42,6 +42,8 @@ export interface Developed {
   crop: Film["crop"];
   /** Whether it shows what was cleaned. */
   cleaned: boolean;
+  /** What its grey levels are told against (usualOf); null of colours. */
+  usual: number | null;
 }
 
 /** Figures of a film. */
@@ -86,7 +88,7 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
   develop(film, pass, development, pixels);
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
   if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
-  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null };
+  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null, usual: usualOf(film, pass) };
 }
 
 function differenceOf(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Difference {

@@ -23,6 +23,7 @@ import { SunHidden } from "./SunHidden";
 import { ReprojectionCanvas } from "./ReprojectionCanvas";
 import type { Developed } from "../model/film-readings";
 import type { Shown } from "../model/view";
+import { PassLegend } from "./PassLegend";
 import { Painter } from "./painter";
 
 const SAID = {
@@ -64,6 +65,8 @@ function Drawing(p: {
   clip?: string;
   /** Without its finish. */
   plain?: boolean;
+  /** Told what the grey levels of each picture are told against. */
+  onUsual?(usual: number | null): void;
   label: string;
   onError(message: string): void;
 }) {
@@ -74,12 +77,15 @@ function Drawing(p: {
   const raw = useView((s) => s.raw || !s.clean);
   const [film, setFilm] = useState<Film | null>(null);
   const painter = useRef<Painter | null>(null);
-  const { what, pass, onError } = p;
+  const { what, pass, onError, onUsual } = p;
 
   useLayoutEffect(() => {
     const own = new Painter(
       session.films,
-      (picture) => put(canvas.current, picture),
+      (picture) => {
+        put(canvas.current, picture);
+        onUsual?.(picture.usual);
+      },
       (of) => session.overwritten(of),
       {
         drawn(of, newest) {
@@ -94,7 +100,7 @@ function Drawing(p: {
     );
     painter.current = own;
     return () => own.dispose();
-  }, [session, what, onError]);
+  }, [session, what, onError, onUsual]);
 
   useEffect(() => {
     if (p.what === "live") {
@@ -148,6 +154,7 @@ export function Picture() {
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
   const { documents: proofDocuments } = useStore(useBench().proofs.state);
   const [error, setError] = useState<string | null>(null);
+  const [usual, setUsual] = useState<number | null>(null);
   const room = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<[number, number]>([0, 0]);
   const [width, height] = doc.film.size;
@@ -315,6 +322,7 @@ export function Picture() {
           proof={proofDocuments[front]}
           label="Picture"
           onError={setError}
+          onUsual={setUsual}
           {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
         />
         <ReprojectionCanvas />
@@ -335,6 +343,7 @@ export function Picture() {
             <div className="mx-auto h-full w-px bg-primary" />
           </div>
         )}
+        {shownPass !== "beauty" && !clear && drawn && <PassLegend pass={shownPass} usual={usual} />}
         {unfinished && (
           <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
             without the finish
