@@ -53,6 +53,7 @@ describe("screens", () => {
     for (const [key, name] of [
       ["t", "Light table"],
       ["Shift+T", "Light balance"],
+      ["u", "Probes"],
       ["x", "Space"],
       ["a", "Section"],
     ] as const) {

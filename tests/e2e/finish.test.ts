@@ -157,6 +157,21 @@ describe("the finished picture", () => {
     await edge.focus();
     await page.keyboard.press("ArrowLeft");
     expect(await edge.getAttribute("aria-valuenow")).toBe("48");
+    // and turned: on its side the upper half is in front
+    for (let i = 0; i < 18; i++) await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("ArrowRight");
+    expect(await edge.getAttribute("aria-valuetext")).toBe("50 %, turned by 90°");
+    const front = page.locator("canvas[aria-label=Picture]");
+    await expect.poll(() => front.evaluate((c) => getComputedStyle(c).clipPath)).toBe("polygon(0% 0%, 100% 0%, 100% 50%, 0% 50%)");
+    const frame = (await page.getByTestId("picture").boundingBox())!;
+    await page.mouse.move(frame.x + frame.width * 0.7, frame.y + frame.height * 0.5);
+    await page.mouse.down();
+    await page.mouse.move(frame.x + frame.width * 0.7, frame.y + frame.height * 0.2, { steps: 3 });
+    await page.mouse.up();
+    expect(Number(await edge.getAttribute("aria-valuenow"))).toBe(20);
+    await edge.focus();
+    await page.keyboard.press("Home");
+    expect(await edge.getAttribute("aria-valuetext")).toBe("20 %");
     await page.keyboard.press("Shift+O");
     await expect.poll(() => behind.count()).toBe(0);
   });
@@ -247,6 +262,52 @@ describe("passes", () => {
     expect(numbers).toHaveLength(3);
     expect(numbers[0]!).toBeGreaterThan(numbers[1]!);
     expect(numbers[1]!).toBeGreaterThan(5);
+  });
+});
+
+describe("probes", () => {
+  it("read every pass under the pointer and where they are set, follow edits, and say what the back has otherwise", async () => {
+    await opened();
+    await page.locator("body").press("u");
+    const table = page.getByRole("region", { name: "Probes" });
+    await table.waitFor();
+    const frame = (await page.getByTestId("picture").boundingBox())!;
+    // the pillar, then the ground before it, by the keyboard
+    await page.mouse.click(frame.x + frame.width / 2, frame.y + frame.height / 2);
+    await page.getByTestId("picture").focus();
+    for (let i = 0; i < 4; i++) await page.keyboard.press("Shift+ArrowDown");
+    await page.keyboard.press("Enter");
+    await page.mouse.move(frame.x + frame.width + 200, frame.y + 400);
+    const row = async (words: string): Promise<string[]> => {
+      const cells = table.getByRole("row").filter({ has: page.getByRole("rowheader", { name: words }) });
+      return (await cells.first().getByRole("cell").allInnerTexts()).map((t) => t.trim());
+    };
+    await expect.poll(() => row("seen there")).toEqual(["pillar, stone", "ground, stone"]);
+    const [pillar, ground] = (await row("depth")).map(Number);
+    expect(pillar).toBeCloseTo(11.5, 0);
+    expect(ground!).toBeLessThan(11.5);
+    const before = Number((await row("luminance"))[0]);
+    expect(before).toBeGreaterThan(0);
+    // they stay while one edits: twice the light
+    await finished(page);
+    await page.keyboard.press("k");
+    await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 1);
+    await page
+      .locator("[data-proof]")
+      .first()
+      .getByRole("button", { name: /show in front/ })
+      .click();
+    await page.locator("body").press("l");
+    await part("Air");
+    await type("Extinction", "0.2");
+    await finished(page);
+    await expect.poll(async () => (await row("transmittance"))[0]!.split(/\s+/).map(Number)[0]!).toBeLessThan(20);
+    // what the proof behind has otherwise
+    await expect.poll(async () => (await row("surfaces through the air"))[0]).toMatch(/\+[\d.]+ stops$/);
+    await page.getByRole("button", { name: "Take probe 1 away" }).click();
+    await expect.poll(() => row("seen there")).toEqual(["ground, stone"]);
+    await page.locator("body").press("u");
+    expect(await table.count()).toBe(0);
   });
 });
 

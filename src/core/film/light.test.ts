@@ -4,6 +4,7 @@ import { F_AIR, F_COUNT, F_SURFACES, G_AIR, G_SURFACES } from "../layout/layout"
 import { CLEANED_FLOATS, NOT_CLEANED } from "./cleaned";
 import { groupFloat, pixelFloats, type Film } from "./film";
 import { lightOf } from "./light";
+import { colourAt } from "./meter";
 import { lightBalance, noisePulled } from "./light-balance";
 
 const LIGHTS = ["sun", "sky", "lamp"];
@@ -68,6 +69,13 @@ describe("light as it is looked at", () => {
     close(lightOf(of, pass, {}), expected(of, {}, sides));
     // what the film does not keep is not balanced
     close(lightOf({ ...of, lights: [] }, pass, MIXED), expected(of, {}, sides));
+  });
+
+  it("is metered as it is balanced", () => {
+    const of = film(3, 3);
+    const all = expected(of, MIXED, ["air", "surfaces"]);
+    const mean = [0, 1, 2].map((k) => all.reduce((a, v, i) => (i % 3 === k ? a + v / 9 : a), 0));
+    colourAt(of, 0.5, 0.5, MIXED)!.forEach((v, k) => expect(v).toBeCloseTo(mean[k]!, 3));
   });
 
   it("of cleaned light groups is theirs; of a cleaned whole, what the balance does to the rendered light about it", () => {

@@ -1,11 +1,13 @@
 /** Exposure and white balance from what is in the picture. */
 import { luminance, whiteOf, type Rgb } from "../optics/colour";
 import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
-import { passValues, sampledNear, type Film } from "./film";
+import type { Balance } from "../document/balance";
+import { sampledNear, type Film } from "./film";
+import { lightOf } from "./light";
 import { F_COUNT, F_TRANSMITTANCE } from "../layout/layout";
 
-/** Mean linear colour of the beauty about a place of the frame (shares); null where there are no samples. */
-export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | null {
+/** Mean linear colour of the beauty, its light groups balanced, about a place of the frame (shares); null where there are no samples. */
+export function colourAt(film: Film, x: number, y: number, balance?: Balance, radius = 2): Rgb | null {
   const px = Math.floor(x * film.width),
     py = Math.floor(y * film.height);
   const crop: [number, number, number, number] = [
@@ -20,8 +22,15 @@ export function colourAt(film: Film, x: number, y: number, radius = 2): Rgb | nu
     for (let i = crop[0]; i < crop[2]; i++) {
       const at = (j * film.width + i) * film.stride;
       if (!(film.data[at + F_COUNT]! > 0)) continue;
-      const pixel = { ...film, data: film.data.subarray(at, at + film.stride), width: 1, height: 1 };
-      passValues(pixel, "beauty").forEach((v, k) => (sum[k]! += v));
+      const pixel: Film = {
+        ...film,
+        data: film.data.subarray(at, at + film.stride),
+        width: 1,
+        height: 1,
+        crop: [0, 0, 1, 1],
+        cleaned: null,
+      };
+      lightOf(pixel, "beauty", balance).forEach((v, k) => (sum[k]! += v));
       n++;
     }
   return n > 0 ? (sum.map((v) => v / n) as Rgb) : null;

@@ -2,6 +2,7 @@
 import { lazy, Suspense, useEffect, useState, type ComponentType } from "react";
 import { GestureContext } from "../shared/gesture";
 import { UnitsContext } from "../shared/units";
+import { ProbeTable } from "./drawings/ProbeTable";
 import { LightsDrawing } from "./drawings/LightsDrawing";
 import { Finder } from "./Finder";
 import { Header } from "./Header";
@@ -105,7 +106,10 @@ const SectionView = lazy(() => import("./drawings/section/SectionView"));
 // three.js comes with it: loaded when first asked for
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
-const DRAWINGS = { lights: LightsDrawing, section: SectionView, space: SpaceView } satisfies Record<Below, ComponentType>;
+const DRAWINGS = { lights: LightsDrawing, probes: ProbeTable, section: SectionView, space: SpaceView } satisfies Record<
+  Below,
+  ComponentType
+>;
 
 /** The drawing under the picture. */
 function Drawing() {

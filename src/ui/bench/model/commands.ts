@@ -106,6 +106,17 @@ export const COMMANDS: readonly Command[] = [
     tool("shine"),
   ),
   command("a", "A", "section below the picture, on and off", "cut, density plot", ({ view }) => view.toggleBelow("section")),
+  command(
+    "u",
+    "U",
+    "probes: values of all passes under the pointer and where you click",
+    "pixel values, picker, inspect, readout",
+    (bench) => {
+      const { below } = bench.view.getState();
+      bench.view.toggleBelow("probes");
+      bench.view.setState({ tool: below === "probes" ? "none" : "probe" });
+    },
+  ),
   command("x", "X", "3D view of the set below the picture", "space, viewport, top, handles, gizmo", space("around")),
   command("shift+x", "Shift X", "plan of the set below the picture", "top view, space, map", space("plan")),
   command("g", "G", "handles in the 3D view rotate, or move", "gizmo, transform", ({ view }) =>

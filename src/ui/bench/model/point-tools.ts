@@ -11,9 +11,9 @@ import { pickPoint } from "#core/scene/pick";
 import type { BenchStore } from "./store";
 import { openingAt, shone } from "./shine";
 import { moved } from "./space-handles";
-import type { Grip, ViewState, ViewStore } from "./view";
+import { MAX_PROBES, type Grip, type ViewState, type ViewStore } from "./view";
 
-const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look", "shine"] as const;
+const TOOLS = ["measure", "person", "expose", "white", "focus", "pin", "limit", "aim", "look", "shine", "probe"] as const;
 export type PointTool = (typeof TOOLS)[number];
 export const isPointTool = (tool: ViewState["tool"]): tool is PointTool => (TOOLS as readonly string[]).includes(tool);
 
@@ -56,8 +56,12 @@ export function takePoint(tool: PointTool, { store, view, film, x, y, limit, roo
     store.getState().set(() => next);
     return view.setState({ tool: "none" });
   }
+  if (tool === "probe") {
+    if (!view.probe(x, y)) view.setState({ said: `There are ${MAX_PROBES} probes already. Take one away first.` });
+    return;
+  }
   if (tool === "expose" || tool === "white") {
-    const colour = colourAt(film, x, y);
+    const colour = colourAt(film, x, y, doc.film.balance);
     if (!colour) return;
     const ev = tool === "expose" ? exposureFor(colour) : null;
     const white = tool === "white" ? neutralWhite(colour) : null;

@@ -8,8 +8,11 @@ import type { TextStorage } from "./hosts";
 import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
 import type { LightId } from "./session";
 
-/** What can be drawn under the picture: the section, the set in space, the table of lights. */
-export type Below = "section" | "space" | "lights";
+/** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read. */
+export type Below = "section" | "space" | "lights" | "probes";
+
+/** Most probes that are set at a time. */
+export const MAX_PROBES = 8;
 
 /** What a drawing shows: the live picture, or a proof by its id. */
 export type Shown = "live" | (string & {});
@@ -43,11 +46,28 @@ export interface ViewState {
   differences: boolean;
   /** How the difference of front and back is counted and scaled where it is shown; null where it is not. */
   difference: { kind: DifferenceKind; scale: number } | null;
-  /** Place of the wipe's edge, share of the width. */
+  /** Place of the wipe's edge across the picture, 0 to 1, and degrees by which it is turned from upright. */
   edge: number;
+  edgeAngle: number;
   /** What dragging in the picture does. */
   tool:
-    "none" | "sun" | "region" | "measure" | "person" | "expose" | "white" | "focus" | "pin" | "limit" | "aim" | "look" | "shine" | "lens";
+    | "none"
+    | "sun"
+    | "region"
+    | "measure"
+    | "person"
+    | "expose"
+    | "white"
+    | "focus"
+    | "pin"
+    | "limit"
+    | "aim"
+    | "look"
+    | "shine"
+    | "probe"
+    | "lens";
+  /** Places of the frame (shares) whose values are read all the time. */
+  probes: { x: number; y: number }[];
   /** Points picked with the ruler (at most two), and where a person stands for comparison. */
   measured: [number, number, number][];
   person: [number, number, number] | null;
@@ -115,7 +135,9 @@ export function createView(storage: TextStorage, open = "air") {
     differences: false,
     difference: null,
     edge: 0.5,
+    edgeAngle: 0,
     tool: "none",
+    probes: [],
     measured: [],
     person: null,
     at: { x: 0.5, y: 0.5 },
@@ -154,8 +176,8 @@ export function createView(storage: TextStorage, open = "air") {
   // what the drawing under the picture took the place of
   let replaced: Below | null = null;
   return Object.assign(view, {
-    /** Distance under the pointer: Infinity for the background, null outside the drawings. By itself, since every move changes it. */
-    pointer: createStore<{ distance: number | null }>(() => ({ distance: null })),
+    /** Distance under the pointer: Infinity for the background, null outside the drawings; and its place in the picture. By itself, since every move changes it. */
+    pointer: createStore<{ distance: number | null; at: { x: number; y: number } | null }>(() => ({ distance: null, at: null })),
     /** Brings something to the front; what was there goes to the back, to be compared with. */
     show(what: Shown): void {
       const s = view.getState();
@@ -189,6 +211,14 @@ export function createView(storage: TextStorage, open = "air") {
       const folds = { ...view.getState().folds, [id]: !folded };
       storage.setItem(GROUPS_KEPT, JSON.stringify(folds));
       view.setState({ folds });
+    },
+    /** Sets a probe, where there is room for one more. @returns whether there was */
+    probe(x: number, y: number): boolean {
+      const { probes } = view.getState();
+      if (probes.length >= MAX_PROBES) return false;
+      view.setState({ probes: [...probes, { x, y }] });
+      if (view.getState().below !== "probes") this.toggleBelow("probes");
+      return true;
     },
     /** Takes a point for the ruler: the second ends it, and opens where the distance is told. */
     measure(point: V3): void {

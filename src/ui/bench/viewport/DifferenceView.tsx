@@ -8,7 +8,7 @@ import { Latest } from "../../shared/latest";
 import { useBench } from "../model/context";
 import type { Looked } from "../model/film-readings";
 import type { Shown } from "../model/view";
-import { useShownFilm } from "./use-shown-film";
+import { useShownFilm } from "../model/use-shown-film";
 
 /** Each kind with its words, its scales and what one of these reads. */
 const KINDS = {

@@ -23,7 +23,10 @@ import { SunHidden } from "./SunHidden";
 import { ReprojectionCanvas } from "./ReprojectionCanvas";
 import type { Developed } from "../model/film-readings";
 import type { Shown } from "../model/view";
+import { ProbeMarks } from "./ProbeMarks";
 import { PassLegend } from "./PassLegend";
+import { WipeHandle } from "./WipeHandle";
+import { clipBefore, edgeThrough, pastEdge, tidyAngle } from "./wipe-edge";
 import { Painter } from "./painter";
 
 const SAID = {
@@ -39,6 +42,7 @@ const SAID = {
   look: "Click what the camera should look at.",
   limit: "Click where visibility should end: 5 % of contrast is left there.",
   lens: "Drag: the camera goes round what you press. Shift moves it along, Alt looks round, the wheel comes nearer, arrows walk.",
+  probe: "Click places whose values should stay in the table.",
   shine: "Click where the light should come in: a window, a gap, the sky.",
 } as const;
 
@@ -147,7 +151,9 @@ function Drawing(p: {
 export function Picture() {
   const { store, session, view, rooms } = useBench();
   const doc = useScene();
-  const { pass, clear, raw, front, back, wipe, unfinished, difference, edge, tool, surround, shineFrom, said } = useView((s) => s);
+  const { pass, clear, raw, front, back, wipe, unfinished, difference, edge, edgeAngle, tool, below, surround, shineFrom, said } = useView(
+    (s) => s,
+  );
   const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
@@ -183,7 +189,7 @@ export function Picture() {
     const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
   };
-  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "cut"; from: [number, number] } | null>(null);
+  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "turn" | "cut"; from: [number, number]; angle: number } | null>(null);
   const probe = (x: number, y: number) => {
     const film = session.live();
     return film && front === "live" ? pickPoint(doc, film, x, y) : null;
@@ -217,12 +223,13 @@ export function Picture() {
   const down = (e: PointerEvent): void => {
     if (e.button !== 0) return;
     const p = at(e);
-    const nearEdge = (unfinished || (wipe && back !== null)) && Math.abs(p[0] - edge) * box[0] < 10;
+    const nearEdge =
+      (unfinished || (wipe && back !== null)) && Math.abs(pastEdge({ edge, angle: edgeAngle }, box, [p[0] * box[0], p[1] * box[1]])) < 10;
     if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
     const kind = nearEdge ? "edge" : tool === "sun" || tool === "region" ? tool : tool === "none" ? "cut" : null;
     if (!kind || (kind === "sun" && doc.camera.kind === "orthographic")) return;
     e.currentTarget.setPointerCapture(e.pointerId);
-    dragging.current = { kind, from: p };
+    dragging.current = { kind: kind === "edge" && e.shiftKey ? "turn" : kind, from: p, angle: edgeAngle };
     if (kind === "cut") cutAt(...p);
     if (kind === "sun") {
       store.gesture(true);
@@ -233,13 +240,16 @@ export function Picture() {
     const d = dragging.current;
     const p = at(e);
     if (!d) {
-      view.pointer.setState({ distance: probe(...p)?.distance ?? null });
+      view.pointer.setState({ distance: probe(...p)?.distance ?? null, at: { x: p[0], y: p[1] } });
       return;
     }
     if (d.kind === "sun") placeSun(...p);
     else if (d.kind === "cut") cutAt(...p);
-    else if (d.kind === "edge") view.setState({ edge: Math.max(0, Math.min(1, p[0])) });
-    else setDraft(box01(d.from, p));
+    else if (d.kind === "edge") view.setState({ edge: edgeThrough(edgeAngle, box, [p[0] * box[0], p[1] * box[1]]) });
+    else if (d.kind === "turn") {
+      const about = ([x, y]: [number, number]): number => (Math.atan2((y - 0.5) * box[1], (x - 0.5) * box[0]) * 180) / Math.PI;
+      view.setState({ edgeAngle: tidyAngle(d.angle + about(p) - about(d.from)) });
+    } else setDraft(box01(d.from, p));
   };
   const up = (e: PointerEvent): void => {
     const d = dragging.current;
@@ -302,7 +312,7 @@ export function Picture() {
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={up}
-        onPointerLeave={() => view.pointer.setState({ distance: null })}
+        onPointerLeave={() => view.pointer.setState({ distance: null, at: null })}
         data-testid="picture"
       >
         {wiping && (
@@ -323,26 +333,11 @@ export function Picture() {
           label="Picture"
           onError={setError}
           onUsual={setUsual}
-          {...(wiping ? { clip: `inset(0 ${(1 - edge) * 100}% 0 0)` } : {})}
+          {...(wiping ? { clip: clipBefore({ edge, angle: edgeAngle }, box) } : {})}
         />
         <ReprojectionCanvas />
         {difference && back !== null && <DifferenceView front={front} back={back} {...difference} onError={setError} />}
-        {wiping && (
-          <div
-            role="slider"
-            tabIndex={0}
-            aria-label="Edge of the wipe"
-            aria-valuenow={Math.round(edge * 100)}
-            className="absolute inset-y-0 w-5 -translate-x-1/2 cursor-col-resize"
-            style={{ left: `${edge * 100}%` }}
-            onKeyDown={(e) => {
-              const step = e.key === "ArrowLeft" ? -0.02 : e.key === "ArrowRight" ? 0.02 : 0;
-              if (step) view.setState({ edge: Math.max(0, Math.min(1, edge + step)) });
-            }}
-          >
-            <div className="mx-auto h-full w-px bg-primary" />
-          </div>
-        )}
+        {wiping && <WipeHandle box={box} />}
         {shownPass !== "beauty" && !clear && drawn && <PassLegend pass={shownPass} usual={usual} />}
         {unfinished && (
           <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
@@ -363,6 +358,7 @@ export function Picture() {
         )}
         {tool === "lens" && drawn && <LensTool box={box} />}
         {helpers && <Overlay doc={doc} box={box} />}
+        {below === "probes" && <ProbeMarks />}
         {helpers && drawn && <RegionHandles doc={doc} box={box} />}
         {(tool === "sun" || (tool === "shine" && !shineFrom)) && front === "live" && drawn && <SunHidden />}
         {tool === "sun" && sunAt && sunInFrame && (

@@ -2,9 +2,9 @@
 import { useEffect, useMemo, useState } from "react";
 import { useStore } from "zustand";
 import type { Film } from "#core/film/film";
-import { useBench, useDocument, useLut, useSession, useView } from "../model/context";
-import type { Looked } from "../model/film-readings";
-import type { Shown } from "../model/view";
+import { useBench, useDocument, useLut, useSession, useView } from "./context";
+import type { Looked } from "./film-readings";
+import type { Shown } from "./view";
 
 /** Null until it is there. @param onError told where a proof's film cannot be had */
 export function useShownFilm(what: Shown, onError: (message: string) => void): Looked | null {
