@@ -31,7 +31,7 @@ describe("the contract of the API", () => {
   });
 
   it("knows each kind of asset by its limit, type and mark", () => {
-    expect(ASSET_KIND_NAMES).toEqual(["model", "picture", "film", "image", "profile", "volume"]);
+    expect(ASSET_KIND_NAMES).toEqual(["model", "picture", "film", "image", "profile", "lut", "volume"]);
     for (const kind of ASSET_KIND_NAMES) expect(ASSET_KINDS[kind].limit, kind).toBeGreaterThan(1e6);
   });
 });

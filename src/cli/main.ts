@@ -14,7 +14,7 @@ import { DEMO_SETS } from "../../demo/index";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
-import { loadDocument, loadResources } from "./load";
+import { loadDocument, loadLut, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "./output";
 import { renderCommand, type RenderOptions, type RenderReport } from "./render";
 
@@ -382,10 +382,11 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const document = oneDocument("check", positionals);
         const doc = await loadDocument(document);
         const { models, pictures, profiles } = await loadResources(doc, document);
+        const lut = await loadLut(doc, document);
         const triangles = [...models.values()].reduce((n, m) => n + m.material.length, 0);
         console.log(
           `${document}: valid; ${doc.objects.length} objects, ${models.size} models with ${triangles} triangles, ` +
-            `${pictures?.size ?? 0} pictures, ${profiles?.size ?? 0} photometric profiles`,
+            `${pictures?.size ?? 0} pictures, ${profiles?.size ?? 0} photometric profiles${lut ? ", a look-up table" : ""}`,
         );
         return 0;
       }

@@ -109,6 +109,37 @@ describe("fumarium render", () => {
     expect([png.width, png.height]).toEqual([40, 20]);
   });
 
+  it("finishes PNG pictures as the document says, with its look-up table and the balance of its lights; OpenEXR stays as rendered", async () => {
+    write("swap.cube", "LUT_3D_SIZE 2\n0 0 0\n0 0 1\n0 1 0\n0 1 1\n1 0 0\n1 0 1\n1 1 0\n1 1 1\n");
+    const lit = { ...scene, sky: { zenith: [0.2, 0.5, 1], horizon: [0.2, 0.5, 1] }, sun: { on: false } };
+    const film = (more: object) => ({ ...lit, assets: { swap: { uri: "swap.cube" } }, film: { ...scene.film, exposure: 11, ...more } });
+    write("plain.json", film({}));
+    write("swapped.json", film({ finish: { lut: { asset: "swap" } } }));
+    write("dimmed.json", film({ balance: { sky: { air: { stops: -1 }, surfaces: { stops: -1 } } } }));
+    const means = async (name: string): Promise<number[]> => {
+      const r = await run("render", `${name}.json`, "-o", `${name}.png`, "--samples", "2", "--threads", "1");
+      expect(r.code, r.err).toBe(0);
+      const { data } = decode(readFileSync(join(folder, `${name}.png`)));
+      return [0, 1, 2].map((k) => (data as Uint8Array).reduce((a, v, i) => (i % 3 === k ? a + v : a), 0) / (data.length / 3));
+    };
+    const [plain, swapped, dimmed] = [await means("plain"), await means("swapped"), await means("dimmed")] as [
+      number[],
+      number[],
+      number[],
+    ];
+    expect(plain[2]!).toBeGreaterThan(plain[0]! + 20);
+    [2, 1, 0].forEach((k, i) => expect(Math.abs(swapped[i]! - plain[k]!)).toBeLessThan(1));
+    expect(dimmed[1]!).toBeLessThan(plain[1]! - 20);
+    for (const name of ["plain", "dimmed"]) await run("render", `${name}.json`, "-o", `${name}.exr`, "--samples", "2", "--threads", "1");
+    const beauty = (name: string) => readExr(readFileSync(join(folder, `${name}.exr`))).channels.find((c) => c.name === "G")!.values;
+    expect([...beauty("dimmed")]).toEqual([...beauty("plain")]);
+    // a broken table is told before anything is rendered
+    write("swap.cube", "LUT_3D_SIZE 2\n0 0 0\n");
+    expect(await run("render", "swapped.json", "-o", "none.png")).toMatchObject({ code: 2, out: "" });
+    expect((await run("check", "swapped.json")).err).toMatch(/assets\.swap \(swap\.cube\): 1 colours, where a table of 2 has 8/);
+    expect(existsSync(join(folder, "none.png"))).toBe(false);
+  });
+
   it("out of time: exit code 3 and a valid partial picture", async () => {
     const r = await run("render", "scene.json", "-o", "late.exr", "--samples", "60000", "--time", "0.7", "--json");
     expect(r.code).toBe(3);

@@ -105,7 +105,7 @@ describe("a finish as a look-up table", () => {
     // at its places exactly, between them closely
     for (const [places, digits] of [
       [32, 5],
-      [24.7, 1.2],
+      [24.7, input === "display" ? 1.7 : 0.8],
     ] as const)
       // prettier-ignore
       for (let i = 0; i < 40; i++) {

@@ -1,9 +1,11 @@
 /** Looks: finishes kept by name for all projects, look-up tables in and out. */
 import { useRef, useState } from "react";
+import { useStore } from "zustand";
 import { finishToCube, type CubeInput } from "#core/formats/look-cube";
 import { NO_FINISH } from "#core/film/finish";
 import { useBench, useDocument, useLut } from "../../model/context";
 import { fileName } from "../../model/file-name";
+import { Luts } from "../../model/luts";
 import { lookOf, ownLooks, withLook, type OwnLook } from "../../model/own-looks";
 import { NumberField } from "../../../shared/NumberField";
 import { saveFile } from "../../../shared/save-file";
@@ -12,9 +14,10 @@ import { DocumentGroup } from "../Group";
 import { AssetField } from "../lights/AssetField";
 
 export function Looks() {
-  const { store } = useBench();
+  const { store, session } = useBench();
   const doc = useDocument();
   const lut = useLut(doc);
+  const unread = useStore(session.luts.state, (s) => s.problems[Luts.hashOf(doc) ?? ""] ?? null);
   const { finish } = doc.film;
   const [own, setOwn] = useState(() => ownLooks.all());
   const [called, setCalled] = useState("");
@@ -159,6 +162,11 @@ export function Looks() {
       >
         Finish as .cube
       </button>
+      {unread && !lut && (
+        <p role="alert" className="text-xs break-words text-error">
+          The look-up table is left out: {unread}
+        </p>
+      )}
       {problem && (
         <p role="alert" className="text-xs break-words text-error">
           {problem}
