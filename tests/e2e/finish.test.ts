@@ -298,7 +298,6 @@ describe("probes", () => {
       .getByRole("button", { name: /show in front/ })
       .click();
     await page.locator("body").press("l");
-    await part("Air");
     await type("Extinction", "0.2");
     await finished(page);
     await expect.poll(async () => (await row("transmittance"))[0]!.split(/\s+/).map(Number)[0]!).toBeLessThan(20);

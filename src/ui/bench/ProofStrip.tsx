@@ -86,7 +86,7 @@ export function ProofStrip() {
           title="What front and back differ in, in words, each of it to be taken over. I"
           onClick={() => view.setState({ differences: !differences })}
         >
-          Settings that differ
+          What differs
         </button>
       </div>
       <div className="min-h-0 flex-1 space-y-2 overflow-y-auto p-2" ref={latest}>

@@ -101,7 +101,7 @@ const HEADS: [Column, string, string, string][] = [
     "Share of the light in this frame, measured in the live picture; where several lights are kept together, of all of them.",
   ],
   ["costs", "Rays", "w-14 text-right", "Share of the shadow rays that go to it."],
-  ["group", "Light group", "w-28", "Lights of one group are kept, and balanced, together; without one, each is its own."],
+  ["group", "Group", "w-28", "Lights of one group are kept, and balanced, together; without one, each is its own."],
 ];
 
 export function LightTable() {
