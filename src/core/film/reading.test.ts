@@ -62,6 +62,10 @@ it("a reading is of what is cleaned where that is shown, of the crop's own pixel
   expect(readingAt(of, 0.3, 0.9, { exposure: 5 })!.passes.beauty[0]).toBeCloseTo(22, 4);
   // outside the region its nearest pixel is read
   expect(readingAt(of, 0, 0, { exposure: 5 })!.passes.depth[0]).toBeCloseTo(11, 4);
+  // of the clear frame there may be none yet
+  const later = film();
+  later.data.forEach((_, i) => i % stride === F_CLEAR_COUNT && (later.data[i] = 0));
+  expect(readingAt(later, 0.6, 0.9, { exposure: 5 })!.passes.clear).toEqual([NaN, NaN, NaN]);
   const empty: Film = { ...film(), data: new Float32Array(12 * stride) };
   expect(readingAt(empty, 0.5, 0.5, { exposure: 5 })).toBeNull();
 });

@@ -8,7 +8,7 @@ import { lightOf } from "./light";
 import { PASS_NAMES, PASSES, type PassName } from "./passes";
 
 export interface Reading {
-  /** Numbers of each pass in its unit, cleaned and balanced where the picture is. */
+  /** Numbers of each pass in its unit, cleaned and balanced where the picture is; NaN of light that has no sample yet. */
   passes: Record<PassName, number[]>;
   /** Luminance of the beauty (cd/m²), and its stops above middle grey; null for black. */
   luminance: number;
@@ -52,15 +52,12 @@ export function readingAt(
     crop: [0, 0, 1, 1],
     cleaned: film.cleaned ? cleanedPixel(film.cleaned, inCrop) : null,
   };
-  const values = (pass: PassName): number[] =>
-    [
-      ...(PASSES[pass].display === "light"
-        ? lightOf(pass === "emission" ? { ...pixel, cleaned: null } : pixel, pass, balance)
-        : passValues(pixel, pass)),
-    ].map((v) =>
-      // of the clear frame there may be no sample yet
-      Number.isNaN(v) ? 0 : v,
-    );
+  const values = (pass: PassName): number[] => {
+    if (PASSES[pass].display !== "light") return [...passValues(pixel, pass)];
+    const light = [...lightOf(pixel, pass, balance)];
+    // rows say it in their first band alone
+    return Number.isNaN(light[0]) ? light.map(() => NaN) : light;
+  };
   const passes = Object.fromEntries(PASS_NAMES.map((pass) => [pass, values(pass)])) as Record<PassName, number[]>;
   const l = bright(passes.beauty);
   return {

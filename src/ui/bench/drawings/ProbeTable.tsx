@@ -171,7 +171,8 @@ function PassRow({ pass, columns }: { pass: PassName; columns: readonly Column[]
   const lengths = useLengths();
   const { words, unit, display } = PASSES[pass];
   const scale = unit === "m" ? 1 / lengths.size : unit === "share" ? 100 : 1;
-  const numbers = (v: readonly number[]): string => v.map((n) => (n === Infinity ? "∞" : formatNumber(n * scale, 3))).join("  ");
+  const numbers = (v: readonly number[]): string =>
+    v.map((n) => (n === Infinity ? "∞" : Number.isNaN(n) ? "–" : formatNumber(n * scale, 3))).join("  ");
   return (
     <Row
       words={words}
