@@ -1,3 +1,5 @@
+import { readFileSync } from "node:fs";
+import { SectionProbe } from "#core/section/probe";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
 import { matteValues, passValues, type Film } from "#core/film/film";
@@ -36,6 +38,33 @@ describe("triangles in several places", () => {
     expect(a.emissive.length).toBe(b.emissive.length);
     a.bounds.forEach((v, k) => expect(v).toBeCloseTo(b.bounds[k]!, 4));
     a.objectBounds[0]!.forEach((v, k) => expect(v).toBeCloseTo(b.objectBounds[0]![k]!, 4));
+  });
+
+  it("are named where the lens sees them, as the mattes of a render name them", async () => {
+    const plain = { ...shared, materials: shared.materials.map((m) => ({ ...m, alphaMode: "opaque" as const, transmission: 0 })) };
+    const models = new Map([["row", plain]]);
+    const film = await render(scene, 4, undefined, 0, { models });
+    const probe = await SectionProbe.create(new WebAssembly.Module(readFileSync("build/kernel/kernel.plain.wasm")));
+    const doc = parseDocument({ fumarium: 2, ...scene });
+    probe.setGeometry(compileScene(doc, { models }));
+    const mattes = { object: matteValues(film, "object"), material: matteValues(film, "material") };
+    const whole = (kind: "object" | "material", i: number): string | null =>
+      [...mattes[kind]].find(([, values]) => values[i]! > 0.999)?.[0] ?? null;
+    const [told, expected]: { object: string; material: string }[][] = [[], []];
+    for (let i = 0; i < 64 * 48; i++) {
+      const [object, material] = [whole("object", i), whole("material", i)];
+      if (!object || !material) continue;
+      const [met] = probe.seen(doc, [{ x: ((i % 64) + 0.5) / 64, y: (Math.floor(i / 64) + 0.5) / 48 }]);
+      expected!.push({ object, material });
+      told!.push(met!);
+    }
+    // four samples may all miss what stands in a pixel's middle
+    const wrong = expected!.filter((e, i) => JSON.stringify(e) !== JSON.stringify(told![i])).length;
+    expect(wrong / expected!.length).toBeLessThan(0.01);
+    expect(new Set(expected!.map((e) => `${e.object}, ${e.material}`)).size).toBeGreaterThan(2);
+    // past the set is nothing
+    const above = { ...doc, camera: { ...doc.camera, target: [0.5, 9, 4] as [number, number, number] } };
+    expect(probe.seen(above, [{ x: 0.5, y: 0.1 }])).toEqual([null]);
   });
 
   it("are met by rays where they would be if each were written out, whatever their place does to them", async () => {

@@ -23,10 +23,8 @@ export interface Difference {
   pixels: Uint8ClampedArray<ArrayBuffer>;
   width: number;
   height: number;
-  crop: Film["crop"];
-  /** Shares of the compared pixels: past their noise, and past the scale. */
+  /** Share of the compared pixels that differ by more than their noise. */
   told: number;
-  past: number;
   /** Root mean square of the difference, in its own unit. */
   rms: number;
   /** Whether the second picture has another size or shape and was fitted to the frame of the first. */
@@ -63,20 +61,22 @@ function measured({ film, development }: Picture): { light: Float32Array; error:
   return { light, error };
 }
 
-/** Colours as they are seen. */
-function seen({ film, development }: Picture): Lab[] {
+/** Colours as they are seen, L*a*b* of each pixel of the crop. */
+function seen({ film, development }: Picture): Float32Array {
   const [x0, y0, x1, y1] = film.crop;
   const pixels = new Uint8ClampedArray(4 * film.width * film.height);
   develop(film, "beauty", development, pixels);
-  const out: Lab[] = [];
+  const out = new Float32Array(3 * (x1 - x0) * (y1 - y0));
   const linear = Float64Array.from({ length: 256 }, (_, v) => decodeSrgb(v / 255));
-  for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) {
+  for (let y = y0, i = 0; y < y1; y++)
+    for (let x = x0; x < x1; x++, i += 3) {
       const o = 4 * (y * film.width + x);
-      out.push(labOf(linear[pixels[o]!]!, linear[pixels[o + 1]!]!, linear[pixels[o + 2]!]!));
+      out.set(labOf(linear[pixels[o]!]!, linear[pixels[o + 1]!]!, linear[pixels[o + 2]!]!), i);
     }
   return out;
 }
+
+const labAt = (labs: Float32Array, i: number): Lab => [labs[3 * i]!, labs[3 * i + 1]!, labs[3 * i + 2]!];
 
 /** ΔE that the last digit of a display value, which is dithered, makes at most. */
 const DITHERED = 1;
@@ -87,8 +87,8 @@ const DITHERED = 1;
  * @param scale difference that is painted full: stops, share of 1, ΔE
  */
 export function difference(first: Picture, second: Picture, kind: DifferenceKind, scale: number): Difference {
-  const { width, height, crop } = first.film;
-  const [x0, y0, x1, y1] = crop;
+  const { width, height } = first.film;
+  const [x0, y0, x1, y1] = first.film.crop;
   const other = second.film;
   const [u0, v0, u1, v1] = other.crop;
   const fitted = other.width !== width || other.height !== height;
@@ -97,7 +97,6 @@ export function difference(first: Picture, second: Picture, kind: DifferenceKind
   const pixels = new Uint8ClampedArray(4 * width * height);
   let compared = 0,
     told = 0,
-    past = 0,
     squares = 0;
   for (let y = y0, i = 0; y < y1; y++)
     for (let x = x0; x < x1; x++, i++) {
@@ -111,24 +110,24 @@ export function difference(first: Picture, second: Picture, kind: DifferenceKind
       if (!(one === one && two === two)) continue;
       compared++;
       const error = ERRORS * Math.hypot(a.error[i]! || 0, b.error[j]! || 0);
-      const by = colours ? deltaE(colours[0][i]!, colours[1][j]!) : one === two ? 0 : counted(one, two, kind as "stops" | "relative");
+      const pair = colours && ([labAt(colours[0], i), labAt(colours[1], j)] as const);
+      const by = pair ? deltaE(...pair) : one === two ? 0 : counted(one, two, kind as "stops" | "relative");
       squares += Math.min(Math.abs(by), 1e3) ** 2;
       if (by === 0) continue;
       const noise = Math.abs(two - one) <= error;
-      if (colours ? by <= DITHERED || (noise && sameHue(colours[0][i]!, colours[1][j]!)) : noise) {
+      if (pair ? by <= DITHERED || (noise && sameHue(...pair)) : noise) {
         pixels[o] = pixels[o + 1] = pixels[o + 2] = HIDDEN;
         continue;
       }
       told++;
       const strength = Math.abs(by) / scale;
-      if (strength >= 1) past++;
       // a root lets small differences be seen
       const k = 0.25 + 0.75 * Math.sqrt(Math.min(1, strength));
       const colour = two >= one ? BRIGHTER : DARKER;
       for (let c = 0; c < 3; c++) pixels[o + c] = k * colour[c]!;
     }
   const of = Math.max(1, compared);
-  return { pixels, width, height, crop, told: told / of, past: past / of, rms: Math.sqrt(squares / of), fitted };
+  return { pixels, width, height, told: told / of, rms: Math.sqrt(squares / of), fitted };
 }
 
 function counted(one: number, two: number, kind: "stops" | "relative"): number {

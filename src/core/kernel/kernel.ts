@@ -32,6 +32,7 @@ export interface KernelExports {
     settled?: number,
   ): number;
   traceRays(from: number, to: number, count: number, any: number): void;
+  partMet(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, to: number): void;
   transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;
   walkDistance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, index: number): number;
   walkWeight(band: number): number;

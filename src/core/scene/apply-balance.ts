@@ -78,7 +78,7 @@ export function applyBalance(given: SceneDocument, materials: readonly Emissive[
       doc = read.data;
       delete balance[group];
     } else {
-      left.push({ group, why: typeof next === "string" ? next : read!.error.issues[0]!.message });
+      left.push({ group, why: typeof next === "string" ? next : "its lights would be stronger or weaker than lights can be" });
       // what was silenced by another's solo stays so by itself
       const own = balance[group] ?? EVEN;
       balance[group] = { ...own, solo: false, muted: own.muted || Math.max(...air, ...surfaces) === 0 };

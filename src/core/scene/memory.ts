@@ -15,14 +15,15 @@ import { buildTables } from "./parameters";
 export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): FilmExtras {
   return {
     lights: keepsLightGroups(doc.film) ? lightGroups(doc, geometry.materials).names : [],
-    mattes: doc.film.mattes
-      ? {
-          objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
-          materials: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
-        }
-      : null,
+    mattes: doc.film.mattes ? matteNames(doc, geometry) : null,
   };
 }
+
+/** Names of objects and materials by number. */
+export const matteNames = (doc: SceneDocument, geometry: CompiledGeometry): NonNullable<FilmExtras["mattes"]> => ({
+  objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
+  materials: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
+});
 
 /**
  * Plans memory for a geometry, the tables of a document and a film of `pixels`.

@@ -17,6 +17,8 @@ import { VolumeBuilder, type Volume } from "../data/volume";
 import * as L from "../layout/layout";
 import { integerParameter } from "../layout/integers";
 import { readSunMap, type SunMap } from "./sun-map";
+import { matteNames } from "../scene/memory";
+import { rayOf } from "../scene/pick";
 import { sectionFrame, type SectionFrame } from "./frame";
 import { pointOf, type Plane } from "./region";
 import { along, type DistanceScale } from "./scale";
@@ -330,6 +332,19 @@ export class SectionProbe {
     this.kernel.traceRays(at, at + 32 * n, n, 0);
     const found = new Float32Array(this.memory.buffer, at + 32 * n, 2 * n);
     return Float32Array.from({ length: n }, (_, i) => (found[2 * i]! < 1e29 ? found[2 * i]! : Infinity));
+  }
+
+  /** Names of the object and the material that the lens sees at points of the frame (shares), as mattes have them; null where it sees neither. */
+  seen(doc: SceneDocument, places: readonly { x: number; y: number }[]): ({ object: string; material: string } | null)[] {
+    this.load(doc);
+    const { objects, materials } = matteNames(doc, this.geometry!);
+    const at = this.clear(8);
+    return places.map(({ x, y }) => {
+      const { origin, direction } = rayOf(doc, x, y);
+      this.kernel.partMet(...this.inScene(origin), ...direction, at);
+      const [object, material] = new Int32Array(this.memory.buffer, at, 2) as unknown as [number, number];
+      return object < 0 ? null : { object: objects[object]!, material: materials[material]! };
+    });
   }
 
   /** Where sunlight comes, all of the kernel's map of it; null where the kernel has none, or a gobo hangs before the sun. */

@@ -366,13 +366,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_HEIGHT, param(P_ORIGIN_HEIGHT) + oy + t * dy);
     addColour(pixel, F_NORMAL, sx, sy, sz);
     addColour(pixel, F_ALBEDO, cr, cg, cb);
-    const tri = paramAddress(P_TRIANGLES) + <usize>met * TRIANGLE_SIZE;
-    const part = load<u32>(tri, TRIANGLE_PART);
-    storeMattes(
-      pixel,
-      metInstance != 0 ? load<i32>(metInstance, INSTANCE_OBJECT) : <i32>(part >> PART_BITS),
-      <i32>(part & ((1 << PART_BITS) - 1)),
-    );
+    storeMattes(pixel, objectOf(met, metInstance), materialOf(met));
   }
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   addSquare(pixel, F_AIR_LUMINANCE2, air);
@@ -480,6 +474,25 @@ export function traceRays(from: usize, to: usize, count: i32, any: bool): void {
       store<i32>(to + ((<usize>i) << 3), hit ? hitTriangle : -1, 4);
     }
   }
+}
+
+/** Object that a triangle belongs to: that of its instance, where it has one. */
+function objectOf(triangle: i32, instance: usize): i32 {
+  return instance != 0
+    ? load<i32>(instance, INSTANCE_OBJECT)
+    : <i32>(load<u32>(paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE, TRIANGLE_PART) >> PART_BITS);
+}
+
+/** Number of a triangle's material. */
+function materialOf(triangle: i32): i32 {
+  return <i32>(load<u32>(paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE, TRIANGLE_PART) & ((1 << PART_BITS) - 1));
+}
+
+/** Numbers of the object and the material that a ray (f32, of unit direction) meets first, two i32 at `to`; −1 where it meets nothing. */
+export function partMet(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize): void {
+  const hit = closestHit(ox, oy, oz, dx, dy, dz, 1e30);
+  store<i32>(to, hit ? objectOf(hitTriangle, hitInstance) : -1);
+  store<i32>(to, hit ? materialOf(hitTriangle) : -1, 4);
 }
 
 /** Transmittance of one band over [0, tmax] of a ray, sample `index` of its estimator. */

@@ -1,15 +1,15 @@
 /** What probes read: every pass under the pointer and where probes are set, with what the back has otherwise. */
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, PASSES, type PassName } from "#core/film/passes";
 import { readingAt, type Reading } from "#core/film/reading";
 import { luminance } from "#core/optics/colour";
-import { rayOf } from "#core/scene/pick";
+import { meshKey } from "#core/scene/keys";
 import { Latest } from "../../shared/latest";
 import { useLengths } from "../../shared/units";
-import { useBench, useDocument, useView } from "../model/context";
+import { useBench, useDocument, useSession, useView } from "../model/context";
 import type { Looked } from "../model/film-readings";
 import { useShownFilm } from "../model/use-shown-film";
 import { MAX_PROBES } from "../model/view";
@@ -24,25 +24,32 @@ interface Column {
 
 const read = (of: Looked | null, { x, y }: { x: number; y: number }): Reading | null => of && readingAt(of.film, x, y, of.look);
 
-/** What of the set is seen at places, by the document that is in front. */
+/** What of the set is seen at places, by the document that is in front; nothing where that is of another set than the live one. */
 function useSeen(doc: SceneDocument, places: readonly { x: number; y: number }[]): Column["seen"][] {
   const { session } = useBench();
   const [seen, setSeen] = useState<Column["seen"][]>([]);
   const asked = useMemo(
     () =>
       new Latest<{ doc: SceneDocument; places: readonly { x: number; y: number }[] }>(async ({ doc: of, places: at }) => {
-        // where a set cannot be built there is nothing to name
-        await session.worker.seen(of, at.map(({ x, y }) => rayOf(of, x, y))).then(setSeen, () => setSeen([])); // prettier-ignore
+        try {
+          const alike = of === session.seen() || meshKey(of) === meshKey(session.seen());
+          setSeen(alike ? await (await session.section.asked()).seen(of, [...at]) : []);
+        } catch {
+          // where a set cannot be built there is nothing to name
+          setSeen([]);
+        }
       }),
     [session],
   );
   useEffect(() => () => asked.clear(), [asked]);
   const { objects, camera, film, materials } = doc;
+  // what else changes of a document moves nothing: it is asked again for its scene alone
+  const latest = useRef(doc);
+  latest.current = doc;
+  const ready = useSession((s) => s.geometry);
   useEffect(() => {
-    if (places.length > 0) asked.ask({ doc, places });
-    // of a document's scene alone
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- what else changes of it moves nothing
-  }, [asked, places, objects, camera, film.size, materials]);
+    if (ready && places.length > 0) asked.ask({ doc: latest.current, places });
+  }, [asked, ready, places, objects, camera, film.size, materials]);
   return seen;
 }
 

@@ -125,6 +125,9 @@ function movedTo(film: Film, shared: boolean): Film {
 
 const isShared = ({ buffer }: Float32Array): boolean => typeof SharedArrayBuffer !== "undefined" && buffer instanceof SharedArrayBuffer;
 
+/** The same numbers in memory that threads share, where there is such. */
+export const sharedValues = (values: Float32Array): Float32Array => (globalThis.crossOriginIsolated ? copied(values, true) : values);
+
 function copied(values: Float32Array, shared: boolean): Float32Array {
   const copy = shared ? new Float32Array(new SharedArrayBuffer(values.byteLength)) : new Float32Array(values.length);
   copy.set(values);

@@ -3,6 +3,7 @@ import { createStore } from "zustand/vanilla";
 import { lutAsset } from "#core/document/assets";
 import type { Lut } from "#core/data/lut";
 import type { SceneDocument } from "#core/document/schema";
+import { sharedValues } from "./film-readings";
 
 interface LutState {
   /** Tables that are there, by the hash of their file. */
@@ -36,7 +37,8 @@ export class Luts {
     if (!hash || this.asked.has(hash)) return;
     this.asked.add(hash);
     this.load(doc).then(
-      (lut) => lut && this.state.setState((s) => ({ tables: { ...s.tables, [hash]: lut } })),
+      // every picture passes it on to another thread
+      (lut) => lut && this.state.setState((s) => ({ tables: { ...s.tables, [hash]: { ...lut, values: sharedValues(lut.values) } } })),
       (error: unknown) => {
         // it may be there the next time
         this.asked.delete(hash);

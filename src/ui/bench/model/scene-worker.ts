@@ -1,6 +1,6 @@
 /** Work that must not hold up the interface: models to scenes, films to files and back. */
 import { assetOf } from "#core/document/assets";
-import { AXES, type V3 } from "#core/math/vectors";
+import { AXES } from "#core/math/vectors";
 import { expose, transfer } from "comlink";
 import { zlibSync } from "fflate";
 import type { Gobo } from "#core/document/lights";
@@ -18,7 +18,7 @@ import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/forma
 import type { Lut } from "#core/data/lut";
 import { readCube } from "#core/formats/cube";
 import { readLut, readResources } from "#core/scene/assets";
-import type { Mesh, SceneGeometry } from "#core/data/geometry";
+import type { Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
 import { shellOf, type SetShell } from "./set-shell";
@@ -26,8 +26,6 @@ import { openEdges } from "#core/scene/closed";
 import { contourOf, type Eye } from "#core/scene/contour";
 import type { CompiledGeometry, TimeVaryingGeometry, Resources } from "#core/scene/compiled";
 import { assemble } from "#core/scene/assemble";
-import { meshKey } from "#core/scene/keys";
-import { firstMet } from "#core/scene/seen";
 import { goboPicture } from "#core/scene/gobo";
 import { goboAsset } from "#core/document/assets";
 import type { Picture } from "#core/data/picture";
@@ -38,9 +36,6 @@ const models = new Map<string, Mesh>();
 /** Volume files read last, so that a time in a sequence is soon there again. */
 const volumes = new Map<string, Readonly<Record<string, Volume>>>();
 const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes);
-
-/** The set put together last, for what asks which part of it is seen. */
-let whole: { key: string; geometry: SceneGeometry } | null = null;
 
 /** Bytes of files kept at most. */
 const MAX_BYTES = 600_000_000;
@@ -110,22 +105,6 @@ const api = {
   async shell(doc: SceneDocument): Promise<SetShell> {
     const shell = shellOf(assemble(doc, (await resourcesOf(doc)).models));
     return transfer(shell, [shell.positions.buffer as ArrayBuffer, shell.colours.buffer as ArrayBuffer]);
-  },
-
-  /** Names of the objects and materials that rays meet first; null where they meet none. */
-  async seen(doc: SceneDocument, rays: readonly { origin: V3; direction: V3 }[]): Promise<({ object: string; material: string } | null)[]> {
-    const key = meshKey(doc);
-    if (whole?.key !== key) whole = { key, geometry: assemble(doc, (await resourcesOf(doc)).models) };
-    const { geometry } = whole;
-    return rays.map(({ origin, direction }) => {
-      const met = firstMet(geometry, origin, direction);
-      if (!met) return null;
-      const object = doc.objects[met.object]!;
-      return {
-        object: object.name ?? `${object.kind} ${met.object + 1}`,
-        material: geometry.materials[met.material]!.name ?? `material ${met.material + 1}`,
-      };
-    });
   },
 
   /** What the document's models are made of, by asset: paths of their parts and triangles of each. As of the last build. */

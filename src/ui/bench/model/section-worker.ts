@@ -112,6 +112,10 @@ const api = {
     const [met] = probe().look(withoutLights({ ...doc, air: [] }), from, [direction]);
     return met !== undefined && met < Infinity ? met : null;
   },
+  /** Names of the objects and materials that the lens sees at places of the frame; null where it sees neither. */
+  seen(doc: SceneDocument, places: readonly { x: number; y: number }[]): ({ object: string; material: string } | null)[] {
+    return probe().seen(withoutLights({ ...doc, air: [] }), places);
+  },
   /** For each direction, 1 where the set hides the sky from a point, 0 where it does not, 2 where none is asked for. @param from m */
   hidden(doc: SceneDocument, from: Readonly<V3>, directions: readonly (V3 | null)[]): Uint8Array {
     const asked = directions.filter((d) => d !== null);
