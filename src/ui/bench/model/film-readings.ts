@@ -42,7 +42,8 @@ export interface Developed {
   crop: Film["crop"];
   /** Whether it shows what was cleaned. */
   cleaned: boolean;
-  /** What its grey levels are told against (usualOf); null of colours. */
+  /** What it shows, and what its grey levels are told against (usualOf); null of colours. */
+  pass: PassName;
   usual: number | null;
 }
 
@@ -88,7 +89,7 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
   develop(film, pass, development, pixels);
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
   if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
-  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null, usual: usualOf(film, pass) };
+  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null, pass, usual: usualOf(film, pass) };
 }
 
 function differenceOf(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Difference {

@@ -1,7 +1,7 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
 import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
@@ -70,7 +70,7 @@ function Drawing(p: {
   /** Without its finish. */
   plain?: boolean;
   /** Told what the grey levels of each picture are told against. */
-  onUsual?(usual: number | null): void;
+  onUsual?(of: Pick<Developed, "pass" | "usual">): void;
   label: string;
   onError(message: string): void;
 }) {
@@ -88,7 +88,7 @@ function Drawing(p: {
       session.films,
       (picture) => {
         put(canvas.current, picture);
-        onUsual?.(picture.usual);
+        onUsual?.(picture);
       },
       (of) => session.overwritten(of),
       {
@@ -160,7 +160,7 @@ export function Picture() {
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
   const { documents: proofDocuments } = useStore(useBench().proofs.state);
   const [error, setError] = useState<string | null>(null);
-  const [usual, setUsual] = useState<number | null>(null);
+  const [usual, setUsual] = useState<Pick<Developed, "pass" | "usual"> | null>(null);
   const room = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<[number, number]>([0, 0]);
   const [width, height] = doc.film.size;
@@ -287,6 +287,7 @@ export function Picture() {
 
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
+  const told = useCallback((of: Pick<Developed, "pass" | "usual">) => setUsual({ pass: of.pass, usual: of.usual }), []);
   const shownPass: PassName = clear ? "clear" : pass;
   // what stands behind the edge of the wipe
   const behind = unfinished ? front : wipe ? back : null;
@@ -332,13 +333,15 @@ export function Picture() {
           proof={proofDocuments[front]}
           label="Picture"
           onError={setError}
-          onUsual={setUsual}
+          onUsual={told}
           {...(wiping ? { clip: clipBefore({ edge, angle: edgeAngle }, box) } : {})}
         />
         <ReprojectionCanvas />
         {difference && back !== null && <DifferenceView front={front} back={back} {...difference} onError={setError} />}
         {wiping && <WipeHandle box={box} />}
-        {shownPass !== "beauty" && !clear && drawn && <PassLegend pass={shownPass} usual={usual} />}
+        {shownPass !== "beauty" && !clear && drawn && (
+          <PassLegend pass={shownPass} usual={usual?.pass === shownPass ? usual.usual : null} />
+        )}
         {unfinished && (
           <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
             without the finish
