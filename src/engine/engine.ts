@@ -22,17 +22,21 @@ import {
   PASS_CLEAR,
   SCENE,
 } from "#core/layout/layout";
-import { emptyFilm, type Film } from "#core/film/film";
+import { emptyFilm, frameOfFilm, type Film, type FrameWindow } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
+import { AHEAD, mayRunAhead, PARTS, tilesAbout, type Place } from "./attention";
 import { TILE, type Stage } from "./schedule";
 import type { Judge } from "./settled";
 import { TimeLeft } from "./time-left";
 
 export interface RunRequest {
   document: SceneDocument;
+  /** Pixels of the film. */
   width: number;
   height: number;
+  /** The frame that the film is a window of; without it the film is the whole frame. */
+  frame?: FrameWindow | null;
   stages: Stage[];
   /** Seconds after which the run ends with what it has. */
   timeLimit?: number;
@@ -175,6 +179,15 @@ export class RenderEngine {
     this.setPaused(false);
   }
 
+  /**
+   * Tells which place of the frame is looked at (null: none): there samples come first. The finished picture is the same whatever it is;
+   * without shared memory nothing changes.
+   */
+  attend(place: Place | null): void {
+    this.attention = place;
+  }
+  private attention: Place | null = null;
+
   /** Ends all workers. */
   dispose(): void {
     this.announce();
@@ -207,13 +220,14 @@ export class RenderEngine {
 
   private async execute(run: number, request: RunRequest): Promise<RunResult> {
     const { document: doc, width, height, stages } = request;
-    const crop = cropOf(doc, width, height);
+    const frame = request.frame ?? null;
+    const crop = cropOf(doc, width, height, frame ?? undefined);
     this.throwFailure();
     if (!this.geometry) throw new Error("engine: no geometry set");
-    const empty: Film = { ...emptyFilm(0, 0), width, height, crop };
+    const empty: Film = { ...emptyFilm(0, 0), width, height, crop, frame };
     if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
     const started = performance.now();
-    const film = this.prepare(run, doc, this.geometry, width, height, crop);
+    const film = this.prepare(run, doc, this.geometry, { width, height, crop, frame });
     if (this.host.shared) await this.clear(run, film);
     this.throwFailure();
     this.present = film;
@@ -230,6 +244,8 @@ export class RenderEngine {
     const left = new TimeLeft();
     let spent = 0;
     let outcome: RunResult["outcome"] = "done";
+    // how many stages each tile has taken
+    const taken = new Uint16Array(tiles);
     let totals = { rays: 0, lookups: 0, invalid: 0 };
     let timer: ReturnType<typeof setTimeout> | undefined;
     let timeUp = false;
@@ -241,16 +257,21 @@ export class RenderEngine {
     try {
       for (const [i, stage] of stages.entries()) {
         const settled = request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(run, request.judge, film, stage) : null;
-        Atomics.store(this.control(), CTL_NEXT, 0);
-        const work: Work = { kind: "work", run, stage, crop, tiles, columns, settled };
-        // a paused stage is posted again: the shared counter remembers how far it came
-        do {
-          await this.whileResumed();
-          const done = await this.sweep(work, film);
-          if (done) totals = done;
-        } while (this.host.shared && this.run === run && !timeUp && Atomics.load(this.control(), CTL_NEXT) < tiles);
-        this.throwFailure();
-        if (timeUp || this.run !== run) {
+        const take = async (of: number, order: Uint32Array | null): Promise<boolean> => {
+          const count = order?.length ?? tiles;
+          const work: Work = { kind: "work", run, stage: stages[of]!, crop, tiles: count, columns, settled, order };
+          Atomics.store(this.control(), CTL_NEXT, 0);
+          // a paused stage is posted again: the shared counter remembers how far it came
+          do {
+            await this.whileResumed();
+            const done = await this.sweep(work, film);
+            if (done) totals = done;
+          } while (this.host.shared && this.run === run && !timeUp && Atomics.load(this.control(), CTL_NEXT) < count);
+          this.throwFailure();
+          return !timeUp && this.run === run;
+        };
+        const judged = request.judge !== undefined && request.judge !== null;
+        if (!(await this.stage(i, stages, { film, tiles, columns, taken, judged }, take))) {
           outcome = timeUp ? "time" : "cancelled";
           break;
         }
@@ -269,6 +290,36 @@ export class RenderEngine {
       clearTimeout(timer);
     }
     return { outcome, film, seconds: worked(), ...totals };
+  }
+
+  /**
+   * One stage of every tile, those about the place that is looked at first, which then go ahead by some stages. Each tile takes its
+   * stages in their order whatever the others do. @param take takes one stage of some tiles (null: all) @returns false where the run ended
+   */
+  private async stage(
+    index: number,
+    stages: readonly Stage[],
+    { film, tiles, columns, taken, judged }: { film: Film; tiles: number; columns: number; taken: Uint16Array; judged: boolean },
+    take: (of: number, order: Uint32Array | null) => Promise<boolean>,
+  ): Promise<boolean> {
+    if (!this.host.shared) return take(index, null);
+    for (;;) {
+      const place = this.attention;
+      const { order, near } = place ? tilesAbout(film, tiles, columns, place) : { order: null, near: 0 };
+      // a judge looks at pixels of other tiles: all of them have to be as far
+      for (let of = index; order && !judged && of <= Math.min(index + AHEAD, stages.length - 1); of++) {
+        if (!mayRunAhead(stages[of]!)) break;
+        const first = order.subarray(0, near).filter((tile) => taken[tile] === of);
+        if (first.length > 0 && !(await take(of, first))) return false;
+        for (const tile of first) taken[tile] = of + 1;
+      }
+      const waiting = (order ?? Uint32Array.from({ length: tiles }, (_, i) => i)).filter((tile) => taken[tile] === index);
+      if (waiting.length === 0) return true;
+      const part = place ? waiting.subarray(0, Math.max(8 * this.workers, Math.ceil(tiles / PARTS))) : waiting;
+      if (!(await take(index, part.length === tiles && !order ? null : part))) return false;
+      for (const tile of part) taken[tile] = index + 1;
+      if (part.length === waiting.length) return true;
+    }
   }
 
   /** Stops the workers of the present run because its time is up. */
@@ -367,11 +418,18 @@ export class RenderEngine {
   }
 
   /** Brings scene and parameters into the kernels' memory, and in plain memory an empty film; shared memory's is yet to be cleared. */
-  private prepare(run: number, doc: SceneDocument, geometry: CompiledGeometry, width: number, height: number, crop: Film["crop"]): Film {
+  private prepare(
+    run: number,
+    doc: SceneDocument,
+    geometry: CompiledGeometry,
+    place: Pick<Film, "width" | "height" | "crop" | "frame">,
+  ): Film {
+    const { width, height } = place;
+    const frame = frameOfFilm(place);
     const plan = planMemory(geometry, width * height, doc);
     const { stride } = plan;
     const floats = width * height * stride;
-    const rest = { stride, width, height, crop, ...plan.extras };
+    const rest = { stride, ...place, ...plan.extras };
     if (this.host.shared) {
       growMemory(this.memory, plan.end);
       if (this.written?.geometry !== geometry) writeGeometry(this.memory.buffer, geometry, plan);
@@ -383,6 +441,7 @@ export class RenderEngine {
         width,
         height,
         this.written?.geometry === geometry ? this.filled : undefined,
+        frame,
       );
       this.filled = plan.content?.tables.filledAt(plan.tables) ?? new Set();
       const data = new Float32Array(this.memory.buffer, plan.film, floats);
@@ -395,7 +454,7 @@ export class RenderEngine {
       for (const slot of this.slots) slot.port.post({ kind: "write", at: SCENE, bytes: scratch.slice(SCENE), end: plan.end });
       this.written = { geometry, plan };
     }
-    writeParameters(this.memory.buffer, doc, geometry, plan, width, height);
+    writeParameters(this.memory.buffer, doc, geometry, plan, width, height, undefined, frame);
     const bytes = this.memory.buffer.slice(PARAMS, MEDIA + MAX_MEDIA * MEDIUM_WORDS * 8);
     const tables = new ArrayBuffer(plan.film - plan.tables);
     plan.content?.tables.write(tables, 0);

@@ -6,8 +6,11 @@ export interface Work {
   run: number;
   stage: Stage;
   crop: readonly [number, number, number, number];
+  /** How many tiles are to be taken. */
   tiles: number;
   columns: number;
+  /** Which tiles, in which order; null: all of them, one after the other. Shared memory only. */
+  order: Uint32Array | null;
   /** Blocks of each tile that get no more samples; null where the kernel judges them itself. */
   settled: Uint32Array | null;
 }

@@ -82,7 +82,7 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
     while (Atomics.load(control, CTL_RUN) === work.run && Atomics.load(control, CTL_PAUSE) === 0) {
       const i = Atomics.add(control, CTL_NEXT, 1);
       if (i >= work.tiles) break;
-      tile(work, i);
+      tile(work, work.order ? work.order[i]! : i);
     }
     finish(work);
   };

@@ -78,6 +78,7 @@ export function fakeSession() {
     workers: 1,
     film: () => film,
     setGeometry: () => void built.push("geometry"),
+    attend: () => undefined,
     pause: () => void built.push("pause"),
     resume: () => void built.push("resume"),
     cancel,

@@ -10,7 +10,7 @@ import { unreachable } from "../layout/codes";
 import { F_COUNT, F_HITS } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { encode, finisherOf } from "./finish";
-import { scalarAt, type Film } from "./film";
+import { frameOfFilm, scalarAt, type Film } from "./film";
 import { addGlare, glares } from "./glare";
 import { lightOf, LightRows } from "./light";
 import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
@@ -118,7 +118,7 @@ function developLight(
   };
   if (glare) {
     const light = lightOf(film, pass, development.balance, stride);
-    addGlare(light, width, height, glare, film.height, development.exposure);
+    addGlare(light, width, height, glare, frameOfFilm(film).height, development.exposure);
     for (let y = y0; y < y1; y++) put(y, light.subarray(3 * width * (y - y0), 3 * width * (y - y0 + 1)));
     return;
   }

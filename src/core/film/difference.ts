@@ -5,7 +5,7 @@ import { whiteAt } from "../optics/exposure";
 import { decodeSrgb, luminance } from "../optics/colour";
 import { CLEANED_FLOATS, cleanedSides } from "./cleaned";
 import { develop, type Development } from "./develop";
-import { scalarAt, type Film } from "./film";
+import { frameOfFilm, scalarAt, type Film } from "./film";
 import { lightOf } from "./light";
 
 /** How a difference is counted: exposed light in stops or as a share of the brighter, or what is seen, in ΔE₀₀. */
@@ -91,7 +91,8 @@ export function difference(first: Picture, second: Picture, kind: DifferenceKind
   const [x0, y0, x1, y1] = first.film.crop;
   const other = second.film;
   const [u0, v0, u1, v1] = other.crop;
-  const fitted = other.width !== width || other.height !== height;
+  const [frame, otherFrame] = [frameOfFilm(first.film), frameOfFilm(other)];
+  const fitted = frame.width !== otherFrame.width || frame.height !== otherFrame.height;
   const [a, b] = [measured(first), measured(second)];
   const colours = kind === "deltaE" ? ([seen(first), seen(second)] as const) : null;
   const pixels = new Uint8ClampedArray(4 * width * height);
@@ -102,7 +103,10 @@ export function difference(first: Picture, second: Picture, kind: DifferenceKind
     for (let x = x0; x < x1; x++, i++) {
       const o = 4 * (y * width + x);
       pixels[o + 3] = 255;
-      const [u, v] = [Math.floor(((x + 0.5) / width) * other.width), Math.floor(((y + 0.5) / height) * other.height)];
+      const [u, v] = [
+        Math.floor(((frame.x + x + 0.5) / frame.width) * otherFrame.width) - otherFrame.x,
+        Math.floor(((frame.y + y + 0.5) / frame.height) * otherFrame.height) - otherFrame.y,
+      ];
       // outside a region that was rendered alone there is nothing to compare with
       if (u < u0 || v < v0 || u >= u1 || v >= v1) continue;
       const j = (v - v0) * (u1 - u0) + (u - u0);

@@ -37,6 +37,14 @@ export function pixelFloats(extras: FilmExtras): number {
 export const groupFloat = (extras: Pick<FilmExtras, "mattes">, index: number): number =>
   PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * index;
 
+/** Where a film lies in its frame, in pixels: its first one, and the size of the whole frame. */
+export interface FrameWindow {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 /** A film: `stride` sums a pixel (see layout), rows from the top. `crop` is [x0, y0, x1, y1). */
 export interface Film extends FilmExtras {
   data: Float32Array;
@@ -44,6 +52,8 @@ export interface Film extends FilmExtras {
   width: number;
   height: number;
   crop: readonly [number, number, number, number];
+  /** The frame that it is a window of; absent or null: it is the whole frame. */
+  frame?: FrameWindow | null;
   /** The same light as a clean-up leaves it, where there is one. */
   cleaned?: Cleaned | null;
 }
@@ -64,13 +74,30 @@ export function copyFilm(film: Film): Film {
   return { ...film, data: film.data.slice() };
 }
 
+/** The frame that a film shows, or shows a window of. */
+export const frameOfFilm = ({ frame, width, height }: Pick<Film, "frame" | "width" | "height">): FrameWindow =>
+  frame ?? { x: 0, y: 0, width, height };
+
+/** Where a place of the frame (shares) lies on the film, in its pixels; outside them where the film is a window elsewhere. */
+export function placeOnFilm(film: Pick<Film, "frame" | "width" | "height">, x: number, y: number): [number, number] {
+  const frame = frameOfFilm(film);
+  return [x * frame.width - frame.x, y * frame.height - frame.y];
+}
+
+/** Whether two films show the same part of a frame in the same pixels. */
+export function samePlace(a: Film, b: Film): boolean {
+  const [f, g] = [frameOfFilm(a), frameOfFilm(b)];
+  return a.width === b.width && a.height === b.height && f.x === g.x && f.y === g.y && f.width === g.width && f.height === g.height;
+}
+
 /** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */
 const NEARBY = 8;
 
 /** Where the numbers of the sampled pixel nearest to a place of the frame (shares) begin; null where there is none about it. */
 export function sampledNear(film: Film, x: number, y: number): number | null {
-  const px = Math.max(0, Math.min(film.width - 1, Math.floor(x * film.width)));
-  const py = Math.max(0, Math.min(film.height - 1, Math.floor(y * film.height)));
+  const frame = frameOfFilm(film);
+  const px = Math.max(0, Math.min(frame.width - 1, Math.floor(x * frame.width))) - frame.x;
+  const py = Math.max(0, Math.min(frame.height - 1, Math.floor(y * frame.height))) - frame.y;
   let best: number | null = null,
     nearest = Infinity;
   for (let j = Math.max(0, py - NEARBY); j <= Math.min(film.height - 1, py + NEARBY); j++)

@@ -2,14 +2,13 @@
 import { luminance, whiteOf, type Rgb } from "../optics/colour";
 import { MIDDLE_GREY, whiteAt } from "../optics/exposure";
 import type { Balance } from "../document/balance";
-import { sampledNear, type Film } from "./film";
+import { placeOnFilm, sampledNear, type Film } from "./film";
 import { lightOf } from "./light";
 import { F_COUNT, F_TRANSMITTANCE } from "../layout/layout";
 
 /** Mean linear colour of the beauty, its light groups balanced, about a place of the frame (shares); null where there are no samples. */
 export function colourAt(film: Film, x: number, y: number, balance?: Balance, radius = 2): Rgb | null {
-  const px = Math.floor(x * film.width),
-    py = Math.floor(y * film.height);
+  const [px, py] = placeOnFilm(film, x, y).map(Math.floor) as [number, number];
   const crop: [number, number, number, number] = [
     Math.max(0, px - radius),
     Math.max(0, py - radius),
@@ -28,6 +27,7 @@ export function colourAt(film: Film, x: number, y: number, balance?: Balance, ra
         width: 1,
         height: 1,
         crop: [0, 0, 1, 1],
+        frame: null,
         cleaned: null,
       };
       lightOf(pixel, "beauty", balance).forEach((v, k) => (sum[k]! += v));

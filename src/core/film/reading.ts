@@ -50,6 +50,7 @@ export function readingAt(
     width: 1,
     height: 1,
     crop: [0, 0, 1, 1],
+    frame: null,
     cleaned: film.cleaned ? cleanedPixel(film.cleaned, inCrop) : null,
   };
   const values = (pass: PassName): number[] => {

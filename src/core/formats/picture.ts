@@ -24,6 +24,7 @@ import {
   pixelFloats,
   type Film,
   type FilmStatistics,
+  frameOfFilm,
 } from "../film/film";
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
 import {
@@ -206,12 +207,13 @@ export function filmToExr(
   options: ExrOptions & ChannelOptions & { made?: Date } = {},
 ): Uint8Array {
   const [x0, y0, x1, y1] = film.crop;
+  const frame = frameOfFilm(film);
   const made = options.made?.toISOString();
   return writeExr(
     {
       width: x1 - x0,
       height: y1 - y0,
-      frame: { x: x0, y: y0, width: film.width, height: film.height },
+      frame: { x: frame.x + x0, y: frame.y + y0, width: frame.width, height: frame.height },
       channels: filmChannels(film, passes, type, options),
       // Rec. 709 and D65
       chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
@@ -238,16 +240,17 @@ export function filmFromExr(image: ExrImage): Film {
   const stride = pixelFloats({ lights, mattes: null });
   const film: Film = {
     ...emptyFilm(0, 0),
-    data: new Float32Array(frame.width * frame.height * stride),
+    data: new Float32Array(image.width * image.height * stride),
     stride,
-    width: frame.width,
-    height: frame.height,
-    crop: [frame.x, frame.y, frame.x + image.width, frame.y + image.height],
+    width: image.width,
+    height: image.height,
+    crop: [0, 0, image.width, image.height],
+    frame: image.width === frame.width && image.height === frame.height ? null : frame,
     lights,
   };
   const n = image.width * image.height;
   const d = film.data;
-  const pixel = (i: number): number => ((frame.y + Math.floor(i / image.width)) * frame.width + frame.x + (i % image.width)) * stride;
+  const pixel = (i: number): number => i * stride;
   const channels = new Map(image.channels.map(({ name, values }) => [name, values]));
   const counts = new Map(COUNTS.map(({ name, count }) => [count, channels.get(name)]));
   const depths = channels.get("depth.Z");

@@ -7,9 +7,13 @@ export const P_TRIANGLES: i32 = P_LEAVES + 1;
 export const P_MATERIALS: i32 = P_TRIANGLES + 1;
 export const P_FILM: i32 = P_MATERIALS + 1;
 export const P_WIDTH: i32 = P_FILM + 1;
-export const P_HEIGHT: i32 = P_WIDTH + 1;
+/** Pixels of the whole frame, and where the film's first pixel lies in it: a film may be a window of its frame. */
+export const P_FRAME_WIDTH: i32 = P_WIDTH + 1;
+export const P_FRAME_HEIGHT: i32 = P_FRAME_WIDTH + 1;
+export const P_FRAME_X: i32 = P_FRAME_HEIGHT + 1;
+export const P_FRAME_Y: i32 = P_FRAME_X + 1;
 /** Child code of the BVH's root (see NODE_SIZE). */
-export const P_ROOT: i32 = P_HEIGHT + 1;
+export const P_ROOT: i32 = P_FRAME_Y + 1;
 /** Bytes of a film pixel (see PIXEL_FLOATS), light groups kept apart (0: none), 1 where mattes are kept. */
 export const P_STRIDE: i32 = P_ROOT + 1;
 export const P_GROUP_COUNT: i32 = P_STRIDE + 1;

@@ -4,7 +4,7 @@ import type { SurfaceMaterial } from "../data/geometry";
 import { keepsLightGroups } from "../document/balance";
 import type { SceneDocument } from "../document/schema";
 import { InputError } from "../errors";
-import { NO_EXTRAS, pixelFloats, type FilmExtras } from "../film/film";
+import { NO_EXTRAS, pixelFloats, type FilmExtras, type FrameWindow } from "../film/film";
 import { ALPHA_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import type { CompiledGeometry, MemoryPlan } from "./compiled";
@@ -147,9 +147,23 @@ function writeMaterials(memory: ArrayBufferLike, materials: readonly SurfaceMate
 }
 
 /** Pixels to render: [x0, y0, x1, y1) of a frame of the given size. */
-export function cropOf(doc: SceneDocument, width: number, height: number): [number, number, number, number] {
+export function cropOf(
+  doc: SceneDocument,
+  width: number,
+  height: number,
+  frame: FrameWindow = { x: 0, y: 0, width, height },
+): [number, number, number, number] {
   const r = doc.film.region;
   if (!r) return [0, 0, width, height];
+  const whole = regionOf(r, frame.width, frame.height);
+  const clamp = (v: number, most: number): number => Math.max(0, Math.min(most, v));
+  const [x0, y0] = [clamp(whole[0] - frame.x, width - 1), clamp(whole[1] - frame.y, height - 1)];
+  // of a region out of sight a pixel is left: a picture has one at least
+  return [x0, y0, Math.max(x0 + 1, clamp(whole[2] - frame.x, width)), Math.max(y0 + 1, clamp(whole[3] - frame.y, height))];
+}
+
+/** Pixels [x0, y0, x1, y1) of a region (shares) of a frame. */
+function regionOf(r: NonNullable<SceneDocument["film"]["region"]>, width: number, height: number): [number, number, number, number] {
   const x0 = Math.min(width - 1, Math.floor(r.x * width + 1e-6)),
     y0 = Math.min(height - 1, Math.floor(r.y * height + 1e-6));
   const x1 = Math.max(x0 + 1, Math.min(width, Math.ceil((r.x + r.width) * width - 1e-6)));

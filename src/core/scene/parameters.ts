@@ -2,6 +2,7 @@
 import { facetBlock, glassTables } from "./facets";
 import { type Box, cornersOf } from "../math/box";
 import { whiteAt } from "../optics/exposure";
+import type { FrameWindow } from "../film/film";
 import type { SceneDocument } from "../document/schema";
 import { temperatureRgb, type Rgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
@@ -195,6 +196,7 @@ function meanSky(doc: SceneDocument, table: SkyTable | null): Rgb {
 
 /**
  * Writes everything that changes without rebuilding geometry. @param width,height pixels of the film
+ * @param frame the frame that the film shows, or shows a window of
  * @param kept blocks of the tables that an earlier run filled, which stay
  */
 export function writeParameters(
@@ -205,6 +207,7 @@ export function writeParameters(
   width: number,
   height: number,
   kept?: ReadonlySet<string>,
+  frame: FrameWindow = { x: 0, y: 0, width, height },
 ): void {
   const doc = aboutOrigin(given, geometry.origin);
   const p = new Float64Array(memory, L.PARAMS, L.PARAM_COUNT);
@@ -223,7 +226,10 @@ export function writeParameters(
   p[L.P_GROUP_COUNT] = plan.extras.lights.length;
   p[L.P_MATTES] = plan.extras.mattes ? 1 : 0;
   p[L.P_WIDTH] = width;
-  p[L.P_HEIGHT] = height;
+  p[L.P_FRAME_WIDTH] = frame.width;
+  p[L.P_FRAME_HEIGHT] = frame.height;
+  p[L.P_FRAME_X] = frame.x;
+  p[L.P_FRAME_Y] = frame.y;
   p[L.P_ROOT] = geometry.bvh.root;
   p[L.P_SEED] = doc.render.seed;
   p[L.P_LEVEL] = LEVEL_CODES[doc.render.level];
@@ -235,15 +241,15 @@ export function writeParameters(
   p[L.P_ESTIMATOR] = ESTIMATOR_CODES[doc.render.estimator];
   p[L.P_MAX_STEPS] = doc.render.maxSteps;
 
-  const frame = cameraFrame(doc.camera);
+  const axes = cameraFrame(doc.camera);
   p.set(doc.camera.position, L.P_CAM_ORIGIN);
-  p.set(frame.right, L.P_CAM_RIGHT);
-  p.set(frame.up, L.P_CAM_UP);
-  p.set(frame.forward, L.P_CAM_FORWARD);
+  p.set(axes.right, L.P_CAM_RIGHT);
+  p.set(axes.up, L.P_CAM_UP);
+  p.set(axes.forward, L.P_CAM_FORWARD);
   const half = doc.camera.kind === "perspective" ? Math.tan((doc.camera.fieldOfView * Math.PI) / 360) : doc.camera.height / 2;
   p[L.P_CAM_KIND] = CAMERA_CODES[doc.camera.kind];
   p[L.P_CAM_HALF_Y] = half;
-  p[L.P_CAM_HALF_X] = (half * width) / height;
+  p[L.P_CAM_HALF_X] = (half * frame.width) / frame.height;
 
   p[L.P_CAM_RADIUS] = doc.camera.aperture / 2;
   p[L.P_CAM_FOCUS] = doc.camera.focus;

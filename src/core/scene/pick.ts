@@ -1,6 +1,6 @@
 /** From places in the frame to places in the scene and back. */
 import type { SceneDocument } from "../document/schema";
-import { sampledNear, scalarAt, type Film } from "../film/film";
+import { placeOnFilm, sampledNear, scalarAt, type Film } from "../film/film";
 import { F_COUNT, F_HITS } from "../layout/layout";
 import { cameraFrame, rayThrough } from "../document/camera";
 import { along, dot, map3, sub, type V3 } from "../math/vectors";
@@ -50,7 +50,7 @@ export function pickPoint(doc: SceneDocument, film: Film, x: number, y: number):
 
 /** Distance (m) of the thing that is seen nearest to a place of the frame (shares); null where the frame shows none. */
 export function distanceNear(film: Film, x: number, y: number): number | null {
-  const [px, py] = [x * film.width, y * film.height];
+  const [px, py] = placeOnFilm(film, x, y);
   let best: number | null = null;
   let nearest = Infinity;
   for (let j = 0; j < film.height; j++)
@@ -81,8 +81,9 @@ export function reachOf(film: Film): { subject: number | null; farthest: number 
       if ((x & 3) === 0 && (y & 3) === 0) some.push(distance);
     }
   some.sort((a, b) => a - b);
-  const middle = (Math.floor(film.height / 2) * film.width + Math.floor(film.width / 2)) * film.stride;
-  const subject = film.data[middle + F_HITS]! > 0 ? scalarAt(film.data, middle, "distance") : null;
+  const [cx, cy] = placeOnFilm(film, 0.5, 0.5).map(Math.floor) as [number, number];
+  const middle = cx >= 0 && cy >= 0 && cx < film.width && cy < film.height ? (cy * film.width + cx) * film.stride : null;
+  const subject = middle !== null && film.data[middle + F_HITS]! > 0 ? scalarAt(film.data, middle, "distance") : null;
   return { subject, farthest: farthest > 0 ? farthest : null, median: some[some.length >> 1] ?? null };
 }
 

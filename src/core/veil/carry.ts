@@ -81,11 +81,13 @@ export interface CarriedFilm {
 const LEFT = 0.02;
 
 /**
- * Takes the means out of a film, cleaned where they are; null while any of its pixels lacks a sample. Until the frame without air has
+ * Takes the means out of a film, cleaned where they are; null while any of its pixels lacks a sample, and of a window of a frame. Until the frame without air has
  * samples everywhere, it is reckoned from what the air leaves of it.
  */
 export function carriedFilm(film: Film, { balance, exposure, finish }: Partial<Development> = {}): CarriedFilm | null {
   const { data: d, width, height, stride, crop } = film;
+  // its rays are those of whole frames
+  if (film.frame) return null;
   if (crop[0] > 0 || crop[1] > 0 || crop[2] < width || crop[3] < height) return null;
   const n = width * height;
   let bare = true;

@@ -16,6 +16,8 @@ export function LatestPicture() {
     const timer = setTimeout(() => {
       void (async () => {
         const still = await session.cleanedSnapshot();
+        // a window of the frame is not the project's picture
+        if (still.film.frame) return;
         const png = await session.worker.png(still.film, "beauty", still.document, {});
         const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));
         const { sha256 } = await upload("picture", small);

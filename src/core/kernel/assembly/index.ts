@@ -3,7 +3,10 @@ import { FULL_SUM } from "./precision";
 import { CAMERA_ORTHOGRAPHIC, FILTER_TENT, LEVEL_VEIL } from "../../layout/kinds";
 import {
   P_WIDTH,
-  P_HEIGHT,
+  P_FRAME_WIDTH,
+  P_FRAME_HEIGHT,
+  P_FRAME_X,
+  P_FRAME_Y,
   P_ORIGIN_HEIGHT,
   P_FILM,
   P_SEED,
@@ -144,8 +147,8 @@ let rox: f64 = 0.0,
   rdz: f64 = 0.0;
 
 function cameraRay(x: f64, y: f64): void {
-  const sx = ((2.0 * x) / <f64>paramInt(P_WIDTH) - 1.0) * param(P_CAM_HALF_X);
-  const sy = (1.0 - (2.0 * y) / <f64>paramInt(P_HEIGHT)) * param(P_CAM_HALF_Y);
+  const sx = ((2.0 * x) / <f64>paramInt(P_FRAME_WIDTH) - 1.0) * param(P_CAM_HALF_X);
+  const sy = (1.0 - (2.0 * y) / <f64>paramInt(P_FRAME_HEIGHT)) * param(P_CAM_HALF_Y);
   rox = param(P_CAM_ORIGIN);
   roy = param(P_CAM_ORIGIN + 1);
   roz = param(P_CAM_ORIGIN + 2);
@@ -436,6 +439,8 @@ export function renderTile(
   const clear = (passes & PASS_CLEAR) != 0;
   prepareMedia(!clear);
   prepareLightSampling();
+  const left = paramInt(P_FRAME_X),
+    top = paramInt(P_FRAME_Y);
   let pixels = 0;
   const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
@@ -450,7 +455,7 @@ export function renderTile(
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
       if (adapts && ((settled >> (<u32>((x - x0) >> SETTLED_SHIFT))) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * size;
-      for (let s = first; s < end; s++) sample(pixel, x, y, <u32>s, passes);
+      for (let s = first; s < end; s++) sample(pixel, left + x, top + y, <u32>s, passes);
       pixels++;
     }
   }

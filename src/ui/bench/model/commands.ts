@@ -2,6 +2,7 @@
 import { PASS_NAMES } from "#core/film/passes";
 import type { Bench } from "./context";
 import type { ViewState } from "./view";
+import { ZOOM_STEP } from "./zoom";
 
 export interface Command {
   /** As the keyboard library reads it; null where only the finder has it. */
@@ -84,6 +85,28 @@ export const COMMANDS: readonly Command[] = [
     const { back, difference } = view.getState();
     if (back !== null) view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } });
   }),
+  command(
+    "y",
+    "Y",
+    "front and back beside each other; again: up to four pictures; again: one",
+    "side by side, grid, split, compare",
+    ({ view }) => view.standBeside(),
+  ),
+  command("equal", "+", "zoom in, about the place that is looked at", "magnify, enlarge, wheel", ({ view }) =>
+    view.zoomBy(ZOOM_STEP, view.getState().at),
+  ),
+  command("minus", "−", "zoom out", "smaller, wheel", ({ view }) => view.zoomBy(1 / ZOOM_STEP, view.getState().at)),
+  command("0", "0", "fit the whole picture", "zoom, reset, home", ({ view }) => view.zoomOut()),
+  command(
+    "9",
+    "9",
+    "1:1, rendered at what is seen: a pixel of the finished frame on each of the screen; again: fit",
+    "zoom, 100 %, actual pixels",
+    ({ view, store }) => view.zoomToPixels(store.getState().document.film.size),
+  ),
+  command("shift+u", "Shift U", "loupe: the pixels under the pointer enlarged", "magnifier, zoom, pixels", ({ view }) =>
+    view.setState({ loupe: !view.getState().loupe }),
+  ),
   command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
   command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
   command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty" })),

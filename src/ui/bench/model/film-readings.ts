@@ -5,7 +5,7 @@ import type { Finish } from "#core/document/finish";
 import { develop, usualOf, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
-import { measureFilm, type Film, type FilmStatistics } from "#core/film/film";
+import { frameOfFilm, measureFilm, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
 import { lightBalance, type LightBalance } from "#core/film/light-balance";
 import { waveform, type Waveform } from "#core/film/waveform";
 import type { PassName } from "#core/film/passes";
@@ -40,6 +40,8 @@ export interface Developed {
   width: number;
   height: number;
   crop: Film["crop"];
+  /** Where it lies in the frame. */
+  frame: FrameWindow;
   /** Whether it shows what was cleaned. */
   cleaned: boolean;
   /** What it shows, and what its grey levels are told against (usualOf); null of colours. */
@@ -89,7 +91,16 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
   develop(film, pass, development, pixels);
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
   if (pass === "beauty" && tones === "clipping") paintClipping(film, development, pixels);
-  return { pixels, width, height, crop, cleaned: cleanedSides(film, pass) !== null, pass, usual: usualOf(film, pass) };
+  return {
+    pixels,
+    width,
+    height,
+    crop,
+    frame: frameOfFilm(film),
+    cleaned: cleanedSides(film, pass) !== null,
+    pass,
+    usual: usualOf(film, pass),
+  };
 }
 
 function differenceOf(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Difference {

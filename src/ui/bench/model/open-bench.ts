@@ -45,6 +45,7 @@ export async function openBench(
     store.subscribe((s) => session.update(s.document)),
     view.subscribe(({ solo, soloMedia, below }) => session.setFilter({ solo, soloMedia, balance: below === "lights" })),
     view.subscribe(({ clean }) => session.setClean(clean)),
+    view.pointer.subscribe(({ at }) => session.attend(at)),
   ];
   return {
     bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming, rooms },

@@ -8,7 +8,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import { balances, keepsLightGroups } from "#core/document/balance";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
-import { samplesSoFar, type Film, type FilmStatistics } from "#core/film/film";
+import { samplesSoFar, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
 import { boundsInWorld } from "#core/scene/origin";
 import { geometryKey, meshKey } from "#core/scene/keys";
 import type { CompiledGeometry } from "#core/scene/compiled";
@@ -18,6 +18,7 @@ import { judgeOf } from "#engine/settled";
 import { liveSchedule } from "#engine/schedule";
 import type { SceneWorker } from "./scene-worker";
 import type { SectionLink } from "./section-link";
+import type { Pixels } from "./zoom";
 import { Latest } from "../../shared/latest";
 import { Cleaning } from "./cleaning";
 import { when } from "./when";
@@ -212,6 +213,7 @@ export class Session {
       const engine = await this.host.startEngine();
       if (this.gone) return engine.dispose();
       this.engine = engine;
+      engine.attend(this.place);
       this.state.setState({ shared: engine.shared, workers: engine.workers });
       this.refresh(true);
     } catch (error) {
@@ -256,14 +258,25 @@ export class Session {
   }
 
   /**
-   * Pixels of the live picture (the frame's shape is the document's). A picture that has been sampled everywhere goes on where
+   * Pixels of the live picture (the frame's shape is the document's), or of a window of it. A picture that has been sampled everywhere goes on where
    * it is not too small for its new place: it is shown smaller there, and the next edit's is as large as its place.
    */
-  resize(width: number, height: number): void {
-    if (this.size[0] === width && this.size[1] === height) return;
+  resize(width: number, height: number, frame: Pixels["frame"] = null): void {
+    if (this.size[0] === width && this.size[1] === height && JSON.stringify(frame) === JSON.stringify(this.frame)) return;
+    const whole = frame === null && this.frame === null;
     this.size = [width, height];
-    if (!this.fits(width, height)) this.refresh(true);
+    this.frame = frame;
+    if (!whole || !this.fits(width, height)) this.refresh(true);
   }
+  /** The frame that the picture is a window of; null: it is all of it. */
+  private frame: FrameWindow | null = null;
+
+  /** Tells which place of the frame is looked at: its samples come first. */
+  attend(place: { x: number; y: number } | null): void {
+    this.place = place;
+    this.engine?.attend(place);
+  }
+  private place: { x: number; y: number } | null = null;
 
   /** Whether the present picture has the shape of a place of so many pixels, and at least as many, but not needlessly many. */
   private fits(width: number, height: number): boolean {
@@ -493,6 +506,7 @@ export class Session {
       this.changedAt = performance.now();
     }
     const [width, height] = this.size;
+    const { frame } = this;
     const run = ++this.runs;
     this.startedAt = performance.now();
     let first = true;
@@ -501,6 +515,7 @@ export class Session {
       document: doc,
       width,
       height,
+      frame,
       stages: liveSchedule(doc.render.samples, this.look),
       judge: judgeOf(doc, () => this.host.cleaner),
       onStage: (progress) => {
@@ -527,7 +542,7 @@ export class Session {
     this.untick();
     this.film = done.film;
     // told with its figures: what waits for the end reads them
-    const figures = await this.host.films.measured(this.shown() ?? done.film);
+    const figures = await this.figuresOf(this.shown() ?? done.film);
     if (run !== this.runs || this.gone) return;
     this.develop({ phase: "done", message: "Done", rays: done.rays, ...figures });
   }
@@ -561,11 +576,17 @@ export class Session {
     this.askCleaning();
   }
 
+  /** Figures of a film; distances are those of the whole frame, which a window of it does not show. */
+  private async figuresOf(film: Film): Promise<Measured> {
+    const figures = await this.host.films.measured(film);
+    return film.frame ? { ...figures, reach: this.state.getState().reach } : figures;
+  }
+
   /** Has the film measured as it is looked at. */
   private readonly measuring = new Latest<Film>(async (film) => {
     const run = this.runs;
     try {
-      const figures = await this.host.films.measured(film);
+      const figures = await this.figuresOf(film);
       if (run === this.runs && !this.gone) this.state.setState(figures);
     } catch (error) {
       this.fail(error);

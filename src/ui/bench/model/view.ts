@@ -7,6 +7,7 @@ import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
 import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
 import type { LightId } from "./session";
+import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 
 /** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read. */
 export type Below = "section" | "space" | "lights" | "probes";
@@ -42,6 +43,17 @@ export interface ViewState {
   front: Shown;
   back: Shown | null;
   wipe: boolean;
+  /** Pictures beside one another: the one in front, with the back, or up to four; and what stands there beside front and back. */
+  beside: 1 | 2 | 4;
+  others: Shown[];
+  /** How far and where the pictures are zoomed in; null: they fit. */
+  zoom: Zoom | null;
+  /** Whether the live picture is rendered at what is seen of it, as fine as it will be in the end. */
+  seenOnly: boolean;
+  /** Pixels of the live picture for each of the screen. */
+  fineness: 0.5 | 1 | 2;
+  /** Whether the pixels under the pointer are shown enlarged. */
+  loupe: boolean;
   /** Whether it is told what front and back differ in. */
   differences: boolean;
   /** How the difference of front and back is counted and scaled where it is shown; null where it is not. */
@@ -117,6 +129,12 @@ export interface ViewState {
   helpers: boolean;
 }
 
+const FINENESS_KEPT = "fumarium.fineness";
+const keptFineness = (storage: TextStorage): ViewState["fineness"] => {
+  const kept = Number(storage.getItem(FINENESS_KEPT));
+  return kept === 0.5 || kept === 2 ? kept : 1;
+};
+
 /** @param open part of the sheet that is open at first */
 export function createView(storage: TextStorage, open = "air") {
   const stored = storage.getItem("fumarium.surround");
@@ -132,6 +150,12 @@ export function createView(storage: TextStorage, open = "air") {
     front: "live",
     back: null,
     wipe: false,
+    beside: 1,
+    others: [],
+    zoom: null,
+    seenOnly: false,
+    fineness: keptFineness(storage),
+    loupe: false,
     differences: false,
     difference: null,
     edge: 0.5,
@@ -182,7 +206,8 @@ export function createView(storage: TextStorage, open = "air") {
     show(what: Shown): void {
       const s = view.getState();
       if (s.front === what) return;
-      view.setState({ front: what, back: s.front });
+      const others = [...(s.back === null ? [] : [s.back]), ...s.others].filter((id) => id !== what && id !== s.front);
+      view.setState({ front: what, back: s.front, others: others.slice(0, 2) });
     },
     /** Opens a drawing under the picture, or closes it where it is open: what it took the place of comes back. */
     toggleBelow(what: Below): void {
@@ -203,8 +228,36 @@ export function createView(storage: TextStorage, open = "air") {
     forget(id: string): void {
       const s = view.getState();
       const front = s.front === id ? "live" : s.front;
-      const back = s.back === id || s.back === front ? null : s.back;
-      view.setState({ front, back, ...(back === null ? { wipe: false, difference: null } : {}) });
+      const others = s.others.filter((other) => other !== id && other !== front);
+      const back = s.back === id || s.back === front ? (others.shift() ?? null) : s.back;
+      view.setState({ front, back, others, ...(back === null ? { wipe: false, difference: null, beside: 1 } : {}) });
+    },
+    /** What lies where on screen, as the picture last measured it. */
+    placing: { fit: [1, 1] as Pair, place: [1, 1] as Pair },
+    /** Zooms about a place of the frame (shares). */
+    zoomBy(factor: number, at: { x: number; y: number }): void {
+      const { fit, place } = this.placing;
+      view.setState({ zoom: zoomedAbout(view.getState().zoom, factor, at, fit, place) });
+    },
+    /** The whole picture, rendered whole. */
+    zoomOut(): void {
+      view.setState({ zoom: null, seenOnly: false });
+    },
+    /** A pixel of the finished frame on each of the screen, rendered so, about the place that is looked at; again: the whole picture. */
+    zoomToPixels(film: Pair): void {
+      const { at, seenOnly, zoom } = view.getState();
+      const { fit, place } = this.placing;
+      if (seenOnly && zoom) return this.zoomOut();
+      view.setState({ zoom: pixelZoom(film, at, fit, place), seenOnly: true });
+    },
+    /** Pictures beside one another: one, two, four, and one again. */
+    standBeside(): void {
+      const { back, beside } = view.getState();
+      view.setState({ beside: back === null ? 1 : beside === 1 ? 2 : beside === 2 ? 4 : 1 });
+    },
+    setFineness(fineness: ViewState["fineness"]): void {
+      storage.setItem(FINENESS_KEPT, String(fineness));
+      view.setState({ fineness });
     },
     /** Folds a group of the sheet, or opens it; it stays so the next time. */
     fold(id: GroupId, folded: boolean): void {

@@ -1,6 +1,8 @@
 /** The difference of front and back over the picture, with its scale. */
 import { useEffect, useMemo, useRef, useState } from "react";
+import { createPortal } from "react-dom";
 import { formatNumber } from "#core/document/quantities";
+import { frameOfFilm } from "#core/film/film";
 import { BRIGHTER, DARKER, HIDDEN, type Difference, type DifferenceKind } from "#core/film/difference";
 import { contextOf } from "../../shared/canvas";
 import { alongRadios } from "../../shared/controls";
@@ -9,6 +11,7 @@ import { useBench } from "../model/context";
 import type { Looked } from "../model/film-readings";
 import type { Shown } from "../model/view";
 import { useShownFilm } from "../model/use-shown-film";
+import { placeCanvas } from "./place-canvas";
 
 /** Each kind with its words, its scales and what one of these reads. */
 const KINDS = {
@@ -25,7 +28,14 @@ interface Asked {
   scale: number;
 }
 
-export function DifferenceView(p: { front: Shown; back: Shown; kind: DifferenceKind; scale: number; onError(message: string): void }) {
+export function DifferenceView(p: {
+  front: Shown;
+  back: Shown;
+  kind: DifferenceKind;
+  scale: number;
+  panel: HTMLElement | null;
+  onError(message: string): void;
+}) {
   const { session, view } = useBench();
   const front = useShownFilm(p.front, p.onError);
   const back = useShownFilm(p.back, p.onError);
@@ -43,6 +53,7 @@ export function DifferenceView(p: { front: Shown; back: Shown; kind: DifferenceK
           const { pixels, width, height } = difference;
           c.width = width;
           c.height = height;
+          placeCanvas(c, frameOfFilm(a.front.film), width, height);
           contextOf(c).putImageData(new ImageData(pixels, width, height), 0, 0);
           c.dataset.kind = a.kind;
           setFound({ difference, kind: a.kind });
@@ -60,6 +71,62 @@ export function DifferenceView(p: { front: Shown; back: Shown; kind: DifferenceK
   const set = (next: { kind?: DifferenceKind; scale?: number }): void => view.setState({ difference: { kind, scale, ...next } });
   const { scales, text } = KINDS[kind];
   const percent = (v: number): string => `${formatNumber(100 * v, 2)} %`;
+  const panel = (
+    <div
+      role="group"
+      aria-label="How the difference is shown"
+      className="pointer-events-auto absolute bottom-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-x-4 gap-y-1 bg-base-200/90 px-3 py-1 text-xs"
+      onPointerDown={(e) => e.stopPropagation()}
+    >
+      <span role="radiogroup" aria-label="Difference in" className="flex gap-2.5" onKeyDown={alongRadios}>
+        {KIND_NAMES.map((name) => (
+          <button
+            key={name}
+            role="radio"
+            aria-checked={kind === name}
+            tabIndex={kind === name ? 0 : -1}
+            title={
+              name === "deltaE"
+                ? "Difference of what is seen, finish and all, as the eye judges it (CIEDE2000): 1 is just seen."
+                : name === "stops"
+                  ? "Exposed light in stops, before the finish."
+                  : "Exposed light as a share of the brighter, before the finish."
+            }
+            className={`border-b-2 ${kind === name ? "border-primary" : "border-transparent quiet hover:border-base-300"}`}
+            onClick={() => set({ kind: name, scale: KINDS[name].scales[2] })}
+          >
+            {KINDS[name].words}
+          </button>
+        ))}
+      </span>
+      <label className="flex items-center gap-1.5" title="Difference that is painted in full.">
+        <span className="quiet">up to</span>
+        <select
+          aria-label="Scale of the difference"
+          className="select select-xs w-auto"
+          value={scale}
+          onChange={(e) => set({ scale: Number(e.target.value) })}
+        >
+          {scales.map((v) => (
+            <option key={v} value={v}>
+              {text(v)}
+            </option>
+          ))}
+        </select>
+      </label>
+      <span className="flex items-center gap-1.5">
+        <i aria-hidden className="size-2.5" style={{ background: `rgb(${DARKER.join(" ")})` }} /> back darker
+        <i aria-hidden className="ml-1.5 size-2.5" style={{ background: `rgb(${BRIGHTER.join(" ")})` }} /> back brighter
+        <i aria-hidden className="ml-1.5 size-2.5" style={{ background: `rgb(${HIDDEN} ${HIDDEN} ${HIDDEN})` }} /> within the noise
+      </span>
+      {found?.kind === kind && (
+        <span role="status" className="figures quiet">
+          {percent(found.difference.told)} differ, {text(found.difference.rms)} RMS
+          {found.difference.fitted ? "; frames of another size or shape, fitted" : ""}
+        </span>
+      )}
+    </div>
+  );
   return (
     <>
       <canvas
@@ -69,60 +136,7 @@ export function DifferenceView(p: { front: Shown; back: Shown; kind: DifferenceK
         data-shown={found ? "yes" : "no"}
         className={`absolute inset-0 h-full w-full ${found ? "" : "invisible"}`}
       />
-      <div
-        role="group"
-        aria-label="How the difference is shown"
-        className="absolute bottom-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-x-4 gap-y-1 bg-base-200/90 px-3 py-1 text-xs"
-        onPointerDown={(e) => e.stopPropagation()}
-      >
-        <span role="radiogroup" aria-label="Difference in" className="flex gap-2.5" onKeyDown={alongRadios}>
-          {KIND_NAMES.map((name) => (
-            <button
-              key={name}
-              role="radio"
-              aria-checked={kind === name}
-              tabIndex={kind === name ? 0 : -1}
-              title={
-                name === "deltaE"
-                  ? "Difference of what is seen, finish and all, as the eye judges it (CIEDE2000): 1 is just seen."
-                  : name === "stops"
-                    ? "Exposed light in stops, before the finish."
-                    : "Exposed light as a share of the brighter, before the finish."
-              }
-              className={`border-b-2 ${kind === name ? "border-primary" : "border-transparent quiet hover:border-base-300"}`}
-              onClick={() => set({ kind: name, scale: KINDS[name].scales[2] })}
-            >
-              {KINDS[name].words}
-            </button>
-          ))}
-        </span>
-        <label className="flex items-center gap-1.5" title="Difference that is painted in full.">
-          <span className="quiet">up to</span>
-          <select
-            aria-label="Scale of the difference"
-            className="select select-xs w-auto"
-            value={scale}
-            onChange={(e) => set({ scale: Number(e.target.value) })}
-          >
-            {scales.map((v) => (
-              <option key={v} value={v}>
-                {text(v)}
-              </option>
-            ))}
-          </select>
-        </label>
-        <span className="flex items-center gap-1.5">
-          <i aria-hidden className="size-2.5" style={{ background: `rgb(${DARKER.join(" ")})` }} /> back darker
-          <i aria-hidden className="ml-1.5 size-2.5" style={{ background: `rgb(${BRIGHTER.join(" ")})` }} /> back brighter
-          <i aria-hidden className="ml-1.5 size-2.5" style={{ background: `rgb(${HIDDEN} ${HIDDEN} ${HIDDEN})` }} /> within the noise
-        </span>
-        {found?.kind === kind && (
-          <span role="status" className="figures quiet">
-            {percent(found.difference.told)} differ, {text(found.difference.rms)} RMS
-            {found.difference.fitted ? "; frames of another size or shape, fitted" : ""}
-          </span>
-        )}
-      </div>
+      {p.panel && createPortal(panel, p.panel)}
     </>
   );
 }

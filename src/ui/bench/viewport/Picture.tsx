@@ -1,33 +1,34 @@
 /** The Picture: what the lens sees, live or as a proof, alone or two against each other. */
-import { contextOf } from "../../shared/canvas";
 import type { V3 } from "#core/math/vectors";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
-import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import { sunAngles, sunDirection } from "#core/math/vectors";
-import { NO_FINISH } from "#core/film/finish";
 import { cameraFrame, frameOf, rayThrough } from "#core/document/camera";
 import type { SceneDocument } from "#core/document/schema";
 import type { Pin } from "#core/document/air";
 import { pickPoint } from "#core/scene/pick";
 import { RegionHandles } from "./RegionHandles";
 import { Solver } from "../model/solve-pins";
-import { useBench, useDocument, useLut, useScene, useSession, useView } from "../model/context";
+import { useBench, useScene, useSession, useView } from "../model/context";
+import { inSight, keptInside, zoomedBox } from "../model/zoom";
+import { Beside, Caption } from "./Beside";
 import { DifferenceView } from "./DifferenceView";
+import { FilmCanvas } from "./FilmCanvas";
 import { LensTool } from "./LensTool";
+import { Loupe } from "./Loupe";
 import { Overlay } from "./Overlay";
 import { isPointTool, takePoint, type PointTool } from "../model/point-tools";
 import { SkyDome } from "../drawings/SkyDome";
 import { SunHidden } from "./SunHidden";
 import { ReprojectionCanvas } from "./ReprojectionCanvas";
 import type { Developed } from "../model/film-readings";
-import type { Shown } from "../model/view";
+import { seenBox, useBeside, usePlaces } from "./places";
 import { ProbeMarks } from "./ProbeMarks";
 import { PassLegend } from "./PassLegend";
 import { WipeHandle } from "./WipeHandle";
 import { clipBefore, edgeThrough, pastEdge, tidyAngle } from "./wipe-edge";
-import { Painter } from "./painter";
+import { ZoomNote } from "./ZoomNote";
 
 const SAID = {
   sun: "Drag: the sun will stand behind that point; where it is hatched, the set hides it.",
@@ -46,114 +47,14 @@ const SAID = {
   shine: "Click where the light should come in: a window, a gap, the sky.",
 } as const;
 
-/** Most pixels a side of the live picture gets, whatever the window. */
-const MAX = 1600;
-
-/** Puts a developed film on a canvas; outside its crop what was there stays. */
-function put(canvas: HTMLCanvasElement | null, { pixels, width, height, crop, cleaned }: Developed): void {
-  if (!canvas) return;
-  if (canvas.width !== width || canvas.height !== height) {
-    canvas.width = width;
-    canvas.height = height;
-  }
-  const [x0, y0, x1, y1] = crop;
-  contextOf(canvas).putImageData(new ImageData(pixels, width, height), 0, 0, x0, y0, x1 - x0, y1 - y0);
-  canvas.dataset.cleaned = cleaned ? "yes" : "no";
-}
-
-/** One drawing of one film. @param p.proof the document that a kept film is developed by */
-function Drawing(p: {
-  what: Shown;
-  pass: PassName;
-  proof: SceneDocument | undefined;
-  clip?: string;
-  /** Without its finish. */
-  plain?: boolean;
-  /** Told what the grey levels of each picture are told against. */
-  onUsual?(of: Pick<Developed, "pass" | "usual">): void;
-  label: string;
-  onError(message: string): void;
-}) {
-  const { session, proofs } = useBench();
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
-  const tones = useView((s) => s.tones);
-  const raw = useView((s) => s.raw || !s.clean);
-  const [film, setFilm] = useState<Film | null>(null);
-  const painter = useRef<Painter | null>(null);
-  const { what, pass, onError, onUsual } = p;
-
-  useLayoutEffect(() => {
-    const own = new Painter(
-      session.films,
-      (picture) => {
-        put(canvas.current, picture);
-        onUsual?.(picture);
-      },
-      (of) => session.overwritten(of),
-      {
-        drawn(of, newest) {
-          const c = canvas.current;
-          if (!c) return;
-          c.dataset.drawn = String(of);
-          if (newest) c.dataset.fresh = "yes";
-          if (what === "live") session.drew(of);
-        },
-        failed: (error) => onError(`It could not be developed: ${error.message}`),
-      },
-    );
-    painter.current = own;
-    return () => own.dispose();
-  }, [session, what, onError, onUsual]);
-
-  useEffect(() => {
-    if (p.what === "live") {
-      setFilm(null);
-      return;
-    }
-    let current = true;
-    void proofs
-      .film(p.what)
-      ?.then((f) => current && setFilm(f))
-      .catch((e: unknown) => current && onError((e as Error).message));
-    return () => {
-      current = false;
-    };
-  }, [p.what, proofs, onError]);
-
-  const live = useDocument();
-  const made = p.proof ?? live;
-  const { exposure, whiteBalance, tint, balance } = made.film;
-  const finish = p.plain ? NO_FINISH : made.film.finish;
-  const ownLut = useLut(made);
-  const lut = p.plain ? null : ownLut;
-  // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
-  useLayoutEffect(() => {
-    const kept = what === "live" ? session.shown() : film;
-    const f = kept && raw ? { ...kept, cleaned: null } : kept;
-    if (!f || !canvas.current || f.width === 0) return;
-    canvas.current.dataset.fresh = "no";
-    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones }, tick });
-  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, session, onError]);
-
-  return (
-    <canvas
-      ref={canvas}
-      role="img"
-      aria-label={p.label}
-      data-shown={p.what}
-      className="absolute inset-0 h-full w-full"
-      style={{ clipPath: p.clip }}
-    />
-  );
-}
-
 export function Picture() {
   const { store, session, view, rooms } = useBench();
   const doc = useScene();
   const { pass, clear, raw, front, back, wipe, unfinished, difference, edge, edgeAngle, tool, below, surround, shineFrom, said } = useView(
     (s) => s,
   );
+  const { zoom, loupe } = useView((s) => s);
+  const others = useBeside();
   const helpers = useView((s) => s.helpers && !s.alone);
   const phase = useSession((s) => s.phase);
   const message = useSession((s) => s.message);
@@ -161,27 +62,10 @@ export function Picture() {
   const { documents: proofDocuments } = useStore(useBench().proofs.state);
   const [error, setError] = useState<string | null>(null);
   const [usual, setUsual] = useState<Pick<Developed, "pass" | "usual"> | null>(null);
-  const room = useRef<HTMLDivElement>(null);
-  const [box, setBox] = useState<[number, number]>([0, 0]);
-  const [width, height] = doc.film.size;
-
-  useEffect(() => {
-    const element = room.current!;
-    const fit = (): void => {
-      const w = element.clientWidth - 24,
-        h = element.clientHeight - 24;
-      if (w < 40 || h < 40) return;
-      const scale = Math.min(w / width, h / height);
-      const size: [number, number] = [Math.max(16, Math.round(width * scale)), Math.max(16, Math.round(height * scale))];
-      setBox(size);
-      const dense = Math.min(1, MAX / Math.max(...size));
-      session.resize(Math.round(size[0] * dense), Math.round(size[1] * dense));
-    };
-    const observer = new ResizeObserver(fit);
-    observer.observe(element);
-    fit();
-    return () => observer.disconnect();
-  }, [width, height, session]);
+  const { room, columns, place, fit } = usePlaces(doc.film.size, others.length);
+  const [hud, setHud] = useState<HTMLDivElement | null>(null);
+  const lies = zoomedBox(fit, place, zoom);
+  const box: [number, number] = [lies.width, lies.height];
 
   useEffect(() => session.prefer(clear || pass === "clear" ? "clear" : "air"), [clear, pass, session]);
 
@@ -189,7 +73,7 @@ export function Picture() {
     const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
     return [(e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height];
   };
-  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "turn" | "cut"; from: [number, number]; angle: number } | null>(null);
+  const dragging = useRef<{ kind: "sun" | "region" | "edge" | "turn" | "cut" | "pan"; from: [number, number]; angle: number } | null>(null);
   const probe = (x: number, y: number) => {
     const film = session.live();
     return film && front === "live" ? pickPoint(doc, film, x, y) : null;
@@ -220,9 +104,19 @@ export function Picture() {
     return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
   };
 
+  const panBy = (x: number, y: number): void => {
+    const now = view.getState().zoom;
+    if (now) view.setState({ zoom: keptInside({ ...now, x: now.x + x, y: now.y + y }, fit, place) });
+  };
   const down = (e: PointerEvent): void => {
-    if (e.button !== 0) return;
     const p = at(e);
+    if (zoom && (e.button === 1 || (e.button === 0 && e.altKey))) {
+      e.preventDefault();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      dragging.current = { kind: "pan", from: p, angle: edgeAngle };
+      return;
+    }
+    if (e.button !== 0) return;
     const nearEdge =
       (unfinished || (wipe && back !== null)) && Math.abs(pastEdge({ edge, angle: edgeAngle }, box, [p[0] * box[0], p[1] * box[1]])) < 10;
     if (!nearEdge && isPointTool(tool)) return click(tool, ...p);
@@ -243,7 +137,8 @@ export function Picture() {
       view.pointer.setState({ distance: probe(...p)?.distance ?? null, at: { x: p[0], y: p[1] } });
       return;
     }
-    if (d.kind === "sun") placeSun(...p);
+    if (d.kind === "pan") panBy(d.from[0] - p[0], d.from[1] - p[1]);
+    else if (d.kind === "sun") placeSun(...p);
     else if (d.kind === "cut") cutAt(...p);
     else if (d.kind === "edge") view.setState({ edge: edgeThrough(edgeAngle, box, [p[0] * box[0], p[1] * box[1]]) });
     else if (d.kind === "turn") {
@@ -279,8 +174,10 @@ export function Picture() {
       >
     )[e.key];
     const { at: point } = view.getState();
-    if (by) cutAt(point.x + by[0], point.y + by[1]);
-    else if (e.key === "Enter" && pointing) click(tool, point.x, point.y);
+    if (by) {
+      cutAt(point.x + by[0], point.y + by[1]);
+      if (zoom) view.setState({ zoom: inSight(zoom, view.getState().at, fit, place) });
+    } else if (e.key === "Enter" && pointing) click(tool, point.x, point.y);
     else return;
     e.preventDefault();
   };
@@ -294,119 +191,137 @@ export function Picture() {
   const wiping = behind !== null;
   const region = draft ?? doc.film.region;
 
+  const behindProps = { pass: shownPass, onError: setError, width: box[0] };
   return (
-    <div
-      ref={room}
-      className="relative flex min-h-0 min-w-0 flex-1 items-center justify-center overflow-hidden"
-      style={{ background: `oklch(${surround} 0 0)` }}
-    >
-      <div
-        ref={frame}
-        id="picture"
-        tabIndex={0}
-        role="group"
-        aria-label="Frame: arrow keys move the point that is looked at, Enter takes it"
-        onKeyDown={key}
-        className={`group/picture relative outline-offset-2 focus-visible:outline focus-visible:outline-primary/60 ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
-        style={{ width: box[0], height: box[1] }}
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-        onPointerCancel={up}
-        onPointerLeave={() => view.pointer.setState({ distance: null, at: null })}
-        data-testid="picture"
-      >
-        {wiping && (
-          <Drawing
-            key={`behind ${behind}`}
-            what={behind}
-            pass={shownPass}
-            proof={proofDocuments[behind]}
-            plain={unfinished}
-            label={unfinished ? "Picture without its finish" : "Picture behind the wipe"}
-            onError={setError}
-          />
-        )}
-        <Drawing
-          what={front}
-          pass={shownPass}
-          proof={proofDocuments[front]}
-          label="Picture"
-          onError={setError}
-          onUsual={told}
-          {...(wiping ? { clip: clipBefore({ edge, angle: edgeAngle }, box) } : {})}
+    <div ref={room} className="relative min-h-0 min-w-0 flex-1 overflow-hidden" style={{ background: `oklch(${surround} 0 0)` }}>
+      {others.map((what, i) => (
+        <Beside
+          key={what}
+          what={what}
+          cell={{ left: ((i + 1) % columns) * place[0], top: Math.floor((i + 1) / columns) * place[1], size: place }}
+          lies={lies}
+          {...behindProps}
         />
-        <ReprojectionCanvas />
-        {difference && back !== null && <DifferenceView front={front} back={back} {...difference} onError={setError} />}
-        {wiping && <WipeHandle box={box} />}
-        {shownPass !== "beauty" && !clear && drawn && (
-          <PassLegend pass={shownPass} usual={usual?.pass === shownPass ? usual.usual : null} />
-        )}
-        {unfinished && (
-          <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
-            without the finish
-          </p>
-        )}
-        {region && (
-          <div
-            aria-hidden
-            className="pointer-events-none absolute border border-primary/90"
-            style={{
-              left: `${region.x * 100}%`,
-              top: `${region.y * 100}%`,
-              width: `${region.width * 100}%`,
-              height: `${region.height * 100}%`,
-            }}
+      ))}
+      <div className="absolute overflow-hidden" style={{ left: 0, top: 0, width: place[0], height: place[1] }}>
+        <div
+          ref={frame}
+          id="picture"
+          tabIndex={0}
+          role="group"
+          aria-label="Frame: arrow keys move the point that is looked at, Enter takes it"
+          onKeyDown={key}
+          className={`group/picture absolute outline-offset-2 focus-visible:outline focus-visible:outline-primary/60 ${tool === "none" ? "" : "cursor-crosshair"} ${drawn ? "" : "unexposed"} touch-none select-none`}
+          style={lies}
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+          onPointerCancel={up}
+          onPointerLeave={() => view.pointer.setState({ distance: null, at: null })}
+          data-testid="picture"
+        >
+          {wiping && (
+            <FilmCanvas
+              width={box[0]}
+              key={`behind ${behind}`}
+              what={behind}
+              pass={shownPass}
+              proof={proofDocuments[behind]}
+              plain={unfinished}
+              label={unfinished ? "Picture without its finish" : "Picture behind the wipe"}
+              onError={setError}
+            />
+          )}
+          <FilmCanvas
+            width={box[0]}
+            what={front}
+            pass={shownPass}
+            proof={proofDocuments[front]}
+            label="Picture"
+            onError={setError}
+            onUsual={told}
+            {...(wiping ? { clip: clipBefore({ edge, angle: edgeAngle }, box) } : {})}
           />
-        )}
-        {tool === "lens" && drawn && <LensTool box={box} />}
-        {helpers && <Overlay doc={doc} box={box} />}
-        {below === "probes" && <ProbeMarks />}
-        {helpers && drawn && <RegionHandles doc={doc} box={box} />}
-        {(tool === "sun" || (tool === "shine" && !shineFrom)) && front === "live" && drawn && <SunHidden />}
-        {tool === "sun" && sunAt && sunInFrame && (
-          <div
-            aria-hidden
-            className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary"
-            style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}
-          >
-            <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
-          </div>
-        )}
-        {tool !== "none" && (
-          <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
-            {said ?? (shineFrom ? "Click where it should land." : SAID[tool])} Esc ends.
-          </p>
-        )}
-        {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}
-        {tool === "sun" && drawn && (
-          <div className="absolute right-2 bottom-2 w-32 rounded-full bg-base-200/85">
-            <SkyDome light="sun" />
-          </div>
-        )}
-        {!drawn && phase !== "failed" && (
-          <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
-            {message} …
-          </p>
-        )}
-        {(phase === "failed" || error) && (
-          <div role="alert" className="absolute inset-0 flex flex-col items-center justify-center gap-2 bg-base-200/90 p-8 text-center">
-            <p className="font-semibold text-error">The picture cannot be rendered</p>
-            <p className="max-w-lg text-sm">{error ?? message}</p>
-            <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or try again.</p>
-            {phase === "failed" && (
-              <button className="btn btn-sm" onClick={() => session.again()}>
-                Try again
-              </button>
-            )}
-            {error && (
-              <button className="btn btn-sm" onClick={() => (setError(null), view.setState({ front: "live", back: null, wipe: false }))}>
-                Back to the live picture
-              </button>
-            )}
-          </div>
-        )}
+          <ReprojectionCanvas />
+          {difference && back !== null && <DifferenceView front={front} back={back} {...difference} panel={hud} onError={setError} />}
+          {wiping && <WipeHandle box={box} />}
+          {region && (
+            <div
+              aria-hidden
+              className="pointer-events-none absolute border border-primary/90"
+              style={{
+                left: `${region.x * 100}%`,
+                top: `${region.y * 100}%`,
+                width: `${region.width * 100}%`,
+                height: `${region.height * 100}%`,
+              }}
+            />
+          )}
+          {tool === "lens" && drawn && <LensTool box={box} />}
+          {helpers && <Overlay doc={doc} box={box} />}
+          {below === "probes" && <ProbeMarks />}
+          {helpers && drawn && <RegionHandles doc={doc} box={box} />}
+          {(tool === "sun" || (tool === "shine" && !shineFrom)) && front === "live" && drawn && <SunHidden />}
+          {tool === "sun" && sunAt && sunInFrame && (
+            <div
+              aria-hidden
+              className="pointer-events-none absolute size-7 -translate-1/2 rounded-full border border-primary"
+              style={{ left: `${sunAt.x * 100}%`, top: `${sunAt.y * 100}%` }}
+            >
+              <div className="absolute top-1/2 left-1/2 size-1 -translate-1/2 rounded-full bg-primary" />
+            </div>
+          )}
+          {tool === "sun" && !sunInFrame && <SunPointer doc={doc} box={box} />}
+        </div>
+        <div ref={setHud} className="pointer-events-none absolute" style={seenBox(lies, place)}>
+          {others.length > 0 && <Caption what={front} />}
+          {shownPass !== "beauty" && !clear && drawn && (
+            <PassLegend pass={shownPass} usual={usual?.pass === shownPass ? usual.usual : null} />
+          )}
+          {unfinished && (
+            <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">
+              without the finish
+            </p>
+          )}
+          {tool !== "none" && (
+            <p role="status" className="pointer-events-none absolute bottom-2 left-1/2 w-max -translate-x-1/2 bg-base-200/80 px-2 text-xs">
+              {said ?? (shineFrom ? "Click where it should land." : SAID[tool])} Esc ends.
+            </p>
+          )}
+          {tool === "sun" && drawn && (
+            <div className="pointer-events-auto absolute right-2 bottom-2 w-32 rounded-full bg-base-200/85">
+              <SkyDome light="sun" />
+            </div>
+          )}
+          {!drawn && phase !== "failed" && (
+            <p className="absolute inset-0 flex items-center justify-center text-sm quiet" role="status">
+              {message} …
+            </p>
+          )}
+          {(phase === "failed" || error) && (
+            <div
+              role="alert"
+              className="pointer-events-auto absolute inset-0 flex flex-col items-center justify-center gap-2 bg-base-200/90 p-8 text-center"
+            >
+              <p className="font-semibold text-error">The picture cannot be rendered</p>
+              <p className="max-w-lg text-sm">{error ?? message}</p>
+              <p className="max-w-lg text-sm quiet">The project is saved as it is. Undo the last change, or try again.</p>
+              {phase === "failed" && (
+                <button className="btn btn-sm" onClick={() => session.again()}>
+                  Try again
+                </button>
+              )}
+              {error && (
+                <button className="btn btn-sm" onClick={() => (setError(null), view.setState({ front: "live", back: null, wipe: false }))}>
+                  Back to the live picture
+                </button>
+              )}
+            </div>
+          )}
+        </div>
+        {loupe && <Loupe frame={frame} />}
       </div>
+      <ZoomNote />
       {(clear || raw) && (
         <p role="status" className="pointer-events-none absolute top-3 left-4 bg-base-200/80 px-2 text-sm">
           {[clear && "clear air", raw && "as rendered"].filter(Boolean).join(", ")}

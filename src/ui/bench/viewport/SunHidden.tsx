@@ -1,8 +1,9 @@
 /** While the sun is dragged: hatches the part of the frame where geometry would hide it. */
 import { contextOf } from "../../shared/canvas";
 import { useEffect, useRef } from "react";
-import { coverage } from "#core/film/film";
+import { coverage, frameOfFilm } from "#core/film/film";
 import { useBench, useSession } from "../model/context";
+import { placeCanvas } from "./place-canvas";
 
 /** Pixels between lines of the hatching. */
 const PITCH = 7;
@@ -19,6 +20,7 @@ export function SunHidden() {
     if (!film || !c || film.width === 0) return;
     c.width = film.width;
     c.height = film.height;
+    placeCanvas(c, frameOfFilm(film), film.width, film.height);
     const image = new ImageData(film.width, film.height);
     for (let y = 0; y < film.height; y++)
       for (let x = 0; x < film.width; x++) {

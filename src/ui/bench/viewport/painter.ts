@@ -1,7 +1,7 @@
 /** Puts films on a canvas as another thread develops them: one at a time, and of those asked for meanwhile the last. */
 import { cleanedSides } from "#core/film/cleaned";
 import { Latest } from "../../shared/latest";
-import type { Film } from "#core/film/film";
+import { frameOfFilm, type Film } from "#core/film/film";
 import type { Developed, FilmReader, Look } from "../model/film-readings";
 
 /** What is to be drawn; `tick` is the development it is of. */
@@ -56,6 +56,7 @@ function materialOf({ film, look }: Wanted): unknown[] | null {
   const sides = cleanedSides(film, look.pass);
   if (!sides || look.tones !== "picture") return null;
   const { lights } = film.cleaned!;
+  const { x, y, width, height } = frameOfFilm(film);
   return [
     sides[0],
     sides[1],
@@ -69,6 +70,10 @@ function materialOf({ film, look }: Wanted): unknown[] | null {
     look.lut,
     film.width,
     film.height,
+    x,
+    y,
+    width,
+    height,
     ...film.crop,
   ];
 }

@@ -1,0 +1,141 @@
+/** One film on a canvas: the live one as it comes, or a proof's, developed as its document says. */
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { NO_FINISH } from "#core/film/finish";
+import type { Film } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
+import type { SceneDocument } from "#core/document/schema";
+import { contextOf } from "../../shared/canvas";
+import { useBench, useDocument, useLut, useSession, useView } from "../model/context";
+import type { Developed } from "../model/film-readings";
+import type { Shown } from "../model/view";
+import { Painter } from "./painter";
+import { placeCanvas } from "./place-canvas";
+
+/** Pixels of the screen from which on those of a film are shown as squares. */
+const SQUARES = 2.5;
+
+/** Puts a developed film on a canvas, where it lies in the frame; outside its crop what was there stays. */
+function put(canvas: HTMLCanvasElement, { pixels, width, height, crop, frame, cleaned }: Developed): void {
+  if (canvas.width !== width || canvas.height !== height) {
+    canvas.width = width;
+    canvas.height = height;
+  }
+  placeCanvas(canvas, frame, width, height);
+  const [x0, y0, x1, y1] = crop;
+  contextOf(canvas).putImageData(new ImageData(pixels, width, height), 0, 0, x0, y0, x1 - x0, y1 - y0);
+  canvas.dataset.cleaned = cleaned ? "yes" : "no";
+  canvas.dataset.part = width < frame.width || height < frame.height ? "yes" : "no";
+  sharpen(canvas);
+}
+
+/** Shows the pixels of much enlarged pictures as they are. */
+function sharpen(canvas: HTMLCanvasElement): void {
+  canvas.style.imageRendering = canvas.clientWidth > SQUARES * canvas.width ? "pixelated" : "auto";
+}
+
+/** Keeps the whole picture under a window of it that is about to come. */
+function keepUnder(under: HTMLCanvasElement | null, canvas: HTMLCanvasElement, next: Developed): void {
+  if (!under) return;
+  const whole = next.width === next.frame.width && next.height === next.frame.height;
+  if (whole) under.width = under.height = 0;
+  else if (canvas.dataset.part === "no") {
+    under.width = canvas.width;
+    under.height = canvas.height;
+    contextOf(under).drawImage(canvas, 0, 0);
+  }
+}
+
+/**
+ * @param p.proof the document that a kept film is developed by @param p.clip which part of it is shown, as CSS
+ * @param p.width how wide the frame is drawn, pixels of the screen
+ */
+export function FilmCanvas(p: {
+  what: Shown;
+  pass: PassName;
+  proof: SceneDocument | undefined;
+  clip?: string;
+  /** Without its finish. */
+  plain?: boolean;
+  width: number;
+  /** Told what the grey levels of each picture are told against. */
+  onUsual?(of: Pick<Developed, "pass" | "usual">): void;
+  label: string;
+  onError(message: string): void;
+}) {
+  const { session, proofs } = useBench();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const under = useRef<HTMLCanvasElement>(null);
+  const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
+  const tones = useView((s) => s.tones);
+  const raw = useView((s) => s.raw || !s.clean);
+  const [film, setFilm] = useState<Film | null>(null);
+  const painter = useRef<Painter | null>(null);
+  const { what, pass, onError, onUsual } = p;
+
+  useLayoutEffect(() => {
+    const own = new Painter(
+      session.films,
+      (picture) => {
+        const c = canvas.current;
+        if (!c) return;
+        keepUnder(under.current, c, picture);
+        put(c, picture);
+        onUsual?.(picture);
+      },
+      (of) => session.overwritten(of),
+      {
+        drawn(of, newest) {
+          const c = canvas.current;
+          if (!c) return;
+          c.dataset.drawn = String(of);
+          if (newest) c.dataset.fresh = "yes";
+          if (what === "live") session.drew(of);
+        },
+        failed: (error) => onError(`It could not be developed: ${error.message}`),
+      },
+    );
+    painter.current = own;
+    return () => own.dispose();
+  }, [session, what, onError, onUsual]);
+
+  useLayoutEffect(() => {
+    if (canvas.current) sharpen(canvas.current);
+  }, [p.width]);
+
+  useEffect(() => {
+    if (p.what === "live") {
+      setFilm(null);
+      return;
+    }
+    let current = true;
+    void proofs
+      .film(p.what)
+      ?.then((f) => current && setFilm(f))
+      .catch((e: unknown) => current && onError((e as Error).message));
+    return () => {
+      current = false;
+    };
+  }, [p.what, proofs, onError]);
+
+  const live = useDocument();
+  const made = p.proof ?? live;
+  const { exposure, whiteBalance, tint, balance } = made.film;
+  const finish = p.plain ? NO_FINISH : made.film.finish;
+  const ownLut = useLut(made);
+  const lut = p.plain ? null : ownLut;
+  // with the commit that says so: what tells that a picture is finished tells that its drawing is asked for
+  useLayoutEffect(() => {
+    const kept = what === "live" ? session.shown() : film;
+    const f = kept && raw ? { ...kept, cleaned: null } : kept;
+    if (!f || !canvas.current || f.width === 0) return;
+    canvas.current.dataset.fresh = "no";
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, session, onError]);
+
+  return (
+    <div className="absolute inset-0 overflow-hidden" style={{ clipPath: p.clip }}>
+      <canvas ref={under} aria-hidden width={0} height={0} className="absolute inset-0 h-full w-full" />
+      <canvas ref={canvas} role="img" aria-label={p.label} data-shown={p.what} className="absolute inset-0 h-full w-full" />
+    </div>
+  );
+}
