@@ -56,8 +56,28 @@ const proofFields = {
   noise: z.number().min(0).nullable(),
   picture: hash,
   film: hash,
+  /** Which part of the frame it shows, shares from the upper left; null: all of it. */
+  part: z
+    .strictObject({
+      x: z.number().min(0).max(1),
+      y: z.number().min(0).max(1),
+      width: z.number().gt(0).max(1),
+      height: z.number().gt(0).max(1),
+    })
+    .nullable(),
+  /** Whether it lies over the live picture, in its place. */
+  laid: z.boolean(),
 };
-const proof = z.object({ id, ...proofFields, createdAt: time });
+const proof = z.object({
+  id,
+  ...proofFields,
+  createdAt: time,
+  star: z.boolean(),
+  /** What it is ordered by among the others. */
+  place: z.number(),
+  /** Bytes of its picture and film. */
+  bytes: z.number().min(0),
+});
 const revision = z.object({ revision: z.int() });
 const done = z.object({ done: z.literal(true) });
 
@@ -126,19 +146,32 @@ export const API = {
   history: endpoint("GET", (p: OfProject) => `${project(p)}/document`, z.array(z.object({ revision: z.int(), createdAt: time }))),
   setPicture: endpoint("PUT", (p: OfProject) => `${project(p)}/picture`, done, z.strictObject({ picture: hash })),
   /** Keeps a proof whose picture and film were uploaded before. */
-  keepProof: endpoint("POST", (p: OfProject) => `${project(p)}/proofs`, proof, z.strictObject({ ...proofFields, document: documentIn })),
+  keepProof: endpoint(
+    "POST",
+    (p: OfProject) => `${project(p)}/proofs`,
+    proof,
+    z.strictObject({ ...proofFields, part: proofFields.part.default(null), laid: proofFields.laid.default(false), document: documentIn }),
+  ),
   /** The document that made a proof. */
   proofDocument: endpoint(
     "GET",
     (p: OfProject & { proof: string }) => `${project(p)}/proofs/${encodeURIComponent(p.proof)}`,
     z.object({ document: documentOut }),
   ),
-  /** Changes a proof's note, removes it, or restores it. */
+  /** Changes a proof's note, star or place, lays it over the live picture, removes it, or restores it. */
   changeProof: endpoint(
     "PATCH",
     (p: OfProject & { proof: string }) => `${project(p)}/proofs/${encodeURIComponent(p.proof)}`,
     done,
-    someOf(z.strictObject({ note: z.string().max(2000).optional(), deleted: z.boolean().optional() })),
+    someOf(
+      z.strictObject({
+        note: z.string().max(2000).optional(),
+        star: z.boolean().optional(),
+        laid: z.boolean().optional(),
+        place: z.number().optional(),
+        deleted: z.boolean().optional(),
+      }),
+    ),
   ),
   /** Stores a file; its body is the file itself. */
   uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),

@@ -1,6 +1,7 @@
 /** What differs between two scene documents, one setting at a time, and how one of them is taken over into a third. */
 import { InputError } from "../errors";
 import { settingText, settingWords, stopsBetween, textOf, type SettingKind } from "./change-words";
+import { isObject, keyed, PARTS, valueAt, withValue, type Step, type Value } from "./paths";
 import { documentSchema, type SceneDocument } from "./schema";
 import type { LengthWords } from "./units";
 
@@ -18,44 +19,12 @@ export interface Change {
   stops: string | null;
 }
 
-type Value = unknown;
-type Step = string;
 interface Found {
   change: Change;
   path: Step[];
 }
 
-/** Parts of a document that are compared, and what they are called. Titles, units, pins and kept lenses make no other picture. */
-const PARTS: readonly (readonly [keyof SceneDocument, string])[] = [
-  ["camera", "Camera"],
-  ["film", "Picture"],
-  ["sun", "Sun"],
-  ["moon", "Moon"],
-  ["sky", "Sky"],
-  ["lights", "light"],
-  ["air", "medium"],
-  ["objects", "object"],
-  ["materials", "material"],
-  ["time", "Time"],
-  ["render", "Render"],
-];
-
-const isObject = (v: Value): v is Record<string, Value> => typeof v === "object" && v !== null && !Array.isArray(v);
 const same = (a: Value, b: Value): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
-
-/** Things of a list by their names, and by how many of that name stand before them: edits that move them keep them apart. */
-function keyed(list: readonly Value[]): Map<string, Value> {
-  const seen = new Map<string, number>();
-  return new Map(
-    list.map((item) => {
-      const { name, kind } = item as { name?: string; kind?: string };
-      const own = name ?? kind ?? "";
-      const n = (seen.get(own) ?? 0) + 1;
-      seen.set(own, n);
-      return [n > 1 ? `${own} ${n}` : own, item];
-    }),
-  );
-}
 
 /** What two values of one kind are told apart by: of another kind all is different. */
 const kindOf = (v: Record<string, Value>): Value => v.kind ?? v.model ?? v.pattern ?? v.from ?? null;
@@ -107,31 +76,6 @@ function found(before: SceneDocument, after: SceneDocument, lengths: LengthWords
 /** Settings that make the picture of one document differ from that of another, in the order of the sheet. */
 export const documentChanges = (before: SceneDocument, after: SceneDocument, lengths: LengthWords): Change[] =>
   found(before, after, lengths).map((f) => f.change);
-
-/** Value at a path, things of lists by their names; undefined where there is none. */
-function valueAt(root: Value, path: readonly Step[]): Value {
-  let value = root;
-  for (const step of path)
-    value = Array.isArray(value) ? keyed(value).get(step) : isObject(value) && Object.hasOwn(value, step) ? value[step] : undefined;
-  return value;
-}
-
-/** The same with another value at a path; undefined takes what is there out, what is not there yet comes last. */
-function withValue(root: Value, path: readonly Step[], value: Value): Value {
-  const [step, ...rest] = path;
-  if (step === undefined) return value;
-  if (Array.isArray(root)) {
-    const index = [...keyed(root).keys()].indexOf(step);
-    const next = withValue(index < 0 ? undefined : root[index], rest, value);
-    if (index < 0) return next === undefined ? root : [...(root as Value[]), next];
-    return next === undefined ? root.filter((_, i) => i !== index) : root.map((v: Value, i) => (i === index ? next : v));
-  }
-  const next = withValue(isObject(root) ? root[step] : undefined, rest, value);
-  const { [step]: _, ...others } = isObject(root) ? root : {};
-  // a key that was there keeps its place
-  if (next === undefined) return others;
-  return isObject(root) && step in root ? { ...root, [step]: next } : { ...others, [step]: next };
-}
 
 /**
  * Takes one setting of another document over into this one, with the files and materials that it needs.

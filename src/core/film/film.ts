@@ -84,10 +84,17 @@ export function placeOnFilm(film: Pick<Film, "frame" | "width" | "height">, x: n
   return [x * frame.width - frame.x, y * frame.height - frame.y];
 }
 
-/** Whether two films show the same part of a frame in the same pixels. */
-export function samePlace(a: Film, b: Film): boolean {
-  const [f, g] = [frameOfFilm(a), frameOfFilm(b)];
-  return a.width === b.width && a.height === b.height && f.x === g.x && f.y === g.y && f.width === g.width && f.height === g.height;
+/** Which part of its frame a film shows (shares); null: all of it. */
+export function partShown(film: Film): { x: number; y: number; width: number; height: number } | null {
+  const frame = frameOfFilm(film);
+  const [x0, y0, x1, y1] = film.crop;
+  if (x1 - x0 === frame.width && y1 - y0 === frame.height) return null;
+  return {
+    x: (frame.x + x0) / frame.width,
+    y: (frame.y + y0) / frame.height,
+    width: (x1 - x0) / frame.width,
+    height: (y1 - y0) / frame.height,
+  };
 }
 
 /** Pixels around one that has no sample yet in which another's is taken: early stages leave that many out. */

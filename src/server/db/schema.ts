@@ -50,6 +50,13 @@ export const proofs = sqliteTable(
     noise: real(),
     picture: text().notNull(),
     film: text().notNull(),
+    /** Which part of the frame it shows (shares), as JSON; null: all of it. */
+    part: text(),
+    /** Whether it lies over the live picture, in its place. */
+    laid: integer({ mode: "boolean" }).notNull().default(false),
+    star: integer({ mode: "boolean" }).notNull().default(false),
+    /** Its place among the others; null: by its time. */
+    place: real(),
     createdAt: integer().notNull(),
     deletedAt: integer(),
   },

@@ -1,19 +1,18 @@
 /** The strip of proofs: the live picture on top, below it every proof kept. Choosing one brings it to the front. */
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { useStore } from "zustand";
-import { formatNumber } from "#core/document/quantities";
+import { Star } from "lucide-react";
 import { Differences } from "./Differences";
 import { useBench, useSession, useView } from "./model/context";
+import { ALL_PROOFS, bytesText, filtered, numbered, type Numbered, type ProofFilter } from "./model/proof-order";
 import type { Proof } from "#api/contract";
-
-export function percent(noise: number | null): string {
-  return noise === null ? "–" : `${formatNumber(noise * 100, 2)} %`;
-}
+import { Place, ProofTile } from "./ProofTile";
 
 export function ProofStrip() {
   const { proofs: shelf, view } = useBench();
   const { proofs, busy, cleaned, error, removed } = useStore(shelf.state);
-  const { front, back, wipe, difference, differences } = useView((s) => s);
+  const { front, back, wipe, beside, difference, differences, proofFilter } = useView((s) => s);
+  const shown = useMemo(() => filtered(numbered(proofs), proofFilter), [proofs, proofFilter]);
   const ready = useSession((s) => s.phase !== "failed");
   const latest = useRef<HTMLDivElement>(null);
   const count = useRef(proofs.length);
@@ -70,15 +69,26 @@ export function ProofStrip() {
             Wipe
           </button>
         </div>
-        <button
-          className={`btn btn-xs w-full ${difference ? "btn-primary" : "btn-outline hair"}`}
-          aria-pressed={difference !== null}
-          disabled={back === null}
-          title="What the back has otherwise than the front, pixel by pixel, where it is more than noise. J"
-          onClick={() => view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } })}
-        >
-          Difference
-        </button>
+        <div className="flex gap-1.5">
+          <button
+            className={`btn btn-xs px-2 ${beside > 1 ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={beside > 1}
+            disabled={back === null}
+            title="Front and back beside each other; again: up to four pictures, of those shown last. All zoom together. Y"
+            onClick={() => view.standBeside()}
+          >
+            {beside > 1 ? `Beside ${beside}` : "Beside"}
+          </button>
+          <button
+            className={`btn btn-xs flex-1 px-0 ${difference ? "btn-primary" : "btn-outline hair"}`}
+            aria-pressed={difference !== null}
+            disabled={back === null}
+            title="What the back has otherwise than the front, pixel by pixel, where it is more than noise. J"
+            onClick={() => view.setState({ difference: difference ? null : { kind: "stops", scale: 1 } })}
+          >
+            Difference
+          </button>
+        </div>
         <button
           className={`btn btn-xs w-full ${differences ? "btn-primary" : "btn-outline hair"}`}
           aria-expanded={differences}
@@ -98,13 +108,23 @@ export function ProofStrip() {
         >
           Live <Place shown={front === "live" ? "front" : back === "live" ? "back" : null} />
         </button>
-        {proofs.map((p, i) => (
-          <Tile key={p.id} proof={p} number={i + 1} place={front === p.id ? "front" : back === p.id ? "back" : null} />
+        {proofs.length > 3 && <Filter filter={proofFilter} />}
+        {shown.map((p) => (
+          <ProofTile key={p.id} proof={p} place={front === p.id ? "front" : back === p.id ? "back" : null} />
         ))}
+        {proofs.length > 0 && shown.length === 0 && (
+          <p className="px-1 text-xs quiet">
+            None of {proofs.length} is let through.{" "}
+            <button className="link" onClick={() => view.setState({ proofFilter: ALL_PROOFS })}>
+              Show all
+            </button>
+          </p>
+        )}
         {proofs.length === 0 && (
           <p className="px-1 text-xs leading-relaxed quiet">Proofs appear here: kept pictures to flip, wipe and restore.</p>
         )}
       </div>
+      {proofs.length > 0 && <ProofStorage shown={shown} all={proofs} />}
       {differences && back !== null && <Differences front={front} back={back} />}
       {(error || removed) && (
         <div className="border-t hair p-2 text-xs" role="status">
@@ -123,62 +143,55 @@ export function ProofStrip() {
   );
 }
 
-function Place({ shown }: { shown: "front" | "back" | null }) {
-  return shown ? <span className="float-right text-xs text-primary">{shown}</span> : null;
+/** Lets through the proofs whose notes have all the words, or that have a star. */
+function Filter({ filter }: { filter: ProofFilter }) {
+  const { view } = useBench();
+  const set = (change: Partial<ProofFilter>): void => view.setState({ proofFilter: { ...filter, ...change } });
+  return (
+    <div className="flex items-center gap-1">
+      <input
+        type="search"
+        aria-label="Filter of the proofs"
+        placeholder="note or number"
+        className="input input-xs hair min-w-0 flex-1 bg-transparent px-1.5"
+        value={filter.text}
+        onChange={(e) => set({ text: e.target.value })}
+      />
+      <button
+        className={`px-1 ${filter.starred ? "text-primary" : "quiet"}`}
+        aria-label="Those with a star alone"
+        aria-pressed={filter.starred}
+        title="Shows those with a star alone."
+        onClick={() => set({ starred: !filter.starred })}
+      >
+        <Star className="size-3.5" fill={filter.starred ? "currentColor" : "none"} aria-hidden />
+      </button>
+    </div>
+  );
 }
 
-function Tile({ proof, number, place }: { proof: Proof; number: number; place: "front" | "back" | null }) {
-  const { proofs: shelf, view, store } = useBench();
-  const [note, setNote] = useState(proof.note);
+const ContactSheet = lazy(() => import("./ContactSheet"));
+
+/** How many proofs there are, what they take on disk, and a sheet of them to hand on. */
+function ProofStorage({ shown, all }: { shown: readonly Numbered[]; all: readonly Proof[] }) {
+  const [sheet, setSheet] = useState(false);
+  const bytes = all.reduce((a, p) => a + p.bytes, 0);
   return (
-    <figure className={`border ${place === "front" ? "border-primary" : "hair"}`} data-proof={proof.id}>
-      <button
-        className="block w-full"
-        aria-label={`Proof ${number}${proof.note ? `, ${proof.note}` : ""}: show in front`}
-        aria-pressed={place === "front"}
-        onClick={() => view.show(proof.id)}
+    <div className="border-t hair p-2 text-xs">
+      <p
+        className="figures quiet"
+        title="Pictures and films of all proofs of this project. Files of removed ones are deleted after a week."
       >
-        <img src={`/api/assets/${proof.picture}`} alt="" className="w-full" />
+        {all.length} {all.length === 1 ? "proof" : "proofs"}, {bytesText(bytes)}
+      </p>
+      <button className="link link-hover" aria-expanded={sheet} onClick={() => setSheet(!sheet)}>
+        Contact sheet
       </button>
-      <figcaption className="space-y-0.5 p-1.5 text-xs">
-        <p className="figures quiet">
-          {number} <Place shown={place} />
-          <br />
-          {formatNumber(proof.samples, 3)} samples
-          <br />
-          {formatNumber(proof.seconds, 3)} s, noise {percent(proof.noise)}
-        </p>
-        <input
-          aria-label={`Note on proof ${number}`}
-          placeholder="note"
-          className="w-full bg-transparent outline-none placeholder:text-base-content/50 focus:bg-base-200"
-          maxLength={2000}
-          value={note}
-          onChange={(e) => setNote(e.target.value)}
-          onBlur={() => note !== proof.note && void shelf.note(proof.id, note)}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-        />
-        <p className="flex justify-between">
-          <button
-            aria-label="Restore settings"
-            className="link link-hover text-primary"
-            title="Restores the settings of this proof. Undo brings the present ones back."
-            onClick={() => void shelf.withDocument(proof.id, (document) => (store.getState().set(() => document), view.show("live")))}
-          >
-            Restore
-          </button>
-          <button
-            className="link link-hover quiet"
-            aria-label={`Remove proof ${number}`}
-            onClick={() => {
-              view.forget(proof.id);
-              void shelf.remove(proof.id);
-            }}
-          >
-            Remove
-          </button>
-        </p>
-      </figcaption>
-    </figure>
+      {sheet && (
+        <Suspense fallback={<p className="quiet">Setting up …</p>}>
+          <ContactSheet proofs={shown} />
+        </Suspense>
+      )}
+    </div>
   );
 }

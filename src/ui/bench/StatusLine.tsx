@@ -2,7 +2,7 @@
 import { useStore } from "zustand";
 import { durationText } from "#core/document/quantities";
 import { useBench, useDocument, useSession, useView } from "./model/context";
-import { percent } from "./ProofStrip";
+import { percent } from "./percent";
 import { useLengths } from "../shared/units";
 
 export function StatusLine() {

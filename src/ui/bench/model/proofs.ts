@@ -1,11 +1,12 @@
 /** Proofs of a project: kept pictures with all that made them. */
 import { createStore } from "zustand/vanilla";
-import { API, call, type Proof } from "#api/contract";
+import { API, call, type BodyOf, type Proof } from "#api/contract";
 import type { SceneDocument } from "#core/document/schema";
-import type { Film } from "#core/film/film";
+import { partShown, type Film } from "#core/film/film";
 import { PASS_NAMES } from "#core/film/passes";
 import { CleanCancelled } from "#engine/clean-pool";
 import { request, upload } from "../../shared/api";
+import { placeBefore, placeBeside } from "./proof-order";
 import type { Session } from "./session";
 
 interface ProofState {
@@ -96,6 +97,9 @@ export class ProofShelf {
           noise: statistics.noise,
           picture: picture.sha256,
           film: filmFile.sha256,
+          part: partShown(film),
+          // a region that was rendered alone stays to be compared with
+          laid: document.film.region !== null,
         },
       );
       this.films.set(proof.film, Promise.resolve(film));
@@ -114,9 +118,21 @@ export class ProofShelf {
     this.ending?.abort();
   }
 
-  async note(id: string, note: string): Promise<void> {
-    this.state.setState((s) => ({ proofs: s.proofs.map((p) => (p.id === id ? { ...p, note } : p)) }));
-    await this.change(id, { note });
+  /** Changes a proof's note, star or place, or lays it over the live picture. */
+  async set(id: string, change: Partial<Pick<Proof, "note" | "star" | "place" | "laid">>): Promise<void> {
+    this.state.setState((s) => ({ proofs: s.proofs.map((p) => (p.id === id ? { ...p, ...change } : p)) }));
+    await this.change(id, change);
+  }
+
+  /** Changes places with the proof before it, or behind it. */
+  async move(id: string, by: -1 | 1): Promise<void> {
+    const place = placeBeside(this.state.getState().proofs, id, by);
+    if (place !== null) await this.set(id, { place });
+  }
+  /** Hangs a proof before another. */
+  async moveBefore(id: string, before: string): Promise<void> {
+    const place = placeBefore(this.state.getState().proofs, id, before);
+    if (place !== null) await this.set(id, { place });
   }
 
   async remove(id: string): Promise<void> {
@@ -129,11 +145,11 @@ export class ProofShelf {
   async restore(): Promise<void> {
     const proof = this.state.getState().removed;
     if (!proof) return;
-    this.state.setState((s) => ({ proofs: [...s.proofs, proof].sort((a, b) => a.createdAt - b.createdAt), removed: null }));
+    this.state.setState((s) => ({ proofs: [...s.proofs, proof], removed: null }));
     await this.change(proof.id, { deleted: false });
   }
 
-  private async change(id: string, change: { note?: string; deleted?: boolean }): Promise<void> {
+  private async change(id: string, change: BodyOf<typeof API.changeProof>): Promise<void> {
     try {
       await call(request, API.changeProof, { id: this.projectId, proof: id }, change);
     } catch (error) {

@@ -6,6 +6,7 @@ import type { DifferenceKind } from "#core/film/difference";
 import type { PassName } from "#core/film/passes";
 import type { TextStorage } from "./hosts";
 import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
+import { ALL_PROOFS, type ProofFilter } from "./proof-order";
 import type { LightId } from "./session";
 import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 
@@ -52,6 +53,8 @@ export interface ViewState {
   seenOnly: boolean;
   /** Pixels of the live picture for each of the screen. */
   fineness: 0.5 | 1 | 2;
+  /** Which proofs the strip shows. */
+  proofFilter: ProofFilter;
   /** Whether the pixels under the pointer are shown enlarged. */
   loupe: boolean;
   /** Whether it is told what front and back differ in. */
@@ -156,6 +159,7 @@ export function createView(storage: TextStorage, open = "air") {
     seenOnly: false,
     fineness: keptFineness(storage),
     loupe: false,
+    proofFilter: ALL_PROOFS,
     differences: false,
     difference: null,
     edge: 0.5,

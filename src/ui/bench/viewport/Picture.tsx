@@ -25,6 +25,7 @@ import { ReprojectionCanvas } from "./ReprojectionCanvas";
 import type { Developed } from "../model/film-readings";
 import { seenBox, useBeside, usePlaces } from "./places";
 import { ProbeMarks } from "./ProbeMarks";
+import { Patches } from "./Patches";
 import { PassLegend } from "./PassLegend";
 import { WipeHandle } from "./WipeHandle";
 import { clipBefore, edgeThrough, pastEdge, tidyAngle } from "./wipe-edge";
@@ -243,6 +244,7 @@ export function Picture() {
             {...(wiping ? { clip: clipBefore({ edge, angle: edgeAngle }, box) } : {})}
           />
           <ReprojectionCanvas />
+          {front === "live" && !wiping && !difference && drawn && <Patches pass={shownPass} width={box[0]} onError={setError} />}
           {difference && back !== null && <DifferenceView front={front} back={back} {...difference} panel={hud} onError={setError} />}
           {wiping && <WipeHandle box={box} />}
           {region && (
