@@ -3,7 +3,9 @@ import { API, ASSET_KIND_NAMES, ASSET_KINDS, call, type Transport } from "./cont
 
 describe("the contract of the API", () => {
   it("gives every endpoint a method and path of its own", () => {
-    const all = Object.values(API).map((e) => `${e.method} ${(e.path as (p: object) => string)({ id: "p", proof: "q", kind: "model" })}`);
+    const all = Object.values(API).map(
+      (e) => `${e.method} ${(e.path as (p: object) => string)({ id: "p", proof: "q", wedge: "w", kind: "model" })}`,
+    );
     expect(new Set(all).size).toBe(all.length);
     for (const path of all) expect(path).toMatch(/^[A-Z]+ \/api\/[a-z]/);
   });

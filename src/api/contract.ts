@@ -28,6 +28,10 @@ export const ASSET_KINDS = {
 export type AssetKind = keyof typeof ASSET_KINDS;
 export const ASSET_KIND_NAMES = Object.keys(ASSET_KINDS) as [AssetKind, ...AssetKind[]];
 
+/** Most values of a setting in a wedge, and pictures of one. */
+export const MOST_VALUES = 12;
+export const MOST_CELLS = 64;
+
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
 const id = z.string().min(1).max(64);
 /** A change that changes something. */
@@ -49,6 +53,12 @@ const card = z.object({
   proofs: z.int(),
 });
 const demo = z.object({ id: z.string(), title: z.string(), description: z.string(), picture: hash.nullable() });
+const part = z.strictObject({
+  x: z.number().min(0).max(1),
+  y: z.number().min(0).max(1),
+  width: z.number().gt(0).max(1),
+  height: z.number().gt(0).max(1),
+});
 const proofFields = {
   note: z.string().max(2000),
   seconds: z.number().min(0).max(1e7),
@@ -57,14 +67,7 @@ const proofFields = {
   picture: hash,
   film: hash,
   /** Which part of the frame it shows, shares from the upper left; null: all of it. */
-  part: z
-    .strictObject({
-      x: z.number().min(0).max(1),
-      y: z.number().min(0).max(1),
-      width: z.number().gt(0).max(1),
-      height: z.number().gt(0).max(1),
-    })
-    .nullable(),
+  part: part.nullable(),
   /** Whether it lies over the live picture, in its place. */
   laid: z.boolean(),
 };
@@ -78,12 +81,40 @@ const proof = z.object({
   /** Bytes of its picture and film. */
   bytes: z.number().min(0),
 });
+/** A setting by its path (numbers.ts), and the values it takes. */
+const wedgeAxis = z.strictObject({ setting: z.string().min(2).max(1000), values: z.array(z.number()).min(2).max(MOST_VALUES) });
+const wedgeSpec = z
+  .strictObject({
+    first: wedgeAxis,
+    second: wedgeAxis.nullable(),
+    samples: z.int().min(1).max(4096),
+    /** Pixels across each picture. */
+    width: z.int().min(16).max(1280),
+    /** The part of the frame that is rendered; null: all of it. */
+    part: part.nullable(),
+  })
+  .refine(({ first, second }) => first.values.length * (second?.values.length ?? 1) <= MOST_CELLS, `more than ${MOST_CELLS} pictures`);
+/** Its place: by the second axis, then by the first. */
+const wedgeCell = z.strictObject({
+  at: z
+    .int()
+    .min(0)
+    .max(MOST_CELLS - 1),
+  picture: hash,
+  seconds: z.number().min(0),
+  samples: z.number().min(0),
+  noise: z.number().min(0).nullable(),
+});
+const wedge = z.object({ id, spec: wedgeSpec, cells: z.array(wedgeCell), ended: z.boolean(), createdAt: time });
 const revision = z.object({ revision: z.int() });
 const done = z.object({ done: z.literal(true) });
 
 export type ProjectCard = z.output<typeof card>;
 export type DemoCard = z.output<typeof demo>;
 export type Proof = z.output<typeof proof>;
+export type WedgeSpec = z.output<typeof wedgeSpec>;
+export type WedgeCell = z.output<typeof wedgeCell>;
+export type Wedge = z.output<typeof wedge>;
 
 export interface Endpoint<P, B, A> {
   method: "GET" | "POST" | "PUT" | "PATCH";
@@ -101,6 +132,10 @@ const endpoint = <P, A, B = undefined>(
 interface OfProject {
   id: string;
 }
+interface OfWedge extends OfProject {
+  wedge: string;
+}
+const ofWedge = (p: OfWedge): string => `${project(p)}/wedges/${encodeURIComponent(p.wedge)}`;
 const project = ({ id: which }: OfProject): string => `/api/projects/${encodeURIComponent(which)}`;
 
 export const API = {
@@ -125,7 +160,7 @@ export const API = {
   openProject: endpoint(
     "GET",
     project,
-    z.object({ id, title: z.string(), revision: z.int(), document: documentOut, proofs: z.array(proof) }),
+    z.object({ id, title: z.string(), revision: z.int(), document: documentOut, proofs: z.array(proof), wedges: z.array(wedge) }),
   ),
   /** Renames a project, deletes it, or restores it. */
   changeProject: endpoint(
@@ -172,6 +207,17 @@ export const API = {
         deleted: z.boolean().optional(),
       }),
     ),
+  ),
+  /** Begins a wedge of a document. */
+  makeWedge: endpoint("POST", (p: OfProject) => `${project(p)}/wedges`, wedge, z.strictObject({ spec: wedgeSpec, document: documentIn })),
+  /** The document that a wedge varies. */
+  wedgeDocument: endpoint("GET", (p: OfWedge) => ofWedge(p), z.object({ document: documentOut })),
+  /** Adds a picture to a wedge, ends it or goes on with it, removes it, or restores it. */
+  changeWedge: endpoint(
+    "PATCH",
+    (p: OfWedge) => ofWedge(p),
+    done,
+    someOf(z.strictObject({ cell: wedgeCell.optional(), ended: z.boolean().optional(), deleted: z.boolean().optional() })),
   ),
   /** Stores a file; its body is the file itself. */
   uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),

@@ -11,6 +11,8 @@ import { checkBody } from "./checking";
 import { openDatabase, openReadOnly } from "./db/open";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
+import { Wedges } from "./wedges";
+import { Assets } from "./assets";
 import { collect } from "./collect";
 import { StorageError, storageCause } from "./storage";
 import { Conflict, NotFound, Store } from "./store";
@@ -28,6 +30,18 @@ beforeEach(async () => {
   projects = new Projects(store, blobs);
   proofs = new Proofs(store, projects, blobs);
 });
+
+/** A project, and the files of a proof in the store. */
+async function withFiles() {
+  const assets = new Assets(store);
+  const put = async (kind: "picture" | "film", bytes: number[]): Promise<string> => {
+    const { sha256 } = await blobs.put(new Uint8Array(bytes), 10);
+    await assets.record(sha256, kind, bytes.length);
+    return sha256;
+  };
+  const picture = await put("picture", [0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 1]);
+  return { id: await projects.create(doc("a")), picture, film: await put("film", [0x76, 0x2f, 0x31, 1, 2]) };
+}
 
 describe("projects", () => {
   it("keep every saved state, and refuse one made from an older state", async () => {
@@ -69,10 +83,56 @@ describe("projects", () => {
     expect((await projects.open(b)).title).toBe("b");
   });
 
+  it("hang proofs in the order they are moved to, with stars, patches and what they take", async () => {
+    const { id, picture, film } = await withFiles();
+    const proof = { document: doc("a"), note: "", seconds: 1, samples: 1, noise: null, picture, film };
+    const part = { x: 0.25, y: 0, width: 0.5, height: 1 };
+    const first = await proofs.keep(id, proof);
+    const second = await proofs.keep(id, { ...proof, part, laid: true });
+    expect(first).toMatchObject({ part: null, laid: false, star: false, place: first.createdAt });
+    expect(first.bytes).toBe(9 + 5);
+    await proofs.change(id, second.id, { place: first.place - 1, star: true, laid: false });
+    const [a, b] = await proofs.list(id);
+    expect(a).toEqual({ ...second, place: first.place - 1, star: true, laid: false });
+    expect(b).toEqual(first);
+  });
+
+  it("keep wedges with their pictures as they come, ended, removed and brought back", async () => {
+    const { id, picture } = await withFiles();
+    const wedges = new Wedges(store, projects, blobs);
+    const axis = { setting: '["air","haze","density"]', values: [1, 2] };
+    const spec = { first: axis, second: null, samples: 4, width: 64, part: null };
+    const wedge = await wedges.make(id, { document: doc("w"), spec });
+    expect(await wedges.list(id)).toEqual([wedge]);
+    const cell = { at: 1, picture, seconds: 2, samples: 4, noise: null };
+    await wedges.change(id, wedge.id, { cell });
+    await wedges.change(id, wedge.id, { cell: { ...cell, at: 0 } });
+    await wedges.change(id, wedge.id, { cell: { ...cell, seconds: 3 }, ended: true });
+    expect(await wedges.list(id)).toEqual([
+      {
+        ...wedge,
+        ended: true,
+        cells: [
+          { ...cell, at: 0 },
+          { ...cell, seconds: 3 },
+        ],
+      },
+    ]);
+    expect(read(await wedges.document(id, wedge.id)).title).toBe("w");
+    await expect(wedges.change(id, wedge.id, { cell: { ...cell, at: 2 } })).rejects.toThrow(/no such place/);
+    await expect(wedges.change(id, wedge.id, { cell: { ...cell, picture: "0".repeat(64) } })).rejects.toThrow(/not uploaded/);
+    await expect(wedges.change("other", wedge.id, { ended: false })).rejects.toThrow(NotFound);
+    await expect(wedges.document(id, "none")).rejects.toThrow(NotFound);
+    await wedges.change(id, wedge.id, { deleted: true });
+    expect(await wedges.list(id)).toEqual([]);
+    // its pictures are kept for as long as it may come back
+    utimesSync(join(folder, "assets", picture), 1, 1);
+    expect(await collect(store, blobs, new Set())).toBe(0);
+    expect(blobs.has(picture)).toBe(true);
+  });
+
   it("keep proofs whose files are in the store, in order, removed and brought back", async () => {
-    const id = await projects.create(doc("a"));
-    const picture = (await blobs.put(new Uint8Array([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 1]), 10)).sha256;
-    const film = (await blobs.put(new Uint8Array([0x76, 0x2f, 0x31, 1, 2]), 10)).sha256;
+    const { id, picture, film } = await withFiles();
     const proof = { document: doc("a"), note: "n", seconds: 1.5, samples: 16, noise: null, picture, film };
     const first = await proofs.keep(id, proof);
     await proofs.keep(id, { ...proof, note: "second" });

@@ -14,10 +14,12 @@ import { checked } from "./bodies";
 import { root } from "./root";
 import { withStorage } from "./storage";
 import { Store } from "./store";
+import { Wedges } from "./wedges";
 
 export interface Services {
   projects: Projects;
   proofs: Proofs;
+  wedges: Wedges;
   assets: Assets;
   blobs: BlobStore;
   /** Why nothing can be kept; null where it can. */
@@ -33,7 +35,16 @@ async function open(): Promise<Services> {
   const store = new Store(database, Date.now, readOnly);
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
-  if (readOnly !== null) return { projects, proofs: new Proofs(store, projects, blobs), assets, blobs, demos: [], readOnly };
+  if (readOnly !== null)
+    return {
+      projects,
+      proofs: new Proofs(store, projects, blobs),
+      wedges: new Wedges(store, projects, blobs),
+      assets,
+      blobs,
+      demos: [],
+      readOnly,
+    };
   await blobs.sweep();
   const demos = await seedDemos(assets, blobs);
   const [first] = demos;
@@ -41,11 +52,12 @@ async function open(): Promise<Services> {
     await projects.create(checked(first.document), first.picture);
   }
   const proofs = new Proofs(store, projects, blobs);
+  const wedges = new Wedges(store, projects, blobs);
   // in its own time: nobody waits for it
   void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
     console.error,
   );
-  return { projects, proofs, assets, blobs, demos, readOnly };
+  return { projects, proofs, wedges, assets, blobs, demos, readOnly };
 }
 
 /** Takes the files that the build made into the store. */

@@ -48,6 +48,7 @@ export function fakePage(answer: (call: Call) => unknown) {
       hearers.add(heard);
       return () => void hearers.delete(heard);
     },
+    alone: (_, work) => work(),
     reload: () => calls.push({ method: "reload", url: "", body: null }),
   };
   return { page, kept, calls, leave: () => leavers.forEach((l) => l()), leavers, announced, hearers, records };
@@ -98,6 +99,7 @@ export function fakeSession() {
     build: async () => (built.push("whole"), Promise.resolve(geometry as unknown as CompiledGeometry)),
     loose: async () => (built.push("loose"), Promise.resolve({ volumes: {}, pictures: {}, profiles: {} })),
     parts: async () => Promise.resolve({}),
+    png: async () => Promise.resolve(new Uint8Array(8)),
   };
   const host: SessionHost = {
     worker: worker as unknown as Remote<SceneWorker>,

@@ -62,3 +62,23 @@ export const proofs = sqliteTable(
   },
   (t) => [index("proofs_project").on(t.projectId)],
 );
+
+/** A setting, or two, over several values: a small picture of each. */
+export const wedges = sqliteTable(
+  "wedges",
+  {
+    id: text().primaryKey(),
+    projectId: text()
+      .notNull()
+      .references(() => projects.id, { onDelete: "cascade" }),
+    document: text().notNull(),
+    /** What is asked for, and the cells that are there, as JSON. */
+    spec: text().notNull(),
+    cells: text().notNull(),
+    /** Whether it was ended before all of them were there. */
+    ended: integer({ mode: "boolean" }).notNull().default(false),
+    createdAt: integer().notNull(),
+    deletedAt: integer(),
+  },
+  (t) => [index("wedges_project").on(t.projectId)],
+);

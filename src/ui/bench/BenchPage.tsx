@@ -103,10 +103,11 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
 }
 
 const SectionView = lazy(() => import("./drawings/section/SectionView"));
+const WedgeTable = lazy(() => import("./drawings/WedgeTable"));
 // three.js comes with it: loaded when first asked for
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
-const DRAWINGS = { lights: LightsDrawing, probes: ProbeTable, section: SectionView, space: SpaceView } satisfies Record<
+const DRAWINGS = { lights: LightsDrawing, probes: ProbeTable, section: SectionView, space: SpaceView, wedges: WedgeTable } satisfies Record<
   Below,
   ComponentType
 >;

@@ -65,7 +65,11 @@ describe("saving as one goes", () => {
   it("stops at a conflict, and saves over the other state only when told to", async () => {
     let other = true;
     const s = saving(({ method }) =>
-      method === "GET" ? { id: "p", title: "x", revision: 12, document: {}, proofs: [] } : other ? refusal(409) : { revision: 13 },
+      method === "GET"
+        ? { id: "p", title: "x", revision: 12, document: {}, proofs: [], wedges: [] }
+        : other
+          ? refusal(409)
+          : { revision: 13 },
     );
     s.rename("mine");
     await later(600);

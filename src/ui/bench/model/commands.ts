@@ -107,6 +107,13 @@ export const COMMANDS: readonly Command[] = [
   command("shift+u", "Shift U", "loupe: the pixels under the pointer enlarged", "magnifier, zoom, pixels", ({ view }) =>
     view.setState({ loupe: !view.getState().loupe }),
   ),
+  command(
+    "shift+w",
+    "Shift W",
+    "wedge: small pictures of one or two settings over a range",
+    "sweep, ring around, variations, compare values, bracket",
+    ({ view }) => view.toggleBelow("wedges"),
+  ),
   command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
   command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
   command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty" })),

@@ -11,6 +11,7 @@ import { latestScene } from "./scene-part";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
 import type { ReprojectedPreview } from "./reprojection";
+import type { Wedges } from "./wedges";
 import type { ViewStore, ViewState } from "./view";
 
 export interface Bench {
@@ -19,6 +20,7 @@ export interface Bench {
   session: Session;
   view: ViewStore;
   proofs: ProofShelf;
+  wedges: Wedges;
   incoming: Incoming;
   preview: ReprojectedPreview;
   rooms: Rooms;

@@ -26,8 +26,8 @@ export interface SessionHost {
   readonly section: SectionLink;
   readonly cleaner: LiveCleaner;
   readonly films: FilmReader;
-  /** @throws Error where no engine can be started here */
-  startEngine(): Promise<LiveEngine>;
+  /** @param share of this machine's cores that it has threads for @throws Error where no engine can be started here */
+  startEngine(share?: number): Promise<LiveEngine>;
   dispose(): void;
 }
 
@@ -46,6 +46,8 @@ export interface PageHost {
   /** Calls back when another window says so. @returns what takes the callback away again */
   onSaved(heard: (saved: Saved) => void): () => void;
   reload(): void;
+  /** Does something that only one window may do at a time; not, where another does it. */
+  alone(name: string, work: () => Promise<void>): Promise<void>;
 }
 
 export interface Saved {
@@ -69,9 +71,9 @@ export function browserSessionHost(): SessionHost {
     films,
     // beside the renderer's workers, which take every core: two are enough to answer at once
     cleaner: new CleanPool(browserCleanHost(Math.min(2, cores()))),
-    async startEngine() {
+    async startEngine(share = 1) {
       const shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== "undefined";
-      const workers = Math.min(16, cores());
+      const workers = Math.max(1, Math.min(16, Math.floor(share * cores())));
       return RenderEngine.create(await browserHost(workers, shared));
     },
     dispose() {
@@ -102,5 +104,12 @@ export function browserPageHost(): PageHost {
       return () => channel.close();
     },
     reload: () => location.reload(),
+    async alone(name, work) {
+      // pages that are not served securely have no locks: two windows then do the same twice
+      if (!("locks" in navigator)) return work();
+      await navigator.locks.request(`fumarium ${name}`, { ifAvailable: true }, async (lock) => {
+        if (lock) await work();
+      });
+    },
   };
 }

@@ -9,7 +9,7 @@ afterEach(() => void vi.unstubAllGlobals());
 const stored = parseDocument({ fumarium: 2, title: "palm house" });
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 5));
 
-function opening(answer: () => unknown = () => ({ id: "p", title: "palm house", revision: 3, document: stored, proofs: [] })) {
+function opening(answer: () => unknown = () => ({ id: "p", title: "palm house", revision: 3, document: stored, proofs: [], wedges: [] })) {
   const page = fakePage(answer);
   const engine = fakeSession();
   return { ...page, ...engine, open: () => openBench("p", page.page, () => engine.host) };
@@ -52,7 +52,7 @@ describe("opening a bench", () => {
   it("leaves nothing running where the project cannot be loaded", async () => {
     const o = opening(() => refusal(404, "no such project"));
     await expect(o.open()).rejects.toThrow("no such project");
-    const broken = opening(() => ({ id: "p", title: "x", revision: 1, document: { fumarium: 2, nonsense: true }, proofs: [] }));
+    const broken = opening(() => ({ id: "p", title: "x", revision: 1, document: { fumarium: 2, nonsense: true }, proofs: [], wedges: [] }));
     await expect(broken.open()).rejects.toThrow();
     expect(o.disposed() + broken.disposed()).toBe(0);
   });

@@ -12,6 +12,8 @@ import { Session } from "./session";
 import { createBenchStore } from "./store";
 import { UndoKeeper } from "./undo-keeper";
 import { createView } from "./view";
+import { storePicture, Wedges } from "./wedges";
+import { when } from "./when";
 
 export interface OpenBench {
   bench: Bench;
@@ -35,12 +37,22 @@ export async function openBench(
   // what an earlier visit could not save comes back as a change, so that undo leads before it
   if (draft) store.getState().set(() => draft);
   void steps.restore();
-  const session = new Session(store.getState().document, createHost());
+  const host = createHost();
+  const session = new Session(store.getState().document, host);
   const autosave = new Autosave(projectId, project.revision, confirmed, store, page);
   const view = createView(page.storage, store.getState().document.objects.length === 0 ? "set" : "air");
   const incoming = createIncoming(store);
   const rooms = createRooms(store, session);
   const preview = new ReprojectedPreview(session, store, view, page.storage);
+  const wedges = new Wedges(
+    projectId,
+    session,
+    store,
+    // beside the live picture, which keeps the rest of the machine
+    { request: page.request, startEngine: () => host.startEngine(1 / 2), store: storePicture, alone: page.alone },
+    project.wedges,
+  );
+  const ending = new AbortController();
   const ends = [
     store.subscribe((s) => session.update(s.document)),
     view.subscribe(({ solo, soloMedia, below }) => session.setFilter({ solo, soloMedia, balance: below === "lights" })),
@@ -48,10 +60,29 @@ export async function openBench(
     view.pointer.subscribe(({ at }) => session.attend(at)),
   ];
   return {
-    bench: { projectId, store, session, view, preview, proofs: new ProofShelf(projectId, session, project.proofs), incoming, rooms },
+    bench: {
+      projectId,
+      wedges,
+      store,
+      session,
+      view,
+      preview,
+      proofs: new ProofShelf(projectId, session, project.proofs),
+      incoming,
+      rooms,
+    },
     autosave,
-    start: () => session.start(),
+    async start() {
+      await session.start();
+      // once the live picture has had its first light
+      void when(session.state, () => session.state.getState().covered !== null, ending.signal).then(
+        () => wedges.resume(),
+        () => undefined,
+      );
+    },
     dispose() {
+      ending.abort();
+      wedges.dispose();
       for (const end of ends) end();
       preview.dispose();
       rooms.dispose();

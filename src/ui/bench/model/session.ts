@@ -424,6 +424,19 @@ export class Session {
   async cleanedSnapshot(how: CleanedHow = {}): Promise<Still> {
     return this.cleanedStill(await this.coveredSnapshot(how.signal), how);
   }
+  /** The triangles and tables of a document: those at hand where it is of the same set. @throws what building it throws */
+  async geometryOf(doc: SceneDocument): Promise<CompiledGeometry> {
+    const { geometry } = this.state.getState();
+    if (geometry && geometryKey(doc) === this.built) return geometry;
+    return geometry && meshKey(doc) === this.solid ? { ...geometry, ...(await this.worker.loose(doc)) } : this.worker.build(doc);
+  }
+
+  /** A film of another run, cleaned as its document says, with its figures. */
+  async cleanedFilm(film: Film, document: SceneDocument): Promise<Pick<Still, "film" | "statistics">> {
+    const { statistics } = await this.host.films.measured(film);
+    return this.cleanedStill({ film, document, statistics, seconds: 0 }, {});
+  }
+
   private async cleanedStill(still: Still, how: CleanedHow): Promise<Still> {
     const strengths = still.document.film.cleanUp;
     if (!(strengths.fireflies + strengths.air + strengths.surfaces > 0)) return still;

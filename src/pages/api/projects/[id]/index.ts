@@ -5,9 +5,13 @@ import { services } from "#server/services";
 
 export const GET: APIRoute = ({ params }) =>
   respond(async () => {
-    const { projects, proofs } = await services();
+    const { projects, proofs, wedges } = await services();
     const { document, ...project } = await projects.open(part(params, "id"));
-    return answerWith(document, { ...project, proofs: await proofs.list(part(params, "id")) });
+    return answerWith(document, {
+      ...project,
+      proofs: await proofs.list(part(params, "id")),
+      wedges: await wedges.list(part(params, "id")),
+    });
   });
 
 export const PATCH: APIRoute = ({ params, request }) =>
