@@ -34,6 +34,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --clean S | F,A,S | document  takes noise out: a strength from 0 to 1, or those for fireflies, air and surfaces,
                              or those that the document says;
                              a PNG shows it cleaned, an OpenEXR gets layers beauty.clean, air.clean … beside the raw
+      --finished             makes R, G, B of an OpenEXR the exposed and finished picture; other layers stay as rendered
       --halves               keeps in an OpenEXR what "fumarium clean" needs later
       --at SECONDS           time of the picture, for drifting noise and sequences
       --time SECONDS         stop after this time with the partial picture (exit code 3)
@@ -118,6 +119,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     alpha: text,
     clean: text,
     halves: { type: "boolean" },
+    finished: { type: "boolean" },
     at: text,
     time: text,
     threads: text,
@@ -168,6 +170,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(alpha ? { alpha } : {}),
     ...(v.clean !== undefined ? { clean: v.clean === "document" ? v.clean : strengthsOf(v.clean, "clean") } : {}),
     ...(v.halves ? { halves: true } : {}),
+    ...(v.finished ? { finished: true } : {}),
   }));
 }
 

@@ -36,6 +36,8 @@ export interface RenderOptions {
   at?: number;
   threads?: number;
   depth?: "half" | "float" | "8" | "16";
+  /** Of OpenEXR: whether R, G, B are the finished picture. */
+  finished?: boolean;
   /** Keep light groups and mattes apart, whatever the document says. */
   lightGroups?: boolean;
   mattes?: boolean;
@@ -100,13 +102,14 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
   if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
   const depths = extension === ".png" ? ["8", "16"] : ["half", "float"];
   if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${extension} has ${depths.join(" or ")}`);
+  if (o.finished && extension !== ".exr") throw new InputError("--finished: is of OpenEXR; a PNG is finished anyway");
   await tryOutput(o.output);
   const doc = overridden(await loadDocument(o.document), o);
   const passes = o.passes ?? [...PASS_NAMES];
   const begun = performance.now();
   o.progress?.("reading models and building the scene");
   const geometry = compileScene(doc, await loadResources(doc, o.document));
-  const lut = extension === ".png" ? await loadLut(doc, o.document) : null;
+  const lut = extension === ".png" || o.finished ? await loadLut(doc, o.document) : null;
   const sceneSeconds = (performance.now() - begun) / 1000;
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
   let pool = null as CleanPool | null;
@@ -151,6 +154,7 @@ export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
             deflate: (b) => deflateSync(b, { level: 6 }),
             alpha: o.alpha ?? "geometry",
             halves: o.halves ?? false,
+            finished: o.finished ? { lut } : null,
             made: new Date(),
           });
     await writeWhole(o.output, bytes);

@@ -207,7 +207,8 @@ describe("OpenEXR from and for other programs", () => {
     for (const name of ["A,", "Z,", "depth.Z,"]) expect(header).toContain(name);
     // seen again where it lies
     const back = filmFromExr(readExr(bytes));
-    expect([back.width, back.height, ...back.crop]).toEqual([8, 6, 2, 1, 5, 3]);
+    expect([back.width, back.height, ...back.crop]).toEqual([3, 2, 0, 0, 3, 2]);
+    expect(back.frame).toEqual({ x: 2, y: 1, width: 8, height: 6 });
     const picture = readPicture(bytes);
     expect([picture.width, picture.height]).toEqual([8, 6]);
     expect(picture.rgb[0]).toBe(0);
@@ -316,6 +317,38 @@ describe("films to files", () => {
     const png = decode(filmToPng(film, "beauty", parseDocument({ fumarium: 2, film: { exposure: 1 } }), {}));
     expect([png.width, png.height, png.channels]).toEqual([4, 3, 3]);
     expect(png.data[3 * 11 + 1]!).toBeGreaterThan(png.data[1]!);
+  });
+
+  it("an OpenEXR has the finished picture in R, G, B where that is asked for, and else light as it was rendered", () => {
+    const doc = parseDocument({ fumarium: 2, film: { exposure: 1, finish: { contrast: 1.4, black: 0.01 } } });
+    const of = (finished: { lut: null } | null) => readExr(filmToExr(film, [...PASS_NAMES], "float", doc, {}, { finished }), "t");
+    const [linear, finished] = [of(null), of({ lut: null })];
+    const plane = (image: ExrImage, name: string) => image.channels.find((c) => c.name === name)!.values;
+    const png = decode(filmToPng(film, "beauty", doc, {}, 16)).data;
+    // sRGB as the standard has it (IEC 61966-2-1)
+    const light = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+    ["R", "G", "B"].forEach((name, k) => {
+      expect([...plane(linear, name)]).toEqual(
+        Array.from({ length: film.width * film.height }, (_, i) => passValues(film, "beauty")[3 * i + k]),
+      );
+      plane(finished, name).forEach((v, i) => expect(v).toBeCloseTo(light(png[3 * i + k]! / 65535), 6));
+    });
+    for (const { name, values } of linear.channels)
+      if (!"RGB".includes(name)) expect([...plane(finished, name)], name).toEqual([...values]);
+    expect(linear.attributes).not.toHaveProperty(["fumarium.finished"]);
+    expect(finished.attributes).toHaveProperty(["fumarium.finished"]);
+    // read back it is the light that was rendered
+    expect(passValues(filmFromExr(finished), "beauty")).toEqual(passValues(filmFromExr(linear), "beauty"));
+  });
+
+  it("a window of a frame says where it lies, and comes back there", () => {
+    const frame = { x: 10, y: 4, width: film.width + 30, height: film.height + 9 };
+    const doc = parseDocument({ fumarium: 2 });
+    const image = readExr(filmToExr({ ...film, frame }, ["beauty", "air", "surfaces"], "float", doc, {}), "t");
+    expect(image.frame).toEqual(frame);
+    const back = filmFromExr(image);
+    expect(back).toMatchObject({ width: film.width, height: film.height, frame, crop: [0, 0, film.width, film.height] });
+    expect(filmFromExr(readExr(filmToExr(back, ["beauty", "air", "surfaces"], "float", doc, {}), "t")).frame).toEqual(frame);
   });
 
   it("a PNG of 16 bits is the same picture, finer; its colours are said to be sRGB, its text is the document", async () => {

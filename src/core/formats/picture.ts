@@ -45,7 +45,7 @@ import {
   G_SURFACES,
   MAX_GROUPS,
 } from "../layout/layout";
-import { luminance } from "../optics/colour";
+import { decodeSrgb, luminance } from "../optics/colour";
 import { describedPng } from "./png-chunks";
 import { layerName, writeExr, type ExrChannel, type ExrImage, type ExrOptions } from "./exr";
 
@@ -197,30 +197,49 @@ function addHalves(film: Film, plane: (value: (i: number) => number) => Float32A
   for (const { name, count } of COUNTS) channels.push({ name, type: "float", values: plane((i) => d[i * film.stride + count]!) });
 }
 
-/** A film as OpenEXR, with the document and the render's facts in the header. */
+/** The picture as it is developed and finished, in linear light of the display, 1 being its white. */
+function finishedChannels(film: Film, doc: SceneDocument, lut: Lut | null): Record<"R" | "G" | "B", Float32Array> {
+  const [x0, y0, x1, y1] = film.crop;
+  const rgba = new Uint16Array(4 * film.width * film.height);
+  develop(film, "beauty", { ...doc.film, lut }, rgba);
+  const of = (band: number): Float32Array => {
+    const out = new Float32Array((x1 - x0) * (y1 - y0));
+    for (let y = y0, i = 0; y < y1; y++)
+      for (let x = x0; x < x1; x++, i++) out[i] = decodeSrgb(rgba[4 * (y * film.width + x) + band]! / 65535);
+    return out;
+  };
+  return { R: of(0), G: of(1), B: of(2) };
+}
+
+/**
+ * A film as OpenEXR, with the document and the render's facts in the header. Its light is as it was rendered; where `finished` is asked
+ * for, R, G, B are the picture as it is developed and finished (then the header says so), and every other channel as ever.
+ */
 export function filmToExr(
   film: Film,
   passes: readonly PassName[],
   type: "half" | "float",
   doc: SceneDocument,
   facts: RenderFacts,
-  options: ExrOptions & ChannelOptions & { made?: Date } = {},
+  options: ExrOptions & ChannelOptions & { made?: Date; finished?: { lut: Lut | null } | null } = {},
 ): Uint8Array {
   const [x0, y0, x1, y1] = film.crop;
   const frame = frameOfFilm(film);
   const made = options.made?.toISOString();
+  const finished: Partial<Record<string, Float32Array>> = options.finished ? finishedChannels(film, doc, options.finished.lut) : {};
   return writeExr(
     {
       width: x1 - x0,
       height: y1 - y0,
       frame: { x: frame.x + x0, y: frame.y + y0, width: frame.width, height: frame.height },
-      channels: filmChannels(film, passes, type, options),
+      channels: filmChannels(film, passes, type, options).map((c) => (c.name in finished ? { ...c, values: finished[c.name as "R"]! } : c)),
       // Rec. 709 and D65
       chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
       attributes: {
         software: "Fumarium",
         ...(made ? { capDate: made.slice(0, 19).replaceAll("-", ":").replace("T", " ") } : {}),
         "fumarium.document": JSON.stringify(doc),
+        ...(options.finished ? { "fumarium.finished": "R, G, B: developed and finished, linear light of the display" } : {}),
         ...(film.lights.length > 0 ? { [LIGHTS]: JSON.stringify(film.lights) } : {}),
         "fumarium.render": JSON.stringify(facts),
       },

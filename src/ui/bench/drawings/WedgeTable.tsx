@@ -9,6 +9,8 @@ import { useLengths } from "../../shared/units";
 import { useBench, useDocument } from "../model/context";
 import { cellCount, missingCells, valuesAt, wedgeValues, type Spacing } from "../model/wedge-values";
 import { percent } from "../percent";
+import { today } from "../model/contact-sheet";
+import { saveSheet } from "../model/sheet-file";
 
 /** A range as it is typed. */
 interface Range {
@@ -104,12 +106,50 @@ export default function WedgeTable() {
 function Actions({ wedge, busy }: { wedge: Wedge; busy: boolean }) {
   const { wedges } = useBench();
   const missing = missingCells(wedge).length;
+  const doc = useDocument();
+  const lengths = useLengths();
+  const { spec, cells } = wedge;
+  const sheet = async (kind: "png" | "pdf"): Promise<void> => {
+    const names = [spec.first, spec.second].flatMap((a) => (a ? [called(doc, a.setting)] : []));
+    const heading = `${doc.title}: ${names.join(", ")}, ${today()}`;
+    try {
+      await saveSheet(
+        kind,
+        { title: `${doc.title} wedge`, heading, count: cells.length, columns: Math.min(spec.first.values.length, 6) },
+        (i) => {
+          const { at, picture, seconds, noise } = cells[i]!;
+          const [one, other] = valuesAt(spec, at);
+          const values =
+            numberText(one, spec.first.setting, lengths) +
+            (spec.second && other !== null ? `, ${numberText(other, spec.second.setting, lengths)}` : "");
+          return Promise.resolve({ hash: picture, lines: [values, `${formatNumber(seconds, 3)} s, noise ${percent(noise)}`] });
+        },
+      );
+    } catch (error) {
+      wedges.state.setState({ error: `The sheet was not made: ${(error as Error).message}` });
+    }
+  };
   return (
     <>
       {wedge.ended && missing > 0 && (
         <button className="btn btn-xs btn-outline hair" disabled={busy} onClick={() => void wedges.goOn(wedge.id)}>
           Go on, {missing} left
         </button>
+      )}
+      {wedge.cells.length > 0 && (
+        <span role="group" aria-label="Sheet of the wedge" className="flex gap-2 text-xs">
+          <span className="quiet">Sheet</span>
+          {(["png", "pdf"] as const).map((kind) => (
+            <button
+              key={kind}
+              className="link link-hover"
+              title="All pictures with their values, to hand on."
+              onClick={() => void sheet(kind)}
+            >
+              {kind.toUpperCase()}
+            </button>
+          ))}
+        </span>
       )}
       <button className="link link-hover text-xs quiet" onClick={() => void wedges.remove(wedge.id)}>
         Remove the wedge
@@ -214,7 +254,7 @@ function Field(p: { label: string; value: string; title?: string; onChange(v: st
     <label className="flex items-center gap-1.5" title={p.title}>
       <span className="quiet">{p.label}</span>
       <input
-        className="input input-xs hair figures w-20 bg-transparent text-right"
+        className="input input-xs hair figures w-18 bg-transparent text-right"
         aria-label={p.label}
         inputMode="decimal"
         value={p.value}
@@ -238,13 +278,13 @@ function RangeFields(p: { label: string; range: Range; settings: readonly Settin
         type="search"
         aria-label={`${p.label}: find`}
         placeholder="find a number"
-        className="input input-xs hair w-32 bg-transparent"
+        className="input input-xs hair w-28 bg-transparent"
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <select
         aria-label={p.label}
-        className="select select-xs w-64"
+        className="select select-xs w-56"
         value={range.setting}
         onChange={(e) => {
           const next = p.settings.find((s) => s.id === e.target.value)!;

@@ -48,6 +48,9 @@ export function captionOf(
   return all.length <= LINES ? all : [...all.slice(0, LINES - 1), `and ${all.length - LINES + 1} more`];
 }
 
+/** The day, as a heading says it. */
+export const today = (): string => new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" });
+
 export interface SheetForm {
   width: number;
   /** Null: as high as it has to be. */
@@ -102,9 +105,9 @@ export function layoutSheet(items: readonly { aspect: number; lines: number }[],
 /** Most pixels a side of a picture has. */
 const MOST = 16_000;
 
-/** A sheet of one picture: as many columns as keep it in bounds. */
-export function pictureForm(count: number): SheetForm {
-  const columns = Math.min(count, Math.max(3, Math.ceil(Math.sqrt(count))));
+/** A sheet of one picture: as many columns as keep it in bounds, or as are wanted. */
+export function pictureForm(count: number, wanted?: number): SheetForm {
+  const columns = wanted ?? Math.min(count, Math.max(3, Math.ceil(Math.sqrt(count))));
   const tile = Math.min(480, Math.floor((MOST - 64) / columns) - 16);
   return { width: 64 + columns * (tile + 16) - 16, height: null, columns, margin: 32, gap: 16, line: 19, heading: 48 };
 }

@@ -234,6 +234,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
   ],
   picture: [
     "Pass: AOV, layer, render element, depth, normals, air alone",
+    "Live pixels: resolution of the live picture, half, double, preview quality, speed",
     "Surround: background, grey, viewer",
     "Render a region: crop, border, window",
     "Whole frame: remove region",
@@ -252,6 +253,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
   cleanUp: ["Show cleaned: denoise, denoiser, filter, grain", "Fireflies: despeckle, denoise", "Air: denoise", "Surfaces: denoise"],
   export: [
     "OpenEXR bit depth: half, float",
+    "OpenEXR colours: linear, finished, graded, display referred",
     "PNG bit depth: 8, 16",
     "Picture as OpenEXR: save, export, layers, AOV",
     "Picture as PNG: save, export, image",

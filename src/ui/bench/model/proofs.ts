@@ -77,7 +77,7 @@ export class ProofShelf {
         async (still) => {
           const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
           const png = await this.session.worker.png(still.film, "beauty", still.document, facts);
-          const exr = await this.session.worker.exr(still.film, [...PASS_NAMES], "half", still.document, facts, true);
+          const exr = await this.session.worker.exr(still.film, [...PASS_NAMES], "half", still.document, facts, { soon: true });
           return {
             ...still,
             picture: await upload("picture", new Blob([png as Uint8Array<ArrayBuffer>])),

@@ -188,10 +188,18 @@ const api = {
     return { photometry, lumens: photometryLumens(photometry), grid: photometryGrid(photometry) };
   },
 
-  /** A film as OpenEXR. @param soon trades a larger file for an answer that does not hold the artist up */
-  exr(film: Film, passes: PassName[], type: "half" | "float", doc: SceneDocument, facts: RenderFacts, soon = false): Uint8Array {
+  /** A film as OpenEXR. `soon` trades a larger file for an answer that does not hold the artist up, `finished` makes R, G, B the finished picture. */
+  async exr(
+    film: Film,
+    passes: PassName[],
+    type: "half" | "float",
+    doc: SceneDocument,
+    facts: RenderFacts,
+    { soon = false, finished = false }: { soon?: boolean; finished?: boolean } = {},
+  ): Promise<Uint8Array> {
     const bytes = filmToExr(film, passes, type, doc, facts, {
       made: new Date(),
+      finished: finished ? { lut: await readLut(doc, (name) => bytesOf(doc, name)) } : null,
       ...(soon ? { deflate: (b: Uint8Array) => zlibSync(b, { level: 1 }) } : {}),
     });
     return transfer(bytes, [bytes.buffer as ArrayBuffer]);

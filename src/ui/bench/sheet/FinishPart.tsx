@@ -18,16 +18,24 @@ import { NoiseSources } from "./finish/NoiseSources";
 import { Tone } from "./finish/Tone";
 import { Tones } from "./finish/Tones";
 
+/** Pixels of the live picture for each of the screen. */
+const PIXELS = [
+  [0.5, "half"],
+  [1, "full"],
+  [2, "double"],
+] as const;
+
 export function FinishPart() {
   const { store, view, session } = useBench();
   const doc = useDocument();
-  const { pass, tool, surround } = useView((s) => s);
+  const { pass, tool, surround, fineness } = useView((s) => s);
   const ready = useSession((s) => (s.statistics?.samples ?? 0) > 0);
   const [busy, setBusy] = useState<string | null>(null);
   const [cleaning, setCleaning] = useState<{ share: number | null; end: () => void } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
   const [depth, setDepth] = useState<"half" | "float">("half");
+  const [finished, setFinished] = useState<"linear" | "finished">("linear");
   const [pngDepth, setPngDepth] = useState<"8" | "16">("8");
   const picker = useRef<HTMLInputElement>(null);
   const gesture = (a: boolean): void => store.gesture(a);
@@ -49,7 +57,7 @@ export function FinishPart() {
           setCleaning(null);
           const facts = { ...still.statistics, seconds: still.seconds, seed: still.document.render.seed };
           return kind === "exr"
-            ? session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts)
+            ? session.worker.exr(still.film, [...PASS_NAMES], depth, still.document, facts, { finished: finished === "finished" })
             : session.worker.png(still.film, "beauty", still.document, facts, pngDepth === "16" ? 16 : 8);
         },
       );
@@ -180,6 +188,13 @@ export function FinishPart() {
           tooltip="Brightness of the neutral field around the picture."
           onChange={(v) => view.setSurround(v)}
         />
+        <Choice
+          label="Live pixels"
+          value={PIXELS.find(([v]) => v === fineness)![1]}
+          options={PIXELS.map(([, words]) => [words, words] as const)}
+          tooltip="Pixels of the live picture for each of the screen: half is there in a quarter of the time, double is finer than the screen. 9 renders what is seen as fine as the finished frame."
+          onChange={(words) => view.setFineness(PIXELS.find(([, w]) => w === words)![0])}
+        />
         <div className="flex gap-2">
           <button
             className={`btn btn-xs flex-1 ${tool === "region" ? "btn-primary" : "btn-outline hair"}`}
@@ -209,6 +224,16 @@ export function FinishPart() {
           ]}
           tooltip="Half holds values up to 65504 in 16 bits; float keeps everything. Depth is always float."
           onChange={setDepth}
+        />
+        <Choice<"linear" | "finished">
+          label="OpenEXR colours"
+          value={finished}
+          options={[
+            ["linear", "as rendered"],
+            ["finished", "finished"],
+          ]}
+          tooltip="As rendered: linear light of the scene, cd/m². Finished: R, G and B as the picture is shown, exposed and finished, in linear light of the display; all other layers as rendered."
+          onChange={setFinished}
         />
         <Choice<"8" | "16">
           label="PNG bit depth"

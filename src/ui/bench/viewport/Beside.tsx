@@ -20,7 +20,7 @@ export function Beside(p: {
   const made = useStore(proofs.state, (s) => s.documents[p.what]);
   const { left, top, size } = p.cell;
   return (
-    <div className="absolute overflow-hidden" style={{ left, top, width: size[0], height: size[1] }}>
+    <div className="absolute overflow-hidden outline outline-base-content/15" style={{ left, top, width: size[0], height: size[1] }}>
       <button
         className="absolute cursor-pointer"
         style={p.lies}

@@ -1,6 +1,8 @@
 /** Where the pictures lie on screen: measures their room, and tells the renderer in which pixels the live one is seen. */
 import { useEffect, useLayoutEffect, useRef, useState, type RefObject } from "react";
+import { useStore } from "zustand";
 import { useBench, useView } from "../model/context";
+import { inOrder } from "../model/proof-order";
 import type { Shown } from "../model/view";
 import { fitBox, gridOf, keptInside, pixelsOf, ZOOM_WHEEL, zoomedBox, type Pair } from "../model/zoom";
 
@@ -9,11 +11,15 @@ const BORDER = 24;
 /** Milliseconds after which a picture that is rendered at what is seen follows what is seen. */
 const REST = 250;
 
-/** What is shown beside the picture in front: the back, and where four stand beside one another what was in front before. */
+/** What is shown beside the picture in front: the back, and where four stand beside one another what was in front before, then the newest proofs. */
 export function useBeside(): Shown[] {
   const { beside, front, back, others } = useView((s) => s);
+  const kept = useStore(useBench().proofs.state, (s) => s.proofs);
   if (beside === 1 || back === null) return [];
-  return [back, ...others].filter((what) => what !== front).slice(0, beside - 1);
+  const newest = inOrder(kept)
+    .map(({ id }) => id)
+    .reverse();
+  return [...new Set([back, ...others, ...newest])].filter((what) => what !== front).slice(0, beside - 1);
 }
 
 export interface Places {
