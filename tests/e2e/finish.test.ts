@@ -48,7 +48,7 @@ const LAMPS = {
     { kind: "sphere", name: "left", position: [-4, 2, 0], radius: 0.2, intensity: 3e5, visible: true },
     { kind: "sphere", name: "right", position: [4, 2, 0], radius: 0.2, intensity: 3e5, visible: true },
   ],
-  render: { samples: 32, surfaceBounces: 0, airSamples: 2 },
+  render: { samples: 12, surfaceBounces: 0, airSamples: 2 },
   film: { size: [640, 160], exposure: 9 },
 };
 const LEFT = [0.02, 0.1, 0.3, 0.8] as [number, number, number, number];

@@ -142,7 +142,7 @@ describe("sampling", () => {
   });
 
   it("the noise it reports is the error it makes or a little more, against a converged picture", async () => {
-    const reference = passValues(await run({ seed: 7 }, 2048), "beauty");
+    const reference = passValues(await run({ seed: 7 }, 1280), "beauty");
     for (const samples of [16, 128]) {
       const film = await run({ seed: 3 }, samples);
       const found = passValues(film, "beauty");

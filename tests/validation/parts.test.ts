@@ -128,7 +128,7 @@ describe("light groups", () => {
       moon: { ...s.moon, airSamples: 1 },
       lights: s.lights!.map((l) => (l.name === "back" ? l : { ...l, airSamples: 16 })),
     };
-    const [a, b] = [await render(own, 300), await render(s, 300)];
+    const [a, b] = [await render(own, 160), await render(s, 160)];
     for (const group of a.lights) expectEqual(lightValues(a, group, "air"), lightValues(b, group, "air"), group, 0.15);
     expectEqual(passValues(a, "surfaces"), passValues(b, "surfaces"), "surfaces");
     // its air is shown by single scattering alone: sixteen samples against a share of three, of which lamps beside a sun get a good part
