@@ -1,5 +1,5 @@
 /** What finishing a picture costs beside developing it plainly: exposure, white balance and sRGB by a table, a band at a time. */
-import { develop } from "#core/film/develop";
+import { develop, developHalf, type Development } from "#core/film/develop";
 import { EVEN } from "#core/document/balance";
 import { emptyFilm, groupFloat, pixelFloats, type Film } from "#core/film/film";
 import { NO_FINISH, encode, shoulder } from "#core/film/finish";
@@ -53,7 +53,7 @@ export function benchFinish(): void {
       }
     }
   });
-  const [first, all, halo, rays, balanced] = [
+  const developments: Development[] = [
     DEVELOPMENT,
     {
       ...DEVELOPMENT,
@@ -69,12 +69,18 @@ export function benchFinish(): void {
     { ...DEVELOPMENT, finish: { ...NO_FINISH, glare: { ...NO_FINISH.glare, halo: 0.2 } } },
     { ...DEVELOPMENT, finish: { ...NO_FINISH, glare: { ...NO_FINISH.glare, halo: 0.2, starburst: 0.1 } } },
     { ...DEVELOPMENT, balance: { lamp: { ...EVEN, air: { stops: 1, colour: [1, 0.9, 0.8] as [number, number, number] } } } },
-  ].map((development) => least(8, () => develop(film, "beauty", development, out)));
+  ];
+  const [, finished, , rayed] = developments as [Development, Development, Development, Development];
+  const [first, all, halo, rays, balanced] = developments.map((development) => least(8, () => develop(film, "beauty", development, out)));
   console.log(`developing ${WIDTH} × ${HEIGHT} plainly, a band at a time: ${plain.toFixed(0)} ms`);
   console.log(`as the bench does at first: ${first!.toFixed(0)} ms, ×${(first! / plain).toFixed(2)}`);
   console.log(`with all of the finish: ${all!.toFixed(0)} ms, ×${(all! / plain).toFixed(2)} (the aim is ×4)`);
   console.log(
     `with a halo: ${halo!.toFixed(0)} ms, ×${(halo! / plain).toFixed(2)}; with six rays too: ${rays!.toFixed(0)} ms, ×${(rays! / plain).toFixed(2)}`,
+  );
+  const halves = [finished, rayed].map((development) => least(8, () => void developHalf(film, "beauty", development)));
+  console.log(
+    `while it is dragged, half the pixels each way: all of the finish ${halves[0]!.toFixed(0)} ms, ×${(halves[0]! / plain).toFixed(2)}; with rays ${halves[1]!.toFixed(0)} ms, ×${(halves[1]! / plain).toFixed(2)}`,
   );
   console.log(`with ${LAMPS} light groups balanced: ${balanced!.toFixed(0)} ms, ×${(balanced! / plain).toFixed(2)}`);
 }

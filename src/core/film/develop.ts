@@ -51,10 +51,8 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const source = PASSES[pass].source ?? PASSES.air.source;
   // values over samples that hit are shown black where none did, but the pixel counts as sampled
   const counter = source.count === F_HITS ? F_COUNT : source.count;
-  const scale = 1 / whiteAt(development.exposure);
-  const m = whiteBalanceMatrix(development.whiteBalance, development.tint).map((v) => v * scale) as Matrix3;
   const first = source.sum;
-  if (!isScalar(pass) && shownAs !== "share" && shownAs !== "vector") return developLight(film, pass, development, m, out, stride);
+  if (isLight(pass)) return developLight(film, pass, development, exposedMatrix(development), out, stride);
   const usual = usualOf(film, pass) ?? 0;
   const wide = out instanceof Uint16Array;
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
@@ -92,6 +90,49 @@ export function develop(film: Film, pass: PassName, development: Development, ou
     }
   }
 }
+
+/** Whether a pass is light, which is exposed and finished. */
+export const isLight = (pass: PassName): boolean =>
+  !isScalar(pass) && PASSES[pass].display !== "share" && PASSES[pass].display !== "vector";
+
+/**
+ * Develops every second pixel of every second row of a pass of light: what a drag is answered with until it rests. Glare is that of the
+ * smaller picture. Outside the crop nothing is developed. @returns RGBA bytes of half the crop's width and height, rounded up
+ */
+export function developHalf(
+  film: Film,
+  pass: PassName,
+  development: Development,
+): { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number } {
+  const [x0, y0, x1, y1] = film.crop;
+  const [width, height] = [(x1 - x0 + 1) >> 1, (y1 - y0 + 1) >> 1];
+  const rows = new LightRows(film, pass, development.balance, 8);
+  const row = new Float32Array(3 * (x1 - x0)),
+    light = new Float32Array(3 * width * height);
+  for (let y = 0; y < height; y++) {
+    rows.row(y0 + 2 * y, row);
+    for (let x = 0, to = 3 * width * y, p = 0; x < width; x++, to += 3, p += 6) {
+      light[to] = row[p]!;
+      light[to + 1] = row[p + 1]!;
+      light[to + 2] = row[p + 2]!;
+    }
+  }
+  const glare = glareIn(pass, development);
+  if (glare) addGlare(light, width, height, glare, frameOfFilm(film).height / 2, development.exposure);
+  const finisher = finisherOf(development.finish, development.lut);
+  const m = exposedMatrix(development);
+  const pixels = new Uint8ClampedArray(4 * width * height);
+  const wobbles = new Float32Array(width);
+  for (let y = 0; y < height; y++) {
+    ditherRow(wobbles, 0, y);
+    finisher.putRow(light.subarray(3 * width * y, 3 * width * (y + 1)), m, wobbles, pixels, 4 * width * y);
+  }
+  return { pixels, width, height };
+}
+
+/** Exposure and white balance as one matrix. */
+const exposedMatrix = ({ exposure, whiteBalance, tint }: Development): Matrix3 =>
+  whiteBalanceMatrix(whiteBalance, tint).map((v) => v / whiteAt(exposure)) as Matrix3;
 
 /** Wobbles of a row's pixels. */
 function ditherRow(to: Float32Array, x0: number, y: number): void {

@@ -2,7 +2,7 @@
 import type { Lut } from "#core/data/lut";
 import type { Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
-import { develop, usualOf, type Development } from "#core/film/develop";
+import { develop, developHalf, isLight, usualOf, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
 import { frameOfFilm, measureFilm, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
@@ -26,6 +26,8 @@ export interface Look {
   balance: Balance;
   lut: Lut | null;
   tones: "picture" | "stops" | "clipping";
+  /** Whether half of the pixels each way will do, as while something is dragged. */
+  half?: boolean;
 }
 
 /** A film with how it is looked at. */
@@ -85,8 +87,22 @@ export const readHere: FilmReader = {
   dispose: () => undefined,
 };
 
-export function developed(film: Film, { pass, tones, ...development }: Look): Developed {
+export function developed(film: Film, { pass, tones, half, ...development }: Look): Developed {
   const { width, height, crop } = film;
+  const frame = frameOfFilm(film);
+  const whole = crop[2] - crop[0] === width && crop[3] - crop[1] === height;
+  // of a region alone the rest of an earlier picture stays in sight, in pixels of its size
+  if (half && whole && isLight(pass) && tones === "picture") {
+    const small = developHalf(film, pass, development);
+    return {
+      ...small,
+      crop: [0, 0, small.width, small.height],
+      frame: { x: frame.x / 2, y: frame.y / 2, width: frame.width / 2, height: frame.height / 2 },
+      cleaned: cleanedSides(film, pass) !== null,
+      pass,
+      usual: null,
+    };
+  }
   const pixels = new Uint8ClampedArray(4 * width * height);
   develop(film, pass, development, pixels);
   if (pass === "beauty" && tones === "stops") paintStops(film, development, pixels);
@@ -96,7 +112,7 @@ export function developed(film: Film, { pass, tones, ...development }: Look): De
     width,
     height,
     crop,
-    frame: frameOfFilm(film),
+    frame,
     cleaned: cleanedSides(film, pass) !== null,
     pass,
     usual: usualOf(film, pass),

@@ -4,6 +4,7 @@ import { NO_FINISH } from "#core/film/finish";
 import type { Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import type { SceneDocument } from "#core/document/schema";
+import { useStore } from "zustand";
 import { contextOf } from "../../shared/canvas";
 import { useBench, useDocument, useLut, useSession, useView } from "../model/context";
 import type { Developed } from "../model/film-readings";
@@ -24,9 +25,12 @@ function put(canvas: HTMLCanvasElement, { pixels, width, height, crop, frame, cl
   const [x0, y0, x1, y1] = crop;
   contextOf(canvas).putImageData(new ImageData(pixels, width, height), 0, 0, x0, y0, x1 - x0, y1 - y0);
   canvas.dataset.cleaned = cleaned ? "yes" : "no";
-  canvas.dataset.part = width < frame.width || height < frame.height ? "yes" : "no";
+  canvas.dataset.part = isPart(frame, width, height) ? "yes" : "no";
   sharpen(canvas);
 }
+
+/** Whether a picture is a window of its frame; of half the pixels, they may be rounded up. */
+const isPart = (frame: Developed["frame"], width: number, height: number): boolean => width < frame.width || height < frame.height;
 
 /** Shows the pixels of much enlarged pictures as they are. */
 function sharpen(canvas: HTMLCanvasElement): void {
@@ -36,7 +40,7 @@ function sharpen(canvas: HTMLCanvasElement): void {
 /** Keeps the whole picture under a window of it that is about to come. */
 function keepUnder(under: HTMLCanvasElement | null, canvas: HTMLCanvasElement, next: Developed): void {
   if (!under) return;
-  const whole = next.width === next.frame.width && next.height === next.frame.height;
+  const whole = !isPart(next.frame, next.width, next.height);
   if (whole) under.width = under.height = 0;
   else if (canvas.dataset.part === "no") {
     under.width = canvas.width;
@@ -62,7 +66,7 @@ export function FilmCanvas(p: {
   label: string;
   onError(message: string): void;
 }) {
-  const { session, proofs } = useBench();
+  const { session, proofs, store } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const under = useRef<HTMLCanvasElement>(null);
   const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
@@ -118,6 +122,10 @@ export function FilmCanvas(p: {
   }, [p.what, proofs, onError]);
 
   const live = useDocument();
+  // while its development is dragged, what is asked for has to come at once
+  const from = useStore(store.held, (s) => s.from);
+  const covered = useSession((s) => s.covered !== null);
+  const half = what === "live" && covered && from !== null && from.film !== live.film;
   const made = p.proof ?? live;
   const { exposure, whiteBalance, tint, balance } = made.film;
   const finish = p.plain ? NO_FINISH : made.film.finish;
@@ -129,8 +137,8 @@ export function FilmCanvas(p: {
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
     if (!f || !canvas.current || f.width === 0) return;
     canvas.current.dataset.fresh = "no";
-    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones }, tick });
-  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, session, onError]);
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones, half }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, half, session, onError]);
 
   return (
     <div className="absolute inset-0 overflow-hidden" style={{ clipPath: p.clip }}>

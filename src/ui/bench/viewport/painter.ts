@@ -68,6 +68,7 @@ function materialOf({ film, look }: Wanted): unknown[] | null {
     look.finish,
     look.balance,
     look.lut,
+    look.half,
     film.width,
     film.height,
     x,
