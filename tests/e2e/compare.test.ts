@@ -14,7 +14,7 @@ eachOnItsPage(errors, (a, _b: Browser, p) => {
 });
 
 /** A frame of more pixels than its place on screen has. */
-const FINE = { ...SMALL, film: { ...SMALL.film, size: [1600, 400] } };
+const FINE = { ...SMALL, film: { ...SMALL.film, size: [1200, 300] } };
 const key = (name: string) => page.locator("body").press(name);
 const box = async () => (await page.getByTestId("picture").boundingBox())!;
 const extinction = () => page.getByLabel("Extinction", { exact: true }).first();
@@ -60,7 +60,7 @@ describe("the picture", () => {
       place: c.closest("main")!.clientWidth,
     }));
     // a pixel of the frame for each of the screen, of what is in sight alone
-    expect((await box()).width).toBeCloseTo(1600, 0);
+    expect((await box()).width).toBeCloseTo(1200, 0);
     expect(part.pixels).toBeCloseTo(part.shown, 0);
     expect(part.pixels).toBeLessThanOrEqual(part.place + 1);
     expect(part.pixels).toBeGreaterThan(0.9 * part.place);

@@ -28,6 +28,7 @@ function open(kept: Wedge[] = []) {
         ? { document: doc }
         : { done: true },
   );
+  let failure: Error | null = null;
   const wedges = new Wedges(
     "p",
     session,
@@ -35,7 +36,7 @@ function open(kept: Wedge[] = []) {
     {
       request: server.page.request,
       startEngine: () => host.startEngine(0.5),
-      store: async () => Promise.resolve(PICTURE),
+      store: async () => (failure ? Promise.reject(failure) : Promise.resolve(PICTURE)),
       alone: server.page.alone,
     },
     kept,
@@ -45,7 +46,7 @@ function open(kept: Wedge[] = []) {
     runs[n - 1]!.end(outcome);
   };
   const cells = () => wedges.state.getState().wedges[0]?.cells.map((c) => c.at);
-  return { wedges, store, runs, end, cells, calls: server.calls, disposed };
+  return { wedges, store, runs, end, cells, calls: server.calls, disposed, fail: (e: Error) => void (failure = e) };
 }
 
 describe("a wedge", () => {
@@ -121,6 +122,21 @@ describe("a wedge", () => {
     expect(o.wedges.state.getState()).toMatchObject({ wedges: [], open: null });
     await o.wedges.restore();
     expect(o.wedges.state.getState().open).toBe("w");
+  });
+
+  it("that cannot go on says why, and is not begun again by itself", async () => {
+    const o = open();
+    const made = o.wedges.make(spec);
+    await o.end(1);
+    await vi.waitFor(() => expect(o.runs).toHaveLength(2));
+    o.fail(new Error("the disk is full"));
+    await o.end(2);
+    await made;
+    const { error, running, wedges } = o.wedges.state.getState();
+    expect(error).toMatch(/cannot go on: the disk is full/);
+    expect(running).toBeNull();
+    expect(wedges[0]).toMatchObject({ ended: true });
+    expect(o.cells()).toEqual([0]);
   });
 
   it("refuses what cannot be, and makes nothing", async () => {

@@ -155,7 +155,11 @@ export class Wedges {
         }
       });
     } catch (error) {
-      if (!this.gone) this.state.setState({ error: `The wedge cannot go on: ${(error as Error).message}` });
+      if (this.gone) return;
+      this.state.setState({ error: `The wedge cannot go on: ${(error as Error).message}` });
+      // it is not begun again by itself
+      this.replace(id, { ended: true });
+      await this.change(id, { ended: true });
     } finally {
       this.engine?.dispose();
       this.engine = null;

@@ -15,6 +15,7 @@ import { inSight, keptInside, zoomedBox } from "../model/zoom";
 import { Beside, Caption } from "./Beside";
 import { DifferenceView } from "./DifferenceView";
 import { FilmCanvas } from "./FilmCanvas";
+import { FittedNote } from "./FittedNote";
 import { LensTool } from "./LensTool";
 import { Loupe } from "./Loupe";
 import { Overlay } from "./Overlay";
@@ -277,6 +278,7 @@ export function Picture() {
         </div>
         <div ref={setHud} className="pointer-events-none absolute" style={seenBox(lies, place)}>
           {others.length > 0 && <Caption what={front} />}
+          <FittedNote front={front} others={others.length > 0 ? others : back !== null && (wiping || difference) ? [back] : []} />
           {shownPass !== "beauty" && !clear && drawn && (
             <PassLegend pass={shownPass} usual={usual?.pass === shownPass ? usual.usual : null} />
           )}
