@@ -72,7 +72,7 @@ export function FilmCanvas(p: {
   const tick = useSession((s) => (p.what === "live" ? s.exposure : 0));
   const tones = useView((s) => s.tones);
   const raw = useView((s) => s.raw || !s.clean);
-  const [film, setFilm] = useState<Film | null>(null);
+  const [loaded, setLoaded] = useState<{ of: Shown; film: Film } | null>(null);
   const painter = useRef<Painter | null>(null);
   const { what, pass, onError, onUsual } = p;
 
@@ -107,19 +107,18 @@ export function FilmCanvas(p: {
   }, [p.width]);
 
   useEffect(() => {
-    if (p.what === "live") {
-      setFilm(null);
-      return;
-    }
+    if (what === "live") return;
     let current = true;
     void proofs
-      .film(p.what)
-      ?.then((f) => current && setFilm(f))
+      .film(what)
+      ?.then((film) => current && setLoaded({ of: what, film }))
       .catch((e: unknown) => current && onError((e as Error).message));
     return () => {
       current = false;
     };
-  }, [p.what, proofs, onError]);
+  }, [what, proofs, onError]);
+  // until it is there, the picture that was shown before stays, and is said not to be it
+  const film = loaded?.of === what ? loaded.film : null;
 
   const live = useDocument();
   // while its development is dragged, what is asked for has to come at once
@@ -135,8 +134,9 @@ export function FilmCanvas(p: {
   useLayoutEffect(() => {
     const kept = what === "live" ? session.shown() : film;
     const f = kept && raw ? { ...kept, cleaned: null } : kept;
-    if (!f || !canvas.current || f.width === 0) return;
+    if (!canvas.current) return;
     canvas.current.dataset.fresh = "no";
+    if (!f || f.width === 0) return;
     painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones, half }, tick });
   }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, half, session, onError]);
 
@@ -144,6 +144,11 @@ export function FilmCanvas(p: {
     <div className="absolute inset-0 overflow-hidden" style={{ clipPath: p.clip }}>
       <canvas ref={under} aria-hidden width={0} height={0} className="absolute inset-0 h-full w-full" />
       <canvas ref={canvas} role="img" aria-label={p.label} data-shown={p.what} className="absolute inset-0 h-full w-full" />
+      {what !== "live" && !film && (
+        <p role="status" className="delayed absolute inset-0 flex items-center justify-center bg-base-200/70 text-sm">
+          Loading the proof …
+        </p>
+      )}
     </div>
   );
 }
