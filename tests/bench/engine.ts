@@ -85,7 +85,7 @@ async function lookedAt(engine: RenderEngine): Promise<void> {
   };
   await run(false);
   // in turns: the machine's speed is not the same for long
-  const ratios = [];
+  const ratios: { whole: number; there: number }[] = [];
   for (let i = 0; i < 4; i++) {
     const [usual, looked] = [await run(false), await run(true)];
     ratios.push({ whole: looked.whole / usual.whole, there: looked.there / usual.there });
