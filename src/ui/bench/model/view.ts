@@ -201,6 +201,10 @@ export function createView(storage: TextStorage, open = "air") {
   view.subscribe(({ tool }, before) => {
     if (tool !== before.tool) view.setState({ shineFrom: null, said: null });
   });
+  // who sees all of the picture has it rendered whole, and does not begin it anew by zooming in again
+  view.subscribe(({ zoom, seenOnly }) => {
+    if (!zoom && seenOnly) view.setState({ seenOnly: false });
+  });
   // what the drawing under the picture took the place of
   let replaced: Below | null = null;
   return Object.assign(view, {

@@ -32,7 +32,8 @@ export function DiagnosisRunner() {
         const air = await worker.facts(doc, reach);
         if (!current) return;
         const film = session.live();
-        const seen = film && stage > 0 ? await session.films.facts(film, whiteAt(doc.film.exposure)) : null;
+        // of a window of the frame it would be told what the frame is like
+        const seen = film && !film.frame && stage > 0 ? await session.films.facts(film, whiteAt(doc.film.exposure)) : null;
         if (!current) return;
         view.setState({ findings: diagnose(doc, { air, film: seen, ground, reach, bounds }) });
       })().catch(() => undefined); // the picture and the section say what fails
