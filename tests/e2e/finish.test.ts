@@ -162,7 +162,9 @@ describe("the finished picture", () => {
     await page.keyboard.press("ArrowRight");
     expect(await edge.getAttribute("aria-valuetext")).toBe("50 %, turned by 90°");
     const front = page.locator("canvas[aria-label=Picture]");
-    await expect.poll(() => front.evaluate((c) => getComputedStyle(c.parentElement!).clipPath)).toBe("polygon(0% 0%, 100% 0%, 100% 50%, 0% 50%)");
+    await expect
+      .poll(() => front.evaluate((c) => getComputedStyle(c.parentElement!).clipPath))
+      .toBe("polygon(0% 0%, 100% 0%, 100% 50%, 0% 50%)");
     const frame = (await page.getByTestId("picture").boundingBox())!;
     await page.mouse.move(frame.x + frame.width * 0.7, frame.y + frame.height * 0.5);
     await page.mouse.down();
