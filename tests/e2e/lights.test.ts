@@ -174,7 +174,7 @@ describe("a light", () => {
     expect(await share(0.05, 0.15)).toBe(0);
     // the lens looks along azimuth 0, which lies upwards: a quarter turn to the right is 90
     await page.waitForSelector("[data-testid=sky-dome][data-looked=yes]");
-    const dome = page.getByTestId("picture").getByRole("slider", { name: "Place of the sun in the sky" });
+    const dome = page.locator("main").getByRole("slider", { name: "Place of the sun in the sky" });
     const box = (await dome.boundingBox())!;
     await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.2 * box.height);
     await page.mouse.down();
