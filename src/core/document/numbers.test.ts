@@ -28,6 +28,14 @@ describe("numbers of a document", () => {
     expect(numberText(0.018, find("haze", "extinction").id, metric)).toBe("0.018 1/m");
   });
 
+  it("that a picture of a wedge does not go by are none of them", () => {
+    const adaptive = { ...doc, render: { ...doc.render, noiseThreshold: 0.02 } };
+    const ids = numbersOf(adaptive).map((n) => n.id);
+    for (const key of ["samples", "minSamples", "noiseThreshold", "seed"]) expect(ids).not.toContain(JSON.stringify(["render", key]));
+    expect(ids.some((id) => id.startsWith('["film","size"'))).toBe(false);
+    expect(ids).toContain('["render","airBounces"]');
+  });
+
   it("each can be set to what it is, and changes nothing else", () => {
     const all = numbersOf(doc);
     expect(new Set(all.map((n) => n.id)).size).toBe(all.length);

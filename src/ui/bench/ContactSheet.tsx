@@ -51,7 +51,7 @@ export default function ContactSheet({ proofs }: { proofs: readonly Numbered[] }
           <button
             className="btn btn-xs btn-outline hair flex-1"
             disabled={proofs.length === 0}
-            title="A4 pages across, nine or so to a page."
+            title="A4 pages across, three pictures in a row."
             onClick={() => void make("pdf")}
           >
             PDF

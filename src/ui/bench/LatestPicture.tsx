@@ -15,8 +15,9 @@ export function LatestPicture() {
     if (worth < 1) return;
     const timer = setTimeout(() => {
       void (async () => {
+        // a window of the frame is not the project's picture, nor is what has become one meanwhile
+        if (session.live()?.frame) return;
         const still = await session.cleanedSnapshot();
-        // a window of the frame is not the project's picture
         if (still.film.frame) return;
         const png = await session.worker.png(still.film, "beauty", still.document, {});
         const small = await shrink(new Blob([png as Uint8Array<ArrayBuffer>], { type: "image/png" }));

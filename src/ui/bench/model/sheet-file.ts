@@ -72,7 +72,7 @@ async function pictureOf(hash: string): Promise<ImageBitmap> {
 }
 
 /**
- * Makes a sheet and hands it to the user: a picture, or pages of A4. @param next asked for one item after the other; null ends it, undefined gives it up
+ * Makes a sheet and hands it to the user: a picture, or pages of A4. @param next asked for one item after the other; undefined gives all of it up
  * @param columns of a picture; else as many as make it about square
  */
 export async function saveSheet(

@@ -43,10 +43,11 @@ export function missingCells({ spec, cells }: Wedge): number[] {
   return Array.from({ length: cellCount(spec) }, (_, i) => i).filter((at) => !there.has(at));
 }
 
-/** Checks a wedge before it begins: every value has to be one that the document can have. @throws InputError in words */
+/** Checks a wedge before it begins: each value has to be one that the document can have, and one pair of them. @throws InputError in words */
 export function checkWedge(doc: SceneDocument, spec: WedgeSpec): void {
   const count = cellCount(spec);
   if (count > MOST_CELLS) throw new InputError(`${count} pictures, more than ${MOST_CELLS}`);
   if (spec.second && spec.second.setting === spec.first.setting) throw new InputError("both settings are the same one");
-  for (let at = 0; at < count; at++) documentAt(doc, spec, at);
+  for (const axis of [spec.first, spec.second]) for (const value of axis?.values ?? []) withNumber(doc, axis!.setting, value);
+  documentAt(doc, spec, count - 1);
 }

@@ -249,7 +249,7 @@ export function FinishPart() {
           <button
             className="btn btn-xs btn-outline hair"
             disabled={!ready || busy !== null}
-            title="All passes as named layers, linear, as rendered and cleaned, at the size of the picture on this bench. The command line renders the frame's own size."
+            title="All passes as named layers, linear, as rendered and cleaned, at the size of the picture on this bench; at 1:1 it is the part that is seen. The command line renders the frame's own size."
             onClick={() => void out("exr")}
           >
             {busy === "exr" ? "Writing …" : "Picture as OpenEXR"}
@@ -257,7 +257,7 @@ export function FinishPart() {
           <button
             className="btn btn-xs btn-outline hair"
             disabled={!ready || busy !== null}
-            title="Cleaned, and finished as it is seen, at the size of the picture on this bench."
+            title="Cleaned, and finished as it is seen, at the size of the picture on this bench; at 1:1 it is the part that is seen."
             onClick={() => void out("png")}
           >
             {busy === "png" ? "Writing …" : "Picture as PNG"}

@@ -80,7 +80,7 @@ export function usePlaces([width, height]: Pair, beside: number): Places {
     const element = room.current!;
     const turn = (e: WheelEvent): void => {
       // a tool that has the wheel keeps it
-      if (e.defaultPrevented || (e.target as Element).closest("[data-keeps-wheel]")) return;
+      if (e.defaultPrevented) return;
       e.preventDefault();
       const { fit: f, place: p } = view.placing;
       const { zoom: now } = view.getState();
