@@ -1,6 +1,7 @@
 /** What finishing a picture costs beside developing it plainly: exposure, white balance and sRGB by a table, a band at a time. */
-import { develop, developHalf, type Development } from "#core/film/develop";
+import { develop, type Development } from "#core/film/develop";
 import { EVEN } from "#core/document/balance";
+import { HalfLight } from "#core/film/half-light";
 import { emptyFilm, groupFloat, pixelFloats, type Film } from "#core/film/film";
 import { NO_FINISH, encode, shoulder } from "#core/film/finish";
 import { F_AIR, F_COUNT, F_SURFACES, G_AIR, G_SURFACES } from "#core/layout/layout";
@@ -28,9 +29,12 @@ export function benchFinish(): void {
   const film: Film = { ...emptyFilm(1, 1), ...extras, stride, width: WIDTH, height: HEIGHT, crop: [0, 0, WIDTH, HEIGHT], data: new Float32Array(WIDTH * HEIGHT * stride) }; // prettier-ignore
   for (let i = 0; i < WIDTH * HEIGHT; i++) {
     const p = i * film.stride;
+    // light that changes slowly over the picture, with grain: what decides in a loop decides as in a picture, not as in noise
+    const [x, y] = [(i % WIDTH) / WIDTH, i / WIDTH / HEIGHT];
+    const grain = 0.95 + 0.1 * ((i * 0.618) % 1);
     for (let k = 0; k < 3; k++) {
-      film.data[p + F_AIR + k] = 4 * 1200 * ((i * (0.37 + 0.11 * k)) % 1);
-      film.data[p + F_SURFACES + k] = 4 * 900 * ((i * (0.61 - 0.07 * k)) % 1);
+      film.data[p + F_AIR + k] = grain * 4 * 1200 * (0.5 + 0.4 * Math.sin(5 * x + k)) * (1 - 0.7 * y);
+      film.data[p + F_SURFACES + k] = grain * 4 * 900 * (0.5 + 0.5 * Math.sin(11 * y - 0.4 * k)) * x;
     }
     film.data[p + F_COUNT] = 4;
     for (let k = 0; k < 3; k++) {
@@ -78,9 +82,22 @@ export function benchFinish(): void {
   console.log(
     `with a halo: ${halo!.toFixed(0)} ms, ×${(halo! / plain).toFixed(2)}; with six rays too: ${rays!.toFixed(0)} ms, ×${(rays! / plain).toFixed(2)}`,
   );
-  const halves = [finished, rayed].map((development) => least(8, () => void developHalf(film, "beauty", development)));
-  console.log(
-    `while it is dragged, half the pixels each way: all of the finish ${halves[0]!.toFixed(0)} ms, ×${(halves[0]! / plain).toFixed(2)}; with rays ${halves[1]!.toFixed(0)} ms, ×${(halves[1]! / plain).toFixed(2)}`,
-  );
+  // the first answer of a drag reads the light, those after it keep it
+  const drag = new HalfLight();
+  let mark = 0;
+  const begun = least(8, () => void drag.develop(film, "beauty", finished, `${mark++}`));
+  const halves = [finished, rayed].map((development) => least(8, () => void drag.develop(film, "beauty", development, "one")));
+  const raying = least(8, () => {
+    const width = 0.1 + 0.001 * mark++;
+    drag.develop(
+      film,
+      "beauty",
+      { ...rayed, finish: { ...NO_FINISH, glare: { ...NO_FINISH.glare, halo: 0.2, starburst: 0.1, width } } },
+      "one",
+    );
+  });
+  const times = (ms: number): string => `${ms.toFixed(0)} ms, ×${(ms / plain).toFixed(2)}`;
+  console.log(`while it is dragged, half the pixels each way: at first ${times(begun)}, then ${times(halves[0]!)}`);
+  console.log(`with rays ${times(halves[1]!)}; while the width of halo and rays is dragged ${times(raying)}`);
   console.log(`with ${LAMPS} light groups balanced: ${balanced!.toFixed(0)} ms, ×${(balanced! / plain).toFixed(2)}`);
 }

@@ -73,6 +73,39 @@ describe("the picture", () => {
     expect(await page.getByRole("group", { name: "Zoom" }).count()).toBe(0);
   });
 
+  it("has all its passes in a strip, and the air of each light", async () => {
+    await openBench(page, app, await putProject(app, SMALL));
+    await finished(page);
+    await key("Shift+P");
+    const strip = page.getByRole("region", { name: "Passes" });
+    const lamp = strip.getByRole("button", { name: /^air of / });
+    // opening it has the lights kept apart, in a picture of their own
+    await poll(() => lamp.count()).toBeGreaterThan(1);
+    const tiles = strip.getByRole("button", { pressed: false });
+    await poll(() => strip.locator("canvas[data-there=no]").count()).toBe(0);
+    expect(await tiles.count()).toBeGreaterThan(14);
+    const names = await lamp.allTextContents();
+    const seen: number[] = [];
+    const mean = () =>
+      canvas().evaluate((c: HTMLCanvasElement) => {
+        const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
+        return data.reduce((a, v, i) => (i % 4 === 3 ? a : a + v), 0) / data.length;
+      });
+    for (let i = 0; i < names.length; i++) {
+      await lamp.nth(i).click();
+      await page.getByRole("note", { name: "Pass that is shown" }).getByText("air alone").waitFor();
+      await finished(page);
+      seen.push(await mean());
+    }
+    await key("Period");
+    expect(await lamp.and(page.locator("[aria-pressed=true]")).count()).toBe(0);
+    await strip.getByRole("button", { name: /^air alone/ }).click();
+    await finished(page);
+    const all = await mean();
+    expect(Math.max(...seen)).toBeLessThanOrEqual(all + 0.5);
+    expect(Math.max(...seen)).toBeGreaterThan(Math.min(...seen));
+  });
+
   it("has a loupe, and pixels as fine or coarse as is asked", async () => {
     await openBench(page, app, await putProject(app));
     await finished(page);

@@ -47,6 +47,12 @@ export function gainOf(balance: Balance, group: string, side: BalancedSide): Gai
   return [k * own[side].colour[0], k * own[side].colour[1], k * own[side].colour[2]];
 }
 
+/** One group alone, with the gains that it has. */
+export function loneBalance(balance: Balance, group: string): Balance {
+  const rest = Object.entries(balance).map(([name, b]) => [name, { ...b, solo: false }] as const);
+  return { ...Object.fromEntries(rest), [group]: { ...(balance[group] ?? EVEN), muted: false, solo: true } };
+}
+
 /** Whether it changes anything of the groups that there are. */
 export const balances = (balance: Balance, groups: readonly string[]): boolean =>
   groups.some((group) => BALANCED_SIDES.some((side) => gainOf(balance, group, side).some((k) => k !== 1)));

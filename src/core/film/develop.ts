@@ -95,47 +95,12 @@ export function develop(film: Film, pass: PassName, development: Development, ou
 export const isLight = (pass: PassName): boolean =>
   !isScalar(pass) && PASSES[pass].display !== "share" && PASSES[pass].display !== "vector";
 
-/**
- * Develops every second pixel of every second row of a pass of light: what a drag is answered with until it rests. Glare is that of the
- * smaller picture. Outside the crop nothing is developed. @returns RGBA bytes of half the crop's width and height, rounded up
- */
-export function developHalf(
-  film: Film,
-  pass: PassName,
-  development: Development,
-): { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number } {
-  const [x0, y0, x1, y1] = film.crop;
-  const [width, height] = [(x1 - x0 + 1) >> 1, (y1 - y0 + 1) >> 1];
-  const rows = new LightRows(film, pass, development.balance, 8);
-  const row = new Float32Array(3 * (x1 - x0)),
-    light = new Float32Array(3 * width * height);
-  for (let y = 0; y < height; y++) {
-    rows.row(y0 + 2 * y, row);
-    for (let x = 0, to = 3 * width * y, p = 0; x < width; x++, to += 3, p += 6) {
-      light[to] = row[p]!;
-      light[to + 1] = row[p + 1]!;
-      light[to + 2] = row[p + 2]!;
-    }
-  }
-  const glare = glareIn(pass, development);
-  if (glare) addGlare(light, width, height, glare, frameOfFilm(film).height / 2, development.exposure);
-  const finisher = finisherOf(development.finish, development.lut);
-  const m = exposedMatrix(development);
-  const pixels = new Uint8ClampedArray(4 * width * height);
-  const wobbles = new Float32Array(width);
-  for (let y = 0; y < height; y++) {
-    ditherRow(wobbles, 0, y);
-    finisher.putRow(light.subarray(3 * width * y, 3 * width * (y + 1)), m, wobbles, pixels, 4 * width * y);
-  }
-  return { pixels, width, height };
-}
-
 /** Exposure and white balance as one matrix. */
-const exposedMatrix = ({ exposure, whiteBalance, tint }: Development): Matrix3 =>
+export const exposedMatrix = ({ exposure, whiteBalance, tint }: Development): Matrix3 =>
   whiteBalanceMatrix(whiteBalance, tint).map((v) => v / whiteAt(exposure)) as Matrix3;
 
 /** Wobbles of a row's pixels. */
-function ditherRow(to: Float32Array, x0: number, y: number): void {
+export function dithered(to: Float32Array, x0: number, y: number): void {
   for (let i = 0; i < to.length; i++) to[i] = dither(x0 + i, y);
 }
 
@@ -154,7 +119,7 @@ function developLight(
   const wobbles = new Float32Array(width);
   const glare = glareIn(pass, development);
   const put = (y: number, light: Float32Array): void => {
-    ditherRow(wobbles, x0, y);
+    dithered(wobbles, x0, y);
     finisher.putRow(light, m, wobbles, out, 4 * (y * film.width + x0));
   };
   if (glare) {
@@ -175,7 +140,7 @@ function developLight(
 const THROWN: readonly PassName[] = ["beauty", "clear"];
 
 /** The glare that a pass is shown with; null for none. */
-function glareIn(pass: PassName, { finish }: Development): Glare | null {
+export function glareIn(pass: PassName, { finish }: Development): Glare | null {
   return finish?.on && THROWN.includes(pass) && glares(finish.glare) ? finish.glare : null;
 }
 

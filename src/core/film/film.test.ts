@@ -2,7 +2,6 @@ import { describe, expect, it } from "vitest";
 import {
   F_CLEAR,
   F_CLEAR_COUNT,
-  F_AIR,
   F_COUNT,
   F_DEPTH,
   F_DISTANCE,
@@ -14,8 +13,8 @@ import {
   F_TRANSMITTANCE,
   PIXEL_FLOATS,
 } from "../layout/layout";
-import { develop, developHalf, passTicks, usualOf } from "./develop";
-import { encode, NO_FINISH, shoulder } from "./finish";
+import { develop, passTicks, usualOf } from "./develop";
+import { encode, shoulder } from "./finish";
 import { copyFilm, emptyFilm, measureFilm, passValues, samplesSoFar, type Film } from "./film";
 
 /** A film with the same light in every pixel: `n` samples that sum to n × value. */
@@ -102,31 +101,6 @@ describe("developing", () => {
     expect(o[0]!).toBeGreaterThan(o[4]!);
     expect(o[4]!).toBeGreaterThan(o[8]!);
     expect(o[12]).toBe(0);
-  });
-});
-
-describe("half the pixels each way", () => {
-  it("is every second pixel as the whole picture has it, its last digit aside, of pictures of odd sizes too", () => {
-    const film = emptyFilm(31, 17);
-    for (let i = 0; i < 31 * 17; i++) {
-      const p = i * film.stride;
-      film.data[p + F_COUNT] = 2;
-      for (let k = 0; k < 3; k++) film.data[p + F_AIR + k] = (1 + (i % 31) + 3 * k) * 300;
-    }
-    const development = { exposure: 10, whiteBalance: 5000, finish: { ...NO_FINISH, contrast: 1.3, saturation: 0.8 } };
-    const whole = new Uint8ClampedArray(4 * 31 * 17);
-    develop(film, "beauty", development, whole);
-    const { pixels, width, height } = developHalf(film, "beauty", development);
-    expect([width, height]).toEqual([16, 9]);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++)
-        for (let k = 0; k < 4; k++)
-          expect(Math.abs(pixels[4 * (y * width + x) + k]! - whole[4 * (2 * y * 31 + 2 * x) + k]!)).toBeLessThanOrEqual(1);
-  });
-
-  it("is of a region its own half", () => {
-    const film = { ...flat(20, 10, 1), crop: [3, 2, 10, 9] as const };
-    expect(developHalf(film, "beauty", { exposure: 0, whiteBalance: 6500 })).toMatchObject({ width: 4, height: 4 });
   });
 });
 

@@ -44,10 +44,21 @@ export function addGlare(light: Float32Array, width: number, height: number, gla
   spreadInto(light, light, width, height, glare, rows, exposure);
 }
 
-/** What glare adds to each band of each pixel: less than nothing where more goes than comes. */
-export function glareOf(light: Float32Array, width: number, height: number, glare: Glare, rows: number, exposure: number): Float32Array {
+/**
+ * What glare adds to each band of each pixel: less than nothing where more goes than comes.
+ * @param rayRows most rows of what rays are drawn on: fewer make them wider, and are sooner done
+ */
+export function glareOf(
+  light: Float32Array,
+  width: number,
+  height: number,
+  glare: Glare,
+  rows: number,
+  exposure: number,
+  rayRows = RAY_ROWS,
+): Float32Array {
   const out = new Float32Array(light.length);
-  spreadInto(out, light, width, height, glare, rows, exposure);
+  spreadInto(out, light, width, height, glare, rows, exposure, rayRows);
   return out;
 }
 
@@ -60,6 +71,7 @@ function spreadInto(
   glare: Glare,
   rows: number,
   exposure: number,
+  rayRows = RAY_ROWS,
 ): void {
   const source = glare.threshold === null && isWhole(light) ? light : spreadLight(light, glare, exposure);
   const reach = glare.width * rows;
@@ -72,11 +84,11 @@ function spreadInto(
     const sums: (Level | null)[] = levels.map(() => null);
     const kept = glare.starburst + (glare.halo > 0 ? addHalo(levels, sums, glare.halo, reach) : 0);
     let fine: Float32Array | null = null;
-    if (glare.starburst > 0 && height <= RAY_ROWS) fine = raysOf(bandOf(source, width, height, band), glare, reach * BY_BAND[band]).values;
+    if (glare.starburst > 0 && height <= rayRows) fine = raysOf(bandOf(source, width, height, band), glare, reach * BY_BAND[band]).values;
     else if (glare.starburst > 0) {
       const k = Math.max(
         0,
-        levels.findIndex((l) => l.height <= RAY_ROWS),
+        levels.findIndex((l) => l.height <= rayRows),
       );
       addTo(sums, k, raysOf(levels[k]!, glare, (reach * BY_BAND[band]) / 2 ** (k + 1)), 1);
     }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { balanceSchema, gainOf, type Balance } from "../document/balance";
+import { balanceSchema, gainOf, loneBalance, type Balance } from "../document/balance";
 import { F_AIR, F_COUNT, F_SURFACES, G_AIR, G_SURFACES } from "../layout/layout";
 import { CLEANED_FLOATS, NOT_CLEANED } from "./cleaned";
 import { groupFloat, pixelFloats, type Film } from "./film";
@@ -69,6 +69,16 @@ describe("light as it is looked at", () => {
     close(lightOf(of, pass, {}), expected(of, {}, sides));
     // what the film does not keep is not balanced
     close(lightOf({ ...of, lights: [] }, pass, MIXED), expected(of, {}, sides));
+  });
+
+  it("of one group alone is what that group gives, with its own gain, muted or beside a solo too", () => {
+    const f = film();
+    const given = balance({ sky: { muted: true, air: { stops: 1 } }, sun: { solo: true } });
+    const alone = lightOf(f, "air", loneBalance(given, "sky"));
+    const p = 8 * f.stride;
+    for (let k = 0; k < 3; k++) expect(alone[3 * 8 + k]).toBeCloseTo((2 * f.data[p + groupFloat(f, 1) + G_AIR + k]!) / 3, 5);
+    const sums = LIGHTS.map((group) => lightOf(f, "air", loneBalance({}, group)));
+    lightOf(f, "air", undefined).forEach((v, i) => expect(sums.reduce((a, s) => a + s[i]!, 0)).toBeCloseTo(v, 4));
   });
 
   it("is metered as it is balanced", () => {

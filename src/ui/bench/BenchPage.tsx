@@ -103,14 +103,19 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
 }
 
 const SectionView = lazy(() => import("./drawings/section/SectionView"));
+const PassStrip = lazy(() => import("./drawings/PassStrip"));
 const WedgeTable = lazy(() => import("./drawings/WedgeTable"));
 // three.js comes with it: loaded when first asked for
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
-const DRAWINGS = { lights: LightsDrawing, probes: ProbeTable, section: SectionView, space: SpaceView, wedges: WedgeTable } satisfies Record<
-  Below,
-  ComponentType
->;
+const DRAWINGS = {
+  lights: LightsDrawing,
+  passes: PassStrip,
+  probes: ProbeTable,
+  section: SectionView,
+  space: SpaceView,
+  wedges: WedgeTable,
+} satisfies Record<Below, ComponentType>;
 
 /** The drawing under the picture. */
 function Drawing() {

@@ -114,9 +114,16 @@ export const COMMANDS: readonly Command[] = [
     "sweep, ring around, variations, compare values, bracket",
     ({ view }) => view.toggleBelow("wedges"),
   ),
+  command(
+    "shift+p",
+    "Shift P",
+    "passes below the picture, the air of each light too",
+    "AOV, layers, light groups, strip, channels",
+    ({ view }) => view.toggleBelow("passes"),
+  ),
   command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
   command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
-  command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty" })),
+  command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty", light: null })),
   command("l", "L", "live picture to the front", "rendering", ({ view }) => view.show("live")),
   command("s", "S", "drag the sun in the picture", "move the sun, sun direction", (bench) => {
     if (bench.store.getState().document.camera.kind === "perspective") tool("sun")(bench);

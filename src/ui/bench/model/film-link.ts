@@ -13,6 +13,7 @@ export function browserFilms(): FilmReader {
   const or = async <T>(there: Promise<T>, here: () => Promise<T>): Promise<T> => (await Promise.race([there, broken])) ?? here();
   return {
     developed: (film, look) => or(remote.developed(film, look), () => readHere.developed(film, look)),
+    small: (film, looks, width) => or(remote.small(film, looks, width), () => readHere.small(film, looks, width)),
     measured: (film) => or(remote.measured(film), () => readHere.measured(film)),
     histogram: (film, development) => or(remote.histogram(film, development), () => readHere.histogram(film, development)),
     waveform: (film, look) => or(remote.waveform(film, look), () => readHere.waveform(film, look)),

@@ -1,14 +1,16 @@
 /** What is read from a film beside the interface: pictures to show, figures, still copies. */
 import type { Lut } from "#core/data/lut";
-import type { Balance } from "#core/document/balance";
+import { loneBalance, type Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
-import { develop, developHalf, isLight, usualOf, type Development } from "#core/film/develop";
+import { develop, isLight, usualOf, type Development } from "#core/film/develop";
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
+import { HalfLight } from "#core/film/half-light";
 import { frameOfFilm, measureFilm, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
 import { lightBalance, type LightBalance } from "#core/film/light-balance";
 import { waveform, type Waveform } from "#core/film/waveform";
 import type { PassName } from "#core/film/passes";
+import { smallFilm } from "#core/film/small";
 import { histogram, paintClipping, paintStops, type Histogram } from "#core/film/tones";
 import { filmFacts, type FilmFacts } from "#core/air/film-facts";
 import { reachOf } from "#core/scene/pick";
@@ -24,10 +26,12 @@ export interface Look {
   tint: number;
   finish: Finish;
   balance: Balance;
+  /** A light group that is shown alone, where the film keeps it. */
+  light?: string | null;
   lut: Lut | null;
   tones: "picture" | "stops" | "clipping";
-  /** Whether half of the pixels each way will do, as while something is dragged. */
-  half?: boolean;
+  /** Half of the pixels each way will do, as while its development is dragged; the same mark while the film and what is cleaned of it stay. */
+  half?: string | null;
 }
 
 /** A film with how it is looked at. */
@@ -49,6 +53,8 @@ export interface Developed {
   /** What it shows, and what its grey levels are told against (usualOf); null of colours. */
   pass: PassName;
   usual: number | null;
+  /** The light group that it shows alone. */
+  light: string | null;
 }
 
 /** Figures of a film. */
@@ -63,6 +69,8 @@ export interface Measured {
 /** What develops and measures films; a promise each, since it may be another thread that does. */
 export interface FilmReader {
   developed(film: Film, look: Look): Promise<Developed>;
+  /** Small pictures of a film, each as it is looked at. @param width most pixels across */
+  small(film: Film, looks: readonly Look[], width: number): Promise<Developed[]>;
   measured(film: Film): Promise<Measured>;
   histogram(film: Film, development: Development): Promise<Histogram>;
   /** What of the display each column of the picture fills. */
@@ -78,6 +86,7 @@ export interface FilmReader {
 /** The same in this thread. */
 export const readHere: FilmReader = {
   developed: async (film, look) => Promise.resolve(developed(film, look)),
+  small: async (film, looks, width) => Promise.resolve(smallPictures(film, looks, width)),
   measured: async (film) => Promise.resolve(measured(film)),
   histogram: async (film, development) => Promise.resolve(histogram(film, development)),
   waveform: async (film, look) => Promise.resolve(waveformOf(film, look)),
@@ -87,13 +96,18 @@ export const readHere: FilmReader = {
   dispose: () => undefined,
 };
 
-export function developed(film: Film, { pass, tones, half, ...development }: Look): Developed {
+/** Of the picture that is dragged. */
+const dragged = new HalfLight();
+
+export function developed(film: Film, { pass, tones, half, light, ...given }: Look): Developed {
+  const lone = light != null && film.lights.includes(light) ? light : null;
+  const development = lone === null ? given : { ...given, balance: loneBalance(given.balance, lone) };
   const { width, height, crop } = film;
   const frame = frameOfFilm(film);
   const whole = crop[2] - crop[0] === width && crop[3] - crop[1] === height;
   // of a region alone the rest of an earlier picture stays in sight, in pixels of its size
   if (half && whole && isLight(pass) && tones === "picture") {
-    const small = developHalf(film, pass, development);
+    const small = dragged.develop(film, pass, development, half);
     return {
       ...small,
       crop: [0, 0, small.width, small.height],
@@ -101,6 +115,7 @@ export function developed(film: Film, { pass, tones, half, ...development }: Loo
       cleaned: cleanedSides(film, pass) !== null,
       pass,
       usual: null,
+      light: lone,
     };
   }
   const pixels = new Uint8ClampedArray(4 * width * height);
@@ -116,7 +131,13 @@ export function developed(film: Film, { pass, tones, half, ...development }: Loo
     cleaned: cleanedSides(film, pass) !== null,
     pass,
     usual: usualOf(film, pass),
+    light: lone,
   };
+}
+
+function smallPictures(film: Film, looks: readonly Look[], width: number): Developed[] {
+  const small = smallFilm(film, width);
+  return looks.map((look) => developed(small, look));
 }
 
 function differenceOf(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Difference {

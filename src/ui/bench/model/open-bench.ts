@@ -55,7 +55,9 @@ export async function openBench(
   const ending = new AbortController();
   const ends = [
     store.subscribe((s) => session.update(s.document)),
-    view.subscribe(({ solo, soloMedia, below }) => session.setFilter({ solo, soloMedia, balance: below === "lights" })),
+    view.subscribe(({ solo, soloMedia, below, light }) =>
+      session.setFilter({ solo, soloMedia, balance: below === "lights" || below === "passes" || light !== null }),
+    ),
     view.subscribe(({ clean }) => session.setClean(clean)),
     view.pointer.subscribe(({ at }) => session.attend(at)),
   ];

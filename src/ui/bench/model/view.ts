@@ -10,8 +10,8 @@ import { ALL_PROOFS, type ProofFilter } from "./proof-order";
 import type { LightId } from "./session";
 import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 
-/** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read, pictures of a setting's values. */
-export type Below = "section" | "space" | "lights" | "probes" | "wedges";
+/** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read, pictures of a setting's values, small pictures of all passes. */
+export type Below = "section" | "space" | "lights" | "probes" | "wedges" | "passes";
 
 /** Most probes that are set at a time. */
 export const MAX_PROBES = 8;
@@ -28,6 +28,8 @@ export type Grip =
 
 export interface ViewState {
   pass: PassName;
+  /** The light group whose share of the pass is shown alone. */
+  light: string | null;
   /** How the beauty is shown: as it is, by stops in colours, or with what is clipped marked. */
   tones: "picture" | "stops" | "clipping";
   /** How the sheet shows the picture's values. */
@@ -143,6 +145,7 @@ export function createView(storage: TextStorage, open = "air") {
   const stored = storage.getItem("fumarium.surround");
   const view = createStore<ViewState>(() => ({
     pass: "beauty",
+    light: null,
     tones: "picture",
     scope: "histogram",
     unfinished: false,
@@ -200,6 +203,10 @@ export function createView(storage: TextStorage, open = "air") {
   // a tool that is laid away, or taken in hand anew, has said and begun nothing
   view.subscribe(({ tool }, before) => {
     if (tool !== before.tool) view.setState({ shineFrom: null, said: null });
+  });
+  // another pass is of all lights
+  view.subscribe(({ pass, light }, before) => {
+    if (light !== null && light === before.light && pass !== before.pass) view.setState({ light: null });
   });
   // who sees all of the picture has it rendered whole, and does not begin it anew by zooming in again
   view.subscribe(({ zoom, seenOnly }) => {

@@ -32,6 +32,19 @@ function put(canvas: HTMLCanvasElement, { pixels, width, height, crop, frame, cl
 /** Whether a picture is a window of its frame; of half the pixels, they may be rounded up. */
 const isPart = (frame: Developed["frame"], width: number, height: number): boolean => width < frame.width || height < frame.height;
 
+const marks = new WeakMap<object, number>();
+let marked = 0;
+
+/** A word that is the same for the same things. */
+function markOf(...of: (object | null | undefined)[]): string {
+  return of
+    .map((thing) => {
+      if (thing && !marks.has(thing)) marks.set(thing, ++marked);
+      return thing ? marks.get(thing) : 0;
+    })
+    .join(" ");
+}
+
 /** Shows the pixels of much enlarged pictures as they are. */
 function sharpen(canvas: HTMLCanvasElement): void {
   canvas.style.imageRendering = canvas.clientWidth > SQUARES * canvas.width ? "pixelated" : "auto";
@@ -62,7 +75,7 @@ export function FilmCanvas(p: {
   plain?: boolean;
   width: number;
   /** Told what the grey levels of each picture are told against. */
-  onUsual?(of: Pick<Developed, "pass" | "usual">): void;
+  onUsual?(of: Pick<Developed, "pass" | "usual" | "light">): void;
   label: string;
   onError(message: string): void;
 }) {
@@ -74,6 +87,7 @@ export function FilmCanvas(p: {
   const raw = useView((s) => s.raw || !s.clean);
   const [loaded, setLoaded] = useState<{ of: Shown; film: Film } | null>(null);
   const painter = useRef<Painter | null>(null);
+  const light = useView((s) => s.light);
   const { what, pass, onError, onUsual } = p;
 
   useLayoutEffect(() => {
@@ -124,7 +138,7 @@ export function FilmCanvas(p: {
   // while its development is dragged, what is asked for has to come at once
   const from = useStore(store.held, (s) => s.from);
   const covered = useSession((s) => s.covered !== null);
-  const half = what === "live" && covered && from !== null && from.film !== live.film;
+  const dragged = what === "live" && covered && from !== null && from.film !== live.film ? from : null;
   const made = p.proof ?? live;
   const { exposure, whiteBalance, tint, balance } = made.film;
   const finish = p.plain ? NO_FINISH : made.film.finish;
@@ -137,8 +151,9 @@ export function FilmCanvas(p: {
     if (!canvas.current) return;
     canvas.current.dataset.fresh = "no";
     if (!f || f.width === 0) return;
-    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, lut, tones, half }, tick });
-  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, lut, half, session, onError]);
+    const half = dragged && markOf(dragged, f.data, f.cleaned?.air);
+    painter.current?.ask({ film: f, look: { pass, exposure, whiteBalance, tint, finish, balance, light, lut, tones, half }, tick });
+  }, [tick, film, what, pass, tones, raw, exposure, whiteBalance, tint, finish, balance, light, lut, dragged, session, onError]);
 
   return (
     <div className="absolute inset-0 overflow-hidden" style={{ clipPath: p.clip }}>

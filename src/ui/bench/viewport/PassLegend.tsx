@@ -4,7 +4,8 @@ import { passTicks } from "#core/film/develop";
 import { PASSES, type PassName } from "#core/film/passes";
 import { useLengths } from "../../shared/units";
 
-export function PassLegend({ pass, usual }: { pass: PassName; usual: number | null }) {
+/** @param light the light group that is to be seen alone @param apart whether it is: the picture may not keep its lights apart */
+export function PassLegend({ pass, usual, light, apart }: { pass: PassName; usual: number | null; light: string | null; apart: boolean }) {
   const lengths = useLengths();
   const { words, tooltip, unit } = PASSES[pass];
   const ticks = usual === null ? null : passTicks(pass, usual);
@@ -19,7 +20,9 @@ export function PassLegend({ pass, usual }: { pass: PassName; usual: number | nu
       title={tooltip}
     >
       <p>
-        {words} <span className="quiet">{said}</span>
+        {words}
+        {light !== null && (apart ? `, ${light}` : `, all lights: this picture does not keep ${light} apart`)}{" "}
+        <span className="quiet">{said}</span>
       </p>
       {ticks && (
         <div className="figures relative mt-1 mb-4 h-2 w-44" style={{ background: "linear-gradient(to right, black, white)" }}>

@@ -52,9 +52,8 @@ const SAID = {
 export function Picture() {
   const { store, session, view, rooms } = useBench();
   const doc = useScene();
-  const { pass, clear, raw, front, back, wipe, unfinished, difference, edge, edgeAngle, tool, below, surround, shineFrom, said } = useView(
-    (s) => s,
-  );
+  const { pass, light, clear, raw, front, back, wipe, unfinished, difference, edge, edgeAngle, tool, below, surround, shineFrom, said } =
+    useView((s) => s);
   const { zoom, loupe } = useView((s) => s);
   const others = useBeside();
   const helpers = useView((s) => s.helpers && !s.alone);
@@ -63,7 +62,7 @@ export function Picture() {
   const drawn = useSession((s) => s.exposure > 0 && s.size[0] > 0);
   const { documents: proofDocuments } = useStore(useBench().proofs.state);
   const [error, setError] = useState<string | null>(null);
-  const [usual, setUsual] = useState<Pick<Developed, "pass" | "usual"> | null>(null);
+  const [usual, setUsual] = useState<Pick<Developed, "pass" | "usual" | "light"> | null>(null);
   const { room, columns, place, fit } = usePlaces(doc.film.size, others.length);
   const [hud, setHud] = useState<HTMLDivElement | null>(null);
   const lies = zoomedBox(fit, place, zoom);
@@ -186,7 +185,10 @@ export function Picture() {
 
   const sunAt = frameOf(doc, sunDirection(doc.sun.azimuth, doc.sun.elevation));
   const sunInFrame = sunAt !== null && Math.abs(sunAt.x - 0.5) < 0.52 && Math.abs(sunAt.y - 0.5) < 0.52;
-  const told = useCallback((of: Pick<Developed, "pass" | "usual">) => setUsual({ pass: of.pass, usual: of.usual }), []);
+  const told = useCallback(
+    (of: Pick<Developed, "pass" | "usual" | "light">) => setUsual({ pass: of.pass, usual: of.usual, light: of.light }),
+    [],
+  );
   const shownPass: PassName = clear ? "clear" : pass;
   // what stands behind the edge of the wipe
   const behind = unfinished ? front : wipe ? back : null;
@@ -280,7 +282,12 @@ export function Picture() {
           {others.length > 0 && <Caption what={front} />}
           <FittedNote front={front} others={others.length > 0 ? others : back !== null && (wiping || difference) ? [back] : []} />
           {shownPass !== "beauty" && !clear && drawn && (
-            <PassLegend pass={shownPass} usual={usual?.pass === shownPass ? usual.usual : null} />
+            <PassLegend
+              pass={shownPass}
+              usual={usual?.pass === shownPass ? usual.usual : null}
+              light={clear ? null : light}
+              apart={usual?.light === light}
+            />
           )}
           {unfinished && (
             <p role="status" className="pointer-events-none absolute top-2 right-2 bg-base-200/80 px-2 text-xs">

@@ -67,6 +67,7 @@ function materialOf({ film, look }: Wanted): unknown[] | null {
     look.tint,
     look.finish,
     look.balance,
+    look.light,
     look.lut,
     look.half,
     film.width,
