@@ -3,14 +3,15 @@
  * The linter reads these tables (eslint.config.mjs), and a test holds every import of the project against them.
  */
 
-/** The modules of the application: core ← (engine, api) ← (server, ui, cli) ← pages. */
+/** The modules of the application: core ← engine ← finals, core ← api ← (server, ui), finals ← (server, cli), all ← pages. */
 export const MODULES = {
   core: [],
   engine: ["core"],
+  finals: ["core", "engine"],
   api: ["core"],
-  server: ["core", "engine", "api"],
+  server: ["core", "engine", "finals", "api"],
   ui: ["core", "engine", "api"],
-  cli: ["core", "engine"],
+  cli: ["core", "engine", "finals"],
   pages: ["core", "engine", "api", "server", "ui"],
 };
 

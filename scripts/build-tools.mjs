@@ -9,6 +9,7 @@ await build({
     worker: "src/engine/node-worker.ts",
     "clean-worker": "src/engine/node-clean-worker.ts",
     bodies: "src/server/body-worker.ts",
+    renderer: "src/server/renderer.ts",
     cli: "src/cli/main.ts",
     bench: "tests/bench/main.ts",
   },

@@ -5,6 +5,9 @@
 import { z } from "zod";
 import type { SceneDocument } from "#core/document/schema";
 import { title } from "#core/document/fields";
+import { LIMITS } from "#core/document/schema";
+import { FILE_DEPTHS } from "#core/formats/depths";
+import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { MODEL_LIMITS } from "#core/formats/limits";
 
 /** Kinds of files that projects are made of: type they are served with, bytes at most, and the mark they begin with, where they have one. */
@@ -31,6 +34,14 @@ export const ASSET_KIND_NAMES = Object.keys(ASSET_KINDS) as [AssetKind, ...Asset
 /** Most values of a setting in a wedge, and pictures of one. */
 export const MOST_VALUES = 12;
 export const MOST_CELLS = 64;
+
+/** Most frames of a render, and largest number of one. */
+export const MOST_FRAMES = 10_000;
+export const LAST_FRAME = 9_999_999;
+
+/** What a render can be: the first three go on by themselves. */
+export const RENDER_STATES = ["waiting", "rendering", "paused", "done", "failed", "cancelled"] as const;
+export type RenderState = (typeof RENDER_STATES)[number];
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
 const id = z.string().min(1).max(64);
@@ -106,6 +117,98 @@ const wedgeCell = z.strictObject({
   noise: z.number().min(0).nullable(),
 });
 const wedge = z.object({ id, spec: wedgeSpec, cells: z.array(wedgeCell), ended: z.boolean(), createdAt: time });
+/** What is asked of a render besides its document. */
+const renderOrder = z
+  .strictObject({
+    size: z.tuple([z.int().min(1).max(LIMITS.side), z.int().min(1).max(LIMITS.side)]),
+    /** Null: one picture, at the document's moment. */
+    frames: z
+      .strictObject({ from: z.int().min(0).max(LAST_FRAME), to: z.int().min(0).max(LAST_FRAME), step: z.int().min(1).max(LAST_FRAME) })
+      .refine(({ from, to }) => to >= from, "ends before it begins")
+      .refine(({ from, to, step }) => (to - from) / step < MOST_FRAMES, `more than ${MOST_FRAMES} frames`)
+      .nullable(),
+    fps: z.number().gt(0).max(1000),
+    samples: z.int().min(1).max(LIMITS.samples),
+    /** Blocks get no more samples once they err by no more than this share, as rendered or as cleaned. */
+    noise: z.strictObject({ threshold: z.number().gt(0).max(1), of: z.enum(["rendered", "cleaned"]) }).nullable(),
+    /** Seconds of work on a frame at most. */
+    seconds: z.number().gt(0).max(1e7).nullable(),
+    /** Whether each frame has noise of its own. */
+    seedByFrame: z.boolean(),
+    /** Whether it is cleaned, as the document says how. */
+    clean: z.boolean(),
+    lightGroups: z.boolean(),
+    mattes: z.boolean(),
+    passes: z.array(z.enum(PASS_NAMES as [PassName, ...PassName[]])).min(1),
+    file: z
+      .strictObject({
+        ending: z.enum([".exr", ".png"]),
+        depth: z.enum(["half", "float", "8", "16"]),
+        finished: z.boolean(),
+        alpha: z.enum(["geometry", "air"]),
+      })
+      .refine(({ ending, depth }) => (FILE_DEPTHS[ending] as readonly string[]).includes(depth), "has no such depth"),
+    /** Name of the files without their ending; #### stands for the number of a frame. */
+    name: z
+      .string()
+      .min(1)
+      .max(100)
+      // eslint-disable-next-line no-control-regex
+      .refine((v) => !/[\\/:*?"<>|\u0000-\u001f]/.test(v) && !v.startsWith("."), 'must be a file name, without / \\ : * ? " < > |'),
+  })
+  .describe("what is asked of a render");
+/** What a render of so many pixels and files needs, bytes. */
+const needs = z.object({ memory: z.number(), disk: z.number() });
+const render = z.object({
+  id,
+  projectId: id,
+  title: z.string(),
+  state: z.enum(RENDER_STATES),
+  /** What there is to say of its state; null for nothing. */
+  message: z.string().nullable(),
+  order: renderOrder,
+  needs,
+  /** Frames that are done and that there are, and what those that are done took and have. */
+  done: z.int(),
+  frames: z.int(),
+  seconds: z.number(),
+  samples: z.number().nullable(),
+  noise: z.number().nullable(),
+  cleanedNoise: z.number().nullable(),
+  bytes: z.number(),
+  /** The frame in hand: its number, share that is done, seconds, seconds that are left, and what is done of it in words. */
+  now: z
+    .object({
+      frame: z.int().nullable(),
+      share: z.number(),
+      seconds: z.number(),
+      left: z.number().nullable(),
+      /** Standard error of what is left, s. */
+      leftError: z.number().nullable(),
+      says: z.string().nullable(),
+    })
+    .nullable(),
+  /** Changes with the picture of the frame as it grows; null before there is one. */
+  picture: z.number().nullable(),
+  /** What it is ordered by among those that wait. */
+  place: z.number(),
+  createdAt: time,
+  updatedAt: time,
+});
+const renderedFile = z.object({
+  frame: z.int().nullable(),
+  file: z.string(),
+  bytes: z.number(),
+  seconds: z.number(),
+  samples: z.number().nullable(),
+  noise: z.number().nullable(),
+  cleanedNoise: z.number().nullable(),
+});
+const renderThreads = z.strictObject({
+  /** Threads that render, and while a bench is open. */
+  alone: z.int().min(1).max(64),
+  beside: z.int().min(1).max(64),
+});
 const revision = z.object({ revision: z.int() });
 const done = z.object({ done: z.literal(true) });
 
@@ -115,6 +218,12 @@ export type Proof = z.output<typeof proof>;
 export type WedgeSpec = z.output<typeof wedgeSpec>;
 export type WedgeCell = z.output<typeof wedgeCell>;
 export type Wedge = z.output<typeof wedge>;
+export type RenderOrder = z.output<typeof renderOrder>;
+export type RenderNeeds = z.output<typeof needs>;
+export type Render = z.output<typeof render>;
+export type RenderNow = NonNullable<Render["now"]>;
+export type RenderedFile = z.output<typeof renderedFile>;
+export type RenderThreads = z.output<typeof renderThreads>;
 
 export interface Endpoint<P, B, A> {
   method: "GET" | "POST" | "PUT" | "PATCH";
@@ -132,6 +241,10 @@ const endpoint = <P, A, B = undefined>(
 interface OfProject {
   id: string;
 }
+interface OfRender {
+  render: string;
+}
+const ofRender = ({ render: which }: OfRender): string => `/api/renders/${encodeURIComponent(which)}`;
 interface OfWedge extends OfProject {
   wedge: string;
 }
@@ -219,6 +332,51 @@ export const API = {
     done,
     someOf(z.strictObject({ cell: wedgeCell.optional(), ended: z.boolean().optional(), deleted: z.boolean().optional() })),
   ),
+  /** All renders, in the order in which they are rendered, those that are ended last. */
+  renders: endpoint(
+    "GET",
+    (_: object) => "/api/renders",
+    z.object({
+      renders: z.array(render),
+      /** Where their files lie, bytes that are free there, and processors of this machine. */
+      folder: z.string(),
+      free: z.number(),
+      processors: z.int(),
+      threads: renderThreads,
+      /** Why none is rendered by this server; null where it renders. */
+      elsewhere: z.string().nullable(),
+      readOnly: z.string().nullable(),
+    }),
+  ),
+  /** How many go on, for a badge. @param bench whether a bench asks, beside which fewer threads render */
+  rendersNow: endpoint(
+    "GET",
+    ({ bench }: { bench: boolean }) => `/api/renders/now${bench ? "?bench" : ""}`,
+    z.object({ going: z.int(), share: z.number().nullable(), failed: z.int() }),
+  ),
+  /** Orders a render of a document of a project. */
+  orderRender: endpoint(
+    "POST",
+    (p: OfProject) => `${project(p)}/renders`,
+    z.object({ id, needs }),
+    z.strictObject({ order: renderOrder, document: documentIn }),
+  ),
+  /** Its files, by frame. */
+  renderFiles: endpoint("GET", ofRender, z.object({ files: z.array(renderedFile) })),
+  /** Pauses a render, goes on with it (a failed or cancelled one too), cancels it, moves it among the others, removes it, or restores it. */
+  changeRender: endpoint(
+    "PATCH",
+    ofRender,
+    done,
+    someOf(
+      z.strictObject({
+        state: z.enum(["waiting", "paused", "cancelled"]).optional(),
+        place: z.number().optional(),
+        deleted: z.boolean().optional(),
+      }),
+    ),
+  ),
+  setRenderThreads: endpoint("PUT", (_: object) => "/api/renders/threads", done, renderThreads),
   /** Stores a file; its body is the file itself. */
   uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),
 } as const;

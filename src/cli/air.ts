@@ -20,7 +20,7 @@ import { findNoise, type NoiseReport } from "#engine/noise-sources";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { PASS_CLEAR } from "#core/layout/layout";
 import { loadDocument, loadResources } from "./load";
-import { tryOutput, writeWhole } from "./output";
+import { tryOutput, writeWhole } from "#finals/output";
 
 async function probeOf(buildDirectory: string, geometry: CompiledGeometry): Promise<SectionProbe> {
   const wasm = await WebAssembly.compile(await readFile(join(buildDirectory, "kernel", "kernel.plain.wasm")));

@@ -15,7 +15,7 @@ import { readExr } from "#core/formats/exr-read";
 import { filmFromExr, filmToExr, filmToPng, hasHalves, type RenderFacts } from "#core/formats/picture";
 import { CleanPool } from "#engine/clean-pool";
 import { nodeCleanHost } from "#engine/node-clean";
-import { tryOutput, writeWhole } from "./output";
+import { tryOutput, writeWhole } from "#finals/output";
 
 /** Bytes of a picture that is read: a frame of the most pixels, all layers in single precision. */
 const MOST_BYTES = 8_000_000_000;

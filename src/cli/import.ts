@@ -10,7 +10,7 @@ import { importSet, type ImportedSet } from "#core/exchange/import/index";
 import { IMPORT_LIMITS } from "#core/exchange/import/files";
 import { decoders } from "./decoders";
 import { readLimited } from "./load";
-import { writeWhole } from "./output";
+import { writeWhole } from "#finals/output";
 
 /** Reads files and folders named on the command line. */
 async function gather(names: readonly string[]): Promise<Map<string, Uint8Array>> {

@@ -15,7 +15,8 @@ import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
 import { loadDocument, loadLut, loadResources } from "./load";
-import { OutputError, tryOutput, writeWhole } from "./output";
+import { OutputError, tryOutput, writeWhole } from "#finals/output";
+import { frameName, frameRange } from "#finals/numbers";
 import { renderCommand, type RenderOptions, type RenderReport } from "./render";
 
 const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
@@ -37,6 +38,11 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --finished             makes R, G, B of an OpenEXR the exposed and finished picture; other layers stay as rendered
       --halves               keeps in an OpenEXR what "fumarium clean" needs later
       --at SECONDS           time of the picture, for drifting noise and sequences
+      --frames A-B|A-BxN     frames from A to B, or every Nth of them, each to a file of its own: its number stands
+                             in the place of #### of the name, or before the ending (fog.0012.exr)
+      --fps N                frames a second: frame 0 is the document's moment (default 24)
+      --resume               keeps what is rendered beside the output every 30 s (FUMARIUM_CHECKPOINT_SECONDS), goes on
+                             with what fits, and leaves out frames whose files are there
       --time SECONDS         stop after this time with the partial picture (exit code 3)
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON
@@ -121,6 +127,9 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     halves: { type: "boolean" },
     finished: { type: "boolean" },
     at: text,
+    frames: text,
+    fps: text,
+    resume: { type: "boolean" },
     time: text,
     threads: text,
     json: { type: "boolean" },
@@ -141,6 +150,10 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
   const threads = whole(v.threads, "threads", 1, 64);
   const depth = oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const);
   const alpha = oneOf(v.alpha, "alpha", ["geometry", "air"]);
+  const frames = v.frames === undefined ? null : frameRange(v.frames, "--frames");
+  if (v.fps !== undefined && !frames) throw new InputError("--fps: say which frames with --frames");
+  const fps = v.fps === undefined ? 24 : Number(v.fps);
+  if (!(fps > 0 && fps <= 1000)) throw new InputError(`--fps ${v.fps}: must be a number of frames a second, above 0`);
   const folder = /[\\/]$/.test(v.output) ? v.output : null;
   if (positionals.length > 1 && !folder)
     throw new InputError(`-o ${v.output}: for several documents it must be a folder, with / at its end`);
@@ -165,6 +178,8 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(wanted?.includes("mattes") ? { mattes: true } : {}),
     ...moment(v.at),
     ...(seconds !== undefined ? { seconds } : {}),
+    ...(frames ? { frames, fps } : {}),
+    ...(v.resume ? { resume: true } : {}),
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
     ...(alpha ? { alpha } : {}),
@@ -248,15 +263,16 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const folder = all[0]?.folder;
         if (folder) await mkdir(folder, { recursive: true }).catch(() => undefined);
         // all of them are tried before the first takes its hours
-        for (const { output } of all) {
-          await tryOutput(output);
+        for (const { output, frames } of all) {
+          await tryOutput(frames ? frameName(output, frames.to) : output);
         }
         for (const [i, o] of all.entries()) {
           if (progress) o.progress = all.length > 1 ? (line) => progress(`${i + 1} of ${all.length}: ${line}`) : progress;
-          const report = await renderCommand(o);
-          progress?.("");
-          printReport(report, o.json);
-          if (report.outcome === "time") code = 3;
+          await renderCommand(o, (report) => {
+            progress?.("");
+            printReport(report, o.json);
+            if (report.outcome === "time") code = 3;
+          });
         }
         return code;
       }

@@ -1,24 +1,17 @@
 /** fumarium render: a document to an OpenEXR or PNG file. */
-import { availableParallelism } from "node:os";
+import { existsSync } from "node:fs";
 import { extname } from "node:path";
-import { deflateSync } from "node:zlib";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
-import { measureFilm } from "#core/film/film";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
-import { filmToExr, filmToPng, type Alpha } from "#core/formats/picture";
-import { compileScene } from "#core/scene/compile";
-import { PASS_CLEAR } from "#core/layout/layout";
-import { RenderEngine } from "#engine/engine";
-import { tryOutput, writeWhole } from "./output";
-import { nodeHost } from "#engine/node-host";
-import { measureStepBias } from "#engine/bias";
-import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
+import type { Alpha } from "#core/formats/picture";
+import { fileOf, isFinished, type FileWish } from "#finals/file";
+import { CHECKPOINT_SECONDS, FrameRenderer, type FrameResult } from "#finals/frame";
+import { frameName, framesOf, frameTime, type FrameRange } from "#finals/numbers";
+import { tryOutput, writeWhole } from "#finals/output";
 import type { Strengths } from "#core/clean/cleaner";
-import type { CleanPool } from "#engine/clean-pool";
-import { judgeOf } from "#engine/settled";
-import { cleanFilm, cleanPool } from "./clean";
 import { loadDocument, loadLut, loadResources } from "./load";
 
 export interface RenderOptions {
@@ -35,7 +28,12 @@ export interface RenderOptions {
   /** Moment of the picture, s. */
   at?: number;
   threads?: number;
-  depth?: "half" | "float" | "8" | "16";
+  /** Frames that are rendered, each to a file of its own, and how many of them a second has. */
+  frames?: FrameRange;
+  fps?: number;
+  /** Keeps what is rendered beside the output, and goes on with what fits. */
+  resume?: boolean;
+  depth?: FileDepth;
   /** Of OpenEXR: whether R, G, B are the finished picture. */
   finished?: boolean;
   /** Keep light groups and mattes apart, whatever the document says. */
@@ -67,6 +65,8 @@ export interface RenderReport {
   cleanedNoise: number | null;
   /** What the step size gets wrong, where air was stepped through: share of the mean luminance, and its standard error. */
   stepBias: { relative: number; error: number } | null;
+  /** Share of the samples that an interrupted command had kept. */
+  resumed: number;
   threads: number;
 }
 
@@ -96,88 +96,94 @@ export function overridden(
   );
 }
 
-/** Renders and writes the file at once when done, so that no half-written picture is ever left. */
-export async function renderCommand(o: RenderOptions): Promise<RenderReport> {
-  const extension = extname(o.output).toLowerCase();
-  if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
-  const depths = extension === ".png" ? ["8", "16"] : ["half", "float"];
-  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${extension} has ${depths.join(" or ")}`);
-  if (o.finished && extension !== ".exr") throw new InputError("--finished: is of OpenEXR; a PNG is finished anyway");
-  await tryOutput(o.output);
+/** Renders and writes each file at once when done, so that no half-written picture is ever left. */
+export async function renderCommand(o: RenderOptions, reported: (report: RenderReport) => void): Promise<void> {
+  const ending = extname(o.output).toLowerCase();
+  if (ending !== ".exr" && ending !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+  const depths: readonly FileDepth[] = FILE_DEPTHS[ending];
+  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${ending} has ${depths.join(" or ")}`);
+  if (o.finished && ending !== ".exr") throw new InputError("--finished: is of OpenEXR; a PNG is finished anyway");
+  await tryOutput(o.frames ? frameName(o.output, o.frames.to) : o.output);
   const doc = overridden(await loadDocument(o.document), o);
+  const strengths = o.clean === "document" ? doc.film.cleanUp : (o.clean ?? null);
+  const wish: FileWish = {
+    ending,
+    depth: o.depth ?? FILE_DEPTHS[ending][0],
+    alpha: o.alpha ?? "geometry",
+    halves: o.halves ?? false,
+    finished: o.finished ?? false,
+  };
   const passes = o.passes ?? [...PASS_NAMES];
-  const begun = performance.now();
-  o.progress?.("reading models and building the scene");
-  const geometry = compileScene(doc, await loadResources(doc, o.document));
-  const lut = extension === ".png" || o.finished ? await loadLut(doc, o.document) : null;
-  const sceneSeconds = (performance.now() - begun) / 1000;
-  const engine = await RenderEngine.create(nodeHost(o.buildDirectory, o.threads ?? availableParallelism()));
-  let pool = null as CleanPool | null;
+  const every = checkpointSeconds();
+  const renderer = await FrameRenderer.create(o.buildDirectory, o.threads);
   try {
-    engine.setGeometry(geometry);
-    const [width, height] = doc.film.size;
-    const wanted = (passes.some((p) => p !== "clear") ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
-    const bias = await measureStepBias(engine, doc);
-    if (bias)
-      o.progress?.(
-        `steps make the picture ${percent(Math.abs(bias.relative))} % ${bias.relative < 0 ? "darker" : "brighter"} than unbiased tracking (±${percent(2 * bias.error)} %), by trial on ${bias.pixels} pixels`,
+    for (const frame of o.frames ? framesOf(o.frames) : [null]) {
+      const output = frame === null ? o.output : frameName(o.output, frame);
+      const says = (line: string): void => o.progress?.(frame === null ? line : `frame ${frame}: ${line}`);
+      // rendered by an earlier command that was interrupted
+      if (o.resume && frame !== null && existsSync(output)) {
+        says("is there");
+        continue;
+      }
+      const document = frame === null ? doc : { ...doc, time: frameTime(doc.time, frame, o.fps ?? DEFAULT_FPS) };
+      const done = await renderer.render(
+        {
+          document,
+          passes,
+          strengths,
+          ...(o.firstSample !== undefined ? { firstSample: o.firstSample } : {}),
+          ...(o.seconds !== undefined ? { timeLimit: o.seconds } : {}),
+        },
+        {
+          resources: async (of) => loadResources(of, o.document),
+          checkpoint: o.resume ? { path: `${output}.checkpoint`, every } : null,
+          unkept: (error) => console.error(`fumarium: ${output}: is not kept meanwhile any more (${error.message})`),
+          says,
+          progress: (share, seconds, left) =>
+            says(`${(100 * share).toFixed(0).padStart(3)} %  ${seconds.toFixed(1)} s${left === null ? "" : `, ${left.toFixed(0)} s left`}`),
+        },
       );
-    const first = o.firstSample ?? 0;
-    const strengths = o.clean === "document" ? doc.film.cleanUp : o.clean;
-    const judged = { ...doc, film: { ...doc.film, cleanUp: strengths ?? doc.film.cleanUp } };
-    const result = await engine.start({
-      document: doc,
-      width,
-      height,
-      stages: finalSchedule(first, first + doc.render.samples, wanted),
-      judge: judgeOf(judged, () => (pool ??= cleanPool(o))),
-      // the trial's time is part of what was allowed
-      ...(o.seconds !== undefined ? { timeLimit: Math.max(0, o.seconds - (bias?.seconds ?? 0)) } : {}),
-      onStage: (p) =>
-        o.progress?.(
-          `${(100 * p.share).toFixed(0).padStart(3)} %  ${p.seconds.toFixed(1)} s${p.secondsLeft === null ? "" : `, ${p.secondsLeft.toFixed(0)} s left`}`,
-        ),
-    });
-    if (result.outcome === "cancelled") throw new Error("render was cancelled");
-    const film = strengths ? await cleanFilm(result.film, passes, strengths, o) : result.film;
-    if (result.invalid > 0) o.progress?.(`${result.invalid} samples were not finite and were left out`);
-    const facts = {
-      ...measureFilm(film),
-      seconds: result.seconds,
-      seed: doc.render.seed,
-      ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}),
-    };
-    const bytes =
-      extension === ".png"
-        ? filmToPng(film, (passes.includes("beauty") ? null : passes[0]) ?? "beauty", doc, facts, o.depth === "16" ? 16 : 8, lut)
-        : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
-            deflate: (b) => deflateSync(b, { level: 6 }),
-            alpha: o.alpha ?? "geometry",
-            halves: o.halves ?? false,
-            finished: o.finished ? { lut } : null,
-            made: new Date(),
-          });
-    await writeWhole(o.output, bytes);
-    return {
-      outcome: result.outcome,
-      output: o.output,
-      seconds: round(result.seconds),
-      sceneSeconds: round(sceneSeconds),
-      triangles: geometry.shownTriangles,
-      keptTriangles: geometry.triangleCount,
-      rays: result.rays,
-      raysPerSecond: Math.round(result.rays / Math.max(result.seconds, 1e-6)),
-      samples: round(passes.some((p) => p !== "clear") ? facts.samples : facts.clearSamples),
-      noise: facts.noise === null ? null : Number(facts.noise.toPrecision(4)),
-      cleanedNoise: facts.cleanedNoise === null ? null : Number(facts.cleanedNoise.toPrecision(4)),
-      stepBias: bias && { relative: Number(bias.relative.toPrecision(3)), error: Number(bias.error.toPrecision(3)) },
-      threads: engine.workers,
-    };
+      if (done.invalid > 0) says(`${done.invalid} samples were not finite and were left out`);
+      const lut = isFinished(wish) ? await loadLut(doc, o.document) : null;
+      await writeWhole(output, fileOf(done.film, passes, document, done.facts, wish, lut));
+      await done.release(true);
+      reported(reportOf(done, output, passes, renderer.workers));
+    }
   } finally {
-    pool?.dispose();
-    engine.dispose();
+    renderer.dispose();
   }
 }
 
-const percent = (share: number): string => (100 * share).toFixed(2);
+function reportOf(done: FrameResult, output: string, passes: readonly PassName[], threads: number): RenderReport {
+  const { facts, bias } = done;
+  return {
+    outcome: done.outcome,
+    output,
+    seconds: round(done.seconds),
+    sceneSeconds: round(done.sceneSeconds),
+    triangles: done.geometry.shownTriangles,
+    keptTriangles: done.geometry.triangleCount,
+    rays: done.rays,
+    raysPerSecond: Math.round(done.rays / Math.max(done.seconds, 1e-6)),
+    samples: round(passes.some((p) => p !== "clear") ? facts.samples : facts.clearSamples),
+    noise: facts.noise === null ? null : Number(facts.noise.toPrecision(4)),
+    cleanedNoise: facts.cleanedNoise === null ? null : Number(facts.cleanedNoise.toPrecision(4)),
+    stepBias: bias && { relative: Number(bias.relative.toPrecision(3)), error: Number(bias.error.toPrecision(3)) },
+    resumed: round(done.resumed),
+    threads,
+  };
+}
+
+/** Frames a second where none are said. */
+const DEFAULT_FPS = 24;
+
+/** Seconds of work between what is kept. @throws InputError */
+function checkpointSeconds(): number {
+  const text = process.env.FUMARIUM_CHECKPOINT_SECONDS;
+  if (text === undefined || text === "") return CHECKPOINT_SECONDS;
+  const seconds = Number(text);
+  if (!(seconds > 0 && seconds < 1e6)) throw new InputError(`FUMARIUM_CHECKPOINT_SECONDS ${text}: must be a number of seconds above 0`);
+  return seconds;
+}
+
 const round = (v: number): number => Math.round(v * 1000) / 1000;

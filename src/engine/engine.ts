@@ -44,6 +44,38 @@ export interface RunRequest {
   judge?: Judge | null;
   /** After each stage: the film has new samples. */
   onStage?: (progress: Progress) => void;
+  /** An earlier run of the same request, gone on with where it was left. */
+  resume?: Resumed | null;
+  /** Kept now and then, so that little is lost when everything ends. */
+  checkpoint?: Checkpoint | null;
+}
+
+/** What a run had come to. */
+export interface Resumed {
+  /** The film's numbers. */
+  data: Float32Array;
+  /** How many stages each tile of the crop has taken, row by row. */
+  taken: Uint16Array;
+  /** What was counted until then. */
+  counts: Counts;
+}
+
+/** What a run counts. */
+export interface Counts {
+  rays: number;
+  lookups: number;
+  invalid: number;
+  seconds: number;
+}
+
+export interface Checkpoint {
+  /** Seconds of work from one to the next. */
+  every: number;
+  /**
+   * Takes what it keeps of the film, whose workers wait until then: every tile has all samples of as many stages as it has taken. What comes
+   * back is not waited for by the render.
+   */
+  keep(film: Film, taken: Uint16Array, counts: Counts): void;
 }
 
 export interface Progress {
@@ -68,6 +100,8 @@ export interface RunResult {
 
 interface Slot {
   port: WorkerPort;
+  /** What its kernel has counted in the present run. */
+  counted: Finished | null;
   finished: ((m: Finished) => void) | null;
   cleared: ((run: number) => void) | null;
 }
@@ -102,7 +136,7 @@ export class RenderEngine {
     await Promise.all(
       Array.from({ length: count }, (_, index) => {
         const port = host.spawn();
-        const slot: Slot = { port, finished: null, cleared: null };
+        const slot: Slot = { port, counted: null, finished: null, cleared: null };
         engine.slots.push(slot);
         return new Promise<void>((ready, fail) => {
           port.listen(
@@ -129,6 +163,20 @@ export class RenderEngine {
   get workers(): number {
     return this.slots.length;
   }
+  /** How many of the workers work from now on; the picture is the same. Without shared memory all do. */
+  useWorkers(count: number): void {
+    const next = Math.max(1, Math.min(this.slots.length, Math.round(count)));
+    if (next === this.active) return;
+    this.active = next;
+    // those at work hand back what they have, and the stage is given out anew
+    if (this.host.shared && !this.paused) {
+      this.regrouping = true;
+      Atomics.store(this.control(), CTL_PAUSE, 1);
+    }
+  }
+  private active = Infinity;
+  private regrouping = false;
+
   get shared(): boolean {
     return this.host.shared;
   }
@@ -188,6 +236,12 @@ export class RenderEngine {
   }
   private attention: Place | null = null;
 
+  /** Share of the present run's sample work that is done, tiles in hand too; 1 where none runs. */
+  share(): number {
+    return this.sharing?.() ?? 1;
+  }
+  private sharing: (() => number) | null = null;
+
   /** Ends all workers. */
   dispose(): void {
     this.announce();
@@ -235,18 +289,43 @@ export class RenderEngine {
     this.pausedAt = started;
     // a pause is not time that the picture takes
     const worked = (): number => (performance.now() - started - this.idle) / 1000;
-    for (const slot of this.slots) slot.port.post({ kind: "begin", run });
+    for (const slot of this.slots) {
+      slot.counted = null;
+      slot.port.post({ kind: "begin", run });
+    }
 
     const columns = Math.ceil((crop[2] - crop[0]) / TILE);
     const tiles = columns * Math.ceil((crop[3] - crop[1]) / TILE);
     const cost = stages.map((s) => ((s.end - s.first) * (s.done ? 0.75 : 1)) / (s.stride * s.stride));
     const total = cost.reduce((a, b) => a + b, 0);
     const left = new TimeLeft();
-    let spent = 0;
     let outcome: RunResult["outcome"] = "done";
     // how many stages each tile has taken
     const taken = new Uint16Array(tiles);
-    let totals = { rays: 0, lookups: 0, invalid: 0 };
+    const { resume, checkpoint } = request;
+    const before = resume?.counts ?? { rays: 0, lookups: 0, invalid: 0, seconds: 0 };
+    let totals = { rays: before.rays, lookups: before.lookups, invalid: before.invalid };
+    if (resume) {
+      if (!this.host.shared) throw new Error("engine: runs are gone on with in shared memory only");
+      if (resume.data.length !== film.data.length || resume.taken.length !== tiles) throw new Error("engine: another film was kept");
+      film.data.set(resume.data);
+      taken.set(resume.taken);
+    }
+    /** Cost of the stages that all tiles have taken, of those that are yet to come as well. */
+    const spentOn = (): number => {
+      const upTo = [0, ...cost];
+      for (let k = 1; k < upTo.length; k++) upTo[k]! += upTo[k - 1]!;
+      return taken.reduce((sum, n) => sum + upTo[n]!, 0) / tiles;
+    };
+    const begunWith = spentOn();
+    let spent = begunWith;
+    const counts = (): Counts => ({ ...totals, seconds: before.seconds + worked() });
+    let kept = worked();
+    const due = (): boolean => checkpoint != null && worked() - kept >= checkpoint.every;
+    const keep = (): void => {
+      checkpoint?.keep(film, taken, counts());
+      kept = worked();
+    };
     let timer: ReturnType<typeof setTimeout> | undefined;
     let timeUp = false;
     if (request.timeLimit !== undefined)
@@ -261,11 +340,32 @@ export class RenderEngine {
           const count = order?.length ?? tiles;
           const work: Work = { kind: "work", run, stage: stages[of]!, crop, tiles: count, columns, settled, order };
           Atomics.store(this.control(), CTL_NEXT, 0);
+          let marked = 0;
+          const sofar = spentOn();
+          this.sharing = () =>
+            total > 0 ? (sofar + (cost[of]! * Math.min(count, Atomics.load(this.control(), CTL_NEXT))) / tiles) / total : 1;
+          /** What was taken up to now has its samples: all but tiles that workers hold, and they hold none. */
+          const mark = (): void => {
+            const next = Math.min(count, Atomics.load(this.control(), CTL_NEXT));
+            for (; marked < next; marked++) taken[order ? order[marked]! : marked] = of + 1;
+          };
           // a paused stage is posted again: the shared counter remembers how far it came
           do {
+            if (checkpoint && (this.paused || due())) keep();
             await this.whileResumed();
+            const rest =
+              checkpoint && this.host.shared && checkpoint.every < Infinity
+                ? this.restAfter(checkpoint.every - (worked() - kept), run)
+                : null;
             const done = await this.sweep(work, film);
-            if (done) totals = done;
+            rest?.();
+            if (this.regrouping) {
+              this.regrouping = false;
+              if (!this.paused) Atomics.store(this.control(), CTL_PAUSE, 0);
+            }
+            if (done)
+              totals = { rays: before.rays + done.rays, lookups: before.lookups + done.lookups, invalid: before.invalid + done.invalid };
+            if (this.host.shared && this.run === run && !timeUp) mark();
           } while (this.host.shared && this.run === run && !timeUp && Atomics.load(this.control(), CTL_NEXT) < count);
           this.throwFailure();
           return !timeUp && this.run === run;
@@ -275,21 +375,38 @@ export class RenderEngine {
           outcome = timeUp ? "time" : "cancelled";
           break;
         }
-        spent += cost[i]!;
+        spent = this.host.shared ? spentOn() : spent + cost[i]!;
         const seconds = worked();
-        const share = total > 0 ? spent / total : 1;
         request.onStage?.({
-          share,
-          seconds,
-          secondsLeft: left.after(seconds, spent, total),
+          share: total > 0 ? spent / total : 1,
+          seconds: before.seconds + seconds,
+          secondsLeft: left.after(seconds, spent - begunWith, total - begunWith),
           stage: i + 1,
           stages: stages.length,
         });
       }
     } finally {
       clearTimeout(timer);
+      this.sharing = null;
     }
-    return { outcome, film, seconds: worked(), ...totals };
+    return { outcome, film, ...counts() };
+  }
+
+  /** Holds the workers after some seconds, unless that is taken back, so that a film can be kept. */
+  private restAfter(seconds: number, run: number): () => void {
+    const held = { by: false };
+    const timer = setTimeout(
+      () => {
+        if (this.run !== run || this.paused) return;
+        held.by = true;
+        Atomics.store(this.control(), CTL_PAUSE, 1);
+      },
+      Math.max(0, 1000 * seconds),
+    );
+    return () => {
+      clearTimeout(timer);
+      if (held.by && !this.paused) Atomics.store(this.control(), CTL_PAUSE, 0);
+    };
   }
 
   /**
@@ -354,11 +471,12 @@ export class RenderEngine {
     let stop!: () => void;
     const stopped = new Promise<null>((resolve) => (stop = () => resolve(null)));
     const all = Promise.all(
-      this.slots.map(
+      this.slots.slice(0, this.host.shared ? this.active : undefined).map(
         (slot, index) =>
           new Promise<Finished>((resolve) => {
             slot.finished = (m) => {
               if (m.run !== work.run) return;
+              slot.counted = m;
               if (m.film) this.merge(film, work, index, new Float32Array(m.film));
               resolve(m);
             };
@@ -376,7 +494,8 @@ export class RenderEngine {
     const finished = await Promise.race([all, stopped]);
     this.stopping = null;
     if (!finished) return null;
-    const sum = (key: "rays" | "lookups" | "invalid"): number => finished.reduce((a, m) => a + m[key], 0);
+    // those that rest have counted too
+    const sum = (key: "rays" | "lookups" | "invalid"): number => this.slots.reduce((a, { counted }) => a + (counted?.[key] ?? 0), 0);
     return { rays: sum("rays"), lookups: sum("lookups"), invalid: sum("invalid") };
   }
 

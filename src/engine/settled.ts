@@ -44,20 +44,33 @@ export function settledBlocks(film: Film, threshold: number, dark: number): Uint
   return masks;
 }
 
-/** How blocks are judged in a run of a document; null where the kernel does, or nothing is left out. */
-export function judgeOf(doc: SceneDocument, cleaner: () => Pick<CleanPool, "finish">): Judge | null {
+/** What was judged last: at how many samples, and which blocks. */
+export interface Judged {
+  samples: number;
+  masks: Uint32Array;
+}
+
+/**
+ * How blocks are judged in a run of a document; null where the kernel does, or nothing is left out.
+ * @param kept what an earlier part of the run judged last @param keep told of it before it counts
+ */
+export function judgeOf(
+  doc: SceneDocument,
+  cleaner: () => Pick<CleanPool, "finish">,
+  kept: Judged | null = null,
+  keep?: (judged: Judged) => Promise<void>,
+): Judge | null {
   const { noiseThreshold, thresholdOf, minSamples } = doc.render;
   const strengths = doc.film.cleanUp;
   // a picture that is not cleaned is as it was rendered
   if (noiseThreshold === null || thresholdOf !== "cleaned" || !(strengths.air + strengths.surfaces > 0)) return null;
-  let judged = 0,
-    masks: Uint32Array | null = null;
+  let last = kept;
   return async (film, { stride, first }, signal) => {
     if (stride > 1 || first < minSamples) return null;
-    if (masks && first < MORE * judged) return masks;
-    judged = first;
+    if (last && (first < MORE * last.samples || first === last.samples)) return last.masks;
     const cleaned = await cleaner().finish(film, { sides: ["air", "surfaces"], strengths, signal });
-    masks = settledBlocks({ ...film, cleaned }, noiseThreshold, DARK * whiteAt(doc.film.exposure));
-    return masks;
+    last = { samples: first, masks: settledBlocks({ ...film, cleaned }, noiseThreshold, DARK * whiteAt(doc.film.exposure)) };
+    await keep?.(last);
+    return last.masks;
   };
 }

@@ -1,7 +1,7 @@
 /** Content-addressed files: written beside their place, checked, then moved there, so that none is ever half there. */
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, existsSync, mkdirSync } from "node:fs";
-import { open, readdir, rename, stat, unlink, utimes } from "node:fs/promises";
+import { open, readdir, readFile, rename, stat, unlink, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable, Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
@@ -69,6 +69,11 @@ export class BlobStore {
     } finally {
       await handle.close();
     }
+  }
+
+  /** A file's bytes. @throws the file system's errors */
+  async read(hash: string): Promise<Uint8Array> {
+    return readFile(this.file(hash));
   }
 
   async remove(hash: string): Promise<void> {

@@ -26,7 +26,13 @@ export function checked(document: SceneDocument): CheckedDocument {
 }
 
 /** Requests that bring a document. */
-const BRINGING = { create: API.createProject, save: API.saveDocument, keep: API.keepProof, wedge: API.makeWedge } as const;
+const BRINGING = {
+  create: API.createProject,
+  save: API.saveDocument,
+  keep: API.keepProof,
+  wedge: API.makeWedge,
+  render: API.orderRender,
+} as const;
 export type Bringing = keyof typeof BRINGING;
 type Given<K extends Bringing> = BodyOf<(typeof BRINGING)[K]>;
 /** A body whose document was validated; what brings none is as it came. */

@@ -1,7 +1,7 @@
 /** Files of the blob store that nothing names any more. */
 import { sql } from "drizzle-orm";
 import type { BlobStore } from "./blobs";
-import { assets, documents, projects, proofs, wedges } from "./db/schema";
+import { assets, documents, projects, proofs, renders, wedges } from "./db/schema";
 import { inArray } from "drizzle-orm";
 import type { Store } from "./store";
 
@@ -21,7 +21,7 @@ export async function collect(store: Store, blobs: BlobStore, kept: ReadonlySet<
     for (const hash of hashesIn(text ?? "")) old.delete(hash);
   };
   const { database } = store;
-  for (const table of [projects, documents, proofs, wedges])
+  for (const table of [projects, documents, proofs, wedges, renders])
     for (let offset = 0; ; offset += PAGE) {
       const rows = await database
         .select({ document: table.document })

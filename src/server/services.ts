@@ -7,19 +7,25 @@ import { BlobStore } from "./blobs";
 import { openForUse } from "./db/open";
 import type { AssetKind } from "#api/contract";
 import { Assets } from "./assets";
-import { collect, hashesIn } from "./collect";
+import { collect, GRACE, hashesIn } from "./collect";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
 import { checked } from "./bodies";
 import { root } from "./root";
 import { withStorage } from "./storage";
 import { Store } from "./store";
+import { holder } from "./lease";
+import { RenderHost } from "./render-process";
+import { Renders } from "./renders";
 import { Wedges } from "./wedges";
 
 export interface Services {
   projects: Projects;
   proofs: Proofs;
   wedges: Wedges;
+  renders: Renders;
+  /** The process that renders finals; null where nothing can be kept. */
+  renderer: RenderHost | null;
   assets: Assets;
   blobs: BlobStore;
   /** Why nothing can be kept; null where it can. */
@@ -35,11 +41,14 @@ async function open(): Promise<Services> {
   const store = new Store(database, Date.now, readOnly);
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
+  const renders = new Renders(store, projects, join(data, "renders"));
   if (readOnly !== null)
     return {
       projects,
       proofs: new Proofs(store, projects, blobs),
       wedges: new Wedges(store, projects, blobs),
+      renders,
+      renderer: null,
       assets,
       blobs,
       demos: [],
@@ -53,11 +62,16 @@ async function open(): Promise<Services> {
   }
   const proofs = new Proofs(store, projects, blobs);
   const wedges = new Wedges(store, projects, blobs);
+  const goes = async (): Promise<boolean> => (await renders.going()).going > 0;
+  const renderer = new RenderHost(data, goes, () => holder(store));
+  renders.onChange = () => renderer.look();
+  if (await goes()) renderer.look();
+  void renders.sweep(GRACE).catch(console.error);
   // in its own time: nobody waits for it
   void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
     console.error,
   );
-  return { projects, proofs, wedges, assets, blobs, demos, readOnly };
+  return { projects, proofs, wedges, renders, renderer, assets, blobs, demos, readOnly };
 }
 
 /** Takes the files that the build made into the store. */

@@ -1,6 +1,6 @@
 /** Tables. Times are milliseconds since 1970; documents are JSON text; pictures and films lie in the blob store by hash. */
-import { ASSET_KIND_NAMES } from "#api/contract";
-import { index, integer, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
+import { ASSET_KIND_NAMES, RENDER_STATES } from "#api/contract";
+import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
 
 export const projects = sqliteTable("projects", {
   id: text().primaryKey(),
@@ -82,3 +82,43 @@ export const wedges = sqliteTable(
   },
   (t) => [index("wedges_project").on(t.projectId)],
 );
+
+/** Finals: what is rendered in the background, in order. */
+export const renders = sqliteTable("renders", {
+  id: text().primaryKey(),
+  projectId: text()
+    .notNull()
+    .references(() => projects.id, { onDelete: "cascade" }),
+  title: text().notNull(),
+  document: text().notNull(),
+  /** What is asked for, and what it needs, as JSON. */
+  order: text().notNull(),
+  needs: text().notNull(),
+  state: text({ enum: RENDER_STATES }).notNull(),
+  message: text(),
+  place: real().notNull(),
+  createdAt: integer().notNull(),
+  updatedAt: integer().notNull(),
+  deletedAt: integer(),
+});
+
+/** Frames whose files are written; 0 where there is but one. */
+export const renderedFrames = sqliteTable(
+  "rendered_frames",
+  {
+    renderId: text()
+      .notNull()
+      .references(() => renders.id, { onDelete: "cascade" }),
+    frame: integer().notNull(),
+    file: text().notNull(),
+    bytes: integer().notNull(),
+    seconds: real().notNull(),
+    samples: real(),
+    noise: real(),
+    cleanedNoise: real(),
+  },
+  (t) => [primaryKey({ columns: [t.renderId, t.frame] })],
+);
+
+/** What holds for all of this folder, by name: JSON. */
+export const settings = sqliteTable("settings", { name: text().primaryKey(), value: text().notNull() });

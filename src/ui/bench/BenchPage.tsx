@@ -103,12 +103,14 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
 }
 
 const SectionView = lazy(() => import("./drawings/section/SectionView"));
+const FinalOrder = lazy(() => import("./drawings/FinalOrder"));
 const PassStrip = lazy(() => import("./drawings/PassStrip"));
 const WedgeTable = lazy(() => import("./drawings/WedgeTable"));
 // three.js comes with it: loaded when first asked for
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
 const DRAWINGS = {
+  final: FinalOrder,
   lights: LightsDrawing,
   passes: PassStrip,
   probes: ProbeTable,

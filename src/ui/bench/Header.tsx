@@ -2,6 +2,7 @@
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
+import { RendersLink } from "../shared/RendersLink";
 import type { Autosave } from "./model/autosave";
 import { useBench, useDocument, useSession, useView } from "./model/context";
 
@@ -62,6 +63,14 @@ export function Header({ autosave }: { autosave: Autosave }) {
           onClick={() => view.toggleBelow("space")}
         >
           Space
+        </button>
+        <button
+          className={`btn btn-xs ${below === "final" ? "btn-primary" : "btn-ghost"}`}
+          aria-pressed={below === "final"}
+          title="Orders a final, which is rendered in the background. Shift R"
+          onClick={() => view.toggleBelow("final")}
+        >
+          Render
         </button>
         <button className="btn btn-xs btn-ghost" disabled={past === 0} aria-label="Undo" title="Undo. Ctrl Z" onClick={() => store.undo()}>
           <Undo2 aria-hidden className="size-3.5" />
@@ -124,6 +133,7 @@ function Standing({ autosave }: { autosave: Autosave }) {
           </>
         )}
       </span>
+      <RendersLink bench />
       <button className="link link-hover" onClick={() => view.setState({ keys: true })}>
         Keys
       </button>

@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
+import { RendersLink } from "../shared/RendersLink";
 import { openArchive } from "./open-archive";
 
 function ago(t: number): string {
@@ -65,6 +66,7 @@ export default function ShelfPage() {
           <p className="text-sm quiet">Fill rendered scenes with fog, haze and light shafts that are physically correct.</p>
         </div>
         <div className="flex items-center gap-3">
+          <RendersLink />
           {doing && (
             <span role="status" className="text-sm quiet">
               {doing}

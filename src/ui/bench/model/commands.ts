@@ -121,6 +121,13 @@ export const COMMANDS: readonly Command[] = [
     "AOV, layers, light groups, strip, channels",
     ({ view }) => view.toggleBelow("passes"),
   ),
+  command(
+    "shift+r",
+    "Shift R",
+    "order a final: size, frames, files",
+    "render, export, batch, sequence, queue, print, animation",
+    ({ view }) => view.toggleBelow("final"),
+  ),
   command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
   command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
   command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty", light: null })),

@@ -1,6 +1,6 @@
-/** Files that the command writes: whole or not at all, and tried before the work for them begins. */
+/** Files that are written: whole or not at all, and tried before the work for them begins. */
 import { randomUUID } from "node:crypto";
-import { rename, stat, unlink, writeFile } from "node:fs/promises";
+import { open, rename, stat, unlink, writeFile } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { InputError } from "#core/errors";
 
@@ -48,7 +48,14 @@ export async function writeWhole(file: string, bytes: Uint8Array | string): Prom
   const part = partOf(file);
   await attempt(file, async () => {
     try {
-      await writeFile(part, bytes);
+      const written = await open(part, "w");
+      try {
+        await written.writeFile(bytes);
+        // before it has its name: what bears it is on the disk
+        await written.datasync();
+      } finally {
+        await written.close();
+      }
       await rename(part, file);
     } catch (error) {
       await unlink(part).catch(() => undefined);

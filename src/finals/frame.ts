@@ -1,0 +1,266 @@
+/** One frame of a final: from document to film, kept on disk while it is rendered and gone on with where it was left. */
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
+import { availableParallelism } from "node:os";
+import { join } from "node:path";
+import type { Strengths } from "#core/clean/cleaner";
+import type { SceneDocument } from "#core/document/schema";
+import { CLEANED_PASSES, SIDES } from "#core/film/cleaned";
+import { measureFilm, type Film } from "#core/film/film";
+import type { PassName } from "#core/film/passes";
+import type { RenderFacts } from "#core/formats/picture";
+import { PASS_CLEAR } from "#core/layout/layout";
+import { cropOf, planMemory } from "#core/scene/memory";
+import { compileScene } from "#core/scene/compile";
+import type { CompiledGeometry, Resources } from "#core/scene/compiled";
+import { geometryKey } from "#core/scene/keys";
+import { measureStepBias, type StepBias } from "#engine/bias";
+import { CleanPool } from "#engine/clean-pool";
+import { RenderEngine, type RunResult } from "#engine/engine";
+import { nodeCleanHost } from "#engine/node-clean";
+import { nodeHost } from "#engine/node-host";
+import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import { judgeOf } from "#engine/settled";
+import { Checkpoint, type Identity } from "./checkpoint";
+
+/** Seconds of work that are lost at most. */
+export const CHECKPOINT_SECONDS = 30;
+
+/** What of a frame is wanted. */
+export interface FrameWork {
+  /** As it is rendered: its size, samples, level and time count. */
+  document: SceneDocument;
+  passes: readonly PassName[];
+  firstSample?: number;
+  /** Strengths of a clean-up; null: as it is rendered. */
+  strengths: Strengths | null;
+  /** Seconds after which the frame ends with what it has. */
+  timeLimit?: number;
+}
+
+export interface FrameWays {
+  resources(doc: SceneDocument): Promise<Resources>;
+  /** Where the film is kept meanwhile, and how often (s); null: nowhere. */
+  checkpoint: { path: string; every: number } | null;
+  /** Told once where what is rendered cannot be kept any more; the render goes on. */
+  unkept?: (error: Error) => void;
+  /** What is done besides rendering, in words. */
+  says?: (line: string) => void;
+  /** Share of the frame's samples that is done, seconds of work, and seconds that are left. */
+  progress?: (share: number, seconds: number, left: number | null) => void;
+  /** The film as it grows: after stages, and where it is kept. */
+  grows?: (film: Film) => void;
+}
+
+export interface FrameResult {
+  outcome: "done" | "time";
+  film: Film;
+  facts: RenderFacts & ReturnType<typeof measureFilm>;
+  bias: StepBias | null;
+  rays: number;
+  /** Samples that were not finite and are left out. */
+  invalid: number;
+  seconds: number;
+  sceneSeconds: number;
+  geometry: Pick<CompiledGeometry, "shownTriangles" | "triangleCount">;
+  /** Share of the samples that an earlier run had kept. */
+  resumed: number;
+  /** Lets go of what was kept: it is needed no more once the picture is written, or stays. */
+  release(written: boolean): Promise<void>;
+}
+
+/** The render was ended before it was done; what was kept stays. */
+export class Ended extends Error {}
+
+export class FrameRenderer {
+  private geometry: { key: string; is: CompiledGeometry } | null = null;
+  private pool: CleanPool | null = null;
+  private kept: (() => void) | null = null;
+  private running = false;
+  private file: Checkpoint | null = null;
+  private ending = false;
+  private readonly kernel: string;
+
+  private constructor(
+    private readonly engine: RenderEngine,
+    private readonly buildDirectory: string,
+    private readonly threads: number,
+  ) {
+    this.kernel = createHash("sha256")
+      .update(readFileSync(join(buildDirectory, "kernel", "kernel.shared.wasm")))
+      .digest("hex");
+  }
+
+  /** @param buildDirectory what the build made @throws Error where a worker cannot start */
+  static async create(buildDirectory: string, threads = availableParallelism()): Promise<FrameRenderer> {
+    return new FrameRenderer(await RenderEngine.create(nodeHost(buildDirectory, threads)), buildDirectory, threads);
+  }
+
+  get workers(): number {
+    return this.engine.workers;
+  }
+
+  /** Share of the present frame's samples that is done. */
+  share(): number {
+    return this.engine.share();
+  }
+
+  dispose(): void {
+    this.pool?.dispose();
+    this.engine.dispose();
+  }
+
+  /** Holds the render. @returns once what it has come to is kept, where it is kept anywhere */
+  async hold(): Promise<void> {
+    if (!this.running) return;
+    const kept = new Promise<void>((resolve) => (this.kept = resolve));
+    this.engine.pause();
+    await kept;
+    await this.file?.settled();
+  }
+
+  /** How many of its threads work. */
+  useWorkers(count: number): void {
+    this.engine.useWorkers(count);
+  }
+
+  goOn(): void {
+    this.engine.resume();
+  }
+
+  /** Ends the render: it throws Ended. */
+  async end(): Promise<void> {
+    this.ending = true;
+    this.kept?.();
+    await this.engine.cancel();
+  }
+
+  /** @throws Ended where it is ended meanwhile; InputError; the file system's errors */
+  async render(work: FrameWork, ways: FrameWays): Promise<FrameResult> {
+    this.ending = false;
+    const { document: doc, passes, strengths } = work;
+    const begun = performance.now();
+    const geometry = await this.geometryOf(doc, ways);
+    const sceneSeconds = (performance.now() - begun) / 1000;
+    const [width, height] = doc.film.size;
+    const wanted = (passes.some((p) => p !== "clear") ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
+    const first = work.firstSample ?? 0;
+    const stages = finalSchedule(first, first + doc.render.samples, wanted);
+    const { stride } = planMemory(geometry, width * height, doc);
+    const identity: Identity = { key: this.keyOf(work, geometry), width, height, stride, crop: cropOf(doc, width, height) };
+    const opened = ways.checkpoint ? await Checkpoint.open(ways.checkpoint.path, identity) : null;
+    const file = opened?.checkpoint ?? null,
+      kept = opened?.kept ?? null;
+    this.file = file;
+    if (file) file.failed = (error) => ways.unkept?.(error);
+    const judged = { ...doc, film: { ...doc.film, cleanUp: strengths ?? doc.film.cleanUp } };
+    let left: number | null = null;
+    const tell = (seconds: number): void => ways.progress?.(this.engine.share(), seconds, left);
+    let resumed = 0;
+    let result: RunResult;
+    let bias: StepBias | null = null;
+    const since = performance.now();
+    const ticking = setInterval(() => tell((kept?.resumed.counts.seconds ?? 0) + (performance.now() - since) / 1000), 1000);
+    try {
+      bias = await measureStepBias(this.engine, doc);
+      if (bias) ways.says?.(biasText(bias));
+      if (this.ending) throw new Ended("the render was ended");
+      this.running = true;
+      if (kept) resumed = kept.resumed.taken.reduce((a, n) => a + n, 0) / (kept.resumed.taken.length * stages.length);
+      result = await this.engine.start({
+        document: doc,
+        width,
+        height,
+        stages,
+        judge: judgeOf(
+          judged,
+          () => this.cleaner(),
+          kept?.judged ?? null,
+          async (said) => file?.judge(said),
+        ),
+        ...(work.timeLimit !== undefined
+          ? { timeLimit: Math.max(0, work.timeLimit - (bias?.seconds ?? 0) - (kept?.resumed.counts.seconds ?? 0)) }
+          : {}),
+        resume: kept?.resumed ?? null,
+        checkpoint: {
+          every: ways.checkpoint?.every ?? Infinity,
+          keep: (film, taken, counts) => {
+            file?.keep(film, taken, counts, this.kept !== null);
+            ways.grows?.(film);
+            this.kept?.();
+            this.kept = null;
+          },
+        },
+        onStage: (p) => {
+          left = p.secondsLeft;
+          ways.progress?.(p.share, p.seconds, left);
+          const film = this.engine.film();
+          if (film) ways.grows?.(film);
+        },
+      });
+      await file?.settled();
+      if (result.outcome === "cancelled") throw new Ended("the render was ended");
+    } catch (error) {
+      await file?.close().catch(() => undefined);
+      throw this.ending && !(error instanceof Ended) ? new Ended("the render was ended") : error;
+    } finally {
+      clearInterval(ticking);
+      this.running = false;
+      this.file = null;
+      this.kept?.();
+      this.kept = null;
+    }
+    const film = strengths ? await this.cleaned(result.film, passes, strengths, ways) : result.film;
+    const facts = {
+      ...measureFilm(film),
+      seconds: result.seconds,
+      seed: doc.render.seed,
+      ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}),
+    };
+    const { outcome, rays, invalid, seconds } = result;
+    return {
+      outcome: outcome === "time" ? "time" : "done",
+      ...{ film, facts, bias, rays, invalid, seconds, sceneSeconds, geometry, resumed },
+      release: async (written) => (written ? file?.remove() : file?.close()),
+    };
+  }
+
+  private async geometryOf(doc: SceneDocument, ways: FrameWays): Promise<CompiledGeometry> {
+    const key = geometryKey(doc);
+    if (this.geometry?.key !== key) {
+      ways.says?.("reading models and building the scene");
+      this.geometry = { key, is: compileScene(doc, await ways.resources(doc)) };
+      this.engine.setGeometry(this.geometry.is);
+    }
+    return this.geometry.is;
+  }
+
+  /** Names all that decides what a frame's film holds. */
+  private keyOf({ document, passes, firstSample, strengths }: FrameWork, { triangles, places }: CompiledGeometry): string {
+    const hash = createHash("sha256");
+    hash.update(JSON.stringify([this.kernel, document, passes, firstSample ?? 0, strengths]));
+    hash.update(new Uint8Array(triangles));
+    hash.update(new Uint8Array(places));
+    return hash.digest("hex");
+  }
+
+  private cleaner(): CleanPool {
+    return (this.pool ??= new CleanPool(nodeCleanHost(this.buildDirectory, this.threads)));
+  }
+
+  private async cleaned(film: Film, passes: readonly PassName[], strengths: Strengths, ways: FrameWays): Promise<Film> {
+    const medium = passes.some((p) => p !== "clear" && CLEANED_PASSES.includes(p));
+    const sides = SIDES.filter((side) => (side === "clear" ? passes.includes("clear") : medium));
+    const cleaned = await this.cleaner().finish(film, {
+      sides,
+      strengths,
+      lights: true,
+      onProgress: (share) => ways.says?.(`cleaning, ${(100 * share).toFixed(0)} %`),
+    });
+    return { ...film, cleaned };
+  }
+}
+
+const percent = (share: number): string => (100 * share).toFixed(2);
+const biasText = (bias: StepBias): string =>
+  `steps make the picture ${percent(Math.abs(bias.relative))} % ${bias.relative < 0 ? "darker" : "brighter"} than unbiased tracking (±${percent(2 * bias.error)} %), by trial on ${bias.pixels} pixels`;

@@ -1,0 +1,64 @@
+/** What an order makes of its document, and what rendering it needs. */
+import type { RenderNeeds, RenderOrder } from "#api/contract";
+import { parseDocument } from "#core/document/parse";
+import type { SceneDocument } from "#core/document/schema";
+import { keepsLightGroups } from "#core/document/balance";
+import { pixelFloats } from "#core/film/film";
+import { channelsOf } from "#core/film/passes";
+import { frameCount, frameName, frameTime } from "#finals/numbers";
+
+/** The document as a frame of it is rendered; null: the picture at its own moment. @throws InputError */
+export function orderedDocument(doc: SceneDocument, order: RenderOrder, frame: number | null): SceneDocument {
+  return parseDocument(
+    {
+      ...doc,
+      ...(frame === null ? {} : { time: frameTime(doc.time, frame, order.fps) }),
+      film: {
+        ...doc.film,
+        size: order.size,
+        lightGroups: order.lightGroups || keepsLightGroups(doc.film),
+        mattes: order.mattes || doc.film.mattes,
+      },
+      render: {
+        ...doc.render,
+        samples: order.samples,
+        noiseThreshold: order.noise?.threshold ?? null,
+        ...(order.noise ? { thresholdOf: order.noise.of } : {}),
+        seed: order.seedByFrame && frame !== null ? (doc.render.seed + frame) % 4294967296 : doc.render.seed,
+      },
+    },
+    "render",
+  );
+}
+
+/** Name of a frame's file. */
+export const fileName = ({ name, file }: RenderOrder, frame: number | null): string =>
+  frame === null ? name + file.ending : frameName(name + file.ending, frame);
+
+/** Frames of an order by their numbers; null for the one picture. */
+export const framesIn = ({ frames }: Pick<RenderOrder, "frames">): (number | null)[] =>
+  frames === null ? [null] : Array.from({ length: frameCount(frames) }, (_, i) => frames.from + i * frames.step);
+
+/** Bytes of a process with its scene, about: what is sure is reckoned, not that. */
+const PROCESS = 300e6;
+/** Bytes of a checkpoint beside those of the film: each tile lies there twice. */
+const SLOTS = 2;
+
+/** What an order needs, bytes: the film with what is cleaned of it in memory, its checkpoint and all its files (not packed) on disk. */
+export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
+  const ordered = orderedDocument(doc, order, null);
+  const groups = keepsLightGroups(ordered.film) ? 4 + doc.lights.length : 0;
+  const floats = pixelFloats({
+    lights: Array.from({ length: groups }, String),
+    mattes: ordered.film.mattes ? { objects: [], materials: [] } : null,
+  });
+  const pixels = order.size[0] * order.size[1];
+  const film = 4 * floats * pixels;
+  const cleaned = order.clean ? 4 * 4 * (3 + 2 * groups) * pixels : 0;
+  const deep = order.file.depth === "float" ? 4 : 2;
+  const file =
+    order.file.ending === ".png"
+      ? pixels * (order.file.depth === "16" ? 6 : 3)
+      : pixels * deep * (1 + order.passes.reduce((n, pass) => n + channelsOf(pass).length, 0) * (order.clean ? 2 : 1) + 6 * groups);
+  return { memory: PROCESS + film + cleaned, disk: SLOTS * film + file * (order.frames ? frameCount(order.frames) : 1) };
+}
