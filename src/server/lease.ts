@@ -1,4 +1,5 @@
 /** Which process renders a folder's finals: one at a time, whoever told of itself last. */
+import { hostname } from "node:os";
 import { eq, sql } from "drizzle-orm";
 import { settings } from "./db/schema";
 import type { Store } from "./store";
@@ -10,14 +11,30 @@ const NAME = "renderer";
 interface Held {
   owner: string;
   at: number;
+  /** Process and machine that it is: one that is dead need not be waited for. */
+  pid: number;
+  host: string;
 }
 
-/** Who holds it; null where nobody does, or has said nothing for a while. The clock may have jumped either way. */
+/** Whether who holds it still does. The clock may have jumped either way. */
+function holds(held: Held, now: number): boolean {
+  if (Math.abs(now - held.at) >= SILENCE) return false;
+  if (held.host !== hostname()) return true;
+  try {
+    process.kill(held.pid, 0);
+    return true;
+  } catch (error) {
+    // another user's process cannot be asked, but it is there
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}
+
+/** Who holds it; null where nobody does, or has said nothing for a while. */
 export async function holder(store: Store): Promise<string | null> {
   const [row] = await store.database.select().from(settings).where(eq(settings.name, NAME));
   if (!row) return null;
-  const { owner, at } = JSON.parse(row.value) as Held;
-  return Math.abs(store.now() - at) < SILENCE ? owner : null;
+  const held = JSON.parse(row.value) as Held;
+  return holds(held, store.now()) ? held.owner : null;
 }
 
 /** Takes it, or says that it is still held. @returns whether it is this owner's */
@@ -26,8 +43,8 @@ export async function take(store: Store, owner: string): Promise<boolean> {
     store.database.transaction(async (t) => {
       const [row] = await t.select().from(settings).where(eq(settings.name, NAME));
       const held = row ? (JSON.parse(row.value) as Held) : null;
-      if (held && held.owner !== owner && Math.abs(store.now() - held.at) < SILENCE) return false;
-      const value = JSON.stringify({ owner, at: store.now() } satisfies Held);
+      if (held && held.owner !== owner && holds(held, store.now())) return false;
+      const value = JSON.stringify({ owner, at: store.now(), pid: process.pid, host: hostname() } satisfies Held);
       await t.insert(settings).values({ name: NAME, value }).onConflictDoUpdate({ target: settings.name, set: { value } });
       return true;
     }),

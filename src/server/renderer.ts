@@ -36,7 +36,7 @@ import { Store } from "./store";
 /** Milliseconds between looks at the database where nobody tells of a change. */
 const LOOK = 1000;
 /** Milliseconds between pictures of a growing frame, and pixels across one. */
-const PICTURES = 5000;
+const PICTURES = 10_000;
 const ACROSS = 480;
 /** Milliseconds without work after which the process ends: the server starts another. */
 const IDLE = 20_000;
@@ -223,7 +223,8 @@ class RenderProcess {
         await done.release(false);
         throw error;
       }
-      await writeBeside(folder, PICTURE_FILE, small(done.film, document));
+      // after one that may be under way
+      await (writing = writing.then(() => writeBeside(folder, PICTURE_FILE, small(done.film, document))));
       const { samples, clearSamples, noise, cleanedNoise } = done.facts;
       await this.store.serializeWrites(() =>
         this.store.database

@@ -2,6 +2,7 @@
 import { benchClean } from "./clean";
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
+import { benchFinals } from "./finals";
 import { benchFinish } from "./finish";
 import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
@@ -32,6 +33,7 @@ if (which === "quiet")
   );
 // a browser and the built application beside it
 if (which === "page") await benchPage();
+if (which === "finals") await benchFinals();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();

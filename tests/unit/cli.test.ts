@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdtempSync, readdirSync, readFileSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
+import { existsSync, mkdtempSync, readdirSync, readFileSync, statSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -41,6 +41,60 @@ const write = (name: string, value: unknown): string => {
 beforeAll(() => write("scene.json", scene));
 
 describe("fumarium render", () => {
+  it("renders frames to files of their own, and with --resume leaves out those that are there", async () => {
+    const drifting = { ...scene, air: [{ density: 0.3, noise: { size: 1, drift: [1, 0, 0] } }] };
+    write("drift.json", drifting);
+    const frames = (...more: string[]) =>
+      run("render", "drift.json", "-o", "drift-##.exr", "--samples", "2", "--size", "32x24", "--passes", "beauty,transmittance", ...more);
+    const first = await frames("--frames", "0-24x24", "--fps", "24", "--json");
+    expect(first).toMatchObject({ code: 0, err: "" });
+    expect(first.out.trim().split("\n").map((line) => (JSON.parse(line) as { output: string }).output)).toEqual(["drift-00.exr", "drift-24.exr"]); // prettier-ignore
+    const [a, b] = ["drift-00.exr", "drift-24.exr"].map((name) => readExr(readFileSync(join(folder, name)), name));
+    const values = (image: typeof a) => image!.channels.find((c) => c.name === "transmittance.R")!.values;
+    expect(values(a)).not.toEqual(values(b));
+    // a second later, as --at says it
+    await run("render", "drift.json", "-o", "at.exr", "--samples", "2", "--size", "32x24", "--passes", "beauty,transmittance", "--at", "1");
+    expect(values(readExr(readFileSync(join(folder, "at.exr")), "at"))).toEqual(values(b));
+    const more = await frames("--frames", "0-24x12", "--resume", "--json");
+    expect(more.out.trim().split("\n").map((line) => (JSON.parse(line) as { output: string }).output)).toEqual(["drift-12.exr"]); // prettier-ignore
+    expect(readdirSync(folder).filter((name) => name.includes("checkpoint"))).toEqual([]);
+  });
+
+  it("goes on with what a killed command had kept, to the same picture", async () => {
+    write("kept.json", { ...scene, air: [{ density: 0.1, noise: { size: 1 } }], film: { size: [96, 64] } });
+    const args = ["render", "kept.json", "--samples", "384", "--depth", "float", "--passes", "beauty", "--json"];
+    const environment = { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" };
+    const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args, "-o", "kept.exr", "--resume"], {
+      cwd: folder,
+      env: environment,
+    });
+    const ended = new Promise((done) => child.on("exit", done));
+    const kept = join(folder, "kept.exr.checkpoint");
+    // tiles come after 4 kB of head
+    while (!existsSync(kept) || statSync(kept).size < 100_000) await new Promise((rested) => setTimeout(rested, 20));
+    child.kill("SIGKILL");
+    await ended;
+    expect(existsSync(join(folder, "kept.exr"))).toBe(false);
+    const resumed = await run(...args, "-o", "kept.exr", "--resume");
+    expect(resumed).toMatchObject({ code: 0, err: "" });
+    expect((JSON.parse(resumed.out) as { resumed: number }).resumed).toBeGreaterThan(0);
+    await run(...args, "-o", "whole.exr");
+    const [a, b] = ["kept.exr", "whole.exr"].map((name) => readExr(readFileSync(join(folder, name)), name));
+    for (const [i, channel] of a!.channels.entries()) expect(channel.values).toEqual(b!.channels[i]!.values);
+    expect(existsSync(kept)).toBe(false);
+  });
+
+  it.each([
+    [["--frames", "9-2"], /ends before/],
+    [["--frames", "1-2", "--fps", "0"], /--fps 0/],
+    [["--fps", "24"], /say which frames/],
+    [["--frames", "x"], /must look like/],
+  ])("refuses %j with words", async (more, words) => {
+    const r = await run("render", "scene.json", "-o", "no.exr", ...more);
+    expect(r.code).toBe(2);
+    expect(r.err).toMatch(words);
+  });
+
   it("writes layered OpenEXR whose parts add up, and prints one line of figures", async () => {
     const r = await run("render", "scene.json", "-o", "a.exr", "--samples", "4", "--depth", "float", "--json", "--threads", "2");
     expect(r).toMatchObject({ code: 0, err: "" });

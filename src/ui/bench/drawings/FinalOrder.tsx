@@ -261,6 +261,7 @@ export default function FinalOrder() {
             <label className="flex items-center justify-between gap-2" title="Which picture's noise is meant.">
               <span className="quiet">of the picture</span>
               <select
+                aria-label="Noise of the picture"
                 className="select select-xs w-28"
                 value={form.noiseOf}
                 onChange={(e) => change({ noiseOf: e.target.value as Form["noiseOf"] })}
@@ -280,6 +281,7 @@ export default function FinalOrder() {
           >
             <span className="quiet">Kind</span>
             <select
+              aria-label="Kind"
               className="select select-xs w-28"
               value={form.ending}
               onChange={(e) => {
@@ -293,7 +295,12 @@ export default function FinalOrder() {
           </label>
           <label className="flex items-center justify-between gap-2" title="Bits of each number: half 16, float 32; of PNG 8 or 16.">
             <span className="quiet">Depth</span>
-            <select className="select select-xs w-28" value={form.depth} onChange={(e) => change({ depth: e.target.value as FileDepth })}>
+            <select
+              aria-label="Depth"
+              className="select select-xs w-28"
+              value={form.depth}
+              onChange={(e) => change({ depth: e.target.value as FileDepth })}
+            >
               {depths.map((depth) => (
                 <option key={depth} value={depth}>
                   {depth.length < 3 ? `${depth} bits` : depth}
