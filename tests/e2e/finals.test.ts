@@ -136,7 +136,11 @@ describe("whatever is killed", () => {
       .filter((pid) => readFileSync(`/proc/${pid}/environ`, "utf8").includes(app.data));
 
   it("the film is that of a render that nothing happened to, bit for bit", async () => {
-    const scene = { ...SMALL, film: { ...SMALL.film, size: [320, 80] }, air: [{ density: 0.05, noise: { size: 2 } }] };
+    const scene = {
+      ...SMALL,
+      film: { ...SMALL.film, size: [320, 80] },
+      air: [{ density: 0.05, height: { level: 0, scale: 6 }, noise: { size: 2 } }],
+    };
     const order = {
       size: [320, 80],
       frames: null,
@@ -184,6 +188,8 @@ describe("whatever is killed", () => {
     expect(run.stderr).toBe("");
     const [killed, expected] = [file, new Uint8Array(readFileSync(out))].map((bytes) => readExr(bytes, "file"));
     expect(killed!.channels.map((c) => c.name)).toEqual(expected!.channels.map((c) => c.name));
+    // a black picture would say nothing
+    expect(Math.max(...killed!.channels.find((c) => c.name === "air.R")!.values)).toBeGreaterThan(1);
     for (const [i, channel] of killed!.channels.entries()) expect(channel.values).toEqual(expected!.channels[i]!.values);
   });
 

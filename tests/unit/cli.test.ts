@@ -61,7 +61,7 @@ describe("fumarium render", () => {
   });
 
   it("goes on with what a killed command had kept, to the same picture", async () => {
-    write("kept.json", { ...scene, air: [{ density: 0.1, noise: { size: 1 } }], film: { size: [96, 64] } });
+    write("kept.json", { ...scene, air: [{ ...scene.air[0], noise: { size: 1 } }], film: { size: [96, 64] } });
     const args = ["render", "kept.json", "--samples", "384", "--depth", "float", "--passes", "beauty", "--json"];
     const environment = { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" };
     const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args, "-o", "kept.exr", "--resume"], {
@@ -80,6 +80,7 @@ describe("fumarium render", () => {
     expect((JSON.parse(resumed.out) as { resumed: number }).resumed).toBeGreaterThan(0);
     await run(...args, "-o", "whole.exr");
     const [a, b] = ["kept.exr", "whole.exr"].map((name) => readExr(readFileSync(join(folder, name)), name));
+    expect(Math.max(...a!.channels.find((c) => c.name === "R")!.values)).toBeGreaterThan(1);
     for (const [i, channel] of a!.channels.entries()) expect(channel.values).toEqual(b!.channels[i]!.values);
     expect(existsSync(kept)).toBe(false);
   });

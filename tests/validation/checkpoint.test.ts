@@ -113,10 +113,10 @@ describe("a frame that was interrupted", () => {
       let held: Promise<void> | null = null;
       const run = r.render(
         { document: doc, passes, strengths: null },
-        { ...ways(path, 1e6), grows: () => (held ??= r.share() > 0.3 ? r.hold().then(async () => r.end()) : null) },
+        { ...ways(path, 1e6), grows: () => void (held ??= r.share() > 0.3 ? r.hold().then(async () => r.end()) : null) },
       );
       await expect(run).rejects.toThrow(Ended);
-      await held;
+      await Promise.resolve(held);
     });
     const done = await renderer(2, async (r) => {
       const { film, resumed, release } = await r.render({ document: doc, passes, strengths: null }, ways(path));
