@@ -39,8 +39,8 @@ export const MOST_CELLS = 64;
 export const MOST_FRAMES = 10_000;
 export const LAST_FRAME = 9_999_999;
 
-/** What a render can be: the first three go on by themselves. */
-export const RENDER_STATES = ["waiting", "rendering", "paused", "done", "failed", "cancelled"] as const;
+/** What a render can be; one that is ending writes the frame in hand as it is, and is done. */
+export const RENDER_STATES = ["waiting", "rendering", "ending", "paused", "done", "failed", "cancelled"] as const;
 export type RenderState = (typeof RENDER_STATES)[number];
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "must be 64 hexadecimal digits");
@@ -363,14 +363,14 @@ export const API = {
   ),
   /** Its files, by frame. */
   renderFiles: endpoint("GET", ofRender, z.object({ files: z.array(renderedFile) })),
-  /** Pauses a render, goes on with it (a failed or cancelled one too), cancels it, moves it among the others, removes it, or restores it. */
+  /** Pauses a render, goes on with it (a failed or cancelled one too), ends it with what it has, cancels it, moves it among the others, removes it, or restores it. */
   changeRender: endpoint(
     "PATCH",
     ofRender,
     done,
     someOf(
       z.strictObject({
-        state: z.enum(["waiting", "paused", "cancelled"]).optional(),
+        state: z.enum(["waiting", "ending", "paused", "cancelled"]).optional(),
         place: z.number().optional(),
         deleted: z.boolean().optional(),
       }),

@@ -16,6 +16,7 @@ import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
 import { loadDocument, loadLut, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "#finals/output";
+import { Ended } from "#finals/frame";
 import { frameName, frameRange } from "#finals/numbers";
 import { renderCommand, type RenderOptions, type RenderReport } from "./render";
 
@@ -43,9 +44,11 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --fps N                frames a second: frame 0 is the document's moment (default 24)
       --resume               keeps what is rendered beside the output every 30 s (FUMARIUM_CHECKPOINT_SECONDS), goes on
                              with what fits, and leaves out frames whose files are there
-      --time SECONDS         stop after this time with the partial picture (exit code 3)
+      --time SECONDS         stop after this time with the partial picture (exit code 3); so does Ctrl C, but with
+                             --resume, where it keeps what there is
       --threads N            worker threads (default: all cores)
-      --json                 print one line of JSON
+      --json                 print one line of JSON for each picture
+      --progress             write how far each picture is to standard error, a line of JSON a second
   fumarium clean IN.exr -o OUT.exr|OUT.png      takes the noise out of a picture rendered with --halves
       --strengths S | F,A,S  strengths as above (default: those of its document)
       --depth half|float|8|16  bit depth, as above
@@ -132,6 +135,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     resume: { type: "boolean" },
     time: text,
     threads: text,
+    progress: { type: "boolean" },
     json: { type: "boolean" },
   });
   if (positionals.length === 0) throw new InputError("render: name a document");
@@ -180,6 +184,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(seconds !== undefined ? { seconds } : {}),
     ...(frames ? { frames, fps } : {}),
     ...(v.resume ? { resume: true } : {}),
+    ...(v.progress ? { tells: (far) => console.error(JSON.stringify(far)) } : {}),
     ...(threads !== undefined ? { threads } : {}),
     ...(depth ? { depth } : {}),
     ...(alpha ? { alpha } : {}),
@@ -428,6 +433,10 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
     if (error instanceof InputError) {
       console.error(`fumarium: ${error.message}`);
       return 2;
+    }
+    if (error instanceof Ended) {
+      console.error("fumarium: interrupted; the same command with --resume goes on with what is kept");
+      return 1;
     }
     if (error instanceof OutputError) {
       console.error(`fumarium: ${error.message}`);

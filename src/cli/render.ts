@@ -45,6 +45,8 @@ export interface RenderOptions {
   halves?: boolean;
   json: boolean;
   buildDirectory: string;
+  /** Told how far each picture is, about once a second. */
+  tells?: (far: { output: string; share: number; seconds: number; left: number | null }) => void;
   /** Writes progress lines; undefined where nobody reads them. */
   progress?: (line: string) => void;
 }
@@ -116,6 +118,15 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   const passes = o.passes ?? [...PASS_NAMES];
   const every = checkpointSeconds();
   const renderer = await FrameRenderer.create(o.buildDirectory, o.threads);
+  let ended = false;
+  // once: the picture as it is by now, or what is kept as it is by now; twice: at once
+  const interrupt = (): void => {
+    if (ended) process.exit(INTERRUPTED);
+    ended = true;
+    if (o.resume) void renderer.hold().then(() => renderer.end());
+    else if (!renderer.endNow()) process.exit(INTERRUPTED);
+  };
+  process.on("SIGINT", interrupt);
   try {
     for (const frame of o.frames ? framesOf(o.frames) : [null]) {
       const output = frame === null ? o.output : frameName(o.output, frame);
@@ -139,8 +150,10 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
           checkpoint: o.resume ? { path: `${output}.checkpoint`, every } : null,
           unkept: (error) => console.error(`fumarium: ${output}: is not kept meanwhile any more (${error.message})`),
           says,
-          progress: (share, seconds, left) =>
-            says(`${(100 * share).toFixed(0).padStart(3)} %  ${seconds.toFixed(1)} s${left === null ? "" : `, ${left.toFixed(0)} s left`}`),
+          progress: (share, seconds, left) => {
+            o.tells?.({ output, share: round(share), seconds: round(seconds), left: left === null ? null : round(left) });
+            says(`${(100 * share).toFixed(0).padStart(3)} %  ${seconds.toFixed(1)} s${left === null ? "" : `, ${left.toFixed(0)} s left`}`);
+          },
         },
       );
       if (done.invalid > 0) says(`${done.invalid} samples were not finite and were left out`);
@@ -148,8 +161,10 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
       await writeWhole(output, fileOf(done.film, passes, document, done.facts, wish, lut));
       await done.release(true);
       reported(reportOf(done, output, passes, renderer.workers));
+      if (ended) break;
     }
   } finally {
+    process.off("SIGINT", interrupt);
     renderer.dispose();
   }
 }
@@ -173,6 +188,9 @@ function reportOf(done: FrameResult, output: string, passes: readonly PassName[]
     threads,
   };
 }
+
+/** Exit code of a command that was interrupted before it had anything. */
+const INTERRUPTED = 130;
 
 /** Frames a second where none are said. */
 const DEFAULT_FPS = 24;

@@ -30,6 +30,9 @@ import { TILE, type Stage } from "./schedule";
 import type { Judge } from "./settled";
 import { TimeLeft } from "./time-left";
 
+/** Milliseconds of the longest timer that there is. */
+const LONGEST_TIMER = 2 ** 31 - 1;
+
 export interface RunRequest {
   document: SceneDocument;
   /** Pixels of the film. */
@@ -236,6 +239,12 @@ export class RenderEngine {
   }
   private attention: Place | null = null;
 
+  /** Ends the present run with what it has, as when its time is up. */
+  endNow(): void {
+    this.timeIsUp?.();
+  }
+  private timeIsUp: (() => void) | null = null;
+
   /** Share of the present run's sample work that is done, tiles in hand too; 1 where none runs. */
   share(): number {
     return this.sharing?.() ?? 1;
@@ -328,11 +337,11 @@ export class RenderEngine {
     };
     let timer: ReturnType<typeof setTimeout> | undefined;
     let timeUp = false;
-    if (request.timeLimit !== undefined)
-      timer = setTimeout(() => {
-        timeUp = true;
-        if (this.run === run) this.announceEnd();
-      }, request.timeLimit * 1000);
+    this.timeIsUp = () => {
+      timeUp = true;
+      if (this.run === run) this.announceEnd();
+    };
+    if (request.timeLimit !== undefined) timer = setTimeout(this.timeIsUp, Math.min(LONGEST_TIMER, 1000 * request.timeLimit));
     try {
       for (const [i, stage] of stages.entries()) {
         const settled = request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(run, request.judge, film, stage) : null;
@@ -387,6 +396,7 @@ export class RenderEngine {
       }
     } finally {
       clearTimeout(timer);
+      this.timeIsUp = null;
       this.sharing = null;
     }
     return { outcome, film, ...counts() };
@@ -401,7 +411,8 @@ export class RenderEngine {
         held.by = true;
         Atomics.store(this.control(), CTL_PAUSE, 1);
       },
-      Math.max(0, 1000 * seconds),
+      // longer ones than timers can be never come: the run is over by then
+      Math.min(LONGEST_TIMER, Math.max(0, 1000 * seconds)),
     );
     return () => {
       clearTimeout(timer);

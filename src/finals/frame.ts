@@ -128,6 +128,12 @@ export class FrameRenderer {
     this.engine.resume();
   }
 
+  /** Ends the render with what it has: its frame is as good as it is by now. @returns whether there was one */
+  endNow(): boolean {
+    if (this.running) this.engine.endNow();
+    return this.running;
+  }
+
   /** Ends the render: it throws Ended. */
   async end(): Promise<void> {
     this.ending = true;

@@ -74,9 +74,10 @@ export class RenderHost {
     child.channel?.unref();
     this.post({ beside: this.beside });
     child.on("error", () => undefined);
-    child.on("exit", () => {
+    child.on("exit", (code) => {
       this.child = null;
-      if (Date.now() - this.started > LONGEST) this.wait = AGAIN;
+      // one that had nothing to do has not died
+      if (code === 0 || Date.now() - this.started > LONGEST) this.wait = AGAIN;
       const timer = setTimeout(() => {
         void this.hasWork().then((some) => {
           if (some && !this.child) this.start();

@@ -104,10 +104,11 @@ async function nextOf(store: Store, finals: Renders): Promise<Row | null> {
   const { database } = store;
   const rows = await database.select().from(renders).where(isNull(renders.deletedAt)).orderBy(asc(renders.place));
   for (const row of rows) {
-    if (row.state !== "waiting" && row.state !== "rendering") continue;
+    if (row.state !== "waiting" && row.state !== "rendering" && row.state !== "ending") continue;
     const lacks = await lacking(finals.folder, Math.min(1e9, (JSON.parse(row.needs) as { disk: number }).disk));
     if (lacks === null) return row;
-    if (row.message !== lacks) await told(store, row.id, row.state, { state: "waiting", message: lacks });
+    if (row.message !== lacks)
+      await told(store, row.id, row.state, { state: row.state === "ending" ? "ending" : "waiting", message: lacks });
   }
   return null;
 }
@@ -148,7 +149,8 @@ class RenderProcess {
   /** Renders what is left of an order, unless it is paused or cancelled meanwhile. */
   async render(row: Row): Promise<void> {
     const { id } = row;
-    if (!(await told(this.store, id, row.state, { state: "rendering", message: null }))) return;
+    const begun = row.state === "ending" ? "ending" : "rendering";
+    if (!(await told(this.store, id, row.state, { state: begun, message: null }))) return;
     const folder = this.finals.folderOf(id);
     try {
       const document = parseDocument(JSON.parse(row.document), row.title);
@@ -157,24 +159,35 @@ class RenderProcess {
       for (const frame of framesIn(order)) {
         if (there.has(frame)) continue;
         if (!(await this.frame(id, document, order, frame))) return;
+        if ((await this.stateOf(id)) === "ending") break;
       }
       await rm(join(folder, NOW_FILE), { force: true });
-      await told(this.store, id, "rendering", { state: "done", message: null });
+      await this.toldGoing(id, { state: "done", message: null });
     } catch (error) {
       await this.failed(id, error as Error);
     }
+  }
+
+  /** Changes the state of the render in hand, unless a person has. */
+  private async toldGoing(id: string, to: Partial<Pick<Row, "state" | "message">>): Promise<void> {
+    if (!(await told(this.store, id, "rendering", to))) await told(this.store, id, "ending", to);
+  }
+
+  private async stateOf(id: string): Promise<Row["state"] | null> {
+    const [row] = await this.store.database.select({ state: renders.state }).from(renders).where(eq(renders.id, id));
+    return row?.state ?? null;
   }
 
   /** A full disk is waited for; all else is told. */
   private async failed(id: string, error: Error): Promise<void> {
     const cause = storageCause(error);
     if (cause === "the disk is full") {
-      await told(this.store, id, "rendering", { state: "waiting", message: "Waits for room on the disk: it is full." });
+      await this.toldGoing(id, { state: "waiting", message: "Waits for room on the disk: it is full." });
       await rest(LOOK * 10);
       return;
     }
     if (!(error instanceof InputError)) console.error(error);
-    await told(this.store, id, "rendering", { state: "failed", message: cause ? `It could not be written: ${cause}.` : error.message });
+    await this.toldGoing(id, { state: "failed", message: cause ? `It could not be written: ${cause}.` : error.message });
   }
 
   /** @returns whether the frame is done; else it was ended */
@@ -260,16 +273,14 @@ class RenderProcess {
       while (!stopped) {
         const { alone, beside: few } = await this.finals.threads().catch(() => ({ alone: 64, beside: 64 }));
         this.frames.useWorkers(beside ? few : alone);
-        const [row] = await this.store.database
-          .select({ state: renders.state })
-          .from(renders)
-          .where(eq(renders.id, id))
-          .catch(() => [{ state: "rendering" as const }]);
+        // where the database cannot be asked just now, it goes on
+        const state = await this.stateOf(id).catch(() => "rendering" as const);
         if (stopped) return;
-        if (gone || troubled() || row?.state !== "rendering") {
-          if (row?.state !== "cancelled") await this.frames.hold();
+        if (state === "ending") this.frames.endNow();
+        if (gone || troubled() || (state !== "rendering" && state !== "ending")) {
+          if (state !== "cancelled") await this.frames.hold();
           await this.frames.end();
-          if (row?.state === "cancelled") await forget(this.finals.folderOf(id));
+          if (state === "cancelled") await forget(this.finals.folderOf(id));
           return;
         }
         await rest(LOOK);

@@ -72,6 +72,11 @@ describe("renders", () => {
       expect(await states()).toEqual([state]);
     }
     await expect(renders.change(id, { state: "paused" })).rejects.toThrow(InputError);
+    await expect(renders.change(id, { state: "ending" })).rejects.toThrow(InputError);
+    await store.database.update(table).set({ state: "rendering" });
+    await renders.change(id, { state: "ending" });
+    expect(await renders.going()).toMatchObject({ going: 1 });
+    await renders.change(id, { state: "cancelled" });
     await store.database.update(table).set({ state: "done" });
     for (const state of ["waiting", "paused", "cancelled"] as const)
       await expect(renders.change(id, { state })).rejects.toThrow(InputError);

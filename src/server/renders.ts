@@ -20,12 +20,13 @@ export const NOW_FILE = "now.json";
 export const PICTURE_FILE = "picture.png";
 
 /** From which state a person may take a render to which. */
-const STEPS: Record<"waiting" | "paused" | "cancelled", readonly RenderState[]> = {
+const STEPS: Record<"waiting" | "ending" | "paused" | "cancelled", readonly RenderState[]> = {
   waiting: ["paused", "failed", "cancelled"],
+  ending: ["rendering"],
   paused: ["waiting", "rendering"],
-  cancelled: ["waiting", "rendering", "paused", "failed"],
+  cancelled: ["waiting", "rendering", "ending", "paused", "failed"],
 };
-const GOING: readonly RenderState[] = ["rendering", "waiting"];
+const GOING: readonly RenderState[] = ["rendering", "ending", "waiting"];
 
 export class Renders {
   /** Told that there is something for the renderer to look at. */
@@ -139,8 +140,8 @@ export class Renders {
     const rows = await this.store.database
       .select({ id: renders.id, state: renders.state })
       .from(renders)
-      .where(and(isNull(renders.deletedAt), inArray(renders.state, ["waiting", "rendering", "failed"])));
-    const rendering = rows.find((r) => r.state === "rendering");
+      .where(and(isNull(renders.deletedAt), inArray(renders.state, [...GOING, "failed"])));
+    const rendering = rows.find((r) => r.state === "rendering" || r.state === "ending");
     return {
       going: rows.filter((r) => GOING.includes(r.state)).length,
       failed: rows.filter((r) => r.state === "failed").length,

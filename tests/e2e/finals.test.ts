@@ -48,6 +48,7 @@ describe("on the bench", () => {
     const row = page.locator("li[data-render]");
     await row.getByText("2 of 2 frames").waitFor();
     await row.getByRole("button", { name: "Files" }).click();
+    await row.getByRole("list", { name: "Files" }).getByRole("link").first().waitFor();
     expect(await row.getByRole("list", { name: "Files" }).getByRole("link").allTextContents()).toEqual([
       "pillar-in-haze.0000.exr",
       "pillar-in-haze.0024.exr",
@@ -113,12 +114,23 @@ describe("on the bench", () => {
     }
     await row("fog-near").getByRole("button", { name: "Try again" }).click();
     await row("fog-near").and(page.locator("[data-state=rendering]")).waitFor();
-    await row("fog-near").getByRole("button", { name: "Cancel" }).click();
+    // long before its samples are done
+    await row("fog-near")
+      .getByText(/s spent/)
+      .waitFor();
+    await row("fog-near").getByRole("button", { name: "End now" }).click();
+    await row("fog-near").and(page.locator("[data-state=done]")).waitFor();
+    await row("fog-near").getByRole("button", { name: "Files" }).click();
+    const ended = page.waitForEvent("download");
+    await row("fog-near").getByRole("link", { name: "fog-near.png" }).click();
+    const picture = decode(new Uint8Array(readFileSync(await (await ended).path())));
+    expect([picture.width, picture.height]).toEqual([640, 160]);
+    expect(picture.data.some((v) => v > 100)).toBe(true);
     await row("fog-near").getByRole("button", { name: "Remove" }).click();
     await row("fog-near").waitFor({ state: "detached" });
     await page.getByRole("button", { name: "Bring it back" }).click();
     await row("fog-near").waitFor();
-    for (const render of (await list(app)).filter((r) => r.projectId === id)) expect(render.state).toBe("cancelled");
+    expect((await list(app)).filter((r) => r.projectId === id).map((r) => r.state).sort()).toEqual(["cancelled", "done"]); // prettier-ignore
   });
 });
 

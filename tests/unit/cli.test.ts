@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdtempSync, readdirSync, readFileSync, statSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -62,7 +62,7 @@ describe("fumarium render", () => {
 
   it("goes on with what a killed command had kept, to the same picture", async () => {
     write("kept.json", { ...scene, air: [{ ...scene.air[0], noise: { size: 1 } }], film: { size: [96, 64] } });
-    const args = ["render", "kept.json", "--samples", "384", "--depth", "float", "--passes", "beauty", "--json"];
+    const args = ["render", "kept.json", "--samples", "128", "--depth", "float", "--passes", "beauty", "--json"];
     const environment = { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" };
     const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args, "-o", "kept.exr", "--resume"], {
       cwd: folder,
@@ -83,6 +83,33 @@ describe("fumarium render", () => {
     expect(Math.max(...a!.channels.find((c) => c.name === "R")!.values)).toBeGreaterThan(1);
     for (const [i, channel] of a!.channels.entries()) expect(channel.values).toEqual(b!.channels[i]!.values);
     expect(existsSync(kept)).toBe(false);
+  });
+
+  it("interrupted, writes the picture as it is by then, or keeps it where it is to go on", async () => {
+    write("long.json", { ...scene, film: { size: [96, 64] } });
+    const interrupted = async (...more: string[]) => {
+      const args = ["render", "long.json", "-o", "long.png", "--samples", "60000", "--progress", ...more];
+      const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], {
+        cwd: folder,
+        env: { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" },
+      });
+      let err = "";
+      child.stderr.on("data", (d) => (err += d));
+      const ended = new Promise<number | null>((done) => child.on("exit", done));
+      const far = () => [...err.matchAll(/"share":([\d.]+)/g)].map((found) => Number(found[1])).at(-1) ?? 0;
+      while (far() === 0) await new Promise((rested) => setTimeout(rested, 20));
+      child.kill("SIGINT");
+      return { code: await ended, err };
+    };
+    expect((await interrupted()).code).toBe(3);
+    const picture = decode(readFileSync(join(folder, "long.png")));
+    expect(picture.data.some((v) => v > 50)).toBe(true);
+    rmSync(join(folder, "long.png"));
+    const kept = await interrupted("--resume");
+    expect(kept.code).toBe(1);
+    expect(kept.err).toMatch(/interrupted/);
+    expect(existsSync(join(folder, "long.png"))).toBe(false);
+    expect(statSync(join(folder, "long.png.checkpoint")).size).toBeGreaterThan(100_000);
   });
 
   it.each([

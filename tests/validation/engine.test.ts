@@ -165,6 +165,29 @@ describe("the engine", () => {
     expect(r.film.data.every(Number.isFinite)).toBe(true);
   });
 
+  it("has as much time as it is given, more than a timer can wait too", async () => {
+    const e = await engine(2);
+    const checkpoint = { every: 1e7, keep: () => undefined };
+    expect((await e.start({ ...request(2), timeLimit: 1e7, checkpoint })).outcome).toBe("done");
+  });
+
+  it("works with fewer workers while it is told to, to the same picture and counts", async () => {
+    const e = await engine(2);
+    const whole = await e.start(request(6));
+    const [film, rays] = [whole.film.data.slice(), whole.rays];
+    let stages = 0;
+    const again = await e.start({ ...request(6), onStage: () => e.useWorkers(stages++ % 2 ? 2 : 1) });
+    expect(again.film.data).toEqual(film);
+    expect(again.rays).toBe(rays);
+    // in the middle of a stage
+    const turns = setInterval(() => e.useWorkers(stages++ % 2 ? 2 : 1), 3);
+    const third = await e.start(request(6));
+    clearInterval(turns);
+    e.useWorkers(2);
+    expect(third.film.data).toEqual(film);
+    expect(third.rays).toBe(rays);
+  });
+
   it("renders a region alone, with the pixels it has in the whole frame", async () => {
     const e = await engine(2);
     const whole = (await e.start(request(2))).film.data.slice();

@@ -23,7 +23,7 @@ export default function RendersPage() {
     let going = true;
     try {
       const next = await call(request, API.renders, {});
-      going = next.renders.some((r) => r.state === "rendering" || r.state === "waiting");
+      going = next.renders.some((r) => r.state === "rendering" || r.state === "ending" || r.state === "waiting");
       setState(next);
       setProblem(null);
     } catch (error) {
@@ -248,12 +248,19 @@ function Row({
           </p>
         )}
         <div className="mt-1.5 flex flex-wrap gap-1">
+          {r.state === "rendering" && (
+            <Act
+              words="End now"
+              tip="Writes the frame in hand as it is by now; those after it are left out."
+              act={() => change({ state: "ending" })}
+            />
+          )}
           {going && <Act words="Pause" tip="Holds it; what it has come to is kept." act={() => change({ state: "paused" })} />}
           {r.state === "paused" && <Act words="Go on" tip="Where it was held." act={() => change({ state: "waiting" })} />}
           {(r.state === "failed" || r.state === "cancelled") && (
             <Act words="Try again" tip="Frames that are done stay." act={() => change({ state: "waiting" })} />
           )}
-          {(going || r.state === "paused" || r.state === "failed") && (
+          {(going || r.state === "ending" || r.state === "paused" || r.state === "failed") && (
             <Act
               words="Cancel"
               tip="Ends it; frames that are done stay, the one in hand is let go."
@@ -272,7 +279,9 @@ function Row({
           )}
           {up && <Act words="Earlier" tip="Before the one above it." act={up} />}
           {down && <Act words="Later" tip="After the one below it." act={down} />}
-          {!going && <Act words="Remove" tip="With its files; it can be brought back." act={() => change({ deleted: true })} />}
+          {!going && r.state !== "ending" && (
+            <Act words="Remove" tip="With its files; it can be brought back." act={() => change({ deleted: true })} />
+          )}
         </div>
         {open && <Files id={r.id} done={r.done} folder={`${folder}/${r.id}`} />}
       </div>

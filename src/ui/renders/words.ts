@@ -5,6 +5,7 @@ import { durationText, formatNumber } from "#core/document/quantities";
 export const STATE_WORDS: Readonly<Record<Render["state"], string>> = {
   waiting: "waits",
   rendering: "rendering",
+  ending: "ends",
   paused: "paused",
   done: "done",
   failed: "failed",

@@ -236,6 +236,7 @@ export default function FinalOrder() {
           <p className="text-xs quiet">
             as a print {cm(form.width)} × {cm(form.height)} cm
           </p>
+          {doc.film.region && <p className="text-xs text-warning">Only the region that is drawn is rendered.</p>}
           {text("name", "File name", "Without its ending; #### stands for the number of a frame.", "w-36")}
         </Column>
         <Column title="Frames">
