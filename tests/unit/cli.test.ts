@@ -62,7 +62,7 @@ describe("fumarium render", () => {
 
   it("goes on with what a killed command had kept, to the same picture", async () => {
     write("kept.json", { ...scene, air: [{ ...scene.air[0], noise: { size: 1 } }], film: { size: [96, 64] } });
-    const args = ["render", "kept.json", "--samples", "128", "--depth", "float", "--passes", "beauty", "--json"];
+    const args = ["render", "kept.json", "--samples", "64", "--depth", "float", "--passes", "beauty", "--json"];
     const environment = { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" };
     const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args, "-o", "kept.exr", "--resume"], {
       cwd: folder,
