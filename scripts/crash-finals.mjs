@@ -1,45 +1,13 @@
 // Kills the renderer, the server, or both at random moments of one final (npm run crash:finals: 20 times; KILLS and SEED say otherwise) and
 // looks whether the picture is the one of a render that nothing happened to, bit for bit.
-import { execFileSync, spawn, spawnSync } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { createServer } from "node:net";
-import { tmpdir } from "node:os";
-import { dirname, join } from "node:path";
+import { execFileSync, spawnSync } from "node:child_process";
+import { readFileSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import { fileURLToPath } from "node:url";
+import { data, kill, random, root, start, url } from "./own-server.mjs";
 
-const root = join(dirname(fileURLToPath(import.meta.url)), "..");
 const KILLS = Number(process.env.KILLS ?? 20);
-let seed = Number(process.env.SEED ?? 1);
-const random = () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
-
-const data = mkdtempSync(join(tmpdir(), "fumarium-crash-"));
-const port = await new Promise((resolve) => {
-  const s = createServer().listen(0, "127.0.0.1", () => {
-    const { port: free } = s.address();
-    s.close(() => resolve(free));
-  });
-});
-const url = `http://127.0.0.1:${port}`;
-let server = null;
-async function start() {
-  server = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
-    env: { ...process.env, PORT: String(port), FUMARIUM_DATA: data, FUMARIUM_EMPTY: "1", FUMARIUM_CHECKPOINT_SECONDS: "0.5" },
-    stdio: ["ignore", "pipe", "inherit"],
-  });
-  await new Promise((ready, fail) => {
-    server.stdout.on("data", (d) => String(d).includes("is ready at") && ready());
-    server.once("exit", () => fail(new Error("the server ended")));
-  });
-}
-async function kill() {
-  const ended = new Promise((done) => {
-    server.removeAllListeners("exit");
-    server.once("exit", done);
-  });
-  server.kill("SIGKILL");
-  await ended;
-}
+const environment = { FUMARIUM_CHECKPOINT_SECONDS: "0.5" };
 const renderers = () =>
   spawnSync("pgrep", ["-f", "build/renderer.mjs"], { encoding: "utf8" })
     .stdout.split("\n")
@@ -75,7 +43,7 @@ const order = {
   ...{ lightGroups: false, mattes: false, passes: ["beauty"], name: "fog" },
   file: { ending: ".exr", depth: "float", finished: false, alpha: "geometry" },
 };
-await start();
+await start(environment);
 const { id } = await call("POST", "/api/projects", { document: scene });
 const { id: render } = await call("POST", `/api/projects/${id}/renders`, { order, document: scene });
 let kills = 0,
@@ -93,7 +61,7 @@ for (;;) {
   if (which !== 1) for (const pid of renderers()) process.kill(pid, "SIGKILL");
   if (which !== 0) {
     await kill();
-    await start();
+    await start(environment);
   }
   kills++;
 }

@@ -1,52 +1,16 @@
 // Kills the built server at random moments in saves, uploads and proofs (npm run crash: 200 times; KILLS and SEED say otherwise), starts
 // it anew, and looks whether everything that it acknowledged is there, whole, and nothing half is.
-import { spawn } from "node:child_process";
 import { createHash } from "node:crypto";
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
-import { createServer } from "node:net";
-import { tmpdir } from "node:os";
-import { dirname, join } from "node:path";
+import { readdirSync, readFileSync, rmSync } from "node:fs";
+import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import { fileURLToPath } from "node:url";
 import { createClient } from "@libsql/client";
+import { data, kill, random, start, url } from "./own-server.mjs";
 
-const root = join(dirname(fileURLToPath(import.meta.url)), "..");
 const KILLS = Number(process.env.KILLS ?? 200);
-let seed = Number(process.env.SEED ?? 1);
-const random = () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
-
-const data = mkdtempSync(join(tmpdir(), "fumarium-crash-"));
-const port = await new Promise((resolve) => {
-  const s = createServer().listen(0, "127.0.0.1", () => {
-    const { port: free } = s.address();
-    s.close(() => resolve(free));
-  });
-});
-const url = `http://127.0.0.1:${port}`;
 const headers = { origin: url, "content-type": "application/json" };
 const sha = (bytes) => createHash("sha256").update(bytes).digest("hex");
 
-let server = null;
-async function start() {
-  server = spawn(process.execPath, [join(root, "scripts/start.mjs")], {
-    env: { ...process.env, PORT: String(port), FUMARIUM_DATA: data, FUMARIUM_EMPTY: "1", NODE_ENV: "production" },
-  });
-  let said = "";
-  server.stderr.on("data", (d) => (said += d));
-  await new Promise((ready, fail) => {
-    server.stdout.on("data", (d) => String(d).includes("is ready at") && ready());
-    server.once("exit", () => fail(new Error(`the server ended: ${said}`)));
-  });
-  if (said) throw new Error(`the server complains at its start: ${said}`);
-}
-async function kill() {
-  const ended = new Promise((done) => {
-    server.removeAllListeners("exit");
-    server.once("exit", done);
-  });
-  server.kill("SIGKILL");
-  await ended;
-}
 async function call(method, path, body, type) {
   const raw = body instanceof Uint8Array;
   const r = await fetch(url + path, {

@@ -3,18 +3,18 @@ import { availableParallelism } from "node:os";
 import { extname } from "node:path";
 import { deflateSync } from "node:zlib";
 import type { Strengths } from "#core/clean/cleaner";
-import { CLEANED_PASSES, SIDES } from "#core/film/cleaned";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { InputError } from "#core/errors";
-import { measureFilm, type Film } from "#core/film/film";
-import { channelsOf, PASS_NAMES, type PassName } from "#core/film/passes";
+import { measureFilm } from "#core/film/film";
+import { channelsOf, PASS_NAMES } from "#core/film/passes";
 import type { ExrImage } from "#core/formats/exr";
 import { loadLut, readLimited } from "./load";
 import { readExr } from "#core/formats/exr-read";
 import { filmFromExr, filmToExr, filmToPng, hasHalves, type RenderFacts } from "#core/formats/picture";
 import { CleanPool } from "#engine/clean-pool";
 import { nodeCleanHost } from "#engine/node-clean";
+import { cleanedFilm } from "#finals/clean";
 import { tryOutput, writeWhole } from "#finals/output";
 
 /** Bytes of a picture that is read: a frame of the most pixels, all layers in single precision. */
@@ -24,27 +24,6 @@ interface PoolOptions {
   buildDirectory: string;
   threads?: number;
   progress?: (line: string) => void;
-}
-
-/** Workers that clean. */
-export const cleanPool = (o: PoolOptions): CleanPool => new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
-
-/** The film with what is cleaned of the wanted passes. */
-export async function cleanFilm(film: Film, passes: readonly PassName[], strengths: Strengths, o: PoolOptions): Promise<Film> {
-  const medium = passes.some((p) => p !== "clear" && CLEANED_PASSES.includes(p));
-  const sides = SIDES.filter((side) => (side === "clear" ? passes.includes("clear") : medium));
-  const pool = cleanPool(o);
-  try {
-    const cleaned = await pool.finish(film, {
-      sides,
-      strengths,
-      lights: true,
-      onProgress: (share) => o.progress?.(`cleaning, ${(100 * share).toFixed(0)} %`),
-    });
-    return { ...film, cleaned };
-  } finally {
-    pool.dispose();
-  }
 }
 
 /** Strengths by words of the command line: one for all, or three for fireflies, air and surfaces. @throws InputError */
@@ -95,7 +74,10 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   // the files that the document names lie beside it, and so beside its picture
   const lut = extension === ".png" ? await loadLut(doc, o.input) : null;
   const begun = performance.now();
-  const film = await cleanFilm(filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o);
+  const pool = new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
+  const film = await cleanedFilm(pool, filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o.progress).finally(() =>
+    pool.dispose(),
+  );
   const seconds = (performance.now() - begun) / 1000;
   const facts: RenderFacts = { ...measureFilm(film), seconds };
   const written =

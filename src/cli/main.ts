@@ -182,7 +182,7 @@ function renderOptions(args: string[], buildDirectory: string): (RenderOptions &
     ...(wanted?.includes("mattes") ? { mattes: true } : {}),
     ...moment(v.at),
     ...(seconds !== undefined ? { seconds } : {}),
-    ...(frames ? { frames, fps } : {}),
+    ...(frames ? { frames: { range: frames, fps } } : {}),
     ...(v.resume ? { resume: true } : {}),
     ...(v.progress ? { tells: (far) => console.error(JSON.stringify(far)) } : {}),
     ...(threads !== undefined ? { threads } : {}),
@@ -269,7 +269,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (folder) await mkdir(folder, { recursive: true }).catch(() => undefined);
         // all of them are tried before the first takes its hours
         for (const { output, frames } of all) {
-          await tryOutput(frames ? frameName(output, frames.to) : output);
+          await tryOutput(frames ? frameName(output, frames.range.to) : output);
         }
         for (const [i, o] of all.entries()) {
           if (progress) o.progress = all.length > 1 ? (line) => progress(`${i + 1} of ${all.length}: ${line}`) : progress;

@@ -8,7 +8,7 @@ import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import type { Alpha } from "#core/formats/picture";
 import { fileOf, isFinished, type FileWish } from "#finals/file";
-import { CHECKPOINT_SECONDS, FrameRenderer, type FrameResult } from "#finals/frame";
+import { checkpointSeconds, FrameRenderer, type FrameResult } from "#finals/frame";
 import { frameName, framesOf, frameTime, type FrameRange } from "#finals/numbers";
 import { tryOutput, writeWhole } from "#finals/output";
 import type { Strengths } from "#core/clean/cleaner";
@@ -29,8 +29,7 @@ export interface RenderOptions {
   at?: number;
   threads?: number;
   /** Frames that are rendered, each to a file of its own, and how many of them a second has. */
-  frames?: FrameRange;
-  fps?: number;
+  frames?: { range: FrameRange; fps: number };
   /** Keeps what is rendered beside the output, and goes on with what fits. */
   resume?: boolean;
   depth?: FileDepth;
@@ -105,7 +104,7 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   const depths: readonly FileDepth[] = FILE_DEPTHS[ending];
   if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${ending} has ${depths.join(" or ")}`);
   if (o.finished && ending !== ".exr") throw new InputError("--finished: is of OpenEXR; a PNG is finished anyway");
-  await tryOutput(o.frames ? frameName(o.output, o.frames.to) : o.output);
+  await tryOutput(o.frames ? frameName(o.output, o.frames.range.to) : o.output);
   const doc = overridden(await loadDocument(o.document), o);
   const strengths = o.clean === "document" ? doc.film.cleanUp : (o.clean ?? null);
   const wish: FileWish = {
@@ -128,7 +127,7 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   };
   process.on("SIGINT", interrupt);
   try {
-    for (const frame of o.frames ? framesOf(o.frames) : [null]) {
+    for (const frame of o.frames ? framesOf(o.frames.range) : [null]) {
       const output = frame === null ? o.output : frameName(o.output, frame);
       const says = (line: string): void => o.progress?.(frame === null ? line : `frame ${frame}: ${line}`);
       // rendered by an earlier command that was interrupted
@@ -136,7 +135,7 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
         says("is there");
         continue;
       }
-      const document = frame === null ? doc : { ...doc, time: frameTime(doc.time, frame, o.fps ?? DEFAULT_FPS) };
+      const document = frame === null || !o.frames ? doc : { ...doc, time: frameTime(doc.time, frame, o.frames.fps) };
       const done = await renderer.render(
         {
           document,
@@ -191,17 +190,5 @@ function reportOf(done: FrameResult, output: string, passes: readonly PassName[]
 
 /** Exit code of a command that was interrupted before it had anything. */
 const INTERRUPTED = 130;
-
-/** Frames a second where none are said. */
-const DEFAULT_FPS = 24;
-
-/** Seconds of work between what is kept. @throws InputError */
-function checkpointSeconds(): number {
-  const text = process.env.FUMARIUM_CHECKPOINT_SECONDS;
-  if (text === undefined || text === "") return CHECKPOINT_SECONDS;
-  const seconds = Number(text);
-  if (!(seconds > 0 && seconds < 1e6)) throw new InputError(`FUMARIUM_CHECKPOINT_SECONDS ${text}: must be a number of seconds above 0`);
-  return seconds;
-}
 
 const round = (v: number): number => Math.round(v * 1000) / 1000;

@@ -5,7 +5,7 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { Strengths } from "#core/clean/cleaner";
 import type { SceneDocument } from "#core/document/schema";
-import { CLEANED_PASSES, SIDES } from "#core/film/cleaned";
+import { InputError } from "#core/errors";
 import { measureFilm, type Film } from "#core/film/film";
 import type { PassName } from "#core/film/passes";
 import type { RenderFacts } from "#core/formats/picture";
@@ -21,10 +21,20 @@ import { nodeCleanHost } from "#engine/node-clean";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { judgeOf } from "#engine/settled";
+import { cleanedFilm } from "./clean";
 import { Checkpoint, type Identity } from "./checkpoint";
 
-/** Seconds of work that are lost at most. */
-export const CHECKPOINT_SECONDS = 30;
+/** Seconds of work that are lost at most, where the environment does not say otherwise. */
+const CHECKPOINT_SECONDS = 30;
+
+/** Seconds of work between what is kept. @throws InputError */
+export function checkpointSeconds(): number {
+  const text = process.env.FUMARIUM_CHECKPOINT_SECONDS;
+  if (text === undefined || text === "") return CHECKPOINT_SECONDS;
+  const seconds = Number(text);
+  if (!(seconds > 0 && seconds < 1e6)) throw new InputError(`FUMARIUM_CHECKPOINT_SECONDS ${text}: must be a number of seconds above 0`);
+  return seconds;
+}
 
 /** What of a frame is wanted. */
 export interface FrameWork {
@@ -124,10 +134,6 @@ export class FrameRenderer {
     this.engine.useWorkers(count);
   }
 
-  goOn(): void {
-    this.engine.resume();
-  }
-
   /** Ends the render with what it has: its frame is as good as it is by now. @returns whether there was one */
   endNow(): boolean {
     if (this.running) this.engine.endNow();
@@ -161,12 +167,15 @@ export class FrameRenderer {
     if (file) file.failed = (error) => ways.unkept?.(error);
     const judged = { ...doc, film: { ...doc.film, cleanUp: strengths ?? doc.film.cleanUp } };
     let left: number | null = null;
-    const tell = (seconds: number): void => ways.progress?.(this.engine.share(), seconds, left);
     let resumed = 0;
     let result: RunResult;
     let bias: StepBias | null = null;
     const since = performance.now();
-    const ticking = setInterval(() => tell((kept?.resumed.counts.seconds ?? 0) + (performance.now() - since) / 1000), 1000);
+    const ticking = setInterval(() => {
+      // before that a trial may run, whose share is not the frame's
+      if (this.running)
+        ways.progress?.(this.engine.share(), (kept?.resumed.counts.seconds ?? 0) + (performance.now() - since) / 1000, left);
+    }, 1000);
     try {
       bias = await measureStepBias(this.engine, doc);
       if (bias) ways.says?.(biasText(bias));
@@ -216,7 +225,7 @@ export class FrameRenderer {
       this.kept?.();
       this.kept = null;
     }
-    const film = strengths ? await this.cleaned(result.film, passes, strengths, ways) : result.film;
+    const film = strengths ? await cleanedFilm(this.cleaner(), result.film, passes, strengths, ways.says) : result.film;
     const facts = {
       ...measureFilm(film),
       seconds: result.seconds,
@@ -252,18 +261,6 @@ export class FrameRenderer {
 
   private cleaner(): CleanPool {
     return (this.pool ??= new CleanPool(nodeCleanHost(this.buildDirectory, this.threads)));
-  }
-
-  private async cleaned(film: Film, passes: readonly PassName[], strengths: Strengths, ways: FrameWays): Promise<Film> {
-    const medium = passes.some((p) => p !== "clear" && CLEANED_PASSES.includes(p));
-    const sides = SIDES.filter((side) => (side === "clear" ? passes.includes("clear") : medium));
-    const cleaned = await this.cleaner().finish(film, {
-      sides,
-      strengths,
-      lights: true,
-      onProgress: (share) => ways.says?.(`cleaning, ${(100 * share).toFixed(0)} %`),
-    });
-    return { ...film, cleaned };
   }
 }
 

@@ -9,9 +9,7 @@ export interface FrameRange {
 }
 
 /** Most frames of one order: a feature of two hours at 24 a second has fewer. */
-export const MOST_FRAMES = 200_000;
-/** Largest number of a frame. */
-export const LAST_FRAME = 9_999_999;
+const MOST_FRAMES = 200_000;
 
 /** Reads A, A-B or A-BxSTEP. @throws InputError */
 export function frameRange(text: string, option: string): FrameRange {

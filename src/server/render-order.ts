@@ -41,6 +41,8 @@ export const framesIn = ({ frames }: Pick<RenderOrder, "frames">): (number | nul
 
 /** Bytes of a process with its scene, about: what is sure is reckoned, not that. */
 const PROCESS = 300e6;
+/** Films in memory: the one that is rendered, what it was gone on with, and what is on its way to the disk. */
+const FILMS = 3;
 /** Bytes of a checkpoint beside those of the film: each tile lies there twice. */
 const SLOTS = 2;
 
@@ -60,5 +62,5 @@ export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
     order.file.ending === ".png"
       ? pixels * (order.file.depth === "16" ? 6 : 3)
       : pixels * deep * (1 + order.passes.reduce((n, pass) => n + channelsOf(pass).length, 0) * (order.clean ? 2 : 1) + 6 * groups);
-  return { memory: PROCESS + film + cleaned, disk: SLOTS * film + file * (order.frames ? frameCount(order.frames) : 1) };
+  return { memory: PROCESS + FILMS * film + cleaned, disk: SLOTS * film + file * (order.frames ? frameCount(order.frames) : 1) };
 }

@@ -10,6 +10,7 @@ import { and, asc, eq, isNull } from "drizzle-orm";
 import { encode } from "fast-png";
 import type { RenderNow, RenderOrder } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
+import { bytesText } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import { develop } from "#core/film/develop";
@@ -17,7 +18,7 @@ import type { Film } from "#core/film/film";
 import { smallFilm } from "#core/film/small";
 import { readLut, readResources } from "#core/scene/assets";
 import { assetOf } from "#core/document/assets";
-import { CHECKPOINT_SECONDS, Ended, FrameRenderer } from "#finals/frame";
+import { checkpointSeconds, Ended, FrameRenderer, type FrameResult } from "#finals/frame";
 import { fileOf, isFinished } from "#finals/file";
 import { writeWhole } from "#finals/output";
 import { Remaining } from "#finals/remaining";
@@ -29,7 +30,6 @@ import { Projects } from "./projects";
 import { fileName, framesIn, orderedDocument } from "./render-order";
 import { NOW_FILE, PICTURE_FILE, Renders } from "./renders";
 import { root } from "./root";
-import { sizeText } from "./size-text";
 import { storageCause } from "./storage";
 import { Store } from "./store";
 
@@ -116,7 +116,9 @@ async function nextOf(store: Store, finals: Renders): Promise<Row | null> {
 /** What to say where the disk has no room; null where it has. */
 async function lacking(folder: string, bytes: number): Promise<string | null> {
   const { bavail, bsize } = await statfs(folder).catch(() => ({ bavail: Infinity, bsize: 1 }));
-  return bavail * bsize < bytes ? `Waits for room on the disk: ${sizeText(bytes)} are needed, ${sizeText(bavail * bsize)} are free.` : null;
+  return bavail * bsize < bytes
+    ? `Waits for room on the disk: ${bytesText(bytes)} are needed, ${bytesText(bavail * bsize)} are free.`
+    : null;
 }
 
 /** Changes a render's state, where that is still the one it had. @returns whether it was */
@@ -228,14 +230,10 @@ class RenderProcess {
       );
       watch.stop();
       tell({ share: 1, left: 0, leftError: 0, says: "writing" });
-      const lut = isFinished(order.file) ? await readLut(document, this.assetsOf(document)) : null;
-      const bytes = fileOf(done.film, order.passes, document, done.facts, { ...order.file, halves: false }, lut);
-      try {
-        await writeWhole(join(folder, name), bytes);
-      } catch (error) {
+      const bytes = await this.written(join(folder, name), done, document, order).catch(async (error: unknown) => {
         await done.release(false);
         throw error;
-      }
+      });
       // after one that may be under way
       await (writing = writing.then(() => writeBeside(folder, PICTURE_FILE, small(done.film, document))));
       const { samples, clearSamples, noise, cleanedNoise } = done.facts;
@@ -246,7 +244,7 @@ class RenderProcess {
             renderId: id,
             frame: frame ?? 0,
             file: name,
-            bytes: bytes.length,
+            bytes,
             seconds: done.seconds,
             samples: order.passes.some((p) => p !== "clear") ? samples : clearSamples,
             noise,
@@ -264,6 +262,14 @@ class RenderProcess {
       watch.stop();
       await writing;
     }
+  }
+
+  /** Writes a frame's file. @returns its bytes */
+  private async written(path: string, { film, facts }: FrameResult, document: SceneDocument, order: RenderOrder): Promise<number> {
+    const lut = isFinished(order.file) ? await readLut(document, this.assetsOf(document)) : null;
+    const bytes = fileOf(film, order.passes, document, facts, { ...order.file, halves: false }, lut);
+    await writeWhole(path, bytes);
+    return bytes.length;
   }
 
   /** Looks whether a render is to go on: where it is not, keeps what it has come to and ends it; a cancelled one's is not kept. */
@@ -320,11 +326,6 @@ function small(film: Film, doc: SceneDocument): Uint8Array {
   const rgba = new Uint8ClampedArray(4 * width * height);
   develop({ width, height, ...rest }, "beauty", doc.film, rgba);
   return encode({ width, height, data: new Uint8Array(rgba.buffer), channels: 4, depth: 8 });
-}
-
-function checkpointSeconds(): number {
-  const seconds = Number(process.env.FUMARIUM_CHECKPOINT_SECONDS ?? CHECKPOINT_SECONDS);
-  return seconds > 0 ? seconds : CHECKPOINT_SECONDS;
 }
 
 main().then(

@@ -7,10 +7,10 @@ import { join } from "node:path";
 import { and, asc, eq, inArray, isNull, sql } from "drizzle-orm";
 import type { AnswerOf, API, BodyOf, Render, RenderedFile, RenderNow, RenderOrder, RenderState, RenderThreads } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
+import { bytesText } from "#core/document/quantities";
 import { InputError } from "#core/errors";
 import type { CheckedDocument } from "./bodies";
 import { renderedFrames, renders, settings } from "./db/schema";
-import { sizeText } from "./size-text";
 import { framesIn, needsOf } from "./render-order";
 import type { Projects } from "./projects";
 import { NotFound, type Store } from "./store";
@@ -53,11 +53,11 @@ export class Renders {
     const needs = needsOf(parseDocument(JSON.parse(document.text)), order);
     if (needs.memory > totalmem())
       throw new InputError(
-        `render: needs ${sizeText(needs.memory)} of memory, and this machine has ${sizeText(totalmem())}; a smaller size needs less`,
+        `render: needs ${bytesText(needs.memory)} of memory, and this machine has ${bytesText(totalmem())}; a smaller size needs less`,
       );
     const free = await this.free();
     if (needs.disk > free)
-      throw new InputError(`render: needs up to ${sizeText(needs.disk)} on the disk, of which ${sizeText(free)} are free`);
+      throw new InputError(`render: needs up to ${bytesText(needs.disk)} on the disk, of which ${bytesText(free)} are free`);
     const id = randomUUID();
     await mkdir(this.folderOf(id), { recursive: true });
     const now = this.store.now();

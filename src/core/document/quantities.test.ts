@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { durationText, fittedNumber, formatNumber, parseQuantity } from "./quantities";
+import { bytesText, durationText, fittedNumber, formatNumber, parseQuantity } from "./quantities";
 
 describe("typed numbers", () => {
   it.each([
@@ -64,4 +64,8 @@ describe("numbers in narrow fields", () => {
     const typed = parseQuantity(text, "plain")!;
     expect(Math.abs(typed - v)).toBeLessThanOrEqual(0.05 * Math.abs(v));
   });
+});
+
+it("bytes are told in kB, MB and GB", () => {
+  expect([400, 12_300, 2_345_000, 84_000_000, 3.2e9].map(bytesText)).toEqual(["1 kB", "12 kB", "2.3 MB", "84 MB", "3.20 GB"]);
 });

@@ -140,3 +140,12 @@ export function durationText(seconds: number): string {
   const minutes = Math.round(whole / 60);
   return `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
 }
+
+/** Bytes in words. */
+export function bytesText(bytes: number): string {
+  return bytes < 1e6
+    ? `${Math.max(1, Math.round(bytes / 1e3))} kB`
+    : bytes < 1e9
+      ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+      : `${(bytes / 1e9).toFixed(2)} GB`;
+}

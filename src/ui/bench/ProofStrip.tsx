@@ -4,7 +4,8 @@ import { useStore } from "zustand";
 import { Star } from "lucide-react";
 import { Differences } from "./Differences";
 import { useBench, useSession, useView } from "./model/context";
-import { ALL_PROOFS, bytesText, filtered, numbered, type Numbered, type ProofFilter } from "./model/proof-order";
+import { ALL_PROOFS, filtered, numbered, type Numbered, type ProofFilter } from "./model/proof-order";
+import { bytesText } from "#core/document/quantities";
 import type { Proof } from "#api/contract";
 import { Place, ProofTile } from "./ProofTile";
 

@@ -1,9 +1,10 @@
 /** Renders: finals in the background, in their order, with what they have come to. */
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type BodyOf, type Render, type RenderedFile } from "#api/contract";
-import { durationText, formatNumber } from "#core/document/quantities";
+import { bytesText, durationText, formatNumber } from "#core/document/quantities";
 import { request } from "../shared/api";
-import { askedText, bytesText, leftText, percentText, shareOf, STATE_WORDS } from "./words";
+import { Problem } from "../shared/Problem";
+import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "./words";
 
 /** Milliseconds between looks while something goes on, and while nothing does. */
 const SOON = 1000;
@@ -93,14 +94,7 @@ export default function RendersPage() {
         )}
       </header>
       <main>
-        {problem && (
-          <div role="alert" className="mt-4 flex items-baseline gap-3 border-l-2 border-error pl-3 text-sm">
-            <span>{problem}</span>
-            <button className="link" onClick={() => void load()}>
-              Try again
-            </button>
-          </div>
-        )}
+        {problem && <Problem words={problem} again={() => void load()} />}
         {state?.readOnly && (
           <p role="status" className="mt-4 border-l-2 border-warning pl-3 text-sm">
             Nothing can be kept: {state.readOnly}.

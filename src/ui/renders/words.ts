@@ -12,12 +12,6 @@ export const STATE_WORDS: Readonly<Record<Render["state"], string>> = {
   cancelled: "cancelled",
 };
 
-const UNITS = ["bytes", "kB", "MB", "GB", "TB"] as const;
-export function bytesText(bytes: number): string {
-  const n = Math.min(UNITS.length - 1, Math.max(0, Math.floor(Math.log10(Math.max(1, bytes)) / 3)));
-  return `${formatNumber(bytes / 1000 ** n, 3)} ${UNITS[n]}`;
-}
-
 export const percentText = (share: number): string => `${formatNumber(100 * share, 3)} %`;
 
 /** Share of all of a render's frames that is done. */

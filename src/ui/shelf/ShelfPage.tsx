@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
+import { Problem } from "../shared/Problem";
 import { RendersLink } from "../shared/RendersLink";
 import { openArchive } from "./open-archive";
 
@@ -95,14 +96,7 @@ export default function ShelfPage() {
         </div>
       </header>
       <main>
-        {problem && (
-          <div role="alert" className="mt-4 flex items-baseline gap-3 border-l-2 border-error pl-3 text-sm">
-            <span>{problem}</span>
-            <button className="link" onClick={() => void load()}>
-              Try again
-            </button>
-          </div>
-        )}
+        {problem && <Problem words={problem} again={() => void load()} />}
         {removed && (
           <p role="status" className="mt-4 border-l-2 border-primary pl-3 text-sm">
             {removed.title} was taken off the shelf.{" "}

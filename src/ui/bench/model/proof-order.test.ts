@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Proof } from "#api/contract";
-import { bytesText, filtered, inOrder, numbered, placeBefore, placeBeside } from "./proof-order";
+import { filtered, inOrder, numbered, placeBefore, placeBeside } from "./proof-order";
 
 const proof = (id: string, createdAt: number, more: Partial<Proof> = {}): Proof => ({
   id, createdAt, place: createdAt, note: "", seconds: 1, samples: 1, noise: null, picture: "", film: "", part: null, laid: false, star: false, bytes: 10, ...more,
@@ -47,9 +47,5 @@ describe("proofs on the strip", () => {
       p = p.map((q) => (q.id === third!.id ? { ...q, place: placeBefore(p, third!.id, second!.id)! } : q));
     }
     expect(new Set(p.map((q) => q.place)).size).toBe(4);
-  });
-
-  it("say what they take on disk", () => {
-    expect([400, 12_300, 2_345_000, 84_000_000, 3.2e9].map(bytesText)).toEqual(["1 kB", "12 kB", "2.3 MB", "84 MB", "3.20 GB"]);
   });
 });

@@ -47,12 +47,3 @@ export function placeBeside(proofs: readonly Proof[], id: string, by: -1 | 1): n
   if (at < 0 || at + by < 0 || at + by >= order.length) return null;
   return placeBefore(proofs, id, by < 0 ? order[at - 1]!.id : (order[at + 2]?.id ?? null));
 }
-
-/** Bytes in words. */
-export function bytesText(bytes: number): string {
-  return bytes < 1e6
-    ? `${Math.max(1, Math.round(bytes / 1e3))} kB`
-    : bytes < 1e9
-      ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
-      : `${(bytes / 1e9).toFixed(2)} GB`;
-}
