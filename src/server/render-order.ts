@@ -52,7 +52,7 @@ export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
   const groups = keepsLightGroups(ordered.film) ? 4 + doc.lights.length : 0;
   const floats = pixelFloats({
     lights: Array.from({ length: groups }, String),
-    mattes: ordered.film.mattes ? { objects: [], materials: [] } : null,
+    mattes: ordered.film.mattes ? { object: [], material: [], medium: [] } : null,
   });
   const pixels = order.size[0] * order.size[1];
   const film = 4 * floats * pixels;

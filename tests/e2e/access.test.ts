@@ -38,6 +38,22 @@ describe("screens", () => {
     expect(await violations("shelf")).toEqual([]);
   });
 
+  it("have nothing that axe objects to: renders, none and some", async () => {
+    await page.goto(`${app.url}/renders`);
+    await page.getByText("Nothing is rendered yet").waitFor();
+    expect(await violations("no renders")).toEqual([]);
+    await openBench(page, app, await putProject(app, SMALL));
+    await page.locator("body").press("Shift+R");
+    const final = page.getByRole("region", { name: "Final" });
+    await final.getByLabel("Width", { exact: true }).fill("64");
+    await final.getByRole("button", { name: "Render in the background" }).click();
+    await final.getByRole("link", { name: "To the renders" }).click();
+    await page.locator("li[data-render][data-state=done]").waitFor();
+    await page.getByRole("button", { name: "Files" }).click();
+    await page.getByRole("list", { name: "Files" }).getByRole("link").waitFor();
+    expect(await violations("renders")).toEqual([]);
+  });
+
   it("have nothing that axe objects to: each part of the bench, its drawings and dialogs", async () => {
     await openBench(page, app, await putProject(app, RICH));
     await finished(page);
@@ -55,6 +71,9 @@ describe("screens", () => {
       ["Shift+T", "Light balance"],
       ["u", "Probes"],
       ["x", "Space"],
+      ["Shift+W", "Wedge"],
+      ["Shift+P", "Passes"],
+      ["Shift+R", "Final"],
       ["a", "Section"],
     ] as const) {
       await page.keyboard.press(key);

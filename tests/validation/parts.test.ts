@@ -184,9 +184,9 @@ describe("mattes", () => {
       },
       1024,
     );
-    expect(film.mattes).toEqual({ objects: ["wall.left", "right"], materials: ["a", "b"] });
-    const left = matteValues(film, "object").get(film.mattes!.objects[0]!)!,
-      right = matteValues(film, "material").get(film.mattes!.materials[1]!)!;
+    expect(film.mattes).toEqual({ object: ["wall.left", "right"], material: ["a", "b"], medium: [] });
+    const left = matteValues(film, "object").get(film.mattes!.object[0]!)!,
+      right = matteValues(film, "material").get(film.mattes!.material[1]!)!;
     expect([...left.subarray(0, 8)]).toEqual([0, 0, 1, 1, 0, 0, 0, 0]);
     expect([...right.subarray(0, 6)]).toEqual([0, 0, 0, 0, 1, 1]);
     expect(right[6]).toBeCloseTo(0.7, 2);
@@ -194,5 +194,111 @@ describe("mattes", () => {
     expect(names).toContain("object.wall_left.V");
     expect(names).toContain("material.b.V");
     expect(names).toContain("surfaces.sun.G");
+  });
+
+  /** Light that is kept from the lens before a wall ten metres away, by a haze everywhere and a cloud from 4 to 7 m. */
+  const layered = (haze: object, cloud: object, rest: PartialDocument = {}): PartialDocument => ({
+    sky: { on: false },
+    materials: { a: {} },
+    objects: [{ kind: "rectangle", material: "a", position: [0, 0, -10], size: [20, 20], rotation: [90, 0, 0] }],
+    air: [
+      { name: "off", on: false },
+      { name: "haze", ...haze },
+      { name: "cloud", region: { kind: "box", centre: [0, 0, -5.5], size: [30, 30, 3] }, ...cloud },
+    ],
+    camera: { kind: "orthographic", position: [0, 0, 0], target: [0, 0, -1], height: 2 },
+    film: { size: [16, 8], mattes: true },
+    ...rest,
+  });
+  const statistics = (v: ArrayLike<number>): { mean: number; error: number } => {
+    const values = Array.from(v);
+    const m = values.reduce((a, b) => a + b, 0) / values.length;
+    return { mean: m, error: Math.sqrt(values.reduce((a, b) => a + (b - m) ** 2, 0) / (values.length - 1) / values.length) };
+  };
+
+  it("tell what each medium keeps of the light: the integral of its extinction by what has come so far", async () => {
+    const [h, c] = [0.1, 0.35];
+    const film = await render(layered({ density: h }, { density: c }), 256);
+    expect(film.mattes!.medium).toEqual(["haze", "cloud"]);
+    const [haze, cloud] = film.mattes!.medium.map((name) => statistics(matteValues(film, "medium").get(name)!)) as [
+      ReturnType<typeof statistics>,
+      ReturnType<typeof statistics>,
+    ];
+    // closed forms: before the cloud, in it, and behind it
+    const inside = Math.exp(-4 * h) * (1 - Math.exp(-3 * (h + c)));
+    const truth = {
+      haze: 1 - Math.exp(-4 * h) + (inside * h) / (h + c) + Math.exp(-7 * h - 3 * c) * (1 - Math.exp(-3 * h)),
+      cloud: (inside * c) / (h + c),
+    };
+    expect(truth.haze + truth.cloud).toBeCloseTo(1 - Math.exp(-10 * h - 3 * c), 12);
+    for (const [found, wanted] of [
+      [haze, truth.haze],
+      [cloud, truth.cloud],
+    ] as const) {
+      // prettier-ignore
+      expect(found.error).toBeLessThan(0.003);
+      expect(Math.abs(found.mean - wanted)).toBeLessThan(4 * found.error);
+    }
+    expect(filmChannels(film, ["beauty"], "float").map((x) => x.name)).toContain("medium.cloud.V");
+  });
+
+  it("of one medium alone are the opacity of the air, in every pixel", async () => {
+    const film = await render(layered({ density: 0.2, height: { level: 0, scale: 2 } }, { on: false }), 16);
+    const opacity = passValues(film, "opacity");
+    matteValues(film, "medium")
+      .get("haze")!
+      .forEach((v, i) => expect(v).toBeCloseTo(opacity[i]!, 5));
+  });
+
+  it.each([
+    ["broken, coloured and thick", { density: 0.1, absorption: [0.2, 0.5, 1] }, { density: 3, noise: { size: 0.5 } }, {}],
+    ["with soft edges and a start", { density: 0.3, start: { distance: 2, fade: 3 } }, { density: 1, edge: 1 }, {}],
+    ["analytic", { density: 0.1 }, { density: 1 }, { render: { level: "veil" } }],
+    ["towards the sky", { density: 0.02, height: { level: 0, scale: 4 } }, { density: 0.5, noise: {} }, { objects: [] }],
+  ] as const)("of media add up to the opacity: %s", async (_, haze, cloud, rest) => {
+    const film = await render(layered(haze, cloud, rest as PartialDocument), 1024);
+    const sum = new Float64Array(film.width * film.height);
+    for (const values of matteValues(film, "medium").values()) values.forEach((v, i) => (sum[i]! += v));
+    const opacity = passValues(film, "opacity");
+    const { mean: off, error } = statistics(sum.map((v, i) => v - opacity[i]!));
+    expect(statistics(opacity).mean).toBeGreaterThan(0.1);
+    expect(error).toBeLessThan(0.005);
+    expect(Math.abs(off)).toBeLessThan(4 * error + 1e-6);
+  });
+
+  it("are kept without any change to the picture", async () => {
+    const scene = layered({ density: 0.1 }, { density: 3, noise: { size: 0.5 } }, { render: { level: "full" }, lights: [{ kind: "point", position: [0, 1, -3], intensity: 500 }] }); // prettier-ignore
+    const [kept, not] = await Promise.all([render(scene, 8), render({ ...scene, film: { size: [16, 8] } }, 8)]);
+    expect(statistics(passValues(kept!, "air")).mean).toBeGreaterThan(0);
+    for (const pass of ["air", "surfaces"] as const) expect(passValues(kept!, pass)).toEqual(passValues(not!, pass));
+  });
+});
+
+describe("the place that is seen", () => {
+  it.each([0, 250_000])("is the lens and the distance along the ray, %s m from the document's middle", async (far) => {
+    const film = await render(
+      {
+        sky: { on: false },
+        materials: { a: {} },
+        objects: [
+          { kind: "rectangle", material: "a", position: [far, 0, -far], size: [60, 60] },
+          { kind: "sphere", material: "a", position: [far + 1, 1, -far - 6], radius: 1 },
+        ],
+        camera: { position: [far, 2, -far], target: [far + 1, 1, -far - 6], fieldOfView: 50 },
+        film: { size: [16, 8] },
+      },
+      1,
+    );
+    const [place, distance, height] = (["position", "distance", "height"] as const).map((pass) => passValues(film, pass));
+    let hits = 0;
+    for (let i = 0; i < distance!.length; i++) {
+      if (distance![i] === Infinity) continue;
+      hits++;
+      const [x, y, z] = place!.subarray(3 * i, 3 * i + 3) as unknown as [number, number, number];
+      // single precision keeps hundredths of a metre so far out
+      expect(Math.hypot(x - far, y - 2, z + far) / distance![i]!).toBeCloseTo(1, far ? 1 : 5);
+      expect(y).toBe(height![i]);
+    }
+    expect(hits).toBeGreaterThan(60);
   });
 });

@@ -7,13 +7,13 @@ import type { Finish, Glare } from "../document/finish";
 import { type Matrix3 } from "../math/matrix";
 import { whiteAt } from "../optics/exposure";
 import { unreachable } from "../layout/codes";
-import { F_COUNT, F_HITS } from "../layout/layout";
+import { F_COUNT, F_HITS, F_POSITION } from "../layout/layout";
 import { whiteBalanceMatrix } from "../optics/colour";
 import { encode, finisherOf } from "./finish";
 import { frameOfFilm, scalarAt, type Film } from "./film";
 import { addGlare, glares } from "./glare";
 import { lightOf, LightRows } from "./light";
-import { isScalar, PASSES, type PassName, type ScalarPass } from "./passes";
+import { isScalar, PASSES, type PassDisplay, type PassName, type ScalarPass } from "./passes";
 
 export interface Development {
   /** EV at ISO 100: a luminance of 1.2 · 2^EV cd/m² becomes 1. */
@@ -53,7 +53,7 @@ export function develop(film: Film, pass: PassName, development: Development, ou
   const counter = source.count === F_HITS ? F_COUNT : source.count;
   const first = source.sum;
   if (isLight(pass)) return developLight(film, pass, development, exposedMatrix(development), out, stride);
-  const usual = usualOf(film, pass) ?? 0;
+  const usual = (shownAs === "place" ? medianOf(film, (p) => placeSize(d, p)) : usualOf(film, pass)) ?? 0;
   const wide = out instanceof Uint16Array;
   /** Writes a display value (0 … 255) as the picture's numbers, its last digit dithered. */
   const put = wide
@@ -79,11 +79,11 @@ export function develop(film: Film, pass: PassName, development: Development, ou
         for (let k = 0; k < 3; k++) put(o + k, value, wobble);
         continue;
       }
-      if (shownAs === "share" || shownAs === "vector") {
+      if (isColours(shownAs)) {
         const count = Math.max(1, d[p + source.count]!);
         for (let k = 0; k < 3; k++) {
           const v = d[p + first + k]! / count;
-          put(o + k, shownAs === "vector" ? 127.5 * (1 + v) : 255 * encode(Math.min(1, v)), wobble);
+          put(o + k, shownColour(shownAs, v, usual), wobble);
         }
         continue;
       }
@@ -92,8 +92,31 @@ export function develop(film: Film, pass: PassName, development: Development, ou
 }
 
 /** Whether a pass is light, which is exposed and finished. */
-export const isLight = (pass: PassName): boolean =>
-  !isScalar(pass) && PASSES[pass].display !== "share" && PASSES[pass].display !== "vector";
+export const isLight = (pass: PassName): boolean => !isScalar(pass) && !isColours(PASSES[pass].display);
+
+/** How three numbers that are no light are shown. */
+type ColourDisplay = "share" | "vector" | "place";
+const isColours = (as: PassDisplay): as is ColourDisplay => as === "share" || as === "vector" || as === "place";
+
+/** Display value (0 … 255) of one of them. @param usual size that places are told against */
+function shownColour(as: ColourDisplay, v: number, usual: number): number {
+  switch (as) {
+    case "share":
+      return 255 * encode(Math.min(1, v));
+    case "vector":
+      return 127.5 * (1 + v);
+    case "place":
+      return shownScalar("signed", v, usual);
+    default:
+      return unreachable(as, "display of a pass");
+  }
+}
+
+/** Size of a pixel's mean place, m: its largest number. */
+function placeSize(d: Float32Array, p: number): number {
+  const n = d[p + F_HITS]!;
+  return n > 0 ? Math.max(...[0, 1, 2].map((k) => Math.abs(d[p + F_POSITION + k]!))) / n : 0;
+}
 
 /** Exposure and white balance as one matrix. */
 export const exposedMatrix = ({ exposure, whiteBalance, tint }: Development): Matrix3 =>
@@ -188,11 +211,14 @@ export function passTicks(pass: PassName, usual: number): { at: number; value: n
 }
 
 /** Median size of a pass over the frame, above 0. */
-function median(film: Film, pass: ScalarPass): number {
+const median = (film: Film, pass: ScalarPass): number => medianOf(film, (p) => scalarAt(film.data, p, pass));
+
+/** Median size of pixels' numbers, above 0. @param of the pixel at a place of the film's data */
+function medianOf(film: Film, of: (p: number) => number): number {
   const found: number[] = [];
   const step = Math.max(1, Math.floor((film.width * film.height) / 2000));
   for (let i = 0; i < film.width * film.height; i += step) {
-    const v = Math.abs(scalarAt(film.data, i * film.stride, pass));
+    const v = Math.abs(of(i * film.stride));
     if (v > 0 && v < Infinity) found.push(v);
   }
   found.sort((a, b) => a - b);

@@ -5,7 +5,7 @@ import {
   F_COUNT,
   F_DEPTH,
   F_DISTANCE,
-  F_HEIGHT,
+  F_POSITION,
   F_HITS,
   F_LUMINANCE2,
   F_RAYS,
@@ -149,7 +149,7 @@ describe("what greys of a pass stand for", () => {
       const p = i * PIXEL_FLOATS;
       const v = 0.05 + i / 90;
       film.data[p + F_HITS] = 4;
-      for (const sum of [F_DEPTH, F_DISTANCE, F_HEIGHT, F_RAYS]) film.data[p + sum] = 4 * v;
+      for (const sum of [F_DEPTH, F_DISTANCE, F_POSITION + 1, F_RAYS]) film.data[p + sum] = 4 * v;
       for (let k = 0; k < 3; k++) film.data[p + F_TRANSMITTANCE + k] = 4 * (1 - v);
       film.data[p + F_LUMINANCE2] = 4 * (100 + 12 * v * v);
     }

@@ -18,12 +18,16 @@ import { luminance } from "../optics/colour";
 import { cleanedNoise, type Cleaned } from "./cleaned";
 import { isScalar, PASSES, type MadePass, type Pass, type PassName, type ScalarPass } from "./passes";
 
+/** What mattes are of, in the order in which a pixel keeps them. */
+export const MATTE_KINDS = ["object", "material", "medium"] as const;
+export type MatteKind = (typeof MATTE_KINDS)[number];
+
 /** What a film keeps beyond the usual passes. */
 export interface FilmExtras {
   /** Names of the light groups kept apart; none where they are not. */
   lights: readonly string[];
-  /** Names of objects and materials by number, where mattes are kept. */
-  mattes: { objects: readonly string[]; materials: readonly string[] } | null;
+  /** Names of each kind by number, where mattes are kept. */
+  mattes: Readonly<Record<MatteKind, readonly string[]>> | null;
 }
 export const NO_EXTRAS: FilmExtras = { lights: [], mattes: null };
 
@@ -154,6 +158,8 @@ export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
       const n = d[p + F_COUNT]!;
       return n > 0 ? 1 - luminance(d[p + F_TRANSMITTANCE]!, d[p + F_TRANSMITTANCE + 1]!, d[p + F_TRANSMITTANCE + 2]!) / n : 0;
     }
+    case "samples":
+      return d[p + F_COUNT]!;
     case "noise":
       return Math.sqrt(varianceAt(d, p));
     default:
@@ -221,16 +227,17 @@ export function lightValues(film: Film, group: string, side: "air" | "surfaces")
 }
 
 /**
- * Share of each pixel, 0 to 1, that objects or materials cover as the lens sees them (through panes, out of focus), by name
- * and for those in sight alone. A pixel keeps the first MATTE_SLOTS that it meets of either kind.
+ * Share of each pixel, 0 to 1, that objects or materials cover as the lens sees them (through panes, out of focus), or share of the
+ * light of surfaces that a medium keeps from the lens, by name and for those in sight alone. A pixel keeps the first MATTE_SLOTS that
+ * it meets of each kind. What media keep is an estimate as the picture is, which may err past 1; they add up to the opacity of the air.
  * @throws RangeError where the film keeps no mattes
  */
-export function matteValues(film: Film, kind: "object" | "material"): Map<string, Float32Array> {
+export function matteValues(film: Film, kind: MatteKind): Map<string, Float32Array> {
   if (!film.mattes) throw new RangeError("the film keeps no mattes");
-  const names = film.mattes[`${kind}s`];
+  const names = film.mattes[kind];
   const n = film.width * film.height;
   const out = new Map<string, Float32Array>();
-  const from = PIXEL_FLOATS + (kind === "object" ? 0 : 2 * MATTE_SLOTS);
+  const from = PIXEL_FLOATS + 2 * MATTE_SLOTS * MATTE_KINDS.indexOf(kind);
   for (let i = 0; i < n; i++) {
     const p = i * film.stride;
     const count = film.data[p + F_COUNT]!;

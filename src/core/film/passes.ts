@@ -11,9 +11,9 @@ import {
   F_DEPTH,
   F_DISTANCE,
   F_EMISSION,
-  F_HEIGHT,
   F_HITS,
   F_NORMAL,
+  F_POSITION,
   F_RAYS,
   F_SURFACES,
   F_TRANSMITTANCE,
@@ -29,6 +29,8 @@ export type PassDisplay =
   | "even share"
   /** Unit vectors around mid grey. */
   | "vector"
+  /** Each number on both sides of mid grey, against their common size. */
+  | "place"
   /** From near (bright) to far. */
   | "distance"
   /** On both sides of mid grey, against its median. */
@@ -149,9 +151,18 @@ export const PASSES = {
     words: "height",
     tooltip: "Height of the surfaces that are seen.",
     bands: "V",
-    source: { sum: F_HEIGHT, count: F_HITS },
+    source: { sum: F_POSITION + 1, count: F_HITS },
     layer: "height",
     display: "signed",
+    unit: "m",
+  },
+  position: {
+    words: "position",
+    tooltip: "Where in the scene the surfaces are that are seen: x, y (up) and z.",
+    bands: "XYZ",
+    source: { sum: F_POSITION, count: F_HITS },
+    layer: "position",
+    display: "place",
     unit: "m",
   },
   opacity: {
@@ -172,6 +183,15 @@ export const PASSES = {
     layer: "noise",
     display: "amount",
     unit: "cd/m²",
+  },
+  samples: {
+    words: "samples",
+    tooltip: "Samples of each pixel: where a threshold of noise ended sooner.",
+    bands: "V",
+    source: null,
+    layer: "samples",
+    display: "amount",
+    unit: "samples",
   },
   rays: {
     words: "rays",

@@ -1,16 +1,18 @@
 import { expect, it } from "vitest";
-import { F_AIR, F_COUNT, F_DEPTH, F_HITS, G_AIR } from "../layout/layout";
+import { F_AIR, F_COUNT, F_DEPTH, F_HITS, G_AIR, PIXEL_FLOATS } from "../layout/layout";
 import { CLEANED_FLOATS, NOT_CLEANED } from "./cleaned";
-import { groupFloat, passValues, pixelFloats, type Film } from "./film";
+import { groupFloat, lightValues, matteValues, passValues, pixelFloats, type Film, type FilmExtras } from "./film";
 import { lightOf } from "./light";
 import { smallFilm } from "./small";
 
+/** Mattes, whose numbers may not be added up, lie between the usual sums and those of lights. */
+const kinds = { object: ["a"], material: ["m"], medium: [] };
 const extras = { lights: ["sun", "lamp"], mattes: null };
 const stride = pixelFloats(extras);
 
 /** Seven pixels by five, of which 6 × 4 from the second on are rendered, each with samples and light of its own. */
-function film(): Film {
-  const out: Film = { data: new Float32Array(35 * stride), stride, width: 7, height: 5, crop: [1, 1, 7, 5], ...extras };
+function film(kept: FilmExtras = extras, stride = pixelFloats(kept)): Film {
+  const out: Film = { data: new Float32Array(35 * stride), stride, width: 7, height: 5, crop: [1, 1, 7, 5], ...kept };
   for (let y = 1; y < 5; y++)
     for (let x = 1; x < 7; x++) {
       const p = (7 * y + x) * stride;
@@ -22,6 +24,7 @@ function film(): Film {
         out.data[p + F_AIR + k] = n * (10 * y + x);
         out.data[p + groupFloat(out, 1) + G_AIR + k] = n * x;
       }
+      if (out.mattes) out.data.set([1, n, 0, 0], p + PIXEL_FLOATS);
     }
   return out;
 }
@@ -58,4 +61,17 @@ it("a film that is small already stays as it is", () => {
   const small = smallFilm(given, 100);
   expect([small.width, small.height]).toEqual([6, 4]);
   expect(small.data[0 + F_AIR]).toBe(given.data[(7 + 1) * stride + F_AIR]);
+});
+
+it("a small film has each light where it was, beside mattes too, and no mattes", () => {
+  const kept = { lights: extras.lights, mattes: kinds };
+  expect(
+    matteValues(film(kept), "object")
+      .get("a")!
+      .some((v) => v === 1),
+  ).toBe(true);
+  const [plain, beside] = [smallFilm(film(), 3), smallFilm(film(kept), 3)];
+  expect(Math.max(...lightValues(plain, "lamp", "air"))).toBeGreaterThan(3);
+  for (const light of kept.lights) expect(lightValues(beside, light, "air")).toEqual(lightValues(plain, light, "air"));
+  expect(matteValues(beside, "object").size).toBe(0);
 });

@@ -1,10 +1,11 @@
 /** A film at a fraction of its size, for small pictures of many passes: every sum over blocks of pixels. */
 import { CLEANED_FLOATS, SIDES, type Cleaned, type Grouped } from "./cleaned";
+import { MATTE_FLOATS, PIXEL_FLOATS } from "../layout/layout";
 import type { Film } from "./film";
 
 /**
- * The crop of a film, at most so many pixels wide. Sums and counts add up, so that passes read from it are means over blocks; mattes are not
- * kept.
+ * The crop of a film, at most so many pixels wide. Sums and counts add up, so that passes read from it are means over blocks; mattes,
+ * which name what they are of, do not, and are left empty.
  */
 export function smallFilm(film: Film, most: number): Film {
   const [x0, y0, x1, y1] = film.crop;
@@ -18,6 +19,7 @@ export function smallFilm(film: Film, most: number): Film {
       const from = stride * (y * film.width + x);
       for (let i = 0; i < stride; i++) data[to + i]! += film.data[from + i]!;
     }
+  if (film.mattes) for (let p = 0; p < data.length; p += stride) data.fill(0, p + PIXEL_FLOATS, p + PIXEL_FLOATS + MATTE_FLOATS);
   const small = (values: Float32Array): Float32Array => means(values, x1 - x0, y1 - y0, block);
   return {
     data,
@@ -26,7 +28,7 @@ export function smallFilm(film: Film, most: number): Film {
     height,
     crop: [0, 0, width, height],
     lights: film.lights,
-    mattes: null,
+    mattes: film.mattes,
     cleaned: smallCleaned(film, small),
   };
 }

@@ -19,6 +19,7 @@ import {
   emptyFilm,
   groupFloat,
   lightValues,
+  MATTE_KINDS,
   matteValues,
   passValues,
   pixelFloats,
@@ -159,7 +160,7 @@ export function filmChannels(
     }
   });
   if (film.mattes)
-    for (const kind of ["object", "material"] as const) {
+    for (const kind of MATTE_KINDS) {
       const taken = new Set<string>();
       for (const [name, values] of matteValues(film, kind)) {
         const layer = layerName(name, taken);

@@ -18,10 +18,10 @@ export const F_LUMINANCE2: i32 = F_HITS + 1;
 export const F_COUNT: i32 = F_LUMINANCE2 + 1;
 export const F_CLEAR: i32 = F_COUNT + 1;
 export const F_CLEAR_COUNT: i32 = F_CLEAR + 3;
-/** Of samples that hit: distance along the ray (m), height of the place (m), normal, base colour. */
+/** Of samples that hit: distance along the ray (m), the place (m), normal, base colour. */
 export const F_DISTANCE: i32 = F_CLEAR_COUNT + 1;
-export const F_HEIGHT: i32 = F_DISTANCE + 1;
-export const F_NORMAL: i32 = F_HEIGHT + 1;
+export const F_POSITION: i32 = F_DISTANCE + 1;
+export const F_NORMAL: i32 = F_POSITION + 3;
 export const F_ALBEDO: i32 = F_NORMAL + 3;
 /** The part of air that the media emit themselves. */
 export const F_EMISSION: i32 = F_ALBEDO + 3;
@@ -42,9 +42,12 @@ export const F_CLEAR_SEEN: i32 = F_CLEAR_ODD + 3;
 /** Behind these lie mattes, then light groups, where a document asks for them. A multiple of four. */
 export const PIXEL_FLOATS: i32 = (F_CLEAR_SEEN + 3 + 3) & ~3;
 
-/** Mattes: slots of objects, then of materials; each a number + 1 and how many samples met it. */
+/**
+ * Mattes: slots of objects, then of materials, then of media; each a number + 1 and how many samples met it, of media the share of
+ * light that they keep from the lens.
+ */
 export const MATTE_SLOTS: i32 = 6;
-export const MATTE_FLOATS: i32 = 2 * 2 * MATTE_SLOTS;
+export const MATTE_FLOATS: i32 = 3 * 2 * MATTE_SLOTS;
 /** One light group: air, surfaces, the part of surfaces that the lens sees directly, rays sent towards its lights. */
 export const G_AIR: i32 = 0;
 export const G_SURFACES: i32 = G_AIR + 3;

@@ -66,11 +66,11 @@ export const P_FILTER: i32 = P_CAM_FOCUS + 1;
 // level veil: height of the ground below the air (m); mean luminance of the sky above, per band
 export const P_GROUND: i32 = P_FILTER + 1;
 export const P_SKY_MEAN: i32 = P_GROUND + 1;
-/** Height (m) of the document at which the scene's zero lies. */
-export const P_ORIGIN_HEIGHT: i32 = P_SKY_MEAN + 3;
+/** Place (m) of the document at which the scene's zero lies. */
+export const P_ORIGIN: i32 = P_SKY_MEAN + 3;
 
 // media and lights in all
-export const P_MEDIA: i32 = P_ORIGIN_HEIGHT + 1;
+export const P_MEDIA: i32 = P_ORIGIN + 3;
 /** Media that emit and are sampled as lights: how many. */
 export const P_EMITTING_MEDIA: i32 = P_MEDIA + 1;
 /** Address of the records of local and distant lights, and how many there are. */

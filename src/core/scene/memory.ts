@@ -8,6 +8,7 @@ import { NO_EXTRAS, pixelFloats, type FilmExtras, type FrameWindow } from "../fi
 import { ALPHA_CODES } from "../layout/codes";
 import * as L from "../layout/layout";
 import type { CompiledGeometry, MemoryPlan } from "./compiled";
+import { activeMedia } from "./media";
 import { lightGroups } from "./light-groups";
 import { buildTables } from "./parameters";
 
@@ -19,10 +20,11 @@ export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): Film
   };
 }
 
-/** Names of objects and materials by number. */
+/** Names of objects, materials and media in the air by number. */
 export const matteNames = (doc: SceneDocument, geometry: CompiledGeometry): NonNullable<FilmExtras["mattes"]> => ({
-  objects: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
-  materials: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
+  object: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
+  material: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
+  medium: activeMedia(doc).map((m) => m.name),
 });
 
 /**

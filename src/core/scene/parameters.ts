@@ -234,7 +234,7 @@ export function writeParameters(
   p[L.P_SEED] = doc.render.seed;
   p[L.P_LEVEL] = LEVEL_CODES[doc.render.level];
   p[L.P_GROUND] = geometry.bounds[1];
-  p[L.P_ORIGIN_HEIGHT] = geometry.origin[1];
+  p.set(geometry.origin, L.P_ORIGIN);
   p[L.P_AIR_BOUNCES] = doc.render.airBounces;
   p[L.P_SURFACE_BOUNCES] = doc.render.surfaceBounces;
   p[L.P_AIR_SAMPLES] = doc.render.airSamples;

@@ -337,13 +337,13 @@ export class SectionProbe {
   /** Names of the object and the material that the lens sees at points of the frame (shares), as mattes have them; null where it sees neither. */
   seen(doc: SceneDocument, places: readonly { x: number; y: number }[]): ({ object: string; material: string } | null)[] {
     this.load(doc);
-    const { objects, materials } = matteNames(doc, this.geometry!);
+    const names = matteNames(doc, this.geometry!);
     const at = this.clear(8);
     return places.map(({ x, y }) => {
       const { origin, direction } = rayOf(doc, x, y);
       this.kernel.partMet(...this.inScene(origin), ...direction, at);
       const [object, material] = new Int32Array(this.memory.buffer, at, 2) as unknown as [number, number];
-      return object < 0 ? null : { object: objects[object]!, material: materials[material]! };
+      return object < 0 ? null : { object: names.object[object]!, material: names.material[material]! };
     });
   }
 

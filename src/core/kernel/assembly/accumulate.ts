@@ -158,18 +158,28 @@ export function repeatGroups(pixel: usize): void {
 /** Counts a sample that met an object and a material; a pixel that meets more than its slots hold leaves the last out. */
 export function storeMattes(pixel: usize, object: i32, material: i32): void {
   if (mattesAt == 0) return;
-  count(pixel + mattesAt, object);
-  count(pixel + mattesAt + <usize>(MATTE_SLOTS * 8), material);
+  addMatte(pixel + mattesAt, object, 1.0);
+  addMatte(pixel + mattesAt + <usize>(MATTE_SLOTS * 8), material, 1.0);
 }
 
-function count(slots: usize, id: i32): void {
+/** Whether mattes are kept. */
+export function keepsMattes(): bool {
+  return mattesAt != 0;
+}
+
+/** Adds to what a medium, by its place among them, keeps of a pixel's light. */
+export function storeMediumMatte(pixel: usize, medium: i32, share: f64): void {
+  addMatte(pixel + mattesAt + <usize>(2 * MATTE_SLOTS * 8), medium, <f32>share);
+}
+
+function addMatte(slots: usize, id: i32, share: f32): void {
   const key = <f32>(id + 1);
   for (let i = 0; i < MATTE_SLOTS; i++) {
     const at = slots + ((<usize>i) << 3);
     const n = load<f32>(at, 4);
     if (n > 0.0 && load<f32>(at) != key) continue;
     store<f32>(at, key);
-    store<f32>(at, n + 1.0, 4);
+    store<f32>(at, n + share, 4);
     return;
   }
 }

@@ -36,6 +36,12 @@ import { depthInside } from "./region";
 export function mediumAt(m: i32): usize {
   return <usize>MEDIA + <usize>(m * MEDIUM_WORDS * 8);
 }
+/** The medium at an address. */
+// @ts-ignore: decorator
+@inline
+export function mediumOf(p: usize): i32 {
+  return <i32>((p - <usize>MEDIA) / <usize>(MEDIUM_WORDS * 8));
+}
 /** Level veil: factors without closed form are left out. */
 export let veiling: bool = false;
 

@@ -7,7 +7,7 @@ import {
   P_FRAME_HEIGHT,
   P_FRAME_X,
   P_FRAME_Y,
-  P_ORIGIN_HEIGHT,
+  P_ORIGIN,
   P_FILM,
   P_SEED,
   P_CAM_ORIGIN,
@@ -36,7 +36,7 @@ import {
   F_CLEAR,
   F_CLEAR_COUNT,
   F_DISTANCE,
-  F_HEIGHT,
+  F_POSITION,
   F_NORMAL,
   F_ALBEDO,
   F_EMISSION,
@@ -56,6 +56,8 @@ import {
   P_DARK,
   P_FIREFLY_CLAMP,
   P_LEVEL,
+  RAY_CAMERA,
+  RAY_SKY,
   RAY_SHADOW,
   RAY_INDIRECT,
 } from "../../layout/layout";
@@ -90,6 +92,7 @@ import {
   emissionSumB,
 } from "./path";
 import { beginBranch, prepareGroups, storeGroups, forgetGroups, repeatGroups, storeMattes, outR, outG, outB } from "./accumulate";
+import { storeMediumShares } from "./medium-shares";
 import { veil } from "./veil";
 import { nx, ny, nz } from "./hit-frame";
 import { albedoR, albedoG, albedoB } from "./bsdf";
@@ -366,11 +369,13 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     add(pixel, F_DEPTH, t * axis);
     add(pixel, F_HITS, 1.0);
     add(pixel, F_DISTANCE, t);
-    add(pixel, F_HEIGHT, param(P_ORIGIN_HEIGHT) + oy + t * dy);
+    addColour(pixel, F_POSITION, param(P_ORIGIN) + ox + t * dx, param(P_ORIGIN + 1) + oy + t * dy, param(P_ORIGIN + 2) + oz + t * dz);
     addColour(pixel, F_NORMAL, sx, sy, sz);
     addColour(pixel, F_ALBEDO, cr, cg, cb);
     storeMattes(pixel, objectOf(met, metInstance), materialOf(met));
   }
+  // last, so that what is kept apart changes no number drawn before
+  storeMediumShares(pixel, ox, oy, oz, dx, dy, dz, t, found ? RAY_CAMERA : RAY_SKY);
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
   addSquare(pixel, F_AIR_LUMINANCE2, air);
   add(pixel, F_RAYS, raysTraced - raysBefore);
