@@ -6,7 +6,7 @@ import { z } from "zod";
 import type { SceneDocument } from "#core/document/schema";
 import { title } from "#core/document/fields";
 import { LIMITS } from "#core/document/schema";
-import { FILE_DEPTHS } from "#core/formats/depths";
+import { COMPRESSIONS, FILE_DEPTHS, FILE_ENDINGS, FILE_LAYOUTS } from "#core/formats/depths";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { MODEL_LIMITS } from "#core/formats/limits";
 
@@ -117,6 +117,13 @@ const wedgeCell = z.strictObject({
   noise: z.number().min(0).nullable(),
 });
 const wedge = z.object({ id, spec: wedgeSpec, cells: z.array(wedgeCell), ended: z.boolean(), createdAt: time });
+/** A mask beside a picture: of depth between two places (m), or of what the air hides. */
+const mask = z.discriminatedUnion("of", [
+  z
+    .strictObject({ of: z.literal("depth"), near: z.number().min(0), far: z.number().max(1e9) })
+    .refine(({ near, far }) => far > near, "ends before it begins"),
+  z.strictObject({ of: z.literal("air") }),
+]);
 /** What is asked of a render besides its document. */
 const renderOrder = z
   .strictObject({
@@ -140,12 +147,26 @@ const renderOrder = z
     lightGroups: z.boolean(),
     mattes: z.boolean(),
     passes: z.array(z.enum(PASS_NAMES as [PassName, ...PassName[]])).min(1),
+    /** Null: as the document says. */
+    level: z.enum(["veil", "shafts", "full"]).nullable().default(null),
+    airBounces: z.int().min(1).max(LIMITS.bounces).nullable().default(null),
+    surfaceBounces: z.int().min(0).max(LIMITS.bounces).nullable().default(null),
+    estimator: z.enum(["tracking", "stepping"]).nullable().default(null),
+    /** All of the frame, whatever region the document has. */
+    whole: z.boolean().default(false),
     file: z
       .strictObject({
-        ending: z.enum([".exr", ".png"]),
+        ending: z.enum(FILE_ENDINGS),
         depth: z.enum(["half", "float", "8", "16"]),
         finished: z.boolean(),
         alpha: z.enum(["geometry", "air"]),
+        /** Of OpenEXR. */
+        layout: z.enum(FILE_LAYOUTS).default("layers"),
+        compression: z.enum(COMPRESSIONS).default("zip"),
+        /** Beside a PNG or TIFF, one of each kind. */
+        masks: z.array(mask).max(2).default([]),
+        /** Pixels an inch of a print. */
+        dpi: z.number().gt(0).max(100_000).nullable().default(null),
       })
       .refine(({ ending, depth }) => (FILE_DEPTHS[ending] as readonly string[]).includes(depth), "has no such depth"),
     /** Name of the files without their ending; #### stands for the number of a frame. */
@@ -219,6 +240,8 @@ export type WedgeSpec = z.output<typeof wedgeSpec>;
 export type WedgeCell = z.output<typeof wedgeCell>;
 export type Wedge = z.output<typeof wedge>;
 export type RenderOrder = z.output<typeof renderOrder>;
+/** An order as it was kept, by this version or one before. @throws Error where it is none */
+export const keptOrder = (text: string): RenderOrder => renderOrder.parse(JSON.parse(text));
 export type RenderNeeds = z.output<typeof needs>;
 export type Render = z.output<typeof render>;
 export type RenderNow = NonNullable<Render["now"]>;

@@ -1,7 +1,5 @@
 /** fumarium clean: takes the noise out of a picture that keeps the halves of its samples; and the same for a picture just rendered. */
 import { availableParallelism } from "node:os";
-import { extname } from "node:path";
-import { deflateSync } from "node:zlib";
 import type { Strengths } from "#core/clean/cleaner";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
@@ -10,11 +8,13 @@ import { measureFilm } from "#core/film/film";
 import { channelsOf, PASS_NAMES } from "#core/film/passes";
 import type { ExrImage } from "#core/formats/exr";
 import { loadLut, readLimited } from "./load";
-import { readExr } from "#core/formats/exr-read";
-import { filmFromExr, filmToExr, filmToPng, hasHalves, type RenderFacts } from "#core/formats/picture";
+import { readExrLayers } from "#core/formats/exr-read";
+import { FILE_DEPTHS } from "#core/formats/depths";
+import { filmFromExr, hasHalves, type RenderFacts } from "#core/formats/picture";
 import { CleanPool } from "#engine/clean-pool";
 import { nodeCleanHost } from "#engine/node-clean";
 import { cleanedFilm } from "#finals/clean";
+import { endingOf, filesOf, PLAIN_WISH } from "#finals/file";
 import { tryOutput, writeWhole } from "#finals/output";
 
 /** Bytes of a picture that is read: a frame of the most pixels, all layers in single precision. */
@@ -57,13 +57,12 @@ function documentOf(image: ExrImage, input: string): SceneDocument {
 
 /** Cleans an OpenEXR file that keeps halves. @returns noise before and after */
 export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | null; cleanedNoise: number | null; seconds: number }> {
-  const extension = extname(o.output).toLowerCase();
-  if (extension !== ".exr" && extension !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
-  const depths = extension === ".png" ? ["8", "16"] : ["half", "float"];
-  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${extension} has ${depths.join(" or ")}`);
+  const ending = endingOf(o.output);
+  const depths: readonly string[] = FILE_DEPTHS[ending];
+  if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${ending} has ${depths.join(" or ")}`);
   await tryOutput(o.output);
   const bytes = await readLimited(o.input, MOST_BYTES, o.input);
-  const image = readExr(bytes, o.input);
+  const image = readExrLayers(bytes, o.input);
   if (!hasHalves(image))
     throw new InputError(`${o.input}: it does not keep the halves of its samples, which a clean-up needs; render it with --halves`);
   const names = new Set(image.channels.map(({ name }) => name));
@@ -72,7 +71,7 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   if (lacking.length > 0) throw new InputError(`${o.input}: it lacks ${lacking.join(", ")}, which a clean-up needs`);
   const doc = documentOf(image, o.input);
   // the files that the document names lie beside it, and so beside its picture
-  const lut = extension === ".png" ? await loadLut(doc, o.input) : null;
+  const lut = ending !== ".exr" ? await loadLut(doc, o.input) : null;
   const begun = performance.now();
   const pool = new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
   const film = await cleanedFilm(pool, filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o.progress).finally(() =>
@@ -80,14 +79,8 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   );
   const seconds = (performance.now() - begun) / 1000;
   const facts: RenderFacts = { ...measureFilm(film), seconds };
-  const written =
-    extension === ".png"
-      ? filmToPng(film, "beauty", doc, facts, o.depth === "16" ? 16 : 8, lut)
-      : filmToExr(film, passes, o.depth === "float" ? "float" : "half", doc, facts, {
-          deflate: (b) => deflateSync(b, { level: 6 }),
-          halves: true,
-          made: new Date(),
-        });
-  await writeWhole(o.output, written);
+  const wish = { ...PLAIN_WISH, ending, depth: o.depth ?? FILE_DEPTHS[ending][0], halves: true };
+  const [written] = await filesOf(film, passes, doc, facts, wish, lut);
+  await writeWhole(o.output, written!.bytes);
   return { noise: facts.noise ?? null, cleanedNoise: facts.cleanedNoise ?? null, seconds };
 }

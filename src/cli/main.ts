@@ -3,39 +3,49 @@ import { map3 } from "#core/math/vectors";
 import { sizeOf } from "#core/math/box";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
-import { basename, join } from "node:path";
-import { parseArgs, type ParseArgsConfig } from "node:util";
+import { join } from "node:path";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
-import { LIMITS } from "#core/document/schema";
 import type { NoiseReport } from "#engine/noise-sources";
-import { PASS_NAMES, type PassName } from "#core/film/passes";
+import { PASS_NAMES } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
+import { moment, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
 import { loadDocument, loadLut, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "#finals/output";
 import { Ended } from "#finals/frame";
-import { frameName, frameRange } from "#finals/numbers";
-import { renderCommand, type RenderOptions, type RenderReport } from "./render";
+import { frameName } from "#finals/numbers";
+import { renderCommand, type RenderReport } from "./render";
+import { renderOptions } from "./render-options";
 
 const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
 
-  fumarium render DOCUMENT -o OUT.exr|OUT.png   render a scene document
+  fumarium render DOCUMENT -o OUT.exr|.png|.tif  render a scene document
   fumarium render DOCUMENT … -o FOLDER/         render several, each to an OpenEXR file of its name
-      --size WxH             pixels of the picture
+      --size WxH             pixels of the picture; 30x20cm or 12x8in of a print
+      --dpi N                pixels an inch of the print (default 300)
+      --whole                all of the frame, whatever region the document has
       --samples N            samples per pixel
       --first-sample N       start with this sample (default 0)
+      --noise PERCENT        blocks of the frame get no more samples once they err by no more than this
+      --noise-of rendered|cleaned  of which picture (default: of the cleaned one with --clean)
       --level veil|shafts|full  analytic, single or multiple scattering
+      --air-bounces N, --surface-bounces N  how often light goes on, at level full and on surfaces
+      --estimator tracking|stepping  of broken air: without steps, or by step size
       --seed N               seed of the random numbers
       --passes LIST          of ${PASS_NAMES.join(",")};
-                             lights and mattes add a layer per light group, object and material
-      --depth half|float|8|16  bit depth: half or float of OpenEXR (depths are always float), 8 or 16 of PNG
+                             lights and mattes add a layer per light group, object, material and medium
+      --depth half|float|8|16  bit depth: half or float of OpenEXR (depths are always float), 8 or 16 of PNG and TIFF
+      --layout layers|parts|files  how passes lie in an OpenEXR: layers of one picture, parts of one file, or a file each
+                             (fog.air.exr, fog.air.0012.exr)
+      --compression zip|zips|piz|none  of OpenEXR
+      --mask depth:NEAR,FAR | air  a mask beside a PNG or TIFF: black near (m) to white far, or white where air hides all
       --alpha geometry|air   what its channel A covers: geometry (default), or air too
       --clean S | F,A,S | document  takes noise out: a strength from 0 to 1, or those for fireflies, air and surfaces,
                              or those that the document says;
-                             a PNG shows it cleaned, an OpenEXR gets layers beauty.clean, air.clean … beside the raw
+                             a PNG or TIFF shows it cleaned, an OpenEXR gets layers beauty.clean, air.clean … beside the raw
       --finished             makes R, G, B of an OpenEXR the exposed and finished picture; other layers stay as rendered
       --halves               keeps in an OpenEXR what "fumarium clean" needs later
       --at SECONDS           time of the picture, for drifting noise and sequences
@@ -49,7 +59,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON for each picture
       --progress             write how far each picture is to standard error, a line of JSON a second
-  fumarium clean IN.exr -o OUT.exr|OUT.png      takes the noise out of a picture rendered with --halves
+  fumarium clean IN.exr -o OUT.exr|.png|.tif     takes the noise out of a picture rendered with --halves
       --strengths S | F,A,S  strengths as above (default: those of its document)
       --depth half|float|8|16  bit depth, as above
       --threads N            worker threads (default: all cores)
@@ -77,121 +87,11 @@ Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial p
 /** Verbs that the help describes. */
 const VERBS = new Set([...HELP.matchAll(/^ {2}fumarium (\w+) /gm)].map((m) => m[1]));
 
-function options<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[], config: T) {
-  try {
-    return parseArgs({ args, options: config, allowPositionals: true, strict: true });
-  } catch (error) {
-    throw new InputError((error as Error).message);
-  }
-}
-
-function whole(text: string | undefined, name: string, min: number, max: number): number | undefined {
-  if (text === undefined) return undefined;
-  const v = Number(text);
-  if (!/^\d+$/.test(text) || v < min || v > max) throw new InputError(`--${name} ${text}: must be a whole number from ${min} to ${max}`);
-  return v;
-}
-
-function oneOf<T extends string>(text: string | undefined, name: string, allowed: readonly T[]): T | undefined {
-  if (text === undefined) return undefined;
-  if (!allowed.includes(text as T)) throw new InputError(`--${name} ${text}: must be one of ${allowed.join(", ")}`);
-  return text as T;
-}
-
 /** The one document that a verb works on. @throws InputError where none or several are named */
 function oneDocument(verb: string, names: readonly string[]): string {
   const [name, ...others] = names;
   if (name === undefined || others.length > 0) throw new InputError(`${verb}: name one document`);
   return name;
-}
-
-/** The moment asked for, if one was. */
-function moment(text: string | undefined): { at?: number } {
-  if (text === undefined) return {};
-  const at = Number(text);
-  if (text.trim() === "" || !(Math.abs(at) <= 1e6)) throw new InputError(`--at ${text}: must be a number of seconds`);
-  return { at };
-}
-
-/** Options of `render` for each document that is named, in their order. */
-function renderOptions(args: string[], buildDirectory: string): (RenderOptions & { folder: string | null })[] {
-  const text = { type: "string" } as const;
-  const { values: v, positionals } = options(args, {
-    output: { type: "string", short: "o" },
-    size: text,
-    samples: text,
-    "first-sample": text,
-    level: text,
-    seed: text,
-    passes: text,
-    depth: text,
-    alpha: text,
-    clean: text,
-    halves: { type: "boolean" },
-    finished: { type: "boolean" },
-    at: text,
-    frames: text,
-    fps: text,
-    resume: { type: "boolean" },
-    time: text,
-    threads: text,
-    progress: { type: "boolean" },
-    json: { type: "boolean" },
-  });
-  if (positionals.length === 0) throw new InputError("render: name a document");
-  if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
-  const size = v.size === undefined ? undefined : /^(\d+)x(\d+)$/i.exec(v.size);
-  if (size === null) throw new InputError(`--size ${v.size}: must look like 1280x720`);
-  const seconds = v.time === undefined ? undefined : Number(v.time);
-  if (seconds !== undefined && !(seconds > 0 && seconds < 1e7))
-    throw new InputError(`--time ${v.time}: must be a number of seconds above 0`);
-  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const));
-  const passes = wanted?.filter((p): p is PassName => p !== "lights" && p !== "mattes");
-  const samples = whole(v.samples, "samples", 1, LIMITS.samples);
-  const firstSample = whole(v["first-sample"], "first-sample", 0, 1_000_000_000);
-  const level = oneOf(v.level, "level", ["veil", "shafts", "full"]);
-  const seed = whole(v.seed, "seed", 0, 4294967295);
-  const threads = whole(v.threads, "threads", 1, 64);
-  const depth = oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const);
-  const alpha = oneOf(v.alpha, "alpha", ["geometry", "air"]);
-  const frames = v.frames === undefined ? null : frameRange(v.frames, "--frames");
-  if (v.fps !== undefined && !frames) throw new InputError("--fps: say which frames with --frames");
-  const fps = v.fps === undefined ? 24 : Number(v.fps);
-  if (!(fps > 0 && fps <= 1000)) throw new InputError(`--fps ${v.fps}: must be a number of frames a second, above 0`);
-  const folder = /[\\/]$/.test(v.output) ? v.output : null;
-  if (positionals.length > 1 && !folder)
-    throw new InputError(`-o ${v.output}: for several documents it must be a folder, with / at its end`);
-  const outputs = positionals.map((document) =>
-    folder ? join(folder, `${basename(document).replace(/(\.fumarium)?\.json$/i, "")}.exr`) : (v.output ?? ""),
-  );
-  const twice = outputs.find((o, i) => outputs.indexOf(o) !== i);
-  if (twice !== undefined) throw new InputError(`render: two documents would be written to ${twice}`);
-  return positionals.map((document, i) => ({
-    document,
-    output: outputs[i] ?? "",
-    folder,
-    json: v.json ?? false,
-    buildDirectory,
-    ...(size ? { size: [Number(size[1]), Number(size[2])] as [number, number] } : {}),
-    ...(samples !== undefined ? { samples } : {}),
-    ...(firstSample !== undefined ? { firstSample } : {}),
-    ...(level ? { level } : {}),
-    ...(seed !== undefined ? { seed } : {}),
-    ...(passes?.length ? { passes } : {}),
-    ...(wanted?.includes("lights") ? { lightGroups: true } : {}),
-    ...(wanted?.includes("mattes") ? { mattes: true } : {}),
-    ...moment(v.at),
-    ...(seconds !== undefined ? { seconds } : {}),
-    ...(frames ? { frames: { range: frames, fps } } : {}),
-    ...(v.resume ? { resume: true } : {}),
-    ...(v.progress ? { tells: (far) => console.error(JSON.stringify(far)) } : {}),
-    ...(threads !== undefined ? { threads } : {}),
-    ...(depth ? { depth } : {}),
-    ...(alpha ? { alpha } : {}),
-    ...(v.clean !== undefined ? { clean: v.clean === "document" ? v.clean : strengthsOf(v.clean, "clean") } : {}),
-    ...(v.halves ? { halves: true } : {}),
-    ...(v.finished ? { finished: true } : {}),
-  }));
 }
 
 /** One line of figures, or the report as JSON. */

@@ -1,15 +1,15 @@
-/** fumarium render: a document to an OpenEXR or PNG file. */
+/** fumarium render: a document to OpenEXR, PNG or TIFF files. */
 import { existsSync } from "node:fs";
-import { extname } from "node:path";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
-import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
+import { FILE_DEPTHS, type Compression, type FileDepth } from "#core/formats/depths";
+import type { Mask } from "#core/formats/shown";
 import type { Alpha } from "#core/formats/picture";
-import { fileOf, isFinished, type FileWish } from "#finals/file";
+import { endingOf, filesOf, isFinished, lastLayer, PLAIN_WISH, type FileWish } from "#finals/file";
 import { checkpointSeconds, FrameRenderer, type FrameResult } from "#finals/frame";
-import { frameName, framesOf, frameTime, type FrameRange } from "#finals/numbers";
+import { fileNameOf, framesOf, frameTime, type FrameRange } from "#finals/numbers";
 import { tryOutput, writeWhole } from "#finals/output";
 import type { Strengths } from "#core/clean/cleaner";
 import { loadDocument, loadLut, loadResources } from "./load";
@@ -20,7 +20,16 @@ export interface RenderOptions {
   size?: [number, number];
   samples?: number;
   firstSample?: number;
+  /** Pixels an inch of a print. */
+  dpi?: number;
+  /** All of the frame, whatever region the document has. */
+  whole?: boolean;
+  /** What blocks err by before they get no more samples, as a share, of which picture. */
+  noise?: { threshold: number; of: "rendered" | "cleaned" };
   level?: "veil" | "shafts" | "full";
+  airBounces?: number;
+  surfaceBounces?: number;
+  estimator?: "tracking" | "stepping";
   seed?: number;
   passes?: PassName[];
   alpha?: Alpha;
@@ -35,6 +44,10 @@ export interface RenderOptions {
   depth?: FileDepth;
   /** Of OpenEXR: whether R, G, B are the finished picture. */
   finished?: boolean;
+  layout?: FileWish["layout"];
+  compression?: Compression;
+  /** Beside a PNG or TIFF. */
+  masks?: readonly Mask[];
   /** Keep light groups and mattes apart, whatever the document says. */
   lightGroups?: boolean;
   mattes?: boolean;
@@ -53,6 +66,8 @@ export interface RenderOptions {
 export interface RenderReport {
   outcome: "done" | "time";
   output: string;
+  /** All files, where there is more than one. */
+  files?: string[];
   seconds: number;
   sceneSeconds: number;
   /** Triangles that are shown, and that are kept: many in several places are kept once. */
@@ -74,7 +89,21 @@ export interface RenderReport {
 /** The document with what the command line overrides, validated again. */
 export function overridden(
   doc: SceneDocument,
-  o: Pick<RenderOptions, "size" | "samples" | "level" | "seed" | "at" | "lightGroups" | "mattes">,
+  o: Pick<
+    RenderOptions,
+    | "size"
+    | "whole"
+    | "samples"
+    | "noise"
+    | "level"
+    | "airBounces"
+    | "surfaceBounces"
+    | "estimator"
+    | "seed"
+    | "at"
+    | "lightGroups"
+    | "mattes"
+  >,
 ): SceneDocument {
   return parseDocument(
     {
@@ -83,13 +112,18 @@ export function overridden(
       film: {
         ...doc.film,
         ...(o.size ? { size: o.size } : {}),
+        ...(o.whole ? { region: null } : {}),
         ...(o.lightGroups ? { lightGroups: true } : {}),
         ...(o.mattes ? { mattes: true } : {}),
       },
       render: {
         ...doc.render,
         ...(o.samples !== undefined ? { samples: o.samples } : {}),
+        ...(o.noise ? { noiseThreshold: o.noise.threshold, thresholdOf: o.noise.of } : {}),
         ...(o.level ? { level: o.level } : {}),
+        ...(o.airBounces !== undefined ? { airBounces: o.airBounces } : {}),
+        ...(o.surfaceBounces !== undefined ? { surfaceBounces: o.surfaceBounces } : {}),
+        ...(o.estimator ? { estimator: o.estimator } : {}),
         ...(o.seed !== undefined ? { seed: o.seed } : {}),
       },
     },
@@ -97,24 +131,38 @@ export function overridden(
   );
 }
 
-/** Renders and writes each file at once when done, so that no half-written picture is ever left. */
-export async function renderCommand(o: RenderOptions, reported: (report: RenderReport) => void): Promise<void> {
-  const ending = extname(o.output).toLowerCase();
-  if (ending !== ".exr" && ending !== ".png") throw new InputError(`-o ${o.output}: the name must end in .exr or .png`);
+/** The file that is asked for. @throws InputError where it cannot be so */
+function wishOf(o: RenderOptions): FileWish {
+  const ending = endingOf(o.output);
   const depths: readonly FileDepth[] = FILE_DEPTHS[ending];
   if (o.depth && !depths.includes(o.depth)) throw new InputError(`--depth ${o.depth}: a file in ${ending} has ${depths.join(" or ")}`);
-  if (o.finished && ending !== ".exr") throw new InputError("--finished: is of OpenEXR; a PNG is finished anyway");
-  await tryOutput(o.frames ? frameName(o.output, o.frames.range.to) : o.output);
+  const exr = ending === ".exr";
+  if (o.finished && !exr) throw new InputError("--finished: is of OpenEXR; other pictures are finished anyway");
+  for (const option of ["layout", "compression", "halves"] as const)
+    if (o[option] && !exr) throw new InputError(`--${option}: is of OpenEXR`);
+  if (o.masks && exr) throw new InputError("--mask: is of PNG and TIFF; an OpenEXR has depth and opacity among its passes");
+  if (o.halves && o.layout === "files") throw new InputError("--halves: a clean-up needs all passes in one file");
+  return {
+    ...PLAIN_WISH,
+    ending,
+    depth: o.depth ?? depths[0]!,
+    ...(o.alpha ? { alpha: o.alpha } : {}),
+    ...(o.halves ? { halves: true } : {}),
+    ...(o.finished ? { finished: true } : {}),
+    ...(o.layout ? { layout: o.layout } : {}),
+    ...(o.compression ? { compression: o.compression } : {}),
+    ...(o.masks ? { masks: o.masks } : {}),
+    ...(o.dpi !== undefined ? { dpi: o.dpi } : {}),
+  };
+}
+
+/** Renders and writes each file at once when done, so that no half-written picture is ever left. */
+export async function renderCommand(o: RenderOptions, reported: (report: RenderReport) => void): Promise<void> {
+  const wish = wishOf(o);
+  const passes = o.passes ?? [...PASS_NAMES];
+  await tryOutput(fileNameOf(o.output, o.frames ? o.frames.range.to : null, lastLayer(wish, passes)));
   const doc = overridden(await loadDocument(o.document), o);
   const strengths = o.clean === "document" ? doc.film.cleanUp : (o.clean ?? null);
-  const wish: FileWish = {
-    ending,
-    depth: o.depth ?? FILE_DEPTHS[ending][0],
-    alpha: o.alpha ?? "geometry",
-    halves: o.halves ?? false,
-    finished: o.finished ?? false,
-  };
-  const passes = o.passes ?? [...PASS_NAMES];
   const every = checkpointSeconds();
   const renderer = await FrameRenderer.create(o.buildDirectory, o.threads);
   let ended = false;
@@ -128,10 +176,10 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   process.on("SIGINT", interrupt);
   try {
     for (const frame of o.frames ? framesOf(o.frames.range) : [null]) {
-      const output = frame === null ? o.output : frameName(o.output, frame);
+      const output = fileNameOf(o.output, frame);
       const says = (line: string): void => o.progress?.(frame === null ? line : `frame ${frame}: ${line}`);
       // rendered by an earlier command that was interrupted
-      if (o.resume && frame !== null && existsSync(output)) {
+      if (o.resume && frame !== null && existsSync(fileNameOf(o.output, frame, lastLayer(wish, passes)))) {
         says("is there");
         continue;
       }
@@ -157,9 +205,13 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
       );
       if (done.invalid > 0) says(`${done.invalid} samples were not finite and were left out`);
       const lut = isFinished(wish) ? await loadLut(doc, o.document) : null;
-      await writeWhole(output, fileOf(done.film, passes, document, done.facts, wish, lut));
+      const facts = { ...done.facts, ...(frame !== null && o.frames ? { frame, fps: o.frames.fps } : {}) };
+      const files = await filesOf(done.film, passes, document, facts, wish, lut);
+      const names = files.map(({ layer }) => fileNameOf(o.output, frame, layer));
+      // the first is written last: where it is there, all are
+      for (const i of files.keys()) await writeWhole(names.at(-1 - i)!, files.at(-1 - i)!.bytes);
       await done.release(true);
-      reported(reportOf(done, output, passes, renderer.workers));
+      reported(reportOf(done, names, passes, renderer.workers));
       if (ended) break;
     }
   } finally {
@@ -168,11 +220,12 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   }
 }
 
-function reportOf(done: FrameResult, output: string, passes: readonly PassName[], threads: number): RenderReport {
+function reportOf(done: FrameResult, names: readonly string[], passes: readonly PassName[], threads: number): RenderReport {
   const { facts, bias } = done;
   return {
     outcome: done.outcome,
-    output,
+    output: names[0]!,
+    ...(names.length > 1 ? { files: [...names] } : {}),
     seconds: round(done.seconds),
     sceneSeconds: round(done.sceneSeconds),
     triangles: done.geometry.shownTriangles,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { InputError } from "#core/errors";
-import { frameCount, frameName, frameRange, framesOf, frameTime } from "./numbers";
+import { frameCount, frameName, frameRange, framesOf, frameTime, layerFileName } from "./numbers";
 
 describe("frames", () => {
   it("are one, from one to another, or every few of them", () => {
@@ -30,4 +30,17 @@ it.each([
   [".fog", 3, ".fog.0003"],
 ])("a frame of %s is put into its name", (pattern, frame, name) => {
   expect(frameName(pattern, frame)).toBe(name);
+});
+
+it.each([
+  ["out/fog.exr", "air", "out/fog.air.exr"],
+  ["fog.####.exr", "air.sun", "fog.air.sun.####.exr"],
+  ["fog_##.exr", "air", "fog_.air.##.exr"],
+  ["fog", "air", "fog.air"],
+  ["a.b/fog", "air", "a.b/fog.air"],
+  ["####.exr", "air", "air.####.exr"],
+  ["fog.exr", "object.a/b:c", "fog.object.a_b_c.exr"],
+  ["fog.exr", null, "fog.exr"],
+])("the name %s of a layer %s stands before the number, or the ending", (pattern, layer, name) => {
+  expect(layerFileName(pattern, layer)).toBe(name);
 });

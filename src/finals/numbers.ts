@@ -33,6 +33,20 @@ export const frameTime = (time: number, frame: number, fps: number): number => t
 /** Digits where a name asks for none. */
 const DIGITS = 4;
 
+/** A name with a layer's before the number of a frame, or else before the ending: fog.####.exr becomes fog.air.####.exr. */
+export function layerFileName(pattern: string, layer: string | null): string {
+  if (layer === null) return pattern;
+  // what no file's name may hold
+  // eslint-disable-next-line no-control-regex
+  const plain = layer.replace(/[\\/:*?"<>|\u0000-\u001f]/g, "_");
+  const slash = Math.max(pattern.lastIndexOf("/"), pattern.lastIndexOf("\\"));
+  const [folder, name] = [pattern.slice(0, slash + 1), pattern.slice(slash + 1)];
+  const marks = [...name.matchAll(/\.?#+/g)].at(-1);
+  const dot = name.lastIndexOf(".");
+  const at = marks ? marks.index : dot > 0 ? dot : name.length;
+  return `${folder}${name.slice(0, at)}${at > 0 ? "." : ""}${plain}${marks && !marks[0].startsWith(".") ? "." : ""}${name.slice(at)}`;
+}
+
 /** The name of a frame's file: its number in the place of the last run of #, padded to their count, or else before the ending. */
 export function frameName(pattern: string, frame: number): string {
   const slash = Math.max(pattern.lastIndexOf("/"), pattern.lastIndexOf("\\"));
@@ -42,6 +56,12 @@ export function frameName(pattern: string, frame: number): string {
   const dot = name.lastIndexOf(".");
   const [stem, ending] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ""];
   return `${folder}${stem}.${padded(frame, DIGITS)}${ending}`;
+}
+
+/** The name of the file of a frame (null: of the one picture) that holds a layer of it (null: all). */
+export function fileNameOf(pattern: string, frame: number | null, layer: string | null = null): string {
+  const named = layerFileName(pattern, layer);
+  return frame === null ? named : frameName(named, frame);
 }
 
 const padded = (frame: number, digits: number): string => String(frame).padStart(digits, "0");

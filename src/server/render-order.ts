@@ -5,7 +5,7 @@ import type { SceneDocument } from "#core/document/schema";
 import { keepsLightGroups } from "#core/document/balance";
 import { pixelFloats } from "#core/film/film";
 import { channelsOf } from "#core/film/passes";
-import { frameCount, frameName, frameTime } from "#finals/numbers";
+import { fileNameOf, frameCount, frameTime } from "#finals/numbers";
 
 /** The document as a frame of it is rendered; null: the picture at its own moment. @throws InputError */
 export function orderedDocument(doc: SceneDocument, order: RenderOrder, frame: number | null): SceneDocument {
@@ -18,12 +18,17 @@ export function orderedDocument(doc: SceneDocument, order: RenderOrder, frame: n
         size: order.size,
         lightGroups: order.lightGroups || keepsLightGroups(doc.film),
         mattes: order.mattes || doc.film.mattes,
+        ...(order.whole ? { region: null } : {}),
       },
       render: {
         ...doc.render,
         samples: order.samples,
         noiseThreshold: order.noise?.threshold ?? null,
         ...(order.noise ? { thresholdOf: order.noise.of } : {}),
+        ...(order.level ? { level: order.level } : {}),
+        ...(order.airBounces !== null ? { airBounces: order.airBounces } : {}),
+        ...(order.surfaceBounces !== null ? { surfaceBounces: order.surfaceBounces } : {}),
+        ...(order.estimator ? { estimator: order.estimator } : {}),
         seed: order.seedByFrame && frame !== null ? (doc.render.seed + frame) % 4294967296 : doc.render.seed,
       },
     },
@@ -31,9 +36,9 @@ export function orderedDocument(doc: SceneDocument, order: RenderOrder, frame: n
   );
 }
 
-/** Name of a frame's file. */
-export const fileName = ({ name, file }: RenderOrder, frame: number | null): string =>
-  frame === null ? name + file.ending : frameName(name + file.ending, frame);
+/** Name of a frame's file, or of the one that holds a layer of it. */
+export const fileName = ({ name, file }: RenderOrder, frame: number | null, layer: string | null = null): string =>
+  fileNameOf(name + file.ending, frame, layer);
 
 /** Frames of an order by their numbers; null for the one picture. */
 export const framesIn = ({ frames }: Pick<RenderOrder, "frames">): (number | null)[] =>
@@ -59,8 +64,8 @@ export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
   const cleaned = order.clean ? 4 * 4 * (3 + 2 * groups) * pixels : 0;
   const deep = order.file.depth === "float" ? 4 : 2;
   const file =
-    order.file.ending === ".png"
-      ? pixels * (order.file.depth === "16" ? 6 : 3)
+    order.file.ending !== ".exr"
+      ? pixels * (order.file.depth === "16" ? 2 : 1) * (3 + order.file.masks.length)
       : pixels * deep * (1 + order.passes.reduce((n, pass) => n + channelsOf(pass).length, 0) * (order.clean ? 2 : 1) + 6 * groups);
   return { memory: PROCESS + FILMS * film + cleaned, disk: SLOTS * film + file * (order.frames ? frameCount(order.frames) : 1) };
 }

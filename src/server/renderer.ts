@@ -8,7 +8,7 @@ import { constants, setPriority } from "node:os";
 import { join } from "node:path";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { encode } from "fast-png";
-import type { RenderNow, RenderOrder } from "#api/contract";
+import { keptOrder, type RenderNow, type RenderOrder } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { bytesText } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
@@ -19,7 +19,7 @@ import { smallFilm } from "#core/film/small";
 import { readLut, readResources } from "#core/scene/assets";
 import { assetOf } from "#core/document/assets";
 import { checkpointSeconds, Ended, FrameRenderer, type FrameResult } from "#finals/frame";
-import { fileOf, isFinished } from "#finals/file";
+import { filesOf, isFinished } from "#finals/file";
 import { writeWhole } from "#finals/output";
 import { Remaining } from "#finals/remaining";
 import { BlobStore } from "./blobs";
@@ -156,7 +156,7 @@ class RenderProcess {
     const folder = this.finals.folderOf(id);
     try {
       const document = parseDocument(JSON.parse(row.document), row.title);
-      const order = JSON.parse(row.order) as RenderOrder;
+      const order = keptOrder(row.order);
       const there = new Set((await this.finals.files(id)).map((f) => f.frame));
       for (const frame of framesIn(order)) {
         if (there.has(frame)) continue;
@@ -230,7 +230,7 @@ class RenderProcess {
       );
       watch.stop();
       tell({ share: 1, left: 0, leftError: 0, says: "writing" });
-      const bytes = await this.written(join(folder, name), done, document, order).catch(async (error: unknown) => {
+      const files = await this.written(folder, frame, done, document, order).catch(async (error: unknown) => {
         await done.release(false);
         throw error;
       });
@@ -243,8 +243,9 @@ class RenderProcess {
           .values({
             renderId: id,
             frame: frame ?? 0,
-            file: name,
-            bytes,
+            file: files[0]!.file,
+            bytes: files.reduce((n, f) => n + f.bytes, 0),
+            files: files.length > 1 ? JSON.stringify(files) : null,
             seconds: done.seconds,
             samples: order.passes.some((p) => p !== "clear") ? samples : clearSamples,
             noise,
@@ -264,12 +265,20 @@ class RenderProcess {
     }
   }
 
-  /** Writes a frame's file. @returns its bytes */
-  private async written(path: string, { film, facts }: FrameResult, document: SceneDocument, order: RenderOrder): Promise<number> {
+  /** Writes a frame's files, as filesOf() has them. @returns their names and bytes */
+  private async written(
+    folder: string,
+    frame: number | null,
+    { film, facts }: FrameResult,
+    document: SceneDocument,
+    order: RenderOrder,
+  ): Promise<{ file: string; bytes: number }[]> {
     const lut = isFinished(order.file) ? await readLut(document, this.assetsOf(document)) : null;
-    const bytes = fileOf(film, order.passes, document, facts, { ...order.file, halves: false }, lut);
-    await writeWhole(path, bytes);
-    return bytes.length;
+    const told = frame === null ? facts : { ...facts, frame, fps: order.fps };
+    const files = await filesOf(film, order.passes, document, told, { ...order.file, halves: false }, lut);
+    const named = files.map(({ layer, bytes }) => ({ file: fileName(order, frame, layer), bytes }));
+    for (const { file, bytes } of named) await writeWhole(join(folder, file), bytes);
+    return named.map(({ file, bytes }) => ({ file, bytes: bytes.length }));
   }
 
   /** Looks whether a render is to go on: where it is not, keeps what it has come to and ends it; a cancelled one's is not kept. */

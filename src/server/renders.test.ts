@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { beforeEach, describe, expect, it } from "vitest";
-import { API, type RenderOrder } from "#api/contract";
+import { keptOrder, API, type RenderOrder } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { PASS_NAMES } from "#core/film/passes";
@@ -32,7 +32,8 @@ const order = (more: Partial<RenderOrder> = {}): RenderOrder => ({
   lightGroups: false,
   mattes: false,
   passes: [...PASS_NAMES],
-  file: { ending: ".exr", depth: "half", finished: false, alpha: "geometry" },
+  ...{ level: null, airBounces: null, surfaceBounces: null, estimator: null, whole: false },
+  file: { ending: ".exr", depth: "half", finished: false, alpha: "geometry", layout: "layers", compression: "zip", masks: [], dpi: null },
   name: "fog",
   ...more,
 });
@@ -176,11 +177,27 @@ describe("an order", () => {
     expect(d.render).toMatchObject({ samples: 8, noiseThreshold: 0.02, thresholdOf: "cleaned" });
     expect(orderedDocument(scene, order({ seedByFrame: false }), 12).render.seed).toBe(4294967290);
     expect(orderedDocument(scene, order(), null).time).toBe(1);
+    expect(fileName(order({ name: "a##b" }), 7, "air.lamp/left")).toBe("a.air.lamp_left.07b.exr");
+    const final = order({ level: "full", airBounces: 9, surfaceBounces: 0, estimator: "stepping", whole: true });
+    const region = { x: 0, y: 0, width: 0.5, height: 0.5 };
+    const cut = parseDocument({ ...scene, film: { ...scene.film, region } });
+    expect(orderedDocument(cut, order(), null).film.region).toEqual(region);
+    expect(orderedDocument(cut, final, null)).toMatchObject({
+      film: { region: null },
+      render: { level: "full", airBounces: 9, surfaceBounces: 0, estimator: "stepping" },
+    });
     expect([fileName(o, 10), fileName(order(), null), fileName(order({ name: "a##b" }), 7)]).toEqual([
       "fog.0010.exr",
       "fog.exr",
       "a07b.exr",
     ]);
+  });
+
+  it("reads orders that versions before this one kept", () => {
+    const { level: _, airBounces: _a, surfaceBounces: _s, estimator: _e, whole: _w, file, ...before } = order();
+    const { layout: _l, compression: _c, masks: _m, dpi: _d, ...plain } = file;
+    expect(keptOrder(JSON.stringify({ ...before, file: plain }))).toEqual(order());
+    expect(() => keptOrder("{}")).toThrow();
   });
 
   it("needs more for more pixels, layers and frames", () => {

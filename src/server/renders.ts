@@ -5,7 +5,18 @@ import { mkdir, readFile, rm, stat, statfs } from "node:fs/promises";
 import { availableParallelism, totalmem } from "node:os";
 import { join } from "node:path";
 import { and, asc, eq, inArray, isNull, sql } from "drizzle-orm";
-import type { AnswerOf, API, BodyOf, Render, RenderedFile, RenderNow, RenderOrder, RenderState, RenderThreads } from "#api/contract";
+import {
+  keptOrder,
+  type AnswerOf,
+  type API,
+  type BodyOf,
+  type Render,
+  type RenderedFile,
+  type RenderNow,
+  type RenderOrder,
+  type RenderState,
+  type RenderThreads,
+} from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { bytesText } from "#core/document/quantities";
 import { InputError } from "#core/errors";
@@ -18,6 +29,10 @@ import { NotFound, type Store } from "./store";
 /** What the renderer tells of the frame in hand, beside its picture. */
 export const NOW_FILE = "now.json";
 export const PICTURE_FILE = "picture.png";
+
+/** Files of a frame that is kept. */
+const filesOfFrame = (files: string | null, { file, bytes }: { file: string; bytes: number }): { file: string; bytes: number }[] =>
+  files === null ? [{ file, bytes }] : (JSON.parse(files) as { file: string; bytes: number }[]);
 
 /** From which state a person may take a render to which. */
 const STEPS: Record<"waiting" | "ending" | "paused" | "cancelled", readonly RenderState[]> = {
@@ -119,7 +134,7 @@ export class Renders {
           noise = null,
           cleanedNoise = null,
         } = sums.find((s) => s.id === row.id) ?? {};
-        const order = JSON.parse(row.order) as RenderOrder;
+        const order = keptOrder(row.order);
         const ended = row.state === "done" || row.state === "cancelled";
         return {
           ...row,
@@ -156,7 +171,9 @@ export class Renders {
       .from(renderedFrames)
       .where(eq(renderedFrames.renderId, id))
       .orderBy(asc(renderedFrames.frame));
-    return rows.map(({ renderId: _, frame, ...rest }) => ({ ...rest, frame: order.frames === null ? null : frame }));
+    return rows.flatMap(({ renderId: _, frame, files, ...rest }) =>
+      filesOfFrame(files, rest).map((file) => ({ ...rest, ...file, frame: order.frames === null ? null : frame })),
+    );
   }
 
   /** The file of a finished frame. @throws NotFound */
@@ -228,7 +245,7 @@ export class Renders {
   private async orderOf(id: string): Promise<RenderOrder> {
     const [row] = await this.store.database.select({ order: renders.order }).from(renders).where(eq(renders.id, id));
     if (!row) throw new NotFound("There is no such render.");
-    return JSON.parse(row.order) as RenderOrder;
+    return keptOrder(row.order);
   }
 
   private async now(id: string): Promise<RenderNow | null> {

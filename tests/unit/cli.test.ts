@@ -4,8 +4,9 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { decode } from "fast-png";
+import sharp from "sharp";
 import { beforeAll, describe, expect, it } from "vitest";
-import { readExr } from "#core/formats/exr-read";
+import { readExr, readExrLayers } from "#core/formats/exr-read";
 import { readVdb } from "#core/formats/vdb";
 import { voxelAt, type Volume } from "#core/data/volume";
 
@@ -159,7 +160,11 @@ describe("fumarium render", () => {
       "normal.Y",
       "normal.Z",
       "opacity.V",
+      "position.X",
+      "position.Y",
+      "position.Z",
       "rays.V",
+      "samples.V",
       "surfaces.B",
       "surfaces.G",
       "surfaces.R",
@@ -222,17 +227,49 @@ describe("fumarium render", () => {
     expect(existsSync(join(folder, "none.png"))).toBe(false);
   });
 
+  it("writes the finished picture as TIFF, by the size of a print, with masks beside it", async () => {
+    const r = await run("render", "scene.json", "-o", "m.tif", "--samples", "2", "--size", "4x3cm", "--dpi", "40", "--mask", "depth:1,10", "--mask", "air", "--json"); // prettier-ignore
+    expect(r).toMatchObject({ code: 0, err: "" });
+    expect(JSON.parse(r.out)).toMatchObject({ output: "m.tif", files: ["m.tif", "m.depth.tif", "m.air.tif"] });
+    for (const [name, channels] of [
+      ["m.tif", 3],
+      ["m.depth.tif", 1],
+      ["m.air.tif", 1],
+    ] as const)
+      // prettier-ignore
+      expect(await sharp(join(folder, name)).metadata()).toMatchObject({ width: 63, height: 47, channels, bitsPerSample: 16, density: 40 });
+  });
+
+  it("writes passes as parts, or each to a file of its own, and ends by noise, with other bounces", async () => {
+    const at = ["render", "scene.json", "--samples", "4", "--depth", "float", "--passes", "beauty,air,depth,lights"];
+    expect(await run(...at, "-o", "l.exr")).toMatchObject({ code: 0 });
+    expect(await run(...at, "-o", "p.exr", "--layout", "parts", "--compression", "piz")).toMatchObject({ code: 0 });
+    const each = await run(...at, "-o", "each.exr", "--layout", "files", "--frames", "3", "--fps", "1000", "--json");
+    expect(each).toMatchObject({ code: 0 });
+    const [layers, parts] = [readExr(readFileSync(join(folder, "l.exr"))), readExrLayers(readFileSync(join(folder, "p.exr")))];
+    for (const { name, values } of layers.channels.filter((c) => c.name !== "Z"))
+      expect(parts.channels.find((c) => c.name === name)!.values, name).toEqual(values);
+    const files = (JSON.parse(each.out) as { files: string[] }).files;
+    expect(files).toEqual(expect.arrayContaining(["each.beauty.0003.exr", "each.air.0003.exr", "each.depth.0003.exr", "each.air.sun.0003.exr"])); // prettier-ignore
+    expect(readdirSync(folder).filter((name) => name.startsWith("each."))).toHaveLength(files.length);
+    expect(await run(...at, "-o", "each.exr", "--layout", "files", "--frames", "3", "--resume")).toMatchObject({ code: 0, out: "" });
+    const few = await run("render", "scene.json", "-o", "few.exr", "--samples", "4000", "--noise", "20", "--surface-bounces", "0", "--air-bounces", "3", "--json"); // prettier-ignore
+    expect((JSON.parse(few.out) as { samples: number }).samples).toBeLessThan(200);
+    const told = JSON.parse(readExr(readFileSync(join(folder, "few.exr"))).attributes!["fumarium.document"]!) as { render: object };
+    expect(told.render).toMatchObject({ noiseThreshold: 0.2, thresholdOf: "rendered", surfaceBounces: 0, airBounces: 3 });
+  });
+
   it("out of time: exit code 3 and a valid partial picture", async () => {
     const r = await run("render", "scene.json", "-o", "late.exr", "--samples", "60000", "--time", "0.7", "--json");
     expect(r.code).toBe(3);
     expect(JSON.parse(r.out)).toMatchObject({ outcome: "time" });
-    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(32);
+    expect(readExr(readFileSync(join(folder, "late.exr"))).channels).toHaveLength(36);
   });
 
   it.each([
     ["no document", ["render", "-o", "x.exr"], /name a document/],
     ["no output", ["render", "scene.json"], /-o/],
-    ["an output of unknown kind", ["render", "scene.json", "-o", "x.jpg"], /\.exr or \.png/],
+    ["an output of unknown kind", ["render", "scene.json", "-o", "x.jpg"], /\.exr, \.png or \.tif/],
     ["an unknown option", ["render", "scene.json", "-o", "x.exr", "--quality", "9"], /--quality/],
     ["a size of zero", ["render", "scene.json", "-o", "x.exr", "--size", "0x10"], /film\.size/],
     ["a size that is none", ["render", "scene.json", "-o", "x.exr", "--size", "big"], /1280x720/],
@@ -247,6 +284,17 @@ describe("fumarium render", () => {
       ["render", "scene.json", "-o", "no/x.exr", "--samples", "1", "--size", "8x8"],
       /cannot be written/,
     ],
+    ["a mask that ends before it begins", ["render", "scene.json", "-o", "x.tif", "--mask", "depth:9,2"], /depth:2,40/],
+    ["two masks of a kind", ["render", "scene.json", "-o", "x.tif", "--mask", "air", "--mask", "air"], /one of each/],
+    ["a mask of an OpenEXR", ["render", "scene.json", "-o", "x.exr", "--mask", "air"], /among its passes/],
+    ["a layout of a PNG", ["render", "scene.json", "-o", "x.png", "--layout", "parts"], /is of OpenEXR/],
+    ["an unknown compression", ["render", "scene.json", "-o", "x.exr", "--compression", "best"], /zip, zips, piz, none/],
+    ["halves in files of their own", ["render", "scene.json", "-o", "x.exr", "--halves", "--layout", "files"], /in one file/],
+    ["a depth of another kind", ["render", "scene.json", "-o", "x.tif", "--depth", "half"], /16 or 8/],
+    ["no noise at all", ["render", "scene.json", "-o", "x.exr", "--noise", "0"], /--noise 0/],
+    ["noise of an unknown picture", ["render", "scene.json", "-o", "x.exr", "--noise", "2", "--noise-of", "mine"], /rendered, cleaned/],
+    ["a print without a size", ["render", "scene.json", "-o", "x.exr", "--size", "30x20mm"], /30x20cm/],
+    ["no dots", ["render", "scene.json", "-o", "x.exr", "--dpi", "0"], /--dpi 0/],
     ["an unknown command", ["draw"], /no command named draw/],
   ])("bad input: %s", async (_, args, pattern) => {
     const r = await run(...args);
@@ -371,7 +419,7 @@ describe("fumarium clean", () => {
       [["scene.json", "-o", "x.exr"], "scene.json"],
       [["plain.exr", "-o", "x.exr", "--strengths", "2"], "--strengths 2"],
       [["plain.exr", "-o", "x.exr", "--strengths", "1,1"], "--strengths 1,1"],
-      [["plain.exr", "-o", "x.tif"], "must end in .exr or .png"],
+      [["plain.exr", "-o", "x.jpg"], "must end in .exr, .png or .tif"],
       [["nowhere.exr", "-o", "x.exr"], "no such file"],
       [["plain.exr"], "say where to write"],
       [[], "name one OpenEXR file"],

@@ -21,6 +21,8 @@ interface Header {
   tile: [number, number] | null;
   /** Chunks, where the file says how many; it must of parts. */
   chunks: number | null;
+  /** Name of a part, empty where it has none. */
+  name: string;
   /** What a part is: "scanlineimage", "tiledimage", "deepscanline", "deeptile". */
   type: string;
 }
@@ -67,7 +69,7 @@ class Cursor {
 
 /** A header up to the empty name that ends it; null where it is empty itself, which ends the list of parts. */
 function readHeader(c: Cursor): Header | null {
-  const h: Header = { channels: [], attributes: {}, compression: -1, data: null, display: null, chromaticities: null, tile: null, chunks: null, type: "" }; // prettier-ignore
+  const h: Header = { channels: [], attributes: {}, compression: -1, data: null, display: null, chromaticities: null, tile: null, chunks: null, name: "", type: "" }; // prettier-ignore
   for (let n = 0; ; n++) {
     const name = c.text();
     if (!name) return n === 0 ? null : h;
@@ -87,6 +89,7 @@ function readHeader(c: Cursor): Header | null {
     else if (type === "string") {
       const value = fromUtf8(c.bytes.subarray(c.at, end));
       if (name === "type") h.type = value;
+      else if (name === "name") h.name = value;
       else if (Object.keys(h.attributes).length < 1000) h.attributes[name] = value;
     }
     c.at = end;
@@ -111,9 +114,15 @@ function readChannels(c: Cursor, h: Header): void {
 /** Whether a part holds a picture's colours. */
 const hasColours = (h: Header): boolean => h.channels.some((c) => /(^|\.)[RY]$/.test(c.name));
 
-/** Decodes an image: of several parts the first that has colours, or the first. @throws InputError */
-export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
-  const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
+/** A file with the headers of its parts, its cursor behind them. */
+interface Opened {
+  c: Cursor;
+  parts: Header[];
+  several: boolean;
+  tiled: boolean;
+}
+
+function open(bytes: Uint8Array, bad: (why: string) => InputError): Opened {
   const c = new Cursor(bytes, bad);
   if (c.i32() !== MAGIC) throw bad("does not begin like an OpenEXR file");
   const version = c.i32();
@@ -123,11 +132,52 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     parts.push(h);
     if (parts.length > MAX_PARTS) throw bad(`more than ${MAX_PARTS} parts`);
   }
-  const flat = parts.filter((p) => !p.type.startsWith("deep"));
-  if (version & 0x800 && !several) throw bad("deep files, with many values a pixel, are not read");
+  if (version & 0x800 && !several) throw bad(DEEP);
+  if (parts.length === 0) throw bad("has no header");
+  return { c, parts, several, tiled: (version & 0x200) !== 0 };
+}
+const DEEP = "deep files, with many values a pixel, are not read";
+const isFlat = (p: Header): boolean => !p.type.startsWith("deep");
+
+/** Decodes an image: of several parts the first that has colours, or the first. @throws InputError */
+export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
+  const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
+  const opened = open(bytes, bad);
+  const flat = opened.parts.filter(isFlat);
   const chosen = flat.find(hasColours) ?? flat[0];
-  if (!chosen) throw bad(parts.length > 0 ? "deep files, with many values a pixel, are not read" : "has no header");
-  const tiled = several ? chosen.type === "tiledimage" : (version & 0x200) !== 0;
+  if (!chosen) throw bad(DEEP);
+  return readPart(opened, chosen, bad);
+}
+
+/**
+ * Decodes all parts of an image as layers of one: channels without a layer are named after their part, but those of the first.
+ * Parts with another window are left out. @throws InputError
+ */
+export function readExrLayers(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
+  const bad = (why: string): InputError => new InputError(`${what}: ${why}`);
+  const opened = open(bytes, bad);
+  const flat = opened.parts.filter(isFlat);
+  if (flat.length === 0) throw bad(DEEP);
+  const first = flat[0]!;
+  const alike = flat.filter((p) => String(p.data) === String(first.data));
+  const numbers = alike.reduce((n, p) => n + p.channels.length, 0) * pixelsOf(first);
+  if (numbers > MAX_NUMBERS) throw bad(`its ${alike.length} parts hold more numbers than are read`);
+  const image = readPart(opened, first, bad);
+  const taken = new Set(image.channels.map(({ name }) => name));
+  for (const part of alike.slice(1))
+    for (const channel of readPart(opened, part, bad).channels) {
+      const name = part.name === "" || channel.name.includes(".") ? channel.name : `${part.name}.${channel.name}`;
+      if (taken.has(name)) throw bad(`channel ${name} is there twice`);
+      taken.add(name);
+      image.channels.push({ ...channel, name });
+    }
+  return image;
+}
+const pixelsOf = ({ data }: Header): number => (data ? (data[2] - data[0] + 1) * (data[3] - data[1] + 1) : 0);
+
+function readPart({ c, parts, several, tiled: allTiled }: Opened, chosen: Header, bad: (why: string) => InputError): ExrImage {
+  const behind = c.at;
+  const tiled = several ? chosen.type === "tiledimage" : allTiled;
   const image = frameOf(chosen, bad);
   const codec = CODECS[chosen.compression];
   if (!codec) throw bad(`compression ${chosen.compression} is unknown`);
@@ -164,7 +214,7 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     if (seen[place]) throw bad(`block ${b} lies where another does`);
     seen[place] = 1;
     const wanted = plainBytes(block);
-    let data = bytes.subarray(c.at, c.at + size);
+    let data = c.bytes.subarray(c.at, c.at + size);
     // what compression would not make smaller is stored as it is
     if (size < wanted)
       try {
@@ -175,6 +225,7 @@ export function readExr(bytes: Uint8Array, what = "OpenEXR file"): ExrImage {
     if (data.length !== wanted) throw bad(`block ${b} has ${data.length} bytes, not ${wanted}`);
     copyBlock(data, block, image.planes, width, x, y);
   }
+  c.at = behind;
   const { planes, top: _top, ...rest } = image;
   return {
     ...rest,

@@ -27,12 +27,16 @@ import {
   GROUP_FLOATS,
   PIXEL_FLOATS,
 } from "../layout/layout";
-import { writeExr, type ExrImage } from "./exr";
-import { readExr } from "./exr-read";
+import { writeExr, writeExrParts, type ExrChannel, type ExrImage } from "./exr";
+import { COMPRESSIONS } from "./depths";
+import { halfBits, HALVES } from "./half";
+import { readExr, readExrLayers } from "./exr-read";
 import { modelIO, readModel } from "./gltf";
 import { singleTriangles } from "./gltf-shape";
 import { readPicture } from "./image";
-import { filmChannels, filmFromExr, filmToExr, filmToPng } from "./picture";
+import { filmToExr } from "./film-exr";
+import { filmChannels, filmFromExr } from "./picture";
+import { filmToPng } from "./shown";
 import { Model } from "../../../demo/kit/model";
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-"));
@@ -58,7 +62,7 @@ function image(): ExrImage {
 }
 
 describe("OpenEXR", () => {
-  it.each(["zip", "none"] as const)("with %s reads back to the same numbers, names and attributes", (compression) => {
+  it.each(COMPRESSIONS)("with %s reads back to the same numbers, names and attributes", (compression) => {
     const made = image();
     const back = readExr(writeExr(made, { compression }));
     expect([back.width, back.height]).toEqual([width, height]);
@@ -93,6 +97,92 @@ describe("OpenEXR", () => {
         expect(view.getFloat32(row + 6 * width + 4 * x, true)).toBe(air[y * width + x]);
         expect(view.getFloat32(row + 10 * width + 4 * x, true)).toBe(depth[y * width + x]);
       }
+  });
+
+  it.each(COMPRESSIONS)("packed by %s is the same for Debian's OpenEXR tools, of any size and content", (compression) => {
+    let seed = 11;
+    const random = (): number => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
+    const kinds: ((x: number, y: number) => number)[] = [
+      () => 0,
+      () => 0.25,
+      (x, y) => (x + 31 * y) / 64,
+      (x, y) => Math.sin(x / 5) * Math.cos(y / 7) + 0.01 * random(),
+      () => 65000 * (random() - 0.5),
+      (x) => (x % 9 === 0 ? Infinity : 1e-7 * x),
+    ];
+    // one pixel, less than a block, more than one, sides that halve and that do not
+    for (const [w, h] of [
+      [1, 1],
+      [3, 70],
+      [64, 32],
+      [130, 45],
+    ] as const) {
+      // prettier-ignore
+      const channels = kinds.flatMap((of, k) =>
+        (["half", "float"] as const).map((type) => ({
+          name: `${"abcdef"[k]}.${type}`,
+          type,
+          values: Float32Array.from({ length: w * h }, (_, i) => {
+            const v = of(i % w, Math.floor(i / w));
+            return type === "half" ? HALVES[halfBits(v)]! : v;
+          }),
+        })),
+      );
+      const bytes = writeExr({ width: w, height: h, channels }, { compression });
+      const [file, plain] = [join(folder, `${compression}-${w}.exr`), join(folder, `${compression}-${w}-plain.exr`)];
+      writeFileSync(file, bytes);
+      expect(execFileSync("exrheader", [file], { encoding: "utf8" })).toMatch(
+        { zip: /: zip, multi-scanline/, zips: /: zip, individual/, piz: /: piz/, none: /: none/ }[compression],
+      );
+      execFileSync("exrmaketiled", ["-o", "-z", "none", "-t", String(w), String(h), file, plain]);
+      const theirs = readExr(readFileSync(plain));
+      const mine = readExr(bytes);
+      for (const { name, values } of channels) {
+        expect(theirs.channels.find((c) => c.name === name)!.values, name).toEqual(values);
+        expect(mine.channels.find((c) => c.name === name)!.values, name).toEqual(values);
+      }
+      if (compression !== "none" && w > 3) expect(bytes.length).toBeLessThan(readFileSync(plain).length);
+    }
+  });
+
+  it("of several parts is what Debian's tools take apart, and is read as one again", () => {
+    const made = image();
+    const { channels, ...rest } = made;
+    const named = (...names: string[]): ExrChannel[] => names.map((name) => channels.find((c) => c.name === name)!);
+    const parts = [
+      { name: "beauty", channels: named("R", "G", "B") },
+      { name: "air", channels: named("air.R").map((c) => ({ ...c, name: "R" })) },
+      { name: "depth", channels: named("depth.Z").map((c) => ({ ...c, name: "Z" })) },
+    ];
+    const bytes = writeExrParts(rest, parts, { compression: "piz" });
+    const file = join(folder, "parts.exr");
+    writeFileSync(file, bytes);
+    execFileSync("exrmultipart", ["-separate", "-i", file, "-o", join(folder, "part")]);
+    for (const [i, part] of parts.entries()) {
+      const one = readExr(readFileSync(join(folder, `part.${i + 1}.exr`)));
+      expect(one.channels.map((c) => c.name)).toEqual(part.channels.map((c) => c.name).sort());
+      for (const c of part.channels) expect(one.channels.find((o) => o.name === c.name)!.values).toEqual(c.values);
+    }
+    const back = readExrLayers(bytes);
+    expect(back.attributes).toEqual(made.attributes);
+    expect(back.channels.map((c) => c.name).sort()).toEqual(channels.map((c) => c.name).sort());
+    for (const c of channels) expect(back.channels.find((b) => b.name === c.name)!.values).toEqual(c.values);
+    // the first part with colours is the picture
+    expect(readExr(bytes).channels.map((c) => c.name)).toEqual(["B", "G", "R"]);
+    // a file of one part has its own layers
+    expect(readExrLayers(writeExr(made)).channels).toEqual(readExr(writeExr(made)).channels);
+    expect(() => writeExrParts(rest, [parts[0]!, parts[0]!])).toThrow(/part "beauty".*twice/);
+    expect(() => writeExrParts(rest, [])).toThrow(/without a part/);
+    for (const length of [100, 900, bytes.length - 3]) expect(() => readExrLayers(bytes.slice(0, length), "x.exr")).toThrow(/^x\.exr: /);
+  });
+
+  it("tells moments and places as Debian's tools read them", () => {
+    const file = join(folder, "told.exr");
+    const matrix = Array.from({ length: 16 }, (_, i) => i / 8);
+    writeFileSync(file, writeExr({ ...image(), rate: [24000, 1001], matrices: { worldToCamera: matrix } }));
+    const header = execFileSync("exrheader", [file], { encoding: "utf8" });
+    expect(header).toMatch(/framesPerSecond \(type rational\): 24000\/1001/);
+    expect(header).toMatch(/worldToCamera \(type m44f\):[^a-z]*\(?0[^a-z]*0.125[^a-z]*0.25/);
   });
 
   it("refuses broken files and says why", () => {

@@ -1,8 +1,4 @@
-/** Films to files: layered OpenEXR and developed PNG. */
-import { encode } from "fast-png";
-import type { Lut } from "../data/lut";
-import type { SceneDocument } from "../document/schema";
-import { develop } from "../film/develop";
+/** Films as the channels of files, and back. */
 import {
   CLEANED_FLOATS,
   CLEANED_PASSES,
@@ -25,7 +21,6 @@ import {
   pixelFloats,
   type Film,
   type FilmStatistics,
-  frameOfFilm,
 } from "../film/film";
 import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
 import {
@@ -46,12 +41,14 @@ import {
   G_SURFACES,
   MAX_GROUPS,
 } from "../layout/layout";
-import { decodeSrgb, luminance } from "../optics/colour";
-import { describedPng } from "./png-chunks";
-import { layerName, writeExr, type ExrChannel, type ExrImage, type ExrOptions } from "./exr";
+import { luminance } from "../optics/colour";
+import { layerName, type ExrChannel, type ExrImage } from "./exr";
 
 /** Facts of a render that travel in its file. */
 export interface RenderFacts extends Partial<FilmStatistics> {
+  /** Its number among the frames of a render, and how many a second has. */
+  frame?: number;
+  fps?: number;
   seconds?: number;
   seed?: number;
   /** What steps made brighter, as a share, and the standard error of that (engine/bias.ts). */
@@ -94,7 +91,7 @@ function lightLayers(lights: readonly string[]): string[] {
 }
 
 /** Attribute that tells the light groups by the names they have in the document. */
-const LIGHTS = "fumarium.lights";
+export const LIGHTS = "fumarium.lights";
 
 /**
  * Channels of the wanted passes over the film's crop: beauty as R, G, B with A, depth as depth.Z and plain Z, others as layers (air.R,
@@ -195,58 +192,10 @@ function addHalves(film: Film, plane: (value: (i: number) => number) => Float32A
       });
       channels.push({ name: `${layer}.${band}`, type: "float", values });
     }
-  for (const { name, count } of COUNTS) channels.push({ name, type: "float", values: plane((i) => d[i * film.stride + count]!) });
-}
-
-/** The picture as it is developed and finished, in linear light of the display, 1 being its white. */
-function finishedChannels(film: Film, doc: SceneDocument, lut: Lut | null): Record<"R" | "G" | "B", Float32Array> {
-  const [x0, y0, x1, y1] = film.crop;
-  const rgba = new Uint16Array(4 * film.width * film.height);
-  develop(film, "beauty", { ...doc.film, lut }, rgba);
-  const of = (band: number): Float32Array => {
-    const out = new Float32Array((x1 - x0) * (y1 - y0));
-    for (let y = y0, i = 0; y < y1; y++)
-      for (let x = x0; x < x1; x++, i++) out[i] = decodeSrgb(rgba[4 * (y * film.width + x) + band]! / 65535);
-    return out;
-  };
-  return { R: of(0), G: of(1), B: of(2) };
-}
-
-/**
- * A film as OpenEXR, with the document and the render's facts in the header. Its light is as it was rendered; where `finished` is asked
- * for, R, G, B are the picture as it is developed and finished (then the header says so), and every other channel as ever.
- */
-export function filmToExr(
-  film: Film,
-  passes: readonly PassName[],
-  type: "half" | "float",
-  doc: SceneDocument,
-  facts: RenderFacts,
-  options: ExrOptions & ChannelOptions & { made?: Date; finished?: { lut: Lut | null } | null } = {},
-): Uint8Array {
-  const [x0, y0, x1, y1] = film.crop;
-  const frame = frameOfFilm(film);
-  const made = options.made?.toISOString();
-  const finished: Partial<Record<string, Float32Array>> = options.finished ? finishedChannels(film, doc, options.finished.lut) : {};
-  return writeExr(
-    {
-      width: x1 - x0,
-      height: y1 - y0,
-      frame: { x: frame.x + x0, y: frame.y + y0, width: frame.width, height: frame.height },
-      channels: filmChannels(film, passes, type, options).map((c) => (c.name in finished ? { ...c, values: finished[c.name as "R"]! } : c)),
-      // Rec. 709 and D65
-      chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
-      attributes: {
-        software: "Fumarium",
-        ...(made ? { capDate: made.slice(0, 19).replaceAll("-", ":").replace("T", " ") } : {}),
-        "fumarium.document": JSON.stringify(doc),
-        ...(options.finished ? { "fumarium.finished": "R, G, B: developed and finished, linear light of the display" } : {}),
-        ...(film.lights.length > 0 ? { [LIGHTS]: JSON.stringify(film.lights) } : {}),
-        "fumarium.render": JSON.stringify(facts),
-      },
-    },
-    options,
-  );
+  const there = new Set(channels.map(({ name }) => name));
+  // samples are a pass, too
+  for (const { name, count } of COUNTS)
+    if (!there.has(name)) channels.push({ name, type: "float", values: plane((i) => d[i * film.stride + count]!) });
 }
 
 /**
@@ -362,27 +311,4 @@ function cleanedOf(channels: ReadonlyMap<string, ArrayLike<number>>, layers: rea
 }
 
 /** Whether a file keeps what a clean-up needs. */
-export const hasHalves = (image: ExrImage): boolean => image.channels.some(({ name }) => name === "samples.V");
-
-/** A film developed with the document's exposure, white balance, balance of lights and finish (with the table that this names), as PNG in sRGB, with the document and the render's facts as text. */
-export function filmToPng(
-  film: Film,
-  pass: PassName,
-  doc: SceneDocument,
-  facts: RenderFacts,
-  depth: 8 | 16 = 8,
-  lut: Lut | null = null,
-): Uint8Array {
-  const n = film.width * film.height;
-  const rgba = depth === 16 ? new Uint16Array(4 * n) : new Uint8ClampedArray(4 * n);
-  develop(film, pass, { ...doc.film, lut }, rgba);
-  const rgb = depth === 16 ? new Uint16Array(3 * n) : new Uint8Array(3 * n);
-  for (let i = 0; i < n; i++) rgb.set(rgba.subarray(4 * i, 4 * i + 3), 3 * i);
-  const png = encode({ width: film.width, height: film.height, data: rgb, channels: 3, depth });
-  return describedPng(png, {
-    Title: doc.title,
-    Software: "Fumarium",
-    "fumarium.document": JSON.stringify(doc),
-    "fumarium.render": JSON.stringify(facts),
-  });
-}
+export const hasHalves = (image: ExrImage): boolean => image.channels.some(({ name }) => name === `${HALVES[0].layer}.R`);

@@ -38,9 +38,23 @@ function textChunk(keyword: string, text: string): Uint8Array {
 /** Length of the mark and the header chunk, which come first. */
 const HEAD = 8 + 25;
 
-/** A PNG file whose colours are said to be sRGB, with texts by keyword. */
-export function describedPng(png: Uint8Array, texts: Readonly<Record<string, string>>): Uint8Array {
+/** Pixels an inch as pixels a metre, across and down. */
+function densityChunk(dpi: number): Uint8Array {
+  const data = new Uint8Array(9);
+  const view = new DataView(data.buffer);
+  for (const at of [0, 4]) view.setUint32(at, Math.round(dpi / 0.0254));
+  data[8] = 1;
+  return chunk("pHYs", data);
+}
+
+/** A PNG file whose colours are said to be sRGB, or nothing, with texts by keyword. @param dpi pixels an inch of a print */
+export function describedPng(
+  png: Uint8Array,
+  texts: Readonly<Record<string, string>>,
+  { colours = true, dpi = null }: { colours?: boolean; dpi?: number | null } = {},
+): Uint8Array {
   // perceptual intent; readers that know no sRGB chunk go by the gamma that is nearest
-  const said = [chunk("sRGB", Uint8Array.of(0)), chunk("gAMA", Uint8Array.of(0, 0, 0xb1, 0x8f))];
+  const said = colours ? [chunk("sRGB", Uint8Array.of(0)), chunk("gAMA", Uint8Array.of(0, 0, 0xb1, 0x8f))] : [];
+  if (dpi !== null) said.push(densityChunk(dpi));
   return joinBytes([png.subarray(0, HEAD), ...said, ...Object.entries(texts).map(([k, t]) => textChunk(k, t)), png.subarray(HEAD)]);
 }

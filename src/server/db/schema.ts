@@ -111,11 +111,14 @@ export const renderedFrames = sqliteTable(
       .references(() => renders.id, { onDelete: "cascade" }),
     frame: integer().notNull(),
     file: text().notNull(),
+    /** Of all its files. */
     bytes: integer().notNull(),
     seconds: real().notNull(),
     samples: real(),
     noise: real(),
     cleanedNoise: real(),
+    /** All its files with their bytes, as JSON, where there is more than one. */
+    files: text(),
   },
   (t) => [primaryKey({ columns: [t.renderId, t.frame] })],
 );

@@ -1,110 +1,25 @@
 /** A final is ordered here: of what, how large, which frames, until when, which files. It is rendered in the background. */
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { useStore } from "zustand";
-import { API, call, type RenderOrder } from "#api/contract";
-import { keepsLightGroups } from "#core/document/balance";
+import { API, call } from "#api/contract";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
-import { PASS_NAMES, PASSES, type PassName } from "#core/film/passes";
-import { FILE_DEPTHS, type FileDepth, type FileEnding } from "#core/formats/depths";
+import { PASS_NAMES, PASSES } from "#core/film/passes";
+import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import { request } from "../../shared/api";
 import { useBench, useDocument, useView } from "../model/context";
 import { fileName } from "../model/file-name";
-
-/** What is rendered: the live picture, the proof in front, or every kept lens. */
-type Of = "live" | "proof" | "lenses";
-
-/** The form as it is typed. */
-interface Form {
-  of: Of;
-  width: string;
-  height: string;
-  dpi: string;
-  many: boolean;
-  from: string;
-  to: string;
-  step: string;
-  fps: string;
-  seedByFrame: boolean;
-  samples: string;
-  noise: string;
-  noiseOf: "cleaned" | "rendered";
-  minutes: string;
-  clean: boolean;
-  lightGroups: boolean;
-  mattes: boolean;
-  passes: readonly PassName[];
-  ending: FileEnding;
-  depth: FileDepth;
-  finished: boolean;
-  alpha: "geometry" | "air";
-  name: string;
-}
-
-const CM = 2.54;
-
-function formOf(doc: SceneDocument): Form {
-  const { size } = doc.film;
-  const { noiseThreshold, thresholdOf, samples } = doc.render;
-  return {
-    of: "live",
-    width: String(size[0]),
-    height: String(size[1]),
-    dpi: "300",
-    many: false,
-    from: "1",
-    to: "48",
-    step: "1",
-    fps: "24",
-    seedByFrame: true,
-    samples: String(samples),
-    noise: noiseThreshold === null ? "" : String(Number((100 * noiseThreshold).toPrecision(4))),
-    noiseOf: thresholdOf,
-    minutes: "",
-    clean: true,
-    lightGroups: keepsLightGroups(doc.film),
-    mattes: doc.film.mattes,
-    passes: PASS_NAMES,
-    ending: ".exr",
-    depth: "half",
-    finished: false,
-    alpha: "geometry",
-    name: fileName(doc.title),
-  };
-}
-
-/** A number as it is typed. @throws Error with words */
-function number(text: string, what: string, least: number, most: number, whole = true): number {
-  const v = Number(text.replace(",", "."));
-  if (text.trim() === "" || !(v >= least && v <= most) || (whole && !Number.isInteger(v)))
-    throw new Error(
-      `${what}: ${text.trim() === "" ? "is missing" : text} – ${whole ? "a whole number" : "a number"} from ${least} to ${most}`,
-    );
-  return v;
-}
-
-/** @throws Error with words */
-function orderOf(f: Form): RenderOrder {
-  return {
-    size: [number(f.width, "Width", 1, LIMITS.side), number(f.height, "Height", 1, LIMITS.side)],
-    frames: f.many
-      ? { from: number(f.from, "From", 0, 9_999_999), to: number(f.to, "To", 0, 9_999_999), step: number(f.step, "Every", 1, 9_999_999) }
-      : null,
-    fps: number(f.fps, "Frames a second", 0.01, 1000, false),
-    samples: number(f.samples, "Samples", 1, LIMITS.samples),
-    noise: f.noise.trim() === "" ? null : { threshold: number(f.noise, "Noise", 0.01, 100, false) / 100, of: f.noiseOf },
-    seconds: f.minutes.trim() === "" ? null : 60 * number(f.minutes, "Minutes a frame", 0.01, 100_000, false),
-    seedByFrame: f.seedByFrame,
-    clean: f.clean,
-    lightGroups: f.lightGroups,
-    mattes: f.mattes,
-    passes: [...f.passes],
-    file: { ending: f.ending, depth: f.depth, finished: f.finished, alpha: f.alpha },
-    name: f.name.trim(),
-  };
-}
+import { ESTIMATOR_OPTIONS, LEVEL_OPTIONS } from "../model/kind-options";
+import { Choice, Column, TextField, Tick } from "./final/Fields";
+import { formOf, orderOf, pixelsOf, sideText, type Form, type Of, type SizeUnit } from "./final/form";
 
 /** What was typed last, while the page is open. */
 let typed: { project: string; form: Form } | null = null;
+
+const KINDS = { ".exr": "OpenEXR", ".png": "PNG", ".tif": "TIFF" } as const;
+const LAYOUTS = { layers: "layers", parts: "parts", files: "a file each" } as const;
+const PACKED = { zip: "ZIP", zips: "ZIPS", piz: "PIZ", none: "none" } as const;
+const UNITS = { px: "pixels", cm: "cm", in: "inches" } as const;
+const BENCH = ["bench", "as here"] as const;
 
 export default function FinalOrder() {
   const { projectId, store, view, proofs } = useBench();
@@ -122,11 +37,7 @@ export default function FinalOrder() {
     setSaid(null);
     setProblem(null);
   };
-  const ratio = doc.film.size[0] / doc.film.size[1];
-  const cm = (pixels: string): string => {
-    const v = (Number(pixels) / Number(form.dpi)) * CM;
-    return v > 0 && v < 1e6 ? String(Number(v.toPrecision(3))) : "–";
-  };
+  const of = { form, change };
 
   const order = async (): Promise<void> => {
     setBusy(true);
@@ -149,38 +60,15 @@ export default function FinalOrder() {
     }
   };
 
-  const text = (key: keyof Form, label: string, tooltip: string, width = "w-20") => (
-    <label className="flex items-center justify-between gap-2" title={tooltip}>
-      <span className="quiet whitespace-nowrap">{label}</span>
-      <input
-        className={`input input-xs figures ${width} text-right`}
-        value={form[key] as string}
-        onChange={(e) => change({ [key]: e.target.value })}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") void order();
-        }}
-      />
-    </label>
-  );
-  const tick = (key: keyof Form, label: string, tooltip: string) => (
-    <label className="flex items-center justify-between gap-2" title={tooltip}>
-      <span className="quiet whitespace-nowrap">{label}</span>
-      <input
-        type="checkbox"
-        className="toggle toggle-xs"
-        checked={form[key] as boolean}
-        onChange={(e) => change({ [key]: e.target.checked })}
-      />
-    </label>
-  );
-  const depths: readonly FileDepth[] = FILE_DEPTHS[form.ending];
-
   return (
     <section
       id="drawing"
       tabIndex={-1}
       aria-label="Final"
       className="flex max-h-[52%] min-h-0 shrink-0 flex-col border-t hair bg-base-100 text-sm outline-none"
+      onKeyDown={(e) => {
+        if (e.key === "Enter" && e.target instanceof HTMLInputElement && e.target.type !== "checkbox") void order();
+      }}
     >
       <header className="flex items-center gap-3 border-b hair px-3 py-1.5">
         <h2 className="font-semibold">Final</h2>
@@ -218,133 +106,230 @@ export default function FinalOrder() {
           Close
         </button>
       </header>
-      <div className="grid grid-cols-4 gap-x-6 gap-y-1 overflow-y-auto px-3 py-2">
-        <Column title="Size">
-          <label className="flex items-center justify-between gap-2" title="Pixels across; the height follows in the frame's shape.">
-            <span className="quiet">Width</span>
-            <input
-              className="input input-xs figures w-20 text-right"
-              value={form.width}
-              onChange={(e) => {
-                const height = Math.round(Number(e.target.value) / ratio);
-                change({ width: e.target.value, ...(height >= 1 && height <= LIMITS.side ? { height: String(height) } : {}) });
-              }}
-            />
-          </label>
-          {text("height", "Height", "Pixels from top to bottom.")}
-          {text("dpi", "Dots an inch", "Only tells how large a print is.")}
-          <p className="text-xs quiet">
-            as a print {cm(form.width)} × {cm(form.height)} cm
-          </p>
-          {doc.film.region && <p className="text-xs text-warning">Only the region that is drawn is rendered.</p>}
-          {text("name", "File name", "Without its ending; #### stands for the number of a frame.", "w-36")}
-        </Column>
-        <Column title="Frames">
-          {tick("many", "Several frames", "For what moves by time: drift, sequences. Frame 0 stands at the project's own moment.")}
-          {form.many && (
-            <>
-              {text("from", "From", "Number of the first frame.")}
-              {text("to", "To", "Number of the last frame.")}
-              {text("step", "Every", "1 for each of them, 2 for every second …")}
-              {text("fps", "A second", "Frames a second.")}
-              {tick("seedByFrame", "Noise by frame", "Each frame has noise of its own; off, it stays in its place, like a dirty pane.")}
-            </>
-          )}
-        </Column>
-        <Column title="Until">
-          {text("samples", "Samples", "A pixel, at most where there is a noise threshold.")}
-          {text(
-            "noise",
-            "Noise, %",
-            "Blocks of the frame get no more samples once they err by no more than this. Empty: all get all samples.",
-          )}
-          {form.noise.trim() !== "" && (
-            <label className="flex items-center justify-between gap-2" title="Which picture's noise is meant.">
-              <span className="quiet">of the picture</span>
-              <select
-                aria-label="Noise of the picture"
-                className="select select-xs w-28"
-                value={form.noiseOf}
-                onChange={(e) => change({ noiseOf: e.target.value as Form["noiseOf"] })}
-              >
-                <option value="cleaned">cleaned</option>
-                <option value="rendered">as rendered</option>
-              </select>
-            </label>
-          )}
-          {text("minutes", "Minutes a frame", "Ends a frame after this time with what it has. Empty: no limit.")}
-          {tick("clean", "Cleaned", "Takes noise out as Finish says; an OpenEXR has both.")}
-        </Column>
-        <Column title="Files">
-          <label
-            className="flex items-center justify-between gap-2"
-            title="OpenEXR holds all passes in linear light, PNG the finished picture."
-          >
-            <span className="quiet">Kind</span>
-            <select
-              aria-label="Kind"
-              className="select select-xs w-28"
-              value={form.ending}
-              onChange={(e) => {
-                const ending = e.target.value as FileEnding;
-                change({ ending, depth: FILE_DEPTHS[ending][0] });
-              }}
-            >
-              <option value=".exr">OpenEXR</option>
-              <option value=".png">PNG</option>
-            </select>
-          </label>
-          <label className="flex items-center justify-between gap-2" title="Bits of each number: half 16, float 32; of PNG 8 or 16.">
-            <span className="quiet">Depth</span>
-            <select
-              aria-label="Depth"
-              className="select select-xs w-28"
-              value={form.depth}
-              onChange={(e) => change({ depth: e.target.value as FileDepth })}
-            >
-              {depths.map((depth) => (
-                <option key={depth} value={depth}>
-                  {depth.length < 3 ? `${depth} bits` : depth}
-                </option>
-              ))}
-            </select>
-          </label>
-          {form.ending === ".exr" && (
-            <>
-              {tick("lightGroups", "Light groups", "A layer of air and one of surfaces for each light group.")}
-              {tick("mattes", "Mattes", "A layer for each object and material.")}
-              {tick("finished", "Finished colours", "R, G and B as they are shown; all other layers stay linear light.")}
-              <details>
-                <summary className="cursor-pointer quiet">
-                  Passes: {form.passes.length} of {PASS_NAMES.length}
-                </summary>
-                {PASS_NAMES.map((pass) => (
-                  <label key={pass} className="flex justify-between gap-2 pl-2" title={PASSES[pass].tooltip}>
-                    <span className="quiet">{PASSES[pass].words}</span>
-                    <input
-                      type="checkbox"
-                      className="checkbox checkbox-xs"
-                      checked={form.passes.includes(pass)}
-                      onChange={(e) =>
-                        change({ passes: PASS_NAMES.filter((name) => (name === pass ? e.target.checked : form.passes.includes(name))) })
-                      }
-                    />
-                  </label>
-                ))}
-              </details>
-            </>
-          )}
-        </Column>
+      <div className="grid grid-cols-4 gap-x-6 gap-y-2 overflow-y-auto px-3 py-2">
+        <Size {...of} ratio={doc.film.size[0] / doc.film.size[1]} region={doc.film.region !== null} />
+        <div className="flex flex-col gap-2">
+          <Frames {...of} />
+          <Light {...of} />
+        </div>
+        <Until {...of} />
+        <Files {...of} />
       </div>
     </section>
   );
 }
 
-function Column({ title, children }: { title: string; children: ReactNode }) {
+interface Fields {
+  form: Form;
+  change: (to: Partial<Form>) => void;
+}
+
+function Size({ ratio, region, ...of }: Fields & { ratio: number; region: boolean }) {
+  const { form, change } = of;
+  const [width, height] = [pixelsOf(form, form.width), pixelsOf(form, form.height)];
+  const told = (unit: SizeUnit): string => [width, height].map((v) => sideText({ unit, dpi: form.dpi }, v) || "–").join(" × ");
   return (
-    <fieldset className="flex min-w-0 flex-col gap-1">
-      <legend className="mb-0.5 font-semibold">{title}</legend>
-      {children}
-    </fieldset>
+    <Column title="Size">
+      <Choice
+        label="Unit"
+        tooltip="Pixels, or the size of a print, which so many dots an inch make."
+        value={form.unit}
+        options={UNITS}
+        onChoose={(unit) => change({ unit, width: sideText({ ...form, unit }, width), height: sideText({ ...form, unit }, height) })}
+      />
+      <TextField
+        of={of}
+        field="width"
+        label="Width"
+        tooltip="The height follows in the frame's shape."
+        onType={(text) => {
+          const across = pixelsOf(form, text);
+          const down = Math.round(across / ratio);
+          change({ width: text, ...(down >= 1 && down <= LIMITS.side ? { height: sideText(form, down) } : {}) });
+        }}
+      />
+      <TextField of={of} field="height" label="Height" tooltip="From top to bottom." />
+      <TextField of={of} field="dpi" label="Dots an inch" tooltip="How large a print is; files say so." />
+      <p className="text-xs quiet">{form.unit === "px" ? `as a print ${told("cm")} cm` : `${told("px")} pixels`}</p>
+      {region && <Tick of={of} field="whole" label="Whole frame" tooltip="Off: only the region that is drawn is rendered." />}
+      <TextField of={of} field="name" label="File name" tooltip="Without its ending; #### stands for the number of a frame." width="w-36" />
+    </Column>
+  );
+}
+
+function Frames(of: Fields) {
+  return (
+    <Column title="Frames">
+      <Tick
+        of={of}
+        field="many"
+        label="Several frames"
+        tooltip="For what moves by time: drift, sequences. Frame 0 stands at the project's own moment."
+      />
+      {of.form.many && (
+        <>
+          <TextField of={of} field="from" label="From" tooltip="Number of the first frame." />
+          <TextField of={of} field="to" label="To" tooltip="Number of the last frame." />
+          <TextField of={of} field="step" label="Every" tooltip="1 for each of them, 2 for every second …" />
+          <TextField of={of} field="fps" label="A second" tooltip="Frames a second." />
+          <Tick
+            of={of}
+            field="seedByFrame"
+            label="Noise by frame"
+            tooltip="Each frame has noise of its own; off, it stays in its place, like a dirty pane."
+          />
+        </>
+      )}
+    </Column>
+  );
+}
+
+/** What of the light may differ from the bench. */
+function Light(of: Fields) {
+  const { form, change } = of;
+  const words = <T extends string>(options: Readonly<Record<T, { label: string }>>): (readonly [T | "bench", string])[] => [
+    BENCH,
+    ...(Object.entries(options) as [T, { label: string }][]).map(([key, { label }]) => [key, label] as const),
+  ];
+  return (
+    <Column title="Light">
+      <Choice
+        label="Level"
+        tooltip="How light scatters; as here: as the project has it."
+        value={form.level}
+        options={words(LEVEL_OPTIONS)}
+        onChoose={(level) => change({ level })}
+      />
+      <TextField of={of} field="airBounces" label="Bounces in air" tooltip="At level full. Empty: as here." placeholder="as here" />
+      <TextField of={of} field="surfaceBounces" label="Off surfaces" tooltip="Indirect bounces. Empty: as here." placeholder="as here" />
+      <Choice
+        label="Broken air"
+        tooltip="Tracking has no steps and no bias; stepping goes by the step sizes of the media."
+        value={form.estimator}
+        options={words(ESTIMATOR_OPTIONS)}
+        onChoose={(estimator) => change({ estimator })}
+      />
+    </Column>
+  );
+}
+
+function Until(of: Fields) {
+  const { form, change } = of;
+  return (
+    <Column title="Until">
+      <TextField of={of} field="samples" label="Samples" tooltip="A pixel, at most where there is a noise threshold." />
+      <TextField
+        of={of}
+        field="noise"
+        label="Noise, %"
+        tooltip="Blocks of the frame get no more samples once they err by no more than this. Empty: all get all samples."
+      />
+      {form.noise.trim() !== "" && (
+        <Choice
+          label="Noise of the picture"
+          tooltip="Which picture's noise is meant."
+          value={form.noiseOf}
+          options={{ cleaned: "cleaned", rendered: "as rendered" }}
+          onChoose={(noiseOf) => change({ noiseOf })}
+        />
+      )}
+      <TextField
+        of={of}
+        field="minutes"
+        label="Minutes a frame"
+        tooltip="Ends a frame after this time with what it has. Empty: no limit."
+      />
+      <Tick of={of} field="clean" label="Cleaned" tooltip="Takes noise out as Finish says; an OpenEXR has both." />
+    </Column>
+  );
+}
+
+function Files(of: Fields) {
+  const { form, change } = of;
+  const depths: readonly FileDepth[] = FILE_DEPTHS[form.ending];
+  return (
+    <Column title="Files">
+      <Choice
+        label="Kind"
+        tooltip="OpenEXR holds all passes in linear light, PNG and TIFF the finished picture."
+        value={form.ending}
+        options={KINDS}
+        onChoose={(ending) => change({ ending, depth: FILE_DEPTHS[ending][0] })}
+      />
+      <Choice
+        label="Depth"
+        tooltip="Bits of each number: half 16, float 32; of PNG and TIFF 8 or 16."
+        value={form.depth}
+        options={depths.map((depth) => [depth, depth.length < 3 ? `${depth} bits` : depth] as const)}
+        onChoose={(depth) => change({ depth })}
+      />
+      {form.ending === ".exr" ? <Passes {...of} /> : <Masks {...of} />}
+    </Column>
+  );
+}
+
+function Passes(of: Fields) {
+  const { form, change } = of;
+  return (
+    <>
+      <Choice
+        label="Passes as"
+        tooltip="Layers of one picture, parts of one file, or each a file of its own with its name in it."
+        value={form.layout}
+        options={LAYOUTS}
+        onChoose={(layout) => change({ layout })}
+      />
+      <Choice
+        label="Compression"
+        tooltip="Without loss. ZIP packs 16 lines at a time, ZIPS one; PIZ suits noise."
+        value={form.compression}
+        options={PACKED}
+        onChoose={(compression) => change({ compression })}
+      />
+      <Tick of={of} field="lightGroups" label="Light groups" tooltip="A layer of air and one of surfaces for each light group." />
+      <Tick of={of} field="mattes" label="Mattes" tooltip="A layer for each object, material and medium." />
+      <Tick of={of} field="finished" label="Finished colours" tooltip="R, G and B as they are shown; all other layers stay linear light." />
+      <Choice
+        label="Opacity"
+        tooltip="What channel A covers."
+        value={form.alpha}
+        options={{ geometry: "of geometry", air: "of air too" }}
+        onChoose={(alpha) => change({ alpha })}
+      />
+      <details>
+        <summary className="cursor-pointer quiet">
+          Passes: {form.passes.length} of {PASS_NAMES.length}
+        </summary>
+        {PASS_NAMES.map((pass) => (
+          <label key={pass} className="flex justify-between gap-2 pl-2" title={PASSES[pass].tooltip}>
+            <span className="quiet">{PASSES[pass].words}</span>
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={form.passes.includes(pass)}
+              onChange={(e) =>
+                change({ passes: PASS_NAMES.filter((name) => (name === pass ? e.target.checked : form.passes.includes(name))) })
+              }
+            />
+          </label>
+        ))}
+      </details>
+    </>
+  );
+}
+
+/** Pictures of one band beside the finished one. */
+function Masks(of: Fields) {
+  return (
+    <>
+      <Tick of={of} field="maskDepth" label="Depth mask" tooltip="A grey picture beside it: black near, white far, even between." />
+      {of.form.maskDepth && (
+        <>
+          <TextField of={of} field="near" label="Near, m" tooltip="Along the lens's axis: black up to here." />
+          <TextField of={of} field="far" label="Far, m" tooltip="White from here on." />
+        </>
+      )}
+      <Tick of={of} field="maskAir" label="Air mask" tooltip="A grey picture beside it: white where the air hides all." />
+    </>
   );
 }

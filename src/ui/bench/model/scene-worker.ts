@@ -14,7 +14,9 @@ import { photometryGrid, photometryLumens, readIes, type Photometry } from "#cor
 import { readPicture } from "#core/formats/image";
 import { readVdb, type GridReport, type VolumeFile } from "#core/formats/vdb";
 import { boxCorners, type Volume } from "#core/data/volume";
-import { filmFromExr, filmToExr, filmToPng, type RenderFacts } from "#core/formats/picture";
+import { filmToExr } from "#core/formats/film-exr";
+import { filmFromExr, type RenderFacts } from "#core/formats/picture";
+import { filmToPng } from "#core/formats/shown";
 import type { Lut } from "#core/data/lut";
 import { readCube } from "#core/formats/cube";
 import { readLut, readResources } from "#core/scene/assets";

@@ -1,0 +1,1 @@
+ALTER TABLE `rendered_frames` ADD `files` text;
