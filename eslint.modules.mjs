@@ -3,7 +3,7 @@
  * The linter reads these tables (eslint.config.mjs), and a test holds every import of the project against them.
  */
 
-/** The modules of the application: core ← engine ← finals, core ← api ← (server, ui), finals ← (server, cli), all ← pages. */
+/** The modules of the application: core ← engine ← finals, core ← api ← (server, ui, cli), finals ← (server, cli), all ← pages. */
 export const MODULES = {
   core: [],
   engine: ["core"],
@@ -11,7 +11,7 @@ export const MODULES = {
   api: ["core"],
   server: ["core", "engine", "finals", "api"],
   ui: ["core", "engine", "api"],
-  cli: ["core", "engine", "finals"],
+  cli: ["core", "engine", "finals", "api"],
   pages: ["core", "engine", "api", "server", "ui"],
 };
 

@@ -17,6 +17,7 @@ import { loadDocument, loadLut, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "#finals/output";
 import { Ended } from "#finals/frame";
 import { frameName } from "#finals/numbers";
+import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { renderCommand, type RenderReport } from "./render";
 import { renderOptions } from "./render-options";
 
@@ -59,6 +60,12 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON for each picture
       --progress             write how far each picture is to standard error, a line of JSON a second
+  fumarium queue [ACTION RENDER …]              what a server renders in the background: list (default), pause, resume,
+                                                end (with what there is), cancel, remove, first, last, files, get;
+                                                a render by the beginning of its number, or by the name of its files
+      --server URL           the server (default: FUMARIUM_SERVER, or ${HOME_SERVER})
+      -o FOLDER              where "get" puts the files; those that lie there are left
+      --json                 print lines of JSON
   fumarium clean IN.exr -o OUT.exr|.png|.tif     takes the noise out of a picture rendered with --halves
       --strengths S | F,A,S  strengths as above (default: those of its document)
       --depth half|float|8|16  bit depth, as above
@@ -180,6 +187,20 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           });
         }
         return code;
+      }
+      case "queue": {
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          server: { type: "string" },
+          json: { type: "boolean" },
+        });
+        const [action = "list", ...renders] = positionals;
+        const server = v.server ?? process.env.FUMARIUM_SERVER ?? HOME_SERVER;
+        await queueCommand(
+          { server, action, renders, json: v.json ?? false, ...(v.output !== undefined ? { output: v.output } : {}) },
+          (line) => console.log(line),
+        );
+        return 0;
       }
       case "clean": {
         const text = { type: "string" } as const;
@@ -338,7 +359,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
       console.error("fumarium: interrupted; the same command with --resume goes on with what is kept");
       return 1;
     }
-    if (error instanceof OutputError) {
+    if (error instanceof OutputError || error instanceof ServerError) {
       console.error(`fumarium: ${error.message}`);
       return 1;
     }

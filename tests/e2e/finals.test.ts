@@ -8,7 +8,7 @@ import { decode } from "fast-png";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import type { Render } from "#api/contract";
-import { readExr } from "#core/formats/exr-read";
+import { readExr, readExrLayers } from "#core/formats/exr-read";
 import { Application, eachOnItsPage, openBench, putProject, SMALL } from "./support";
 
 const poll = (of: () => Promise<unknown>) => expect.poll(of, { timeout: 150_000, interval: 200 });
@@ -16,6 +16,23 @@ const list = async (app: Application): Promise<Render[]> =>
   ((await (await fetch(`${app.url}/api/renders`)).json()) as { renders: Render[] }).renders;
 const send = async (app: Application, method: string, path: string, body: unknown) =>
   fetch(app.url + path, { method, headers: { origin: app.url, "content-type": "application/json" }, body: JSON.stringify(body) });
+
+/** What is asked of a render that the tests order without the form. */
+const order = {
+  size: [320, 80],
+  frames: null,
+  fps: 24,
+  samples: 128,
+  noise: null,
+  seconds: null,
+  seedByFrame: true,
+  clean: false,
+  lightGroups: false,
+  mattes: false,
+  passes: ["beauty", "air", "surfaces"],
+  file: { ending: ".exr", depth: "float", finished: false, alpha: "geometry" },
+  name: "fog",
+};
 
 describe("on the bench", () => {
   const errors: string[] = [];
@@ -38,6 +55,9 @@ describe("on the bench", () => {
     await final().getByLabel("To", { exact: true }).fill("24");
     await final().getByLabel("Every", { exact: true }).fill("24");
     await final().getByLabel("Depth", { exact: true }).selectOption("float");
+    await final().getByLabel("Passes as").selectOption("parts");
+    await final().getByLabel("Compression").selectOption("piz");
+    await final().getByLabel("Off surfaces").fill("0");
     await final().getByRole("button", { name: "Render in the background" }).click();
     await final().getByText("It is ordered.").waitFor();
     await page.close();
@@ -56,7 +76,11 @@ describe("on the bench", () => {
     const download = page.waitForEvent("download");
     await row.getByRole("link", { name: /zip/ }).click();
     const files = unzipSync(new Uint8Array(readFileSync(await (await download).path())));
-    const [first, second] = Object.values(files).map((bytes) => readExr(bytes, "file"));
+    const [first, second] = Object.values(files).map((bytes) => readExrLayers(bytes, "file"));
+    // of parts the first is the picture
+    expect(readExr(Object.values(files)[0]!).channels.map((c) => c.name)).toEqual(["A", "B", "G", "R"]);
+    const told = JSON.parse(first!.attributes!["fumarium.document"]!) as { render: object };
+    expect(told.render).toMatchObject({ surfaceBounces: 0 });
     const of = (image: typeof first, name: string) => image!.channels.find((c) => c.name === name)!.values;
     for (const image of [first, second]) {
       expect([image!.width, image!.height]).toEqual([128, 32]);
@@ -96,6 +120,19 @@ describe("on the bench", () => {
     await final().getByLabel("File name").fill("fog");
     await final().getByLabel("What is rendered").selectOption("lenses");
     await final().getByLabel("Kind", { exact: true }).selectOption(".png");
+    await final().getByLabel("Depth mask").check();
+    await final().getByLabel("Far, m").fill("0.5");
+    await final().getByRole("button", { name: "Render in the background" }).click();
+    await final()
+      .getByRole("alert")
+      .getByText(/Far: 0\.5/)
+      .waitFor();
+    await final().getByLabel("Far, m").fill("20");
+    await final().getByLabel("Unit").selectOption("in");
+    await final().getByLabel("Dots an inch").fill("64");
+    await final().getByLabel("Width", { exact: true }).fill("10");
+    expect(await final().getByLabel("Height", { exact: true }).inputValue()).toBe("2.5");
+    await final().getByText("640 × 160 pixels").waitFor();
     await final().getByRole("button", { name: "Render in the background" }).click();
     await final().getByText("2 renders are ordered.").waitFor();
     await final().getByRole("link", { name: "To the renders" }).click();
@@ -126,11 +163,70 @@ describe("on the bench", () => {
     const picture = decode(new Uint8Array(readFileSync(await (await ended).path())));
     expect([picture.width, picture.height]).toEqual([640, 160]);
     expect(picture.data.some((v) => v > 100)).toBe(true);
+    const mask = page.waitForEvent("download");
+    await row("fog-near").getByRole("link", { name: "fog-near.depth.png" }).click();
+    const grey = decode(new Uint8Array(readFileSync(await (await mask).path())));
+    expect([grey.width, grey.height, grey.channels]).toEqual([640, 160, 1]);
+    expect(new Set(grey.data).size).toBeGreaterThan(20);
     await row("fog-near").getByRole("button", { name: "Remove" }).click();
     await row("fog-near").waitFor({ state: "detached" });
     await page.getByRole("button", { name: "Bring it back" }).click();
     await row("fog-near").waitFor();
     expect((await list(app)).filter((r) => r.projectId === id).map((r) => r.state).sort()).toEqual(["cancelled", "done"]); // prettier-ignore
+  });
+});
+
+describe("from a shell", () => {
+  let app: Application;
+  beforeAll(async () => {
+    app = await Application.start();
+  });
+  afterAll(() => app.kill());
+
+  it("renders are listed, put in order, held, ended and fetched", async () => {
+    const project = await putProject(app, SMALL);
+    const put = (name: string, more: object) =>
+      send(app, "POST", `/api/projects/${project}/renders`, { order: { ...order, name, ...more }, document: SMALL });
+    await put("long", { samples: 60_000 });
+    await put("next", { samples: 2, file: { ...order.file, layout: "files" }, frames: { from: 1, to: 1, step: 1 } });
+    // a test that waits in its own thread finds its connections closed
+    const queue = async (...args: string[]) =>
+      (await promisify(execFile)(process.execPath, ["bin/fumarium.mjs", "queue", ...args, "--server", app.url])).stdout;
+    const lines = async () => (await queue()).trim().split("\n");
+    await expect
+      .poll(async () => (await lines())[0], { timeout: 60_000 })
+      .toMatch(/^[0-9a-f]{8} {2}rendering .* long: 320 × 80, 60000 samples/);
+    expect((await lines())[1]).toMatch(/^[0-9a-f]{8} {2}waits .* next: 320 × 80, frames 1 to 1 \(1\), 2 samples, EXR float/);
+    const id = (JSON.parse((await queue("--json")).split("\n")[1]!) as { id: string }).id;
+    expect(await queue("first", id.slice(0, 8))).toBe(`${id.slice(0, 8)}  next: first\n`);
+    expect((await lines())[0]).toContain("next");
+    await queue("pause", "long");
+    await expect.poll(async () => (await lines())[0], { timeout: 60_000 }).toMatch(/paused.* long/);
+    expect((await lines())[1]).toMatch(/done .*next/);
+    await queue("resume", "long");
+    await expect.poll(async () => (await lines())[0], { timeout: 60_000 }).toMatch(/rendering.* long/);
+    await queue("end", "long");
+    await expect.poll(async () => (await list(app)).map((r) => r.state), { timeout: 60_000 }).toEqual(["done", "done"]);
+    const folder = join(app.data, "fetched");
+    expect((await queue("files", "next")).trim().split("\n").sort()).toEqual(["next.air.0001.exr", "next.beauty.0001.exr", "next.surfaces.0001.exr"]); // prettier-ignore
+    await queue("get", "next", "long", "-o", folder);
+    expect(readdirSync(folder).sort()).toEqual(["long.exr", "next.air.0001.exr", "next.beauty.0001.exr", "next.surfaces.0001.exr"]);
+    const [air, surfaces, whole] = ["air", "surfaces", "beauty"].map((layer) => readExr(readFileSync(join(folder, `next.${layer}.0001.exr`))).channels.find((c) => c.name === "R")!.values); // prettier-ignore
+    expect(Math.max(...air!)).toBeGreaterThan(1);
+    whole!.forEach((v, i) => expect(Math.abs(v - air![i]! - surfaces![i]!)).toBeLessThanOrEqual(2 ** -22 * v));
+    // what lies there is left
+    writeFileSync(join(folder, "long.exr"), "mine");
+    await queue("get", "next", "-o", folder);
+    expect(readFileSync(join(folder, "long.exr"), "utf8")).toBe("mine");
+    for (const [args, words] of [
+      [["pause", "long"], /done cannot become paused/],
+      [["pause", "none"], /no render none/],
+      [["get", "next"], /-o FOLDER/],
+    ] as const)
+      // prettier-ignore
+      await expect(queue(...args)).rejects.toMatchObject({ code: 2, stderr: expect.stringMatching(words) as string });
+    await queue("remove", "next", "long");
+    expect(await queue()).toBe("Nothing is rendered.\n");
   });
 });
 
@@ -152,21 +248,6 @@ describe("whatever is killed", () => {
       ...SMALL,
       film: { ...SMALL.film, size: [320, 80] },
       air: [{ density: 0.05, height: { level: 0, scale: 6 }, noise: { size: 2 } }],
-    };
-    const order = {
-      size: [320, 80],
-      frames: null,
-      fps: 24,
-      samples: 128,
-      noise: null,
-      seconds: null,
-      seedByFrame: true,
-      clean: false,
-      lightGroups: false,
-      mattes: false,
-      passes: ["beauty", "air", "surfaces"],
-      file: { ending: ".exr", depth: "float", finished: false, alpha: "geometry" },
-      name: "fog",
     };
     const project = await putProject(app, scene);
     expect((await send(app, "POST", `/api/projects/${project}/renders`, { order, document: scene })).status).toBe(201);

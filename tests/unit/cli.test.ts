@@ -295,6 +295,9 @@ describe("fumarium render", () => {
     ["noise of an unknown picture", ["render", "scene.json", "-o", "x.exr", "--noise", "2", "--noise-of", "mine"], /rendered, cleaned/],
     ["a print without a size", ["render", "scene.json", "-o", "x.exr", "--size", "30x20mm"], /30x20cm/],
     ["no dots", ["render", "scene.json", "-o", "x.exr", "--dpi", "0"], /--dpi 0/],
+    ["an unknown action of the queue", ["queue", "fly", "x"], /list, pause, resume/],
+    ["a server that has no address", ["queue", "--server", "ftp://x"], /--server ftp/],
+    ["an action without a render", ["queue", "pause"], /say which render/],
     ["an unknown command", ["draw"], /no command named draw/],
   ])("bad input: %s", async (_, args, pattern) => {
     const r = await run(...args);
@@ -303,6 +306,11 @@ describe("fumarium render", () => {
     expect(existsSync(join(folder, "x.exr"))).toBe(false);
     expect(readdirSync(folder).filter((f) => f.endsWith(".part"))).toEqual([]);
   });
+});
+
+it("a server that is not there is said, with exit code 1", async () => {
+  const r = await run("queue", "--server", "http://127.0.0.1:9");
+  expect(r).toMatchObject({ code: 1, out: "", err: "fumarium: http://127.0.0.1:9/: no server answers there\n" });
 });
 
 describe("assets of a document", () => {

@@ -4,7 +4,7 @@ import { API, call, type AnswerOf, type BodyOf, type Render, type RenderedFile }
 import { bytesText, durationText, formatNumber } from "#core/document/quantities";
 import { request } from "../shared/api";
 import { Problem } from "../shared/Problem";
-import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "./words";
+import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "#api/render-words";
 
 /** Milliseconds between looks while something goes on, and while nothing does. */
 const SOON = 1000;

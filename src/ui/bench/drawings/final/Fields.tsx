@@ -30,7 +30,7 @@ export function TextField({
     <label className={LINE} title={tooltip}>
       <span className="quiet whitespace-nowrap">{label}</span>
       <input
-        className={`input input-xs figures ${width} text-right`}
+        className={`input input-xs figures min-w-0 ${width} text-right`}
         value={form[field]}
         {...(placeholder ? { placeholder } : {})}
         onChange={(e) => onType(e.target.value)}
