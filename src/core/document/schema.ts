@@ -198,7 +198,10 @@ export const filmSchema = z.strictObject({
     .boolean()
     .default(false)
     .describe("keeps what each light group gives to air and surfaces apart, to balance them after the render"),
-  mattes: z.boolean().default(false).describe("keeps the share of each pixel that every object and material covers"),
+  mattes: z
+    .boolean()
+    .default(false)
+    .describe("keeps the share of each pixel that every object and material covers, and what each medium keeps of its light"),
   cleanUp: z
     .strictObject({
       fireflies: share().default(1).describe("how far pixels that stand out by chance are brought down to what surrounds them"),

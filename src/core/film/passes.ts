@@ -51,6 +51,8 @@ export interface Pass {
   layer: string;
   /** Names of that layer in files that earlier versions wrote. */
   formerly?: readonly string[];
+  /** Whether halves are too coarse for it, as for all of one number. */
+  exact?: true;
   display: PassDisplay;
   unit: string;
 }
@@ -162,6 +164,7 @@ export const PASSES = {
     bands: "XYZ",
     source: { sum: F_POSITION, count: F_HITS },
     layer: "position",
+    exact: true,
     display: "place",
     unit: "m",
   },

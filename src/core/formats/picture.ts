@@ -22,7 +22,7 @@ import {
   type Film,
   type FilmStatistics,
 } from "../film/film";
-import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type PassName } from "../film/passes";
+import { channelsOf, isScalar, PASS_NAMES, passOfChannel, PASSES, type Pass, type PassName } from "../film/passes";
 import {
   F_AIR,
   F_AIR_ODD,
@@ -95,7 +95,7 @@ export const LIGHTS = "fumarium.lights";
 
 /**
  * Channels of the wanted passes over the film's crop: beauty as R, G, B with A, depth as depth.Z and plain Z, others as layers (air.R,
- * …, normal.X, opacity.V); layers of one number are always float. Passes that the film has cleaned follow as layers of their own
+ * …, normal.X, opacity.V); layers of one number and positions are always float. Passes that the film has cleaned follow as layers of their own
  * (beauty.clean.R, air.clean.R …; of light groups air.sun.clean.R), and where `halves` are asked for, what a later clean-up needs. Light groups and mattes that the film keeps follow (air.sun.R,
  * object.column.V). Of pixels whose samples see both geometry and sky, the A of the air is an approximation.
  */
@@ -111,8 +111,8 @@ export function filmChannels(
   /** Numbers of a plane by the film's own. */
   const plane = (value: (i: number) => number): Float32Array =>
     Float32Array.from({ length: n }, (_, i) => value((y0 + Math.floor(i / width)) * film.width + x0 + (i % width)));
-  const add = (names: readonly string[], values: Float32Array): void =>
-    names.forEach((name, k) => channels.push({ name, type, values: plane((i) => values[3 * i + k]!) }));
+  const add = (names: readonly string[], values: Float32Array, as = type): void =>
+    names.forEach((name, k) => channels.push({ name, type: as, values: plane((i) => values[3 * i + k]!) }));
   for (const pass of PASS_NAMES) {
     if (!passes.includes(pass)) continue;
     const values = passValues(film, pass);
@@ -121,7 +121,7 @@ export function filmChannels(
       for (const name of channelsOf(pass)) channels.push({ name, type: "float", values: cropped });
       // compositors look for it by this name
       if (pass === "depth") channels.push({ name: "Z", type: "float", values: cropped });
-    } else add(channelsOf(pass), values);
+    } else add(channelsOf(pass), values, (PASSES[pass] as Pass).exact ? "float" : type);
   }
   for (const pass of CLEANED_PASSES) {
     const values = passes.includes(pass) ? cleanedValues(film, pass) : null;
