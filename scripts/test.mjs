@@ -1,5 +1,5 @@
 // npm test: from a fresh checkout to a verdict. Ends with the plain line "N passed, N failed".
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { prepare, root } from "./prepare.mjs";
@@ -36,17 +36,30 @@ if (absent().length > 0) {
 
 let passed = 0,
   failed = 0;
-function step(name, command, args) {
-  console.log(`\n— ${name}`);
-  const ok = spawnSync(command, args, { stdio: "inherit" }).status === 0;
-  if (ok) passed++;
-  else failed++;
-}
 const bin = (name) => join(root, "node_modules/.bin", name);
-step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
-step("types", bin("tsc"), ["-p", "tsconfig.json"]);
-step("lint, and the direction of imports", bin("eslint"), ["."]);
-step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
+/** Runs a check; what it says is printed when it is done, so that two at once stay legible. */
+const step = (name, command, args) =>
+  new Promise((done) => {
+    const child = spawn(command, args, { stdio: ["ignore", "pipe", "pipe"] });
+    let said = "";
+    for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
+    child.on("error", (error) => (said += error));
+    child.on("close", (code) => {
+      console.log(`\n— ${name}\n${said}`);
+      if (code === 0) passed++;
+      else failed++;
+      done();
+    });
+  });
+// linting takes as long as all the others, and one thread each
+await Promise.all([
+  step("lint, and the direction of imports", bin("eslint"), ["."]),
+  (async () => {
+    await step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
+    await step("types", bin("tsc"), ["-p", "tsconfig.json"]);
+    await step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
+  })(),
+]);
 
 console.log("\n— unit, validation and end-to-end tests");
 mkdirSync("build", { recursive: true });
