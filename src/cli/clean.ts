@@ -81,6 +81,6 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   const facts: RenderFacts = { ...measureFilm(film), seconds };
   const wish = { ...PLAIN_WISH, ending, depth: o.depth ?? FILE_DEPTHS[ending][0], halves: true };
   const [written] = await filesOf(film, passes, doc, facts, wish, lut);
-  await writeWhole(o.output, written!.bytes);
+  await writeWhole(o.output, written.bytes);
   return { noise: facts.noise ?? null, cleanedNoise: facts.cleanedNoise ?? null, seconds };
 }

@@ -6,6 +6,7 @@ import { mkdir } from "node:fs/promises";
 import { join } from "node:path";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
+import { movingText } from "#core/exchange/import/motions";
 import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
@@ -257,6 +258,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           `${file}: ${[count(set.report.triangles, "triangle") + kept, count(set.lenses.length, "lens"), count(set.lights.length, "light")].join(", ")}`,
         );
         console.log(`it measures ${x} × ${up === "y" ? y : z} × ${up === "y" ? z : y} m`);
+        if (set.moving) console.log(movingText(set.moving));
         for (const line of set.report.left) console.log(`left out: ${line}`);
         return 0;
       }

@@ -82,7 +82,8 @@ function serverOf(text: string): URL {
 /** @throws InputError where a name fits none or several */
 function found(renders: readonly Render[], name: string): Render {
   const fits = renders.filter((r) => r.order.name === name || (name.length >= 4 && r.id.startsWith(name.toLowerCase())));
-  if (fits.length === 1) return fits[0]!;
+  const [one, ...more] = fits;
+  if (one && more.length === 0) return one;
   throw new InputError(
     fits.length === 0 ? `queue: there is no render ${name}` : `queue: ${name} fits ${fits.map((r) => r.id.slice(0, SHORT)).join(" and ")}`,
   );

@@ -1,5 +1,6 @@
 /** fumarium render: a document to OpenEXR, PNG or TIFF files. */
 import { existsSync } from "node:fs";
+import { atMoment } from "#core/document/motion";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import type { SceneDocument } from "#core/document/schema";
@@ -7,10 +8,10 @@ import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { FILE_DEPTHS, type Compression, type FileDepth } from "#core/formats/depths";
 import type { Mask } from "#core/formats/shown";
 import type { Alpha } from "#core/formats/picture";
-import { endingOf, filesOf, isFinished, lastLayer, PLAIN_WISH, type FileWish } from "#finals/file";
+import { endingOf, filesOf, isFinished, lastLayer, PLAIN_WISH, writeFrame, type FileWish } from "#finals/file";
 import { checkpointSeconds, FrameRenderer, type FrameResult } from "#finals/frame";
 import { fileNameOf, framesOf, frameTime, type FrameRange } from "#finals/numbers";
-import { tryOutput, writeWhole } from "#finals/output";
+import { tryOutput } from "#finals/output";
 import type { Strengths } from "#core/clean/cleaner";
 import { loadDocument, loadLut, loadResources } from "./load";
 
@@ -145,7 +146,7 @@ function wishOf(o: RenderOptions): FileWish {
   return {
     ...PLAIN_WISH,
     ending,
-    depth: o.depth ?? depths[0]!,
+    depth: o.depth ?? FILE_DEPTHS[ending][0],
     ...(o.alpha ? { alpha: o.alpha } : {}),
     ...(o.halves ? { halves: true } : {}),
     ...(o.finished ? { finished: true } : {}),
@@ -183,7 +184,7 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
         says("is there");
         continue;
       }
-      const document = frame === null || !o.frames ? doc : { ...doc, time: frameTime(doc.time, frame, o.frames.fps) };
+      const document = frame === null || !o.frames ? doc : atMoment({ ...doc, time: frameTime(doc.time, frame, o.frames.fps) });
       const done = await renderer.render(
         {
           document,
@@ -207,11 +208,10 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
       const lut = isFinished(wish) ? await loadLut(doc, o.document) : null;
       const facts = { ...done.facts, ...(frame !== null && o.frames ? { frame, fps: o.frames.fps } : {}) };
       const files = await filesOf(done.film, passes, document, facts, wish, lut);
-      const names = files.map(({ layer }) => fileNameOf(o.output, frame, layer));
-      // the first is written last: where it is there, all are
-      for (const i of files.keys()) await writeWhole(names.at(-1 - i)!, files.at(-1 - i)!.bytes);
+      const [first, ...others] = await writeFrame(files, (layer) => fileNameOf(o.output, frame, layer));
       await done.release(true);
-      reported(reportOf(done, names, passes, renderer.workers));
+      const names = others.length > 0 ? { files: [first, ...others].map(({ path }) => path) } : {};
+      reported({ ...reportOf(done, first.path, passes, renderer.workers), ...names });
       if (ended) break;
     }
   } finally {
@@ -220,12 +220,11 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
   }
 }
 
-function reportOf(done: FrameResult, names: readonly string[], passes: readonly PassName[], threads: number): RenderReport {
+function reportOf(done: FrameResult, output: string, passes: readonly PassName[], threads: number): RenderReport {
   const { facts, bias } = done;
   return {
     outcome: done.outcome,
-    output: names[0]!,
-    ...(names.length > 1 ? { files: [...names] } : {}),
+    output,
     seconds: round(done.seconds),
     sceneSeconds: round(done.sceneSeconds),
     triangles: done.geometry.shownTriangles,

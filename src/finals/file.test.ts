@@ -32,10 +32,10 @@ describe("files of a frame", () => {
     };
     const wanted = shownPicture(film, "beauty", doc, bits, null);
     expect(Math.max(...wanted.values)).toBeGreaterThan(2 ** (bits - 1));
-    expect(await pixels(files[0]!.bytes, bits === 16 ? "rgb16" : "srgb")).toEqual([...wanted.values]);
+    expect(await pixels(files[0].bytes, bits === 16 ? "rgb16" : "srgb")).toEqual([...wanted.values]);
     const grey = await pixels(files[1]!.bytes, bits === 16 ? "grey16" : "b-w");
     expect([grey[0], grey[127], grey[64]]).toEqual([0, 2 ** bits - 1, Math.round((64 / 127) * (2 ** bits - 1))]);
-    const said = await sharp(files[0]!.bytes).metadata();
+    const said = await sharp(files[0].bytes).metadata();
     expect(said).toMatchObject({ format: "tiff", width: 16, height: 8, channels: 3, bitsPerSample: bits, density: 300 });
     const xmp = said.xmpAsString!;
     expect(xmp).toContain("Fog &amp; &lt;haze&gt; &quot;霧&quot;");
@@ -53,7 +53,7 @@ describe("files of a frame", () => {
     const each = { ...wish, ending: ".exr", depth: "half", layout: "files" } as const;
     for (const passes of [PASS_NAMES, ["depth", "air"]] as const) {
       const files = await filesOf(film, passes, doc, {}, each, null);
-      expect(files[0]!.layer).toBe(lastLayer(each, passes));
+      expect(files[0].layer).toBe(lastLayer(each, passes));
     }
     expect(lastLayer(wish, PASS_NAMES)).toBeNull();
   });

@@ -10,6 +10,7 @@ import { FILE_ENDINGS, type Compression, type FileDepth, type FileEnding, type F
 import { filmToExrFiles, MAIN_LAYER } from "#core/formats/film-exr";
 import type { Alpha, RenderFacts } from "#core/formats/picture";
 import { shownMask, shownPicture, shownToPng, textsOf, type Mask, type Shown } from "#core/formats/shown";
+import { writeWhole } from "./output";
 import { tiffOf } from "./tiff";
 
 export interface FileWish {
@@ -40,6 +41,24 @@ export function endingOf(output: string): FileEnding {
   const ending = FILE_ENDINGS.find((e) => e === (given === ".tiff" ? ".tif" : given));
   if (!ending) throw new InputError(`-o ${output}: the name must end in ${FILE_ENDINGS.slice(0, -1).join(", ")} or ${FILE_ENDINGS.at(-1)}`);
   return ending;
+}
+
+/**
+ * Writes the files of a frame, the first of them last: where it is there, all are.
+ * @param pathOf where the file of a layer goes @returns paths and bytes, in the order of the files @throws as writeWhole()
+ */
+export async function writeFrame(
+  files: readonly [FrameFile, ...FrameFile[]],
+  pathOf: (layer: string | null) => string,
+): Promise<[WrittenFile, ...WrittenFile[]]> {
+  const [first, ...others] = files;
+  const written = ({ layer, bytes }: FrameFile): WrittenFile => ({ path: pathOf(layer), bytes: bytes.length });
+  for (const file of [...others.reverse(), first]) await writeWhole(pathOf(file.layer), file.bytes);
+  return [written(first), ...files.slice(1).map(written)];
+}
+interface WrittenFile {
+  path: string;
+  bytes: number;
 }
 
 /** What is asked of a file where nothing is said. */
@@ -74,7 +93,7 @@ export async function filesOf(
   facts: RenderFacts,
   wish: FileWish,
   lut: Lut | null,
-): Promise<FrameFile[]> {
+): Promise<[FrameFile, ...FrameFile[]]> {
   if (wish.ending === ".exr")
     return filmToExrFiles(
       film,

@@ -5,7 +5,7 @@
 import { randomUUID } from "node:crypto";
 import { readdir, rename, rm, statfs, writeFile } from "node:fs/promises";
 import { constants, setPriority } from "node:os";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { encode } from "fast-png";
 import { keptOrder, type RenderNow, type RenderOrder } from "#api/contract";
@@ -19,8 +19,7 @@ import { smallFilm } from "#core/film/small";
 import { readLut, readResources } from "#core/scene/assets";
 import { assetOf } from "#core/document/assets";
 import { checkpointSeconds, Ended, FrameRenderer, type FrameResult } from "#finals/frame";
-import { filesOf, isFinished } from "#finals/file";
-import { writeWhole } from "#finals/output";
+import { filesOf, isFinished, writeFrame } from "#finals/file";
 import { Remaining } from "#finals/remaining";
 import { BlobStore } from "./blobs";
 import { renderedFrames, renders } from "./db/schema";
@@ -243,7 +242,7 @@ class RenderProcess {
           .values({
             renderId: id,
             frame: frame ?? 0,
-            file: files[0]!.file,
+            file: files[0].file,
             bytes: files.reduce((n, f) => n + f.bytes, 0),
             files: files.length > 1 ? JSON.stringify(files) : null,
             seconds: done.seconds,
@@ -272,13 +271,13 @@ class RenderProcess {
     { film, facts }: FrameResult,
     document: SceneDocument,
     order: RenderOrder,
-  ): Promise<{ file: string; bytes: number }[]> {
+  ): Promise<[{ file: string; bytes: number }, ...{ file: string; bytes: number }[]]> {
     const lut = isFinished(order.file) ? await readLut(document, this.assetsOf(document)) : null;
     const told = frame === null ? facts : { ...facts, frame, fps: order.fps };
     const files = await filesOf(film, order.passes, document, told, { ...order.file, halves: false }, lut);
-    const named = files.map(({ layer, bytes }) => ({ file: fileName(order, frame, layer), bytes }));
-    for (const { file, bytes } of named) await writeWhole(join(folder, file), bytes);
-    return named.map(({ file, bytes }) => ({ file, bytes: bytes.length }));
+    const [first, ...others] = await writeFrame(files, (layer) => join(folder, fileName(order, frame, layer)));
+    const named = ({ path, bytes }: typeof first): { file: string; bytes: number } => ({ file: basename(path), bytes });
+    return [named(first), ...others.map(named)];
   }
 
   /** Looks whether a render is to go on: where it is not, keeps what it has come to and ends it; a cancelled one's is not kept. */

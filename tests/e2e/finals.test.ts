@@ -45,7 +45,8 @@ describe("on the bench", () => {
   const final = () => page.getByRole("region", { name: "Final" });
 
   it("a final of two frames is ordered, goes on without the page, and comes as files", async () => {
-    const drifting = { ...SMALL, air: [{ ...SMALL.air[0], noise: { size: 3, drift: [2, 0, 0] } }] };
+    const motion = { times: [0, 1], positions: [[0, 2, 12], [0, 4, 12]], targets: [[0, 2, 0], [0, 2, 0]] }; // prettier-ignore
+    const drifting = { ...SMALL, camera: { ...SMALL.camera, motion }, air: [{ ...SMALL.air[0], noise: { size: 3, drift: [2, 0, 0] } }] };
     await openBench(page, app, await putProject(app, drifting));
     await page.locator("body").press("Shift+R");
     await final().getByLabel("Width", { exact: true }).fill("128");
@@ -89,6 +90,10 @@ describe("on the bench", () => {
       // within the rounding of single precision
       r!.forEach((v, i) => expect(Math.abs(v - air![i]! - surfaces![i]!)).toBeLessThanOrEqual(2 ** -22 * v));
     }
+    // the lens rises two metres in a second
+    const lens = (image: typeof first) =>
+      (JSON.parse(image!.attributes!["fumarium.document"]!) as { camera: { position: number[] } }).camera;
+    expect([lens(first).position, lens(second).position]).toEqual([[0, 2, 12], [0, 4, 12]]); // prettier-ignore
     // the haze drifts
     const change = of(first, "transmittance.R").reduce((sum, v, i) => sum + Math.abs(v - of(second, "transmittance.R")[i]!), 0);
     expect(change).toBeGreaterThan(1);

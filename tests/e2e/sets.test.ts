@@ -108,7 +108,7 @@ async function type(label: string, text: string): Promise<void> {
 /** What the tests read of a stored document. */
 interface Stored {
   objects: { kind: string; name: string; scale: number; size: number[]; parts: Record<string, Record<string, unknown>> }[];
-  camera: { position: number[]; fieldOfView: number };
+  camera: { position: number[]; fieldOfView: number; motion: { times: number[] } | null };
   materials: Record<string, { emission: number[] }>;
   air: { density: number }[];
   film: { whiteBalance: number };
@@ -168,6 +168,32 @@ describe("bringing a set in", () => {
     await panel.getByText("Place in the scene").click();
     await panel.waitFor({ state: "detached" });
     expect((await document(id)).objects).toMatchObject([{ name: "figure", scale: 0.01 }]);
+  });
+
+  it("lenses and lights of an animation move by time, until they are moved by hand", async () => {
+    const id = await putProject(app, empty);
+    await choose(id);
+    await bring({ name: "figure.glb", mimeType: "model/gltf-binary", buffer: Buffer.from(await movingModel(true)) });
+    const panel = page.getByRole("region", { name: "Import" });
+    await panel.getByText("1 lens moves by time, as turn has it.").waitFor();
+    await panel.getByText("Place in the scene").click();
+    await panel.waitFor({ state: "detached" });
+    const lens = async () => (await document(id)).camera;
+    expect(await lens()).toMatchObject({ position: [0, 1, 8], motion: { times: [0, 1] } });
+    await page.getByText("0 to 1 s, 2 keys").waitFor();
+    await type("Time", "0.5");
+    await expect.poll(async () => (await lens()).position, { timeout: 20_000 }).toEqual([0, 2, 8]);
+    await type("Position y", "5");
+    await expect.poll(async () => (await lens()).motion, { timeout: 20_000 }).toBeNull();
+    expect(await page.getByText("Moves by time").count()).toBe(0);
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await lens()).position, { timeout: 20_000 }).toEqual([0, 2, 8]);
+    await page.getByRole("button", { name: "Hold still" }).click();
+    await expect.poll(async () => (await lens()).motion, { timeout: 20_000 }).toBeNull();
+    expect((await lens()).position).toEqual([0, 2, 8]);
+    // the lens that was kept moves on
+    await page.getByRole("button", { name: "crane", exact: true }).click();
+    await expect.poll(async () => (await lens()).motion?.times.length, { timeout: 20_000 }).toBe(2);
   });
 
   it.each(["webp", "ktx2"] as const)("reads pictures in %s, whose decoder comes with the application", async (kind) => {

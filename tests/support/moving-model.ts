@@ -5,8 +5,8 @@ import { encodeToKTX2 } from "ktx2-encoder";
 import sharp from "sharp";
 import { modelIO } from "#core/formats/gltf";
 
-/** A figure of two joints with a morph target, turned by an animation. */
-export async function movingModel(): Promise<Uint8Array> {
+/** A figure of two joints with a morph target, turned by an animation. @param lens whether a lens rises by it, from 1 to 3 in a second */
+export async function movingModel(lens = false): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
   const make = (type: "VEC3" | "VEC4" | "SCALAR", values: readonly number[]) => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer); // prettier-ignore
@@ -35,7 +35,17 @@ export async function movingModel(): Promise<Uint8Array> {
     .setInput(make("SCALAR", [0, 1]))
     .setOutput(make("VEC4", [0, 0, 0, 1, 0, 0, 1, 0]));
   const channel = doc.createAnimationChannel().setTargetNode(b).setTargetPath("rotation").setSampler(sampler);
-  doc.createAnimation("turn").addSampler(sampler).addChannel(channel);
+  const animation = doc.createAnimation("turn").addSampler(sampler).addChannel(channel);
+  if (lens) {
+    const node = doc.createNode("lens").setCamera(doc.createCamera("crane").setType("perspective").setYFov(0.9));
+    doc.getRoot().listScenes()[0]!.addChild(node);
+    const rising = doc
+      .createAnimationSampler()
+      .setInput(make("SCALAR", [0, 1]))
+      .setOutput(make("VEC3", [0, 1, 8, 0, 3, 8]));
+    const channel = doc.createAnimationChannel().setTargetNode(node).setTargetPath("translation").setSampler(rising);
+    animation.addSampler(rising).addChannel(channel);
+  }
   return modelIO().writeBinary(doc);
 }
 

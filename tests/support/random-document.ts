@@ -180,7 +180,7 @@ export function randomDocument(seed: number): SceneDocumentInput {
     ]);
   });
   const position = place();
-  return {
+  const doc: SceneDocumentInput = {
     fumarium: 2,
     materials,
     objects,
@@ -267,4 +267,15 @@ export function randomDocument(seed: number): SceneDocumentInput {
         : {},
     },
   };
+  // last, so that what was drawn before stays what it was
+  if (probability(0.2)) {
+    const at = place();
+    doc.camera!.motion = {
+      times: [-50, 0, 0, 50],
+      positions: [position, at, position, at],
+      targets: [position, at, position, at].map((p) => p.map((v, k) => v + (k === 1 ? scale : 0)) as [number, number, number]),
+      rolls: [-180, 170, 0, 90],
+    };
+  }
+  return doc;
 }

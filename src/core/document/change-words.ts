@@ -1,4 +1,5 @@
 /** Settings of a document in words: what they are called on the bench, and their values with units. */
+import type { Motion } from "./motion";
 import type { Balance, GroupBalance } from "./balance";
 import { formatNumber } from "./quantities";
 import type { LengthWords } from "./units";
@@ -27,6 +28,8 @@ const WORDS: Readonly<Record<string, string>> = {
   "film.finish.black": "black level",
   "film.finish.white": "white level",
   "film.finish.rollOff": "highlight roll-off",
+  "camera.motion": "motion by time",
+  "lights.motion": "motion by time",
   "film.finish.curves.all": "tone curve",
   "film.finish.curves.red": "tone curve of red",
   "film.finish.curves.green": "tone curve of green",
@@ -78,6 +81,8 @@ const UNITS: readonly (readonly [RegExp, Unit])[] = [
   [/\.glare\.turn$/, "°"],
   [/^film\.balance\..*\.colour$|\.glare\.blades$/, ""],
   [/\.finish\.pivot$|\.glare\.threshold$|^film\.balance\..*\.stops$|^lights\.stops$/, "stops"],
+  [/\.motion\.times$/, "s"],
+  [/\.motion\.rolls$/, "°"],
   [/^film\.exposure$/, "EV"],
   [/^film\.(whiteBalance)$|^(sun|moon|lights)\.temperature$/, "K"],
   [/^film\.tint$/, "Duv"],
@@ -135,6 +140,7 @@ export function settingText(value: unknown, kind: readonly SettingKind[], length
     if (value.every((v) => typeof v === "number")) return numbersText(value, unitOf(kind) ?? "", lengths);
     return value.every((v) => typeof v === "string") ? value.join(", ") || "none" : `${value.length} points`;
   }
+  if (kind.at(-1) === "motion") return `${(value as Motion).times.length} keys`;
   if (kind[1] === "balance") return balanceText(value as GroupBalance);
   const { kind: own, model, pattern, object, asset } = value as Record<string, unknown>;
   const name = own ?? model ?? pattern ?? object ?? asset;

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { randomDocument } from "../../../tests/support/random-document";
 import { unitOf } from "./change-words";
 import { documentChanges, takeChange } from "./changes";
+import { numbersOf } from "./numbers";
 import { parseDocument } from "./parse";
 import type { SceneDocument, SceneDocumentInput } from "./schema";
 import { lengthWords } from "./units";
@@ -105,6 +106,15 @@ describe("what two documents differ in", () => {
     const inside = document({ ...base, air: [{ name: "haze", region: { kind: "mesh", object: "pillar" } }] });
     const [region] = documentChanges(document({ air: [{ name: "haze" }] }), inside, metric).filter((c) => c.setting === "region");
     expect(() => takeChange(document({ air: [{ name: "haze" }] }), inside, region!.id)).toThrow('no object named "pillar"');
+  });
+
+  it("tells a motion as one thing", () => {
+    const keys = (n: number) => ({ times: [...Array(n).keys()], positions: Array.from({ length: n }, (_, i) => [i, 0, 5] as [number, number, number]) }); // prettier-ignore
+    const [still, two, three] = [document({}), document({ camera: { motion: keys(2) } }), document({ camera: { motion: keys(3) } })];
+    const told = (a: SceneDocument, b: SceneDocument) => documentChanges(a, b, metric).filter((c) => c.setting === "motion by time").map(({ from, to }) => [from, to]); // prettier-ignore
+    expect(told(still, two)).toEqual([["none", "2 keys"]]);
+    expect(told(two, three)).toEqual([["2 keys", "3 keys"]]);
+    expect(numbersOf(three).some((n) => n.id.includes("motion"))).toBe(false);
   });
 
   it("has a unit, or none, for every number of a document", () => {

@@ -31,7 +31,8 @@ const kindOf = (v: Record<string, Value>): Value => v.kind ?? v.model ?? v.patte
 
 function compareValues(a: Value, b: Value, path: Step[], of: string, kind: SettingKind[], lengths: LengthWords, into: Found[]): void {
   if (same(a, b)) return;
-  if (isObject(a) && isObject(b) && kindOf(a) === kindOf(b)) {
+  // a motion is one thing
+  if (isObject(a) && isObject(b) && kindOf(a) === kindOf(b) && kind.at(-1) !== "motion") {
     for (const key of Object.keys({ ...a, ...b })) compareValues(a[key], b[key], [...path, key], of, [...kind, key], lengths, into);
     return;
   }

@@ -1,5 +1,6 @@
 /** What lights a scene: sun, moon, sky, stars and local lights. */
 import { z } from "zod";
+import { motionSchema } from "./motion";
 import { colour, direction, finite, name, positive, share, temperature, vec3 } from "./fields";
 
 const angles = {
@@ -122,6 +123,7 @@ const local = {
   stops: finite().min(-40).max(40).default(0).describe("above or below that strength"),
   temperature: temperature(4000),
   tint: tint(),
+  motion: motionSchema.nullable().default(null).describe("where it is, and what it is aimed at, by time"),
   follows: name().nullable().default(null).describe("name of an object; the bench moves and turns the light along with it"),
   fade: z
     .strictObject({

@@ -18,8 +18,8 @@ export interface Setting {
 /** Components of three numbers: of places and of colours. */
 const AXES = ["x", "y", "z"],
   BANDS = ["red", "green", "blue"];
-/** Numbers that say how large a picture is and when it is done, and make no other picture of the scene. */
-const LEFT_OUT = /^film\.(size|region)|^render\.(seed|samples|minSamples|noiseThreshold)$/;
+/** Numbers that say how large a picture is and when it is done, and make no other picture of the scene; and those of a motion, which is one thing. */
+const LEFT_OUT = /\.motion$|^film\.(size|region)|^render\.(seed|samples|minSamples|noiseThreshold)$/;
 
 function collect(value: Value, path: Step[], of: string, kind: SettingKind[], into: Setting[]): void {
   if (LEFT_OUT.test(kind.join("."))) return;

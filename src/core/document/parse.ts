@@ -3,6 +3,7 @@ import { z } from "zod";
 import { InputError } from "../errors";
 import { checkCounts } from "./caps";
 import { migrateDocument } from "./migrate";
+import { atMoment } from "./motion";
 import { DOCUMENT_VERSION, LIMITS, documentSchema, type SceneDocument } from "./schema";
 
 function place(path: PropertyKey[]): string {
@@ -22,7 +23,9 @@ export function problemsOf(error: z.ZodError): string[] {
   return lines.length > 20 ? [...lines.slice(0, 20), `… and ${lines.length - 20} more`] : lines;
 }
 
-/** Validates a value of this version or an earlier one as a scene document; fills in defaults. @throws InputError */
+/**
+ * Validates a value of this version or an earlier one as a scene document; fills in defaults, and puts what moves where its moment has it.
+ * @throws InputError */
 export function parseDocument(value: unknown, what = "document"): SceneDocument {
   const version = typeof value === "object" && value !== null ? (value as { fumarium?: unknown }).fumarium : undefined;
   if (typeof version === "number" && version > DOCUMENT_VERSION)
@@ -32,7 +35,7 @@ export function parseDocument(value: unknown, what = "document"): SceneDocument 
   checkCounts(value, what);
   const result = documentSchema.safeParse(migrateDocument(value));
   if (!result.success) throw new InputError(`${what}: not a valid scene document`, problemsOf(result.error));
-  return result.data;
+  return atMoment(result.data);
 }
 
 /** Parses JSON text as a scene document. @throws InputError naming line and column of a syntax error where known */

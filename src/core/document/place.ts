@@ -1,6 +1,7 @@
 /** A set that was brought in, as part of a document. */
 import { AXES, sunAngles, sunDirection } from "../math/vectors";
 import { frameAround, type Bounds } from "./framing";
+import { atMoment, motionBy } from "./motion";
 import { problemsOf } from "./parse";
 import { InputError } from "../errors";
 import type { Colour } from "../data/material";
@@ -84,6 +85,7 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
       target: placed(l.camera.target, p),
       height: l.camera.height * p.scale,
       focus: Math.min(LIMITS.coordinate, l.camera.focus * p.scale),
+      motion: motionBy(l.camera.motion, (v) => placed(v, p)),
     },
   });
   const lenses = p.lenses ? set.lenses.map(lensAt) : [];
@@ -93,6 +95,7 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
     ...l,
     position: placed(l.position, p),
     ...("target" in l ? { target: placed(l.target, p) } : {}),
+    motion: motionBy(l.motion, (v) => placed(v, p)),
     // candela of a file in other units are taken as they are: what they give falls with the real distance
     ...(l.fade ? { fade: { ...l.fade, farFrom: l.fade.farFrom * p.scale, farTo: l.fade.farTo * p.scale } } : {}),
   });
@@ -117,7 +120,7 @@ export function placeSet(doc: SceneDocument, set: BroughtIn, p: Placing): SceneD
     ...(p.lights && set.sun ? { sun: { ...base.sun, on: true, temperature: 6500, ...turnedSun(set.sun, p) } } : {}),
   }); // prettier-ignore
   if (!result.success) throw new InputError("set: does not fit into the document", problemsOf(result.error));
-  return result.data;
+  return atMoment(result.data);
 }
 
 /** The document without its set. Media that lay in or near an object go with it, and no light names them any more. */

@@ -1,6 +1,7 @@
 /** A document made larger or smaller as a whole: the same picture of a set whose real size is another. */
 import { documentSchema, type Camera, type Medium, type SceneDocument, type SceneObject } from "./schema";
 import type { Gobo, Light } from "./lights";
+import { motionBy } from "./motion";
 import { problemsOf } from "./parse";
 import { InputError } from "../errors";
 
@@ -24,6 +25,7 @@ export function scaleDocument(doc: SceneDocument, k: number): SceneDocument {
     height: m(c.height),
     aperture: m(c.aperture),
     focus: m(c.focus),
+    motion: motionBy(c.motion, v3),
   });
   const gobo = <T extends Gobo | null>(g: T): T => (g ? { ...g, size: m(g.size), distance: m(g.distance) } : g);
   const object = (o: SceneObject): SceneObject => {
@@ -66,6 +68,7 @@ function scaleLight(light: Light, k: number, v3: (v: readonly number[]) => V3, g
   const far = (v: number): number => Math.min(1e7, m(v));
   const common = {
     position: v3(light.position),
+    motion: motionBy(light.motion, v3),
     intensity: light.unit === "cd/m2" ? light.intensity : tidy(light.intensity * k * k),
     fade: f && { nearFrom: m(f.nearFrom), nearTo: m(f.nearTo), farFrom: far(f.farFrom), farTo: far(f.farTo) },
   };

@@ -3,6 +3,7 @@
  * lux, candela and cd/m² for light, 1/m for coefficients; colours are linear Rec. 709 (D65).
  * Unknown fields are refused, so that a misspelt one never passes silently.
  */
+import { motionSchema } from "./motion";
 import { z } from "zod";
 import type { Material } from "../data/material";
 import { MOST_TINT } from "../optics/colour";
@@ -131,6 +132,7 @@ export const cameraSchema = z.strictObject({
   height: positive().default(10).describe("height of the frame, m; orthographic only"),
   aperture: finite().min(0).max(10).default(0).describe("diameter of the lens opening, m; 0 keeps everything sharp"),
   focus: positive().default(5).describe("distance along the lens axis that is sharp, m"),
+  motion: motionSchema.nullable().default(null).describe("where it stands and what it looks at by time; the rest is as it stands then"),
 });
 
 /** A lens that is kept to come back to. */

@@ -100,14 +100,14 @@ describe("a film as OpenEXR", () => {
       return;
     }
     expect(files.map((f) => f.layer)).toEqual([null]);
-    const back = readExrLayers(files[0]!.bytes);
+    const back = readExrLayers(files[0].bytes);
     expect(back.attributes).toEqual(whole.attributes);
     expect(new Set(back.channels.map((c) => c.name))).toEqual(new Set(wanted.map((c) => c.name)));
     for (const { name, values } of wanted) expect(back.channels.find((c) => c.name === name)!.values, name).toEqual(values);
     // and is a film again
     expect(filmFromExr(back)).toEqual(filmFromExr(whole));
     const file = join(folder, `${layout}.exr`);
-    writeFileSync(file, files[0]!.bytes);
+    writeFileSync(file, files[0].bytes);
     const header = execFileSync("exrheader", [file], { encoding: "utf8" });
     expect(header).toMatch(/timeCode[^\n]*\n\s*time 00:00:02:01/);
     expect(header).toMatch(/framesPerSecond \(type rational\): 24\/1/);
@@ -143,7 +143,7 @@ describe("the matrices of a lens", () => {
     ["perspective", doc],
     ["orthographic", { ...doc, camera: { ...doc.camera, kind: "orthographic", height: 5 } }],
   ] as const)("have the target in the middle, right to the right and up at the top: %s", (_, given) => {
-    const { worldToCamera, worldToNDC } = lensMatrices(given as typeof doc);
+    const { worldToCamera, worldToNDC } = lensMatrices(given);
     const [x, y, z] = times([1, 1, 0], worldToCamera);
     // the distance of the two, on the axis
     expect([x, y]).toEqual([expect.closeTo(0, 9), expect.closeTo(0, 9)]);

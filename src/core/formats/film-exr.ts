@@ -33,7 +33,13 @@ export const filmToExr = (
   doc: SceneDocument,
   facts: RenderFacts,
   options: FilmExrOptions = {},
-): Uint8Array => filmToExrFiles(film, passes, type, doc, facts, options, "layers")[0]!.bytes;
+): Uint8Array => filmToExrFiles(film, passes, type, doc, facts, options, "layers")[0].bytes;
+
+/** A file, and the layer that it has; null: all. */
+interface ExrFile {
+  layer: string | null;
+  bytes: Uint8Array;
+}
 
 /** The same as one file or several; a file of one pass has its name, one of all has none. */
 export function filmToExrFiles(
@@ -44,14 +50,19 @@ export function filmToExrFiles(
   facts: RenderFacts,
   options: FilmExrOptions,
   layout: FileLayout,
-): { layer: string | null; bytes: Uint8Array }[] {
+): [ExrFile, ...ExrFile[]] {
   const finished: Partial<Record<string, Float32Array>> = options.finished ? finishedChannels(film, doc, options.finished.lut) : {};
   const channels = filmChannels(film, passes, type, options).map((c) => (c.name in finished ? { ...c, values: finished[c.name]! } : c));
   const head = headOf(film, doc, facts, options);
   if (layout === "layers") return [{ layer: null, bytes: writeExr({ ...head, channels }, options) }];
   const parts = partsOf(channels);
   if (layout === "parts") return [{ layer: null, bytes: writeExrParts(head, parts, options) }];
-  return parts.map((part) => ({ layer: part.name, bytes: writeExr({ ...head, channels: part.channels }, options) }));
+  const [first, ...others] = parts.map((part): ExrFile => ({
+    layer: part.name,
+    bytes: writeExr({ ...head, channels: part.channels }, options),
+  }));
+  if (!first) throw new Error("exr: no pass is asked for");
+  return [first, ...others];
 }
 
 /** Channels by their layers, the picture's own first, each named by its band alone. */

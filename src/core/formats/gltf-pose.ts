@@ -5,6 +5,7 @@
 import {
   Accessor,
   type Animation,
+  type AnimationChannel,
   type AnimationSampler,
   type Document,
   type Mesh,
@@ -44,6 +45,17 @@ function endOf(animation: Animation): number {
   return Math.max(0, ...ends.filter(Number.isFinite));
 }
 
+/** The first key behind a time; as many as there are where none is. */
+function keyAfter(input: Accessor, time: number): number {
+  let [low, high] = [0, input.getCount()];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (input.getScalar(middle) > time) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
 /** Values of a sampler at a time, `size` of them; those at its ends beyond them. */
 function valuesAt(sampler: AnimationSampler, time: number, size: number): number[] | null {
   const input = sampler.getInput(),
@@ -51,14 +63,16 @@ function valuesAt(sampler: AnimationSampler, time: number, size: number): number
   const keys = input?.getCount() ?? 0;
   if (!input || !output || keys === 0) return null;
   const cubic = sampler.getInterpolation() === "CUBICSPLINE";
-  const all = numbers(output);
-  if (all.length < keys * size * (cubic ? 3 : 1)) return null;
-  // part 0 is the tangent that comes in, 1 the value, 2 the tangent that goes out
-  const at = (key: number, part = 1): number[] =>
-    all.slice((cubic ? 3 * key + part : key) * size, (cubic ? 3 * key + part : key) * size + size);
+  const across = output.getElementSize();
+  if (output.getCount() * across < keys * size * (cubic ? 3 : 1)) return null;
+  // part 0 is the tangent that comes in, 1 the value, 2 the tangent that goes out; values may go over several elements
+  const at = (key: number, part = 1): number[] => {
+    const from = (cubic ? 3 * key + part : key) * size;
+    const element: number[] = [];
+    return Array.from({ length: size }, (_, i) => output.getElement(Math.floor((from + i) / across), element)[(from + i) % across]!);
+  };
   const t = (key: number): number => input.getScalar(key);
-  let next = 0;
-  while (next < keys && !(t(next) > time)) next++;
+  const next = keyAfter(input, time);
   if (next === 0) return at(0);
   if (next === keys) return at(keys - 1);
   const [from, span] = [t(next - 1), t(next) - t(next - 1)];
@@ -101,8 +115,7 @@ function slerped(sampler: AnimationSampler, time: number): number[] | null {
   const keys = input?.getCount() ?? 0;
   if (!input || !output || keys === 0 || output.getCount() < keys) return null;
   const q = (key: number): number[] => output.getElement(key, []);
-  let next = 0;
-  while (next < keys && !(input.getScalar(next) > time)) next++;
+  const next = keyAfter(input, time);
   if (next === 0) return q(0);
   if (next === keys) return q(keys - 1);
   const from = input.getScalar(next - 1);
@@ -123,26 +136,25 @@ function slerped(sampler: AnimationSampler, time: number): number[] | null {
 function animate(doc: Document, { animation: index, time }: Moment, what: string): void {
   const animation = doc.getRoot().listAnimations()[index];
   if (!animation) throw new InputError(`${what}: has no animation ${index + 1}`);
-  for (const channel of animation.listChannels()) {
-    const node = channel.getTargetNode(),
-      sampler = channel.getSampler();
-    if (!node || !sampler) continue;
-    const path = channel.getTargetPath();
-    const vector = (): [number, number, number] | null => {
-      const v = valuesAt(sampler, time, 3);
-      return v?.every(Number.isFinite) ? (v as [number, number, number]) : null;
-    };
-    if (path === "rotation") {
-      const q = rotationAt(sampler, time);
-      if (q) node.setRotation(q as [number, number, number, number]);
-    } else if (path === "translation" || path === "scale") {
-      const v = vector();
-      if (v) node[path === "scale" ? "setScale" : "setTranslation"](v);
-    } else if (path === "weights") {
-      const size = targetsOf(node.getMesh());
-      const w = size > 0 ? valuesAt(sampler, time, size) : null;
-      if (w?.every(Number.isFinite)) node.setWeights(w);
-    }
+  for (const channel of animation.listChannels()) placeChannel(channel, time);
+}
+
+/** Puts a node, or its weights, where a channel has them at a time. */
+export function placeChannel(channel: AnimationChannel, time: number): void {
+  const node = channel.getTargetNode(),
+    sampler = channel.getSampler();
+  if (!node || !sampler) return;
+  const path = channel.getTargetPath();
+  if (path === "rotation") {
+    const q = rotationAt(sampler, time);
+    if (q) node.setRotation(q as [number, number, number, number]);
+  } else if (path === "translation" || path === "scale") {
+    const v = valuesAt(sampler, time, 3);
+    if (v?.every(Number.isFinite)) node[path === "scale" ? "setScale" : "setTranslation"](v as [number, number, number]);
+  } else if (path === "weights") {
+    const size = targetsOf(node.getMesh());
+    const w = size > 0 ? valuesAt(sampler, time, size) : null;
+    if (w?.every(Number.isFinite)) node.setWeights(w);
   }
 }
 

@@ -5,7 +5,9 @@ import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
 import { InputError, reasonOf } from "../../errors";
+import { movingAnimation, placementsOf } from "../../formats/gltf-motion";
 import { animationsOf, type AnimationFacts, type Moment } from "../../formats/gltf-pose";
+import { motionThrough, type Moving, type Stand } from "./motions";
 import { unpackPictures } from "../../formats/gltf-pictures";
 import { plain } from "../../formats/gltf-plain";
 import { freeName, type BroughtIn } from "../../document/place";
@@ -31,6 +33,8 @@ export interface ImportedSet {
   lights: Light[];
   /** Directional light of the file that shines most, as the document's sun. */
   sun: BroughtIn["sun"];
+  /** How many of its lenses and lights move by time, and by which animation. */
+  moving: Moving | null;
   /** Animations of the file: it stands still at a moment of one, or as its nodes have it. */
   animations: AnimationFacts[];
 }
@@ -99,16 +103,18 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
   left.push(...(await unpackPictures(document, options.decoders, path)), ...plain(document, options.moment ?? null, path));
   left.push(...lightUnlit(document, options.white ?? whiteAt(filmSchema.parse({}).exposure)));
   const found = inventory(document, left);
+  const moving = withMotions(document, found, options.moment ?? null, left);
   const model = await pack(document, path);
   options.onStage?.("checking");
   const { mesh, report } = await readModel(model, path);
   return {
     model,
     name: path.split("/").at(-1)!,
+    moving,
     report: { ...report, ...found.counts, left: counted([...left, ...report.left]) },
     bounds: boundsOfMesh(mesh),
-    lenses: found.lenses,
-    lights: [...found.lights, ...(more.lights?.lights ?? [])].slice(0, LIMITS.lights),
+    lenses: found.lenses.map(({ node: _, ...lens }) => lens),
+    lights: [...found.lights.map(({ light }) => light), ...(more.lights?.lights ?? [])].slice(0, LIMITS.lights),
     sun: found.sun ?? more.lights?.sun ?? null,
     animations,
   };
@@ -236,9 +242,10 @@ export function counted(lines: readonly string[]): string[] {
 /** What a scene holds besides triangles. */
 function inventory(document: Document, left: string[]) {
   const root = document.getRoot();
-  const lenses: ImportedSet["lenses"] = [];
-  const lights: Light[] = [];
+  const lenses: (ImportedSet["lenses"][number] & { node: Node })[] = [];
+  const lights: { light: Light; node: Node }[] = [];
   let sun: ImportedSet["sun"] = null;
+  let sunNode: Node | null = null;
   let nodes = 0;
   const visit = (node: Node): void => {
     nodes++;
@@ -253,6 +260,7 @@ function inventory(document: Document, left: string[]) {
             lenses.map((l) => l.name),
           ),
           camera: lens,
+          node,
         });
       else left.push(`camera "${node.getName()}": its place or angle is not usable`);
     }
@@ -265,6 +273,7 @@ function inventory(document: Document, left: string[]) {
         if (sun && sun.illuminance >= illuminance) left.push(`light "${name}": a document has one sun, the brightest is taken`);
         else {
           if (sun) left.push("a directional light: a document has one sun, the brightest is taken");
+          sunNode = node;
           sun = {
             azimuth: round(azimuth),
             elevation: round(elevation),
@@ -272,14 +281,20 @@ function inventory(document: Document, left: string[]) {
             tint: colourOf(light),
           };
         }
-      } else if (lights.length < LIMITS.lights) lights.push(localLight(light, name, m));
+      } else if (lights.length < LIMITS.lights) lights.push({ light: localLight(light, name, m), node });
     }
     for (const child of node.listChildren()) visit(child);
   };
   for (const node of rootNodes(document)) visit(node);
   const others = root.listScenes().length - 1;
   if (others > 0) left.push(`${others} further scene${others > 1 ? "s" : ""}`);
-  return { lenses, lights, sun: sun as ImportedSet["sun"], counts: { nodes, textures: root.listTextures().length } };
+  return {
+    lenses,
+    lights,
+    sun: sun as ImportedSet["sun"],
+    sunNode: sunNode as Node | null,
+    counts: { nodes, textures: root.listTextures().length },
+  };
 }
 
 function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] | null {
@@ -304,6 +319,45 @@ function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] |
       : { fieldOfView: Math.max(0.1, Math.min(170, round((camera.getYFov() * 180) / Math.PI))) }),
   });
   return result.success ? result.data : null;
+}
+
+/**
+ * Gives lenses and lights the motions that an animation of the file has for them: that of the moment the set stands still at, with
+ * the moment as its beginning, else the first that moves any. @returns what moves; null where nothing does
+ */
+function withMotions(
+  document: Document,
+  found: ReturnType<typeof inventory>,
+  moment: Moment | null,
+  left: string[],
+): ImportedSet["moving"] {
+  const nodes = [...found.lenses, ...found.lights].map(({ node }) => node);
+  const animation = moment?.animation ?? movingAnimation(document, nodes);
+  if (animation === null) return null;
+  const placements = placementsOf(document, animation, nodes);
+  const from = moment?.time ?? 0;
+  let lenses = 0,
+    lights = 0;
+  for (const lens of found.lenses) {
+    const camera = lens.node.getCamera();
+    const stands = (placements.get(lens.node) ?? []).flatMap(({ time, matrix }): Stand[] => {
+      const at = camera && lensOf(camera, matrix);
+      return at ? [{ time, position: at.position, target: at.target, roll: at.roll }] : [];
+    });
+    lens.camera = { ...lens.camera, motion: motionThrough(stands, from) };
+    if (lens.camera.motion) lenses++;
+  }
+  for (const one of found.lights) {
+    const punctual = one.node.getExtension<PunctualLight>("KHR_lights_punctual");
+    const stands = (placements.get(one.node) ?? []).flatMap(({ time, matrix }): Stand[] => {
+      const at = punctual && localLight(punctual, one.light.name, matrix);
+      return at ? [{ time, position: at.position, ...("target" in at ? { target: at.target } : {}) }] : [];
+    });
+    one.light = { ...one.light, motion: motionThrough(stands, from) };
+    if (one.light.motion) lights++;
+  }
+  if (found.sunNode && placementsOf(document, animation, [found.sunNode]).size > 0) left.push("a sun that moves: it stands still");
+  return lenses + lights > 0 ? { lenses, lights, animation: animationsOf(document)[animation]!.name } : null;
 }
 
 const colourOf = (light: PunctualLight): Colour => light.getColor().map((c) => round(Math.max(0, Math.min(1, c)))) as Colour;

@@ -18,6 +18,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
   ],
   lens: [
     "Keep this lens: camera, bookmark, save view",
+    "Moves by time: animation, animated camera, keys, motion",
     "Projection: perspective, orthographic, isometric, camera",
     "Field of view: fov, angle, zoom, camera",
     "Focal length: lens, mm, zoom, camera",

@@ -2,6 +2,7 @@
 import { temporal } from "zundo";
 import { createStore } from "zustand/vanilla";
 import { withFollowers } from "#core/document/follow";
+import { withMotion } from "#core/document/motion";
 import type { Medium, SceneDocument } from "#core/document/schema";
 
 interface BenchState {
@@ -14,7 +15,7 @@ export function createBenchStore(initial: SceneDocument) {
     temporal(
       (set) => ({
         document: initial,
-        set: (change) => set((s) => ({ document: withFollowers(s.document, change(s.document)) })),
+        set: (change) => set((s) => ({ document: withFollowers(s.document, withMotion(s.document, change(s.document))) })),
       }),
       { partialize: (s) => ({ document: s.document }), equality: (a, b) => a.document === b.document, limit: 300 },
     ),

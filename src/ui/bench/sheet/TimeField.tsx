@@ -15,7 +15,7 @@ export function TimeField() {
       useful={[0, 10]}
       step={0.1}
       reset={0}
-      tooltip="Moment of the picture: air drifts by it and sequences of images run by it."
+      tooltip="Moment of the picture: air drifts by it, sequences of images run by it, and lenses and lights of animated files move by it."
       onChange={(time) => store.getState().set((d) => ({ ...d, time }))}
     />
   );

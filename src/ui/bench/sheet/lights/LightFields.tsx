@@ -7,6 +7,7 @@ import type { Light, SceneDocument } from "#core/document/schema";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useView } from "../../model/context";
 import { FollowField } from "../FollowField";
+import { MotionField } from "../MotionField";
 import { Num } from "../../../shared/Num";
 import { Group } from "../Group";
 import { Readout, Select, Switch } from "../../../shared/controls";
@@ -229,6 +230,7 @@ export function LightFields({ light, index }: { light: Light; index: number }) {
           onTake={(d, image) => replace(d, { image })}
         />
       )}
+      <MotionField motion={light.motion} onHold={() => set({ motion: null })} />
       {vector("At", light.position, "Where the light is.", (position) => set({ position }))}
       <ShineButton light={index} />
       {"target" in light && vector("Aim", light.target, "The point the light is aimed at.", (target) => set({ target }))}

@@ -6,6 +6,7 @@ import { formatNumber } from "#core/document/quantities";
 import { likelyScale, placedBounds } from "#core/document/place";
 import type { Moment } from "#core/formats/gltf-pose";
 import type { ImportedSet } from "#core/exchange/import/index";
+import { movingText } from "#core/exchange/import/motions";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument } from "../../model/context";
 import { Choice, Readout, Select, Switch } from "../../../shared/controls";
@@ -213,6 +214,7 @@ function Report({ set, moment, posing }: { set: ImportedSet; moment: Moment | nu
       {set.lenses.length > 0 && (
         <Switch label={`Its lenses (${set.lenses.length})`} on={lenses} tooltip="Keeps the file's cameras by name." onChange={setLenses} />
       )}
+      {set.moving && <p className="text-xs quiet">{movingText(set.moving)}</p>}
       {doc.objects.length > 0 && (
         <Switch
           label="Replace the set"

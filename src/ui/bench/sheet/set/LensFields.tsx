@@ -2,6 +2,7 @@
 import { CAMERA_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
+import { movedTo } from "#core/document/motion";
 import { freeName } from "#core/document/place";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { useStore } from "zustand";
@@ -11,6 +12,7 @@ import { framed } from "../../model/edits/lens";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { DocumentGroup } from "../Group";
+import { MotionField } from "../MotionField";
 import { Choice, Readout } from "../../../shared/controls";
 import { useLengths } from "../../../shared/units";
 
@@ -56,6 +58,7 @@ export function LensFields() {
     <>
       <DocumentGroup id="lens">
         <KeptLenses />
+        <MotionField motion={c.motion} onHold={() => camera({ motion: null })} />
         <Readout label="Distances">
           <span className="figures" title="Distance to what is in the middle of the frame, and to the farthest thing in sight.">
             {subject === null ? "nothing in the middle" : lengths.exact(subject, 3)}
@@ -267,6 +270,7 @@ function KeptLenses() {
   const doc = useDocument();
   const [naming, setNaming] = useState<{ index: number; text: string } | null>(null);
   const now = JSON.stringify(doc.camera);
+  const stands = (lens: SceneDocument["lenses"][number]): string => JSON.stringify(movedTo(lens.camera, doc.time));
   const commit = (): void => {
     if (naming?.text.trim()) {
       const { index, text } = naming;
@@ -292,7 +296,7 @@ function KeptLenses() {
       {doc.lenses.length > 0 && (
         <ul aria-label="Kept lenses" className="text-sm">
           {doc.lenses.map((lens, i) => {
-            const here = JSON.stringify(lens.camera) === now;
+            const here = stands(lens) === now;
             return (
               <li key={lens.name} className={`group flex items-center gap-2 px-1 ${here ? "bg-base-300/60" : "hover:bg-base-300/30"}`}>
                 {naming?.index === i ? (
