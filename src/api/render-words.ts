@@ -1,5 +1,5 @@
 /** What renders are told in. */
-import type { Render } from "#api/contract";
+import type { Render, RenderOrder } from "./contract";
 import { durationText, formatNumber } from "#core/document/quantities";
 
 export const STATE_WORDS: Readonly<Record<Render["state"], string>> = {
@@ -32,10 +32,32 @@ export function askedText({ order, frames }: Render): string {
       : `${samples} samples`,
     seconds !== null && `at most ${durationText(seconds)} a frame`,
     clean && "cleaned",
-    `${file.ending.slice(1).toUpperCase()} ${file.depth}`,
+    ...ownLight(order),
+    fileText(file),
   ]
     .filter(Boolean)
     .join(", ");
+}
+
+/** What of the light differs from the bench, in words. */
+function ownLight({ level, airBounces, surfaceBounces, estimator, whole }: RenderOrder): string[] {
+  return [
+    level ? `level ${level}` : "",
+    airBounces !== null ? `${airBounces} bounces in air` : "",
+    surfaceBounces !== null ? `${surfaceBounces} off surfaces` : "",
+    estimator ?? "",
+    whole ? "whole frame" : "",
+  ].filter(Boolean);
+}
+
+const LAYOUT_WORDS = { layers: "", parts: " in parts", files: ", a file each pass" } as const;
+
+function fileText({ ending, depth, layout, masks }: RenderOrder["file"]): string {
+  const kind = `${ending.slice(1).toUpperCase()} ${depth}`;
+  if (ending === ".exr") return kind + LAYOUT_WORDS[layout];
+  return masks.length > 0
+    ? `${kind} with a mask of ${masks.map((m) => (m.of === "air" ? "the air" : "depth")).join(" and one of ")}`
+    : kind;
 }
 
 /** Time that is left of the frame in hand and of all, with how far off that may be. */

@@ -70,6 +70,8 @@ export interface RenderReport {
   /** All files, where there is more than one. */
   files?: string[];
   seconds: number;
+  /** Of the clean-up, past those; none where it is not cleaned. */
+  cleanSeconds?: number;
   sceneSeconds: number;
   /** Triangles that are shown, and that are kept: many in several places are kept once. */
   triangles: number;
@@ -226,6 +228,7 @@ function reportOf(done: FrameResult, output: string, passes: readonly PassName[]
     outcome: done.outcome,
     output,
     seconds: round(done.seconds),
+    ...(done.cleanSeconds > 0 ? { cleanSeconds: round(done.cleanSeconds) } : {}),
     sceneSeconds: round(done.sceneSeconds),
     triangles: done.geometry.shownTriangles,
     keptTriangles: done.geometry.triangleCount,

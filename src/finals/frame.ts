@@ -71,6 +71,8 @@ export interface FrameResult {
   /** Samples that were not finite and are left out. */
   invalid: number;
   seconds: number;
+  /** Seconds of its clean-up, past those; 0 where it is not cleaned. */
+  cleanSeconds: number;
   sceneSeconds: number;
   geometry: Pick<CompiledGeometry, "shownTriangles" | "triangleCount">;
   /** Share of the samples that an earlier run had kept. */
@@ -225,17 +227,20 @@ export class FrameRenderer {
       this.kept?.();
       this.kept = null;
     }
+    const rendered = performance.now();
     const film = strengths ? await cleanedFilm(this.cleaner(), result.film, passes, strengths, ways.says) : result.film;
+    const cleanSeconds = strengths ? (performance.now() - rendered) / 1000 : 0;
     const facts = {
       ...measureFilm(film),
       seconds: result.seconds,
+      ...(strengths ? { cleanSeconds } : {}),
       seed: doc.render.seed,
       ...(bias ? { stepBias: bias.relative, stepBiasError: bias.error } : {}),
     };
     const { outcome, rays, invalid, seconds } = result;
     return {
       outcome: outcome === "time" ? "time" : "done",
-      ...{ film, facts, bias, rays, invalid, seconds, sceneSeconds, geometry, resumed },
+      ...{ film, facts, bias, rays, invalid, seconds, cleanSeconds, sceneSeconds, geometry, resumed },
       release: async (written) => (written ? file?.remove() : file?.close()),
     };
   }

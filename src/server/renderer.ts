@@ -245,7 +245,7 @@ class RenderProcess {
             file: files[0].file,
             bytes: files.reduce((n, f) => n + f.bytes, 0),
             files: files.length > 1 ? JSON.stringify(files) : null,
-            seconds: done.seconds,
+            seconds: done.seconds + done.cleanSeconds,
             samples: order.passes.some((p) => p !== "clear") ? samples : clearSamples,
             noise,
             cleanedNoise,

@@ -61,6 +61,19 @@ describe("fumarium render", () => {
     expect(readdirSync(folder).filter((name) => name.includes("checkpoint"))).toEqual([]);
   });
 
+  it("frames are the same in any order, from two processes at once", async () => {
+    write("shared.json", { ...scene, air: [{ density: 0.3, noise: { size: 1, drift: [1, 0, 0] } }] });
+    const frames = (range: string, name: string) =>
+      run("render", "shared.json", "-o", name, "--samples", "3", "--size", "48x36", "--depth", "float", "--passes", "beauty,air,surfaces", "--frames", range, "--fps", "2"); // prettier-ignore
+    await frames("1-4", "one.#.exr");
+    // the later ones first
+    await Promise.all([frames("2-4x2", "two.#.exr"), frames("1-3x2", "two.#.exr")]);
+    const light = (name: string) => readExr(readFileSync(join(folder, name)), name).channels.map((c) => [c.name, c.values] as const);
+    for (const n of [1, 2, 3, 4]) expect(light(`two.${n}.exr`)).toEqual(light(`one.${n}.exr`));
+    expect(light("one.1.exr")).not.toEqual(light("one.2.exr"));
+    expect(Math.max(...light("one.1.exr").find(([name]) => name === "air.R")![1])).toBeGreaterThan(1);
+  });
+
   it("goes on with what a killed command had kept, to the same picture", async () => {
     write("kept.json", { ...scene, air: [{ ...scene.air[0], noise: { size: 1 } }], film: { size: [96, 64] } });
     const args = ["render", "kept.json", "--samples", "64", "--depth", "float", "--passes", "beauty", "--json"];

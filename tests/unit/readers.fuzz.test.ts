@@ -15,8 +15,9 @@ import { parseDocument, parseDocumentText } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { readArchive } from "#core/exchange/archive";
 import { importSet } from "#core/exchange/import/index";
-import { writeExr } from "#core/formats/exr";
-import { readExr } from "#core/formats/exr-read";
+import { COMPRESSIONS } from "#core/formats/depths";
+import { writeExr, writeExrParts } from "#core/formats/exr";
+import { readExr, readExrLayers } from "#core/formats/exr-read";
 import { readModel } from "#core/formats/gltf";
 import { photometryGrid, readIes } from "#core/formats/ies";
 import { readPicture } from "#core/formats/image";
@@ -87,6 +88,9 @@ beforeAll(async () => {
   const plane = Float32Array.from({ length: 35 }, (_, i) => Math.sin(i) * 3);
   const image = (type: "half" | "float") => ({ width: 7, height: 5, channels: ["R", "G", "B", "depth.Z"].map((name) => ({ name, type, values: plane })), attributes: { note: "霧" } }); // prettier-ignore
   const exrs = [writeExr(image("half")), writeExr(image("float"), { compression: "none" }), writeExr({ ...image("half"), frame: { x: 1, y: 2, width: 20, height: 9 } })]; // prettier-ignore
+  const { channels, ...rest } = image("half");
+  const halves = [channels.slice(0, 2), channels.slice(2)].map((own, i) => ({ name: `part ${i}`, channels: own }));
+  const parted = COMPRESSIONS.map((compression) => writeExrParts(rest, halves, { compression }));
   // other compressions and tiles, by Debian's tools where they are
   if (existsSync("/usr/bin/exrmaketiled"))
     for (const kind of ["piz", "pxr24", "b44", "rle", "dwaa"]) {
@@ -122,6 +126,7 @@ beforeAll(async () => {
   const imported = (name: string) => (b: Uint8Array) => importSet(new Map([[name, b], ["a.mtl", mtl]]), { decoders: { draco: () => Promise.reject(new Error("none")) } as never, decode }); // prettier-ignore
   Object.assign(readers, {
     OpenEXR: { seeds: exrs, read: (b) => readExr(b, "x.exr") },
+    "OpenEXR in parts": { seeds: parted, read: (b) => readExrLayers(b, "x.exr") },
     "OpenEXR as a picture": { seeds: exrs, read: (b) => readPicture(b, "x.exr") },
     "OpenEXR in DWA": { seeds: [bytesOf(dawn)], read: (b) => readPicture(b, "x.exr"), share: 0.04 },
     PNG: { seeds: pngs, read: (b) => readPicture(b, "x.exr") },
@@ -133,7 +138,7 @@ beforeAll(async () => {
     "set in GLB": { seeds: [glb], read: imported("x.glb") },
     "set in OBJ": { seeds: [obj], read: imported("x.obj") },
     "set in OpenUSD": { seeds: [text(usda)], read: imported("x.usda") },
-    "set that moves": { seeds: [await movingModel()], read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode, moment: { animation: 0, time: 0.3 } }) }, // prettier-ignore
+    "set that moves": { seeds: [await movingModel(), await movingModel(true)], read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode, moment: { animation: 0, time: 0.3 } }) }, // prettier-ignore
     "pictures of a set": { seeds: await Promise.all((["webp", "ktx2"] as const).map(picturedModel)), read: (b) => importSet(new Map([["x.glb", b]]), { decoders, decode }), share: 0.3 }, // prettier-ignore
     "material library": { seeds: [mtl], read: (b) => importSet(new Map([["x.obj", obj], ["a.mtl", b]]), { decoders: {} as never, decode }) }, // prettier-ignore
     "set in a zip": { seeds: [zipSync({ "x.glb": glb }, { level: 0 }), zipSync({ "x.obj": obj, "a.mtl": mtl })], read: imported("x.zip") },
@@ -145,6 +150,7 @@ beforeAll(async () => {
 describe("damaged files", () => {
   it.each([
     "OpenEXR",
+    "OpenEXR in parts",
     "OpenEXR as a picture",
     "OpenEXR in DWA",
     "PNG",

@@ -58,10 +58,12 @@ function placeIn(times: readonly number[], time: number): [number, number] {
 const mixed = (a: readonly number[], b: readonly number[], s: number): [number, number, number] =>
   (s === 0 ? [...a] : a.map((v, k) => v + s * (b[k]! - v))) as [number, number, number];
 
+/** Degrees from one angle to another the shorter way about, -180 to 180. */
+export const wayRound = (from: number, to: number): number => ((((to - from) % 360) + 540) % 360) - 180;
+
 /** An angle between two (degrees), the shorter way about. */
-function turned(a: number, b: number, s: number): number {
-  const way = ((((b - a) % 360) + 540) % 360) - 180;
-  const v = a + s * way;
+export function rollBetween(a: number, b: number, s: number): number {
+  const v = a + s * wayRound(a, b);
   return v > 360 ? v - 360 : v < -360 ? v + 360 : v;
 }
 
@@ -89,7 +91,7 @@ export function movedTo<T extends Moving>(thing: T, time: number): T {
     ...thing,
     position,
     ...(motion.targets && thing.target ? { target: targetAt(motion.positions, motion.targets, i, j, s, position) } : {}),
-    ...(motion.rolls && thing.roll !== undefined ? { roll: turned(motion.rolls[i]!, motion.rolls[j]!, s) } : {}),
+    ...(motion.rolls && thing.roll !== undefined ? { roll: rollBetween(motion.rolls[i]!, motion.rolls[j]!, s) } : {}),
   };
 }
 

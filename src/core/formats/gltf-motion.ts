@@ -9,11 +9,12 @@ export interface Placement {
   matrix: number[];
 }
 
-/** Samples a second between keys, at least and at most between two of them, and in all. */
+/** Samples a second between keys, at least and at most between two of them, and in all of one node and of all. */
 const RATE = 60,
   LEAST = 4,
   MOST = 600,
-  MOST_TIMES = 40_000;
+  MOST_TIMES = 40_000,
+  MOST_PLACEMENTS = 120_000;
 
 /** Channels that place a node or what it hangs on. */
 function channelsOf(doc: Document, animation: number, nodes: readonly Node[]): AnimationChannel[] {
@@ -45,7 +46,7 @@ export function movingAnimation(doc: Document, nodes: readonly Node[]): number |
 }
 
 /** Moments at which nodes are looked at: all keys, between them often enough that straight ways do, and twice where they jump. */
-function timesOf(channels: readonly AnimationChannel[]): { label: number; time: number }[] {
+function timesOf(channels: readonly AnimationChannel[], most: number): { label: number; time: number }[] {
   const keys = new Set<number>(),
     jumps = new Set<number>();
   for (const channel of channels) {
@@ -58,9 +59,9 @@ function timesOf(channels: readonly AnimationChannel[]): { label: number; time: 
       if (k > 0 && sampler.getInterpolation() === "STEP") jumps.add(t);
     }
   }
-  const sorted = [...keys].sort((a, b) => a - b).slice(0, MOST_TIMES);
+  const sorted = [...keys].sort((a, b) => a - b).slice(0, most);
   const spans = sorted.slice(1).map((t, i) => Math.max(LEAST, Math.min(MOST, Math.ceil((t - sorted[i]!) * RATE))));
-  const share = Math.min(1, MOST_TIMES / Math.max(1, spans.reduce((a, b) => a + b, 0))); // prettier-ignore
+  const share = Math.min(1, most / Math.max(1, spans.reduce((a, b) => a + b, 0))); // prettier-ignore
   return sorted.flatMap((t, i) => {
     const before = sorted[i - 1];
     const between =
@@ -81,7 +82,7 @@ export function placementsOf(doc: Document, animation: number, nodes: readonly N
   const channels = channelsOf(doc, animation, nodes);
   const touched = [...new Set(channels.map((c) => c.getTargetNode()!))];
   const was = touched.map((n) => [n.getTranslation(), n.getRotation(), n.getScale()] as const);
-  for (const { label, time } of timesOf(channels)) {
+  for (const { label, time } of timesOf(channels, Math.min(MOST_TIMES, Math.ceil(MOST_PLACEMENTS / Math.max(1, nodes.length))))) {
     for (const channel of channels) placeChannel(channel, time);
     for (const node of nodes) {
       const list = out.get(node) ?? [];

@@ -50,6 +50,8 @@ export interface RenderFacts extends Partial<FilmStatistics> {
   frame?: number;
   fps?: number;
   seconds?: number;
+  /** Of the clean-up, past those. */
+  cleanSeconds?: number;
   seed?: number;
   /** What steps made brighter, as a share, and the standard error of that (engine/bias.ts). */
   stepBias?: number;

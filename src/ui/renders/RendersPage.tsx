@@ -9,6 +9,8 @@ import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "#api/ren
 /** Milliseconds between looks while something goes on, and while nothing does. */
 const SOON = 1000;
 const LATER = 4000;
+/** Files of a render that are listed. */
+const MOST_LISTED = 500;
 
 type State = AnswerOf<typeof API.renders>;
 type Change = BodyOf<typeof API.changeRender>;
@@ -312,7 +314,7 @@ function Files({ id, done, folder }: { id: string; done: number; folder: string 
         in <code className="select-all">{folder}</code>
       </p>
       <ul aria-label="Files" className="figures max-h-48 overflow-y-auto">
-        {files.map((f) => (
+        {files.slice(0, MOST_LISTED).map((f) => (
           <li key={f.file} className="flex gap-4">
             <a className="link link-hover" href={`/api/renders/${id}/files/${encodeURIComponent(f.file)}`} download>
               {f.file}
@@ -323,6 +325,7 @@ function Files({ id, done, folder }: { id: string; done: number; folder: string 
             {f.noise !== null && <span className="quiet">noise {percentText(f.noise)}</span>}
           </li>
         ))}
+        {files.length > MOST_LISTED && <li className="quiet">and {files.length - MOST_LISTED} more, which the zip has too</li>}
       </ul>
     </div>
   );

@@ -5,6 +5,7 @@ import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
 import { InputError, reasonOf } from "../../errors";
+import { MOST_KEYS } from "../../document/motion";
 import { movingAnimation, placementsOf } from "../../formats/gltf-motion";
 import { animationsOf, type AnimationFacts, type Moment } from "../../formats/gltf-pose";
 import { motionThrough, type Moving, type Stand } from "./motions";
@@ -321,6 +322,9 @@ function lensOf(camera: Camera, m: readonly number[]): SceneDocument["camera"] |
   return result.success ? result.data : null;
 }
 
+/** Most keys of all motions of a set. */
+const ALL_KEYS = 40_000;
+
 /**
  * Gives lenses and lights the motions that an animation of the file has for them: that of the moment the set stands still at, with
  * the moment as its beginning, else the first that moves any. @returns what moves; null where nothing does
@@ -336,6 +340,8 @@ function withMotions(
   if (animation === null) return null;
   const placements = placementsOf(document, animation, nodes);
   const from = moment?.time ?? 0;
+  // together they must fit into a document
+  const most = Math.min(MOST_KEYS, Math.floor(ALL_KEYS / Math.max(1, placements.size)));
   let lenses = 0,
     lights = 0;
   for (const lens of found.lenses) {
@@ -344,7 +350,7 @@ function withMotions(
       const at = camera && lensOf(camera, matrix);
       return at ? [{ time, position: at.position, target: at.target, roll: at.roll }] : [];
     });
-    lens.camera = { ...lens.camera, motion: motionThrough(stands, from) };
+    lens.camera = { ...lens.camera, motion: motionThrough(stands, from, most) };
     if (lens.camera.motion) lenses++;
   }
   for (const one of found.lights) {
@@ -353,7 +359,7 @@ function withMotions(
       const at = punctual && localLight(punctual, one.light.name, matrix);
       return at ? [{ time, position: at.position, ...("target" in at ? { target: at.target } : {}) }] : [];
     });
-    one.light = { ...one.light, motion: motionThrough(stands, from) };
+    one.light = { ...one.light, motion: motionThrough(stands, from, most) };
     if (one.light.motion) lights++;
   }
   if (found.sunNode && placementsOf(document, animation, [found.sunNode]).size > 0) left.push("a sun that moves: it stands still");

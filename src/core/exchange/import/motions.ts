@@ -1,5 +1,5 @@
 /** Motions of lenses and lights from where a file has them by time: as few keys as tell it. */
-import { MOST_KEYS, type Motion } from "../../document/motion";
+import { MOST_KEYS, rollBetween, wayRound, type Motion } from "../../document/motion";
 
 /** A thing at a time: a place, and where it has them a place it is aimed at and a roll (degrees). */
 export interface Stand {
@@ -39,10 +39,9 @@ function angle(a: readonly number[], b: readonly number[]): number {
   return 2 * Math.asin(Math.min(1, length(less(a.map((v) => v / length(a)), b.map((v) => v / length(b)))) / 2)); // prettier-ignore
 }
 
-/** The motion through where a thing stands, in order; null where it stays where it is. @param from seconds of the file that are none of the document */
-export function motionThrough(stands: readonly Stand[], from: number): Motion | null {
+/** The motion through where a thing stands, in order; null where it stays where it is. @param from seconds of the file that are none of the document @param most keys that it may have */
+export function motionThrough(stands: readonly Stand[], from: number, most = MOST_KEYS): Motion | null {
   if (stands.length === 0) return null;
-  const rolls = unwound(stands);
   const first = stands[0]!;
   const reach = Math.max(...stands.map((s) => length(less(s.position, first.position))));
   /** How far off a stand is from the straight way between two, in multiples of what is let pass. */
@@ -53,12 +52,13 @@ export function motionThrough(stands: readonly Stand[], from: number): Motion | 
     let most = reach > 0 ? length(less(p.position, position)) / (PLACE * reach) : 0;
     if (p.target && q.target && r.target)
       most = Math.max(most, angle(less(p.target, p.position), less(between(q.target, r.target, s), position)) / DIRECTION);
-    if (rolls) most = Math.max(most, Math.abs(rolls[k]! - (rolls[a]! + s * (rolls[b]! - rolls[a]!))) / ROLL);
+    if (p.roll !== undefined && q.roll !== undefined && r.roll !== undefined)
+      most = Math.max(most, Math.abs(wayRound(rollBetween(q.roll, r.roll, s), p.roll)) / ROLL);
     return most;
   };
   let keys = kept(stands, off, 1);
-  for (let let_ = 2; keys.length > MOST_KEYS && let_ < 1e9; let_ *= 2) keys = kept(stands, off, let_);
-  const chosen = keys.slice(0, MOST_KEYS).map((k) => stands[k]!);
+  for (let times = 2; keys.length > most && times < 1e9; times *= 2) keys = kept(stands, off, times);
+  const chosen = keys.slice(0, most).map((k) => stands[k]!);
   if (chosen.every((s) => String([s.position, s.target, s.roll]) === String([first.position, first.target, first.roll]))) return null;
   return {
     times: chosen.map((s) => Number((s.time - from).toFixed(6))),
@@ -66,17 +66,6 @@ export function motionThrough(stands: readonly Stand[], from: number): Motion | 
     targets: first.target ? chosen.map((s) => [...s.target!] as [number, number, number]) : null,
     rolls: first.roll !== undefined && chosen.some((s) => s.roll !== 0) ? chosen.map((s) => s.roll!) : null,
   };
-}
-
-/** Rolls without their jumps by whole turns; null where there are none. */
-function unwound(stands: readonly Stand[]): number[] | null {
-  if (stands[0]?.roll === undefined) return null;
-  let turns = 0;
-  return stands.map(({ roll }, i) => {
-    const step = i === 0 ? 0 : roll! - stands[i - 1]!.roll!;
-    turns -= Math.round(step / 360);
-    return roll! + 360 * turns;
-  });
 }
 
 /** Stands that are needed, by their places (Douglas and Peucker 1973, by time): both sides of each jump, and those that straight ways miss. */
