@@ -62,7 +62,7 @@ describe("fumarium render", () => {
   });
 
   it("frames are the same in any order, from two processes at once", async () => {
-    write("shared.json", { ...scene, air: [{ density: 0.3, noise: { size: 1, drift: [1, 0, 0] } }] });
+    write("shared.json", { ...scene, air: [{ density: 0.3, height: { level: 0, scale: 2 }, noise: { size: 1, drift: [1, 0, 0] } }] });
     const frames = (range: string, name: string) =>
       run("render", "shared.json", "-o", name, "--samples", "3", "--size", "48x36", "--depth", "float", "--passes", "beauty,air,surfaces", "--frames", range, "--fps", "2"); // prettier-ignore
     await frames("1-4", "one.#.exr");
