@@ -2,6 +2,7 @@
 import { benchClean } from "./clean";
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
+import { benchFiles } from "./files";
 import { benchFinals } from "./finals";
 import { benchFinish } from "./finish";
 import { benchGrowth } from "./growth";
@@ -34,6 +35,7 @@ if (which === "quiet")
 // a browser and the built application beside it
 if (which === "page") await benchPage();
 if (which === "finals") await benchFinals();
+if (wanted("files")) await benchFiles();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();
 if (wanted("shared")) await benchShared();

@@ -22,7 +22,7 @@ const order = {
   size: [320, 80],
   frames: null,
   fps: 24,
-  samples: 128,
+  samples: 64,
   noise: null,
   seconds: null,
   seedByFrame: true,
@@ -276,7 +276,7 @@ describe("whatever is killed", () => {
     const file = new Uint8Array(readFileSync(join(app.data, "renders", render!.id, "fog.exr")));
 
     const plain = join(app.data, "plain.json");
-    writeFileSync(plain, JSON.stringify({ ...scene, render: { ...scene.render, samples: 128 } }));
+    writeFileSync(plain, JSON.stringify({ ...scene, render: { ...scene.render, samples: 64 } }));
     const out = join(app.data, "plain.exr");
     // a test that waits in its own thread finds its connections closed
     const run = await promisify(execFile)(process.execPath, [

@@ -91,7 +91,6 @@ export default function PassStrip() {
             <button
               key={key}
               aria-pressed={key === current}
-              aria-label={tile.light === null ? `${PASSES[tile.pass].words} ${PASSES[tile.pass].unit}` : `${tile.light} air`}
               title={tile.light === null ? PASSES[tile.pass].tooltip : `Light of ${tile.light} that the air sends to the lens.`}
               className={`w-32 shrink-0 text-left text-xs outline-offset-2 ${key === current ? "outline outline-primary" : "hover:outline hover:outline-base-content/30"}`}
               onClick={() => view.setState({ ...tile, clear: false })}
