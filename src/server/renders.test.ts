@@ -2,7 +2,7 @@ import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { beforeEach, describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keptOrder, API, type RenderOrder } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
@@ -191,6 +191,17 @@ describe("an order", () => {
       "fog.exr",
       "a07b.exr",
     ]);
+  });
+
+  it("says of what goes on that the disk is full, where it is", async () => {
+    const { id } = await renders.order(project, { document, order: order() });
+    const said = async (): Promise<string | null> => (await renders.list()).find((r) => r.id === id)!.message;
+    expect(await said()).toBeNull();
+    const free = vi.spyOn(renders, "free").mockResolvedValue(4096);
+    expect(await said()).toBe("The disk is full: it goes on when there is room.");
+    await renders.change(id, { state: "cancelled" });
+    expect(await said()).toBeNull();
+    free.mockRestore();
   });
 
   it("reads orders that versions before this one kept", () => {

@@ -43,6 +43,9 @@ const STEPS: Record<"waiting" | "ending" | "paused" | "cancelled", readonly Rend
 };
 const GOING: readonly RenderState[] = ["rendering", "ending", "waiting"];
 
+/** Bytes below which a disk counts as full. */
+const NO_ROOM = 1_000_000;
+
 export class Renders {
   /** Told that there is something for the renderer to look at. */
   onChange: () => void = () => undefined;
@@ -124,6 +127,8 @@ export class Renders {
       })
       .from(renderedFrames)
       .groupBy(renderedFrames.renderId);
+    // where the database lies on a full disk, the renderer cannot say so there
+    const full = (await this.free().catch(() => Infinity)) < NO_ROOM;
     const all = await Promise.all(
       rows.map(async (row): Promise<Render> => {
         const {
@@ -138,6 +143,7 @@ export class Renders {
         const ended = row.state === "done" || row.state === "cancelled";
         return {
           ...row,
+          message: row.message ?? (full && GOING.includes(row.state) ? "The disk is full: it goes on when there is room." : null),
           ...{ order, done, seconds, bytes, samples, noise, cleanedNoise },
           needs: JSON.parse(row.needs) as Render["needs"],
           frames: framesIn(order).length,

@@ -14,7 +14,7 @@ export async function benchFiles(): Promise<void> {
   const { mesh } = await readModel(await buildPalmHouse().glb("palm house"));
   const plain = palmHouseDocument();
   const film = { ...plain.film, size: [960, 540] as [number, number], lightGroups: true, mattes: true };
-  const document = { ...plain, film, render: { ...plain.render, samples: 8 } };
+  const document = { ...plain, film, render: { ...plain.render, samples: 2 } };
   const frames = await FrameRenderer.create("build");
   const done = await frames.render(
     { document, passes: PASS_NAMES, strengths: null },

@@ -109,10 +109,13 @@ export function filmChannels(
 ): ExrChannel[] {
   const channels: ExrChannel[] = [];
   const [x0, y0, x1, y1] = film.crop;
-  const [width, n] = [x1 - x0, (x1 - x0) * (y1 - y0)];
+  const n = (x1 - x0) * (y1 - y0);
   /** Numbers of a plane by the film's own. */
-  const plane = (value: (i: number) => number): Float32Array =>
-    Float32Array.from({ length: n }, (_, i) => value((y0 + Math.floor(i / width)) * film.width + x0 + (i % width)));
+  const plane = (value: (i: number) => number): Float32Array => {
+    const out = new Float32Array(n);
+    for (let y = y0, to = 0; y < y1; y++) for (let x = x0; x < x1; x++, to++) out[to] = value(y * film.width + x);
+    return out;
+  };
   const add = (names: readonly string[], values: Float32Array, as = type): void =>
     names.forEach((name, k) => channels.push({ name, type: as, values: plane((i) => values[3 * i + k]!) }));
   for (const pass of PASS_NAMES) {
