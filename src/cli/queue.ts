@@ -11,15 +11,15 @@ export class ServerError extends Error {}
 
 type Change = BodyOf<typeof API.changeRender>;
 
-/** What is done to a render that is named, by its word. */
-const CHANGES: Readonly<Record<string, (of: Render, all: readonly Render[]) => Change>> = {
+/** What is done to one of the renders that are named, by its word; those that are moved keep their order. */
+const CHANGES: Readonly<Record<string, (named: readonly Render[], i: number, all: readonly Render[]) => Change>> = {
   pause: () => ({ state: "paused" }),
   resume: () => ({ state: "waiting" }),
   end: () => ({ state: "ending" }),
   cancel: () => ({ state: "cancelled" }),
   remove: () => ({ deleted: true }),
-  first: (of, all) => ({ place: Math.min(of.place, ...all.map((r) => r.place - 1)) }),
-  last: (of, all) => ({ place: Math.max(of.place, ...all.map((r) => r.place + 1)) }),
+  first: (named, i, all) => ({ place: Math.min(...all.map((r) => r.place)) - named.length + i }),
+  last: (_, i, all) => ({ place: Math.max(...all.map((r) => r.place)) + 1 + i }),
 };
 export const QUEUE_ACTIONS = ["list", ...Object.keys(CHANGES), "files", "get"];
 
@@ -59,9 +59,9 @@ export async function queueCommand(o: QueueOptions, print: (line: string) => voi
   const named = o.renders.map((name) => found(renders, name));
   const change = CHANGES[action];
   if (change && readOnly !== null) throw new ServerError(`${server.href}: ${readOnly}`);
-  for (const r of named) {
+  for (const [i, r] of named.entries()) {
     if (change) {
-      await call(transport, API.changeRender, { render: r.id }, change(r, renders));
+      await call(transport, API.changeRender, { render: r.id }, change(named, i, renders));
       print(`${r.id.slice(0, SHORT)}  ${r.order.name}: ${action}`);
       continue;
     }

@@ -1,3 +1,6 @@
+import { mkdtempSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { basename, join } from "node:path";
 import sharp from "sharp";
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
@@ -5,7 +8,8 @@ import { emptyFilm } from "#core/film/film";
 import { PASS_NAMES } from "#core/film/passes";
 import { F_AIR, F_COUNT, F_DEPTH, F_HITS, PIXEL_FLOATS } from "#core/layout/layout";
 import { shownPicture } from "#core/formats/shown";
-import { endingOf, filesOf, lastLayer, PLAIN_WISH } from "./file";
+import { endingOf, filesOf, lastLayer, PLAIN_WISH, writeFrame } from "./file";
+import { fileNameOf } from "./numbers";
 
 const doc = parseDocument({ fumarium: 2, title: 'Fog & <haze> "霧" \u0001', film: { size: [16, 8], exposure: 0 } });
 const film = emptyFilm(16, 8);
@@ -47,6 +51,15 @@ describe("files of a frame", () => {
   it("are told by their names", () => {
     expect(["a.exr", "b/c.TIFF", "d.tif", "e.PNG"].map(endingOf)).toEqual([".exr", ".tif", ".tif", ".png"]);
     for (const name of ["a", "a.jpg", "exr", "a.tif/b"]) expect(() => endingOf(name)).toThrow(/must end in \.exr, \.png or \.tif/);
+  });
+
+  it("of layers whose names a file cannot tell apart are as many files", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "fumarium-frame-"));
+    const bytes = (n: number) => Uint8Array.of(n);
+    const files = [{ layer: "beauty", bytes: bytes(0) }, { layer: "air.a/b", bytes: bytes(1) }, { layer: "air.a:b", bytes: bytes(2) }] as const; // prettier-ignore
+    const written = await writeFrame([...files], (layer) => join(folder, fileNameOf("fog.exr", 1, layer)));
+    expect(written.map(({ path }) => basename(path))).toEqual(["fog.beauty.0001.exr", "fog.air.a_b.0001.exr", "fog.2 air.a_b.0001.exr"]);
+    expect(written.map(({ path }) => readFileSync(path)[0])).toEqual([0, 1, 2]);
   });
 
   it("of a file each, the first is written last", async () => {

@@ -51,10 +51,20 @@ export async function writeFrame(
   files: readonly [FrameFile, ...FrameFile[]],
   pathOf: (layer: string | null) => string,
 ): Promise<[WrittenFile, ...WrittenFile[]]> {
+  const taken = new Set<string>();
+  /** Two layers may come to one name where a file's can hold less than theirs. */
+  const placed = ({ layer, bytes }: FrameFile): WrittenFile & { content: Uint8Array } => {
+    let path = pathOf(layer);
+    for (let n = 2; taken.has(path); n++) path = pathOf(`${n} ${layer}`);
+    taken.add(path);
+    return { path, bytes: bytes.length, content: bytes };
+  };
   const [first, ...others] = files;
-  const written = ({ layer, bytes }: FrameFile): WrittenFile => ({ path: pathOf(layer), bytes: bytes.length });
-  for (const file of [...others.reverse(), first]) await writeWhole(pathOf(file.layer), file.bytes);
-  return [written(first), ...files.slice(1).map(written)];
+  const [last, ...before] = [placed(first), ...others.map(placed)] as const;
+  for (const { path, content } of [...before].reverse()) await writeWhole(path, content);
+  await writeWhole(last.path, last.content);
+  const written = ({ path, bytes }: WrittenFile): WrittenFile => ({ path, bytes });
+  return [written(last), ...before.map(written)];
 }
 interface WrittenFile {
   path: string;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { InputError } from "#core/errors";
-import { frameCount, frameName, frameRange, framesOf, frameTime, layerFileName } from "./numbers";
+import { fileNameOf, frameCount, frameName, frameRange, framesOf, frameTime, layerFileName } from "./numbers";
 
 describe("frames", () => {
   it("are one, from one to another, or every few of them", () => {
@@ -30,6 +30,12 @@ it.each([
   [".fog", 3, ".fog.0003"],
 ])("a frame of %s is put into its name", (pattern, frame, name) => {
   expect(frameName(pattern, frame)).toBe(name);
+});
+
+it("a layer's name is cut where a file's could not hold it", () => {
+  const name = fileNameOf("fog.exr", 7, `surfaces.${"霧".repeat(66)}`);
+  expect(name).toMatch(/^fog\.surfaces\.霧+\.0007\.exr$/);
+  expect(Buffer.byteLength(fileNameOf(`${"f".repeat(100)}.exr`, 9_999_999, "x".repeat(210)))).toBeLessThanOrEqual(255);
 });
 
 it.each([

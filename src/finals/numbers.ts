@@ -33,14 +33,19 @@ export const frameTime = (time: number, frame: number, fps: number): number => t
 /** Digits where a name asks for none. */
 const DIGITS = 4;
 
-/** A name with a layer's before the number of a frame, or else before the ending: fog.####.exr becomes fog.air.####.exr. */
+/** Bytes that a file's name may have, and what of them a frame's number and dots may take. */
+const NAME_BYTES = 255,
+  NUMBER_ROOM = 12;
+
+/** A name with a layer's before the number of a frame, or else before the ending: fog.####.exr becomes fog.air.####.exr. What is too long of it is left out. */
 export function layerFileName(pattern: string, layer: string | null): string {
   if (layer === null) return pattern;
-  // what no file's name may hold
-  // eslint-disable-next-line no-control-regex
-  const plain = layer.replace(/[\\/:*?"<>|\u0000-\u001f]/g, "_");
   const slash = Math.max(pattern.lastIndexOf("/"), pattern.lastIndexOf("\\"));
   const [folder, name] = [pattern.slice(0, slash + 1), pattern.slice(slash + 1)];
+  // what no file's name may hold
+  // eslint-disable-next-line no-control-regex
+  let plain = layer.replace(/[\\/:*?"<>|\u0000-\u001f]/g, "_");
+  while (plain.length > 1 && Buffer.byteLength(name + plain) > NAME_BYTES - NUMBER_ROOM) plain = [...plain].slice(0, -1).join("");
   const marks = [...name.matchAll(/\.?#+/g)].at(-1);
   const dot = name.lastIndexOf(".");
   const at = marks ? marks.index : dot > 0 ? dot : name.length;

@@ -69,8 +69,8 @@ export function filmToExrFiles(
 export function partsOf(channels: readonly ExrChannel[]): ExrPart[] {
   const parts = new Map<string, ExrChannel[]>([[MAIN_LAYER, []]]);
   for (const { name, ...rest } of channels) {
-    const dot = name.lastIndexOf(".");
-    const [layer, band] = dot < 0 ? [MAIN_LAYER, name] : [name.slice(0, dot), name.slice(dot + 1)];
+    const end = name.lastIndexOf(".");
+    const [layer, band] = end < 0 ? [MAIN_LAYER, name] : [name.slice(0, end), name.slice(end + 1)];
     // depth by the name that readers of layers look for; it has a part of its own
     if (layer === MAIN_LAYER && band === "Z") continue;
     const part = parts.get(layer) ?? [];

@@ -338,7 +338,7 @@ function withMotions(
   const nodes = [...found.lenses, ...found.lights].map(({ node }) => node);
   const animation = moment?.animation ?? movingAnimation(document, nodes);
   if (animation === null) return null;
-  const placements = placementsOf(document, animation, nodes);
+  const placements = placementsOf(document, animation, found.sunNode ? [...nodes, found.sunNode] : nodes);
   const from = moment?.time ?? 0;
   // together they must fit into a document
   const most = Math.min(MOST_KEYS, Math.floor(ALL_KEYS / Math.max(1, placements.size)));
@@ -362,7 +362,7 @@ function withMotions(
     one.light = { ...one.light, motion: motionThrough(stands, from, most) };
     if (one.light.motion) lights++;
   }
-  if (found.sunNode && placementsOf(document, animation, [found.sunNode]).size > 0) left.push("a sun that moves: it stands still");
+  if (found.sunNode && placements.has(found.sunNode)) left.push("a sun that moves: it stands still");
   return lenses + lights > 0 ? { lenses, lights, animation: animationsOf(document)[animation]!.name } : null;
 }
 

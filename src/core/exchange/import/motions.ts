@@ -49,12 +49,12 @@ export function motionThrough(stands: readonly Stand[], from: number, most = MOS
     const [p, q, r] = [stands[k]!, stands[a]!, stands[b]!];
     const s = r.time > q.time ? (p.time - q.time) / (r.time - q.time) : 0;
     const position = between(q.position, r.position, s);
-    let most = reach > 0 ? length(less(p.position, position)) / (PLACE * reach) : 0;
+    let worst = reach > 0 ? length(less(p.position, position)) / (PLACE * reach) : 0;
     if (p.target && q.target && r.target)
-      most = Math.max(most, angle(less(p.target, p.position), less(between(q.target, r.target, s), position)) / DIRECTION);
+      worst = Math.max(worst, angle(less(p.target, p.position), less(between(q.target, r.target, s), position)) / DIRECTION);
     if (p.roll !== undefined && q.roll !== undefined && r.roll !== undefined)
-      most = Math.max(most, Math.abs(wayRound(rollBetween(q.roll, r.roll, s), p.roll)) / ROLL);
-    return most;
+      worst = Math.max(worst, Math.abs(wayRound(rollBetween(q.roll, r.roll, s), p.roll)) / ROLL);
+    return worst;
   };
   let keys = kept(stands, off, 1);
   for (let times = 2; keys.length > most && times < 1e9; times *= 2) keys = kept(stands, off, times);

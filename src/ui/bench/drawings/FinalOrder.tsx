@@ -281,7 +281,7 @@ function Passes(of: Fields) {
       />
       <Choice
         label="Compression"
-        tooltip="Without loss. ZIP packs 16 lines at a time, ZIPS one; PIZ suits noise."
+        tooltip="Without loss. ZIP packs 16 lines at a time, ZIPS one, PIZ 32 by wavelets."
         value={form.compression}
         options={PACKED}
         onChoose={(compression) => change({ compression })}

@@ -78,6 +78,20 @@ describe("the live picture", () => {
     expect(runs).toHaveLength(1);
   });
 
+  it("goes on where the lens gets or loses a motion, and stands where it stood", async () => {
+    const { session, runs } = await live();
+    const { position, target } = doc.camera;
+    const motion = { times: [0], positions: [position], targets: [target], rolls: null };
+    for (const next of [motion, null]) {
+      session.update({ ...doc, camera: { ...doc.camera, motion: next } });
+      await settle();
+    }
+    expect(runs).toHaveLength(1);
+    session.update({ ...doc, camera: { ...doc.camera, position: [position[0] + 1, position[1], position[2]] } });
+    await settle();
+    expect(runs).toHaveLength(2);
+  });
+
   it("goes on at its size where its place shrinks and grows back, and begins anew where it would be coarse", async () => {
     const { session, runs } = await live();
     const sweep = (run: number): void =>

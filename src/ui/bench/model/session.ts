@@ -6,6 +6,7 @@ import type { Remote } from "comlink";
 import { Luts } from "./luts";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { balances, keepsLightGroups } from "#core/document/balance";
+import type { Motion } from "#core/document/motion";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
 import { samplesSoFar, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
@@ -100,6 +101,9 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
   };
 }
 
+/** What moves stands where it is at the picture's moment, wherever it goes else. */
+const still = <T extends { motion: Motion | null }>(thing: T): T => (thing.motion ? { ...thing, motion: null } : thing);
+
 /** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept, units are only read. */
 function renderKey(doc: SceneDocument): string {
   const { title: _, lenses: __, pins: ___, units: ____, film, ...rest } = doc;
@@ -107,7 +111,17 @@ function renderKey(doc: SceneDocument): string {
   const lightGroups = keepsLightGroups(film);
   // where the cleaned picture decides what is sampled, how it is cleaned does too
   const judged = doc.render.noiseThreshold !== null && doc.render.thresholdOf === "cleaned" ? film.cleanUp : null;
-  return JSON.stringify({ ...rest, region, size, filter, lightGroups, mattes, judged });
+  return JSON.stringify({
+    ...rest,
+    camera: still(doc.camera),
+    lights: doc.lights.map(still),
+    region,
+    size,
+    filter,
+    lightGroups,
+    mattes,
+    judged,
+  });
 }
 
 /** Stages of the live schedule until every pixel has a sample, and pixels between those of the first. */

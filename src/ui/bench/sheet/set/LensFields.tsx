@@ -269,8 +269,10 @@ function KeptLenses() {
   const { store } = useBench();
   const doc = useDocument();
   const [naming, setNaming] = useState<{ index: number; text: string } | null>(null);
-  const now = JSON.stringify(doc.camera);
-  const stands = (lens: SceneDocument["lenses"][number]): string => JSON.stringify(movedTo(lens.camera, doc.time));
+  // of a motion only that there is one: it may have thousands of keys
+  const told = (camera: SceneDocument["camera"]): string =>
+    JSON.stringify({ ...movedTo(camera, doc.time), motion: camera.motion !== null });
+  const now = told(doc.camera);
   const commit = (): void => {
     if (naming?.text.trim()) {
       const { index, text } = naming;
@@ -296,7 +298,7 @@ function KeptLenses() {
       {doc.lenses.length > 0 && (
         <ul aria-label="Kept lenses" className="text-sm">
           {doc.lenses.map((lens, i) => {
-            const here = stands(lens) === now;
+            const here = told(lens.camera) === now;
             return (
               <li key={lens.name} className={`group flex items-center gap-2 px-1 ${here ? "bg-base-300/60" : "hover:bg-base-300/30"}`}>
                 {naming?.index === i ? (
