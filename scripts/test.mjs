@@ -37,40 +37,63 @@ if (absent().length > 0) {
 let passed = 0,
   failed = 0;
 const bin = (name) => join(root, "node_modules/.bin", name);
-/** Runs a check; what it says is printed when it is done, so that two at once stay legible. */
-const step = (name, command, args) =>
+/** What is not hurried: it works where the tests of the interface wait, and stands back where they do not. */
+const gently = (command, args) => (existsSync("/usr/bin/nice") ? ["/usr/bin/nice", ["-n", "19", command, ...args]] : [command, args]);
+const ended = (child) =>
   new Promise((done) => {
-    const child = spawn(command, args, { stdio: ["ignore", "pipe", "pipe"] });
-    let said = "";
-    for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
-    child.on("error", (error) => (said += error));
-    child.on("close", (code) => {
-      console.log(`\n— ${name}\n${said}`);
-      if (code === 0) passed++;
-      else failed++;
-      done();
-    });
+    child.on("error", () => done(1));
+    child.on("close", done);
   });
-// linting takes as long as all the others, and one thread each
-await Promise.all([
-  step("lint, and the direction of imports", bin("eslint"), ["."]),
-  (async () => {
-    await step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
-    await step("types", bin("tsc"), ["-p", "tsconfig.json"]);
-    await step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
-  })(),
-]);
 
-console.log("\n— unit, validation and end-to-end tests");
+/** Runs a check; what it says is printed when it is done, so that two at once stay legible. */
+async function step(name, command, args) {
+  const child = spawn(...gently(command, args), { stdio: ["ignore", "pipe", "pipe"] });
+  let said = "";
+  for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
+  const code = await ended(child);
+  console.log(`\n— ${name}\n${said}`);
+  if (code === 0) passed++;
+  else failed++;
+}
+
 mkdirSync("build", { recursive: true });
-const report = join(root, "build/test-report.json");
-rmSync(report, { force: true });
-const run = spawnSync(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${report}`], { stdio: "inherit" });
-if (existsSync(report)) {
+/** Runs tests of some projects, each line as it comes. */
+async function tests(projects, hurried) {
+  const report = join(root, `build/test-report-${projects.join("-")}.json`);
+  rmSync(report, { force: true });
+  const args = [
+    "run",
+    ...projects.flatMap((p) => ["--project", p]),
+    "--reporter=default",
+    "--reporter=json",
+    `--outputFile.json=${report}`,
+  ];
+  const code = await ended(
+    spawn(...(hurried ? [bin("vitest"), args] : gently(bin("vitest"), args)), { stdio: ["ignore", "inherit", "inherit"] }),
+  );
+  if (!existsSync(report)) return void failed++;
   const { numPassedTests, numFailedTests, numFailedTestSuites, success } = JSON.parse(readFileSync(report, "utf8"));
   passed += numPassedTests;
   // a file that cannot be loaded has no failed test to count
-  failed += numFailedTests > 0 ? numFailedTests : success && run.status === 0 ? 0 : Math.max(1, numFailedTestSuites);
-} else failed++;
+  failed += numFailedTests > 0 ? numFailedTests : success && code === 0 ? 0 : Math.max(1, numFailedTestSuites);
+}
+
+console.log("\n— end-to-end tests, and beside them checks, unit and validation tests");
+// tests of the interface wait for pages half of their time: there is room for others beside them
+await Promise.all([
+  tests(["e2e"], true),
+  (async () => {
+    // linting takes as long as all the others, and one thread each
+    await Promise.all([
+      step("lint, and the direction of imports", bin("eslint"), ["."]),
+      (async () => {
+        await step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
+        await step("types", bin("tsc"), ["-p", "tsconfig.json"]);
+        await step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
+      })(),
+    ]);
+    await tests(["unit", "validation"], false);
+  })(),
+]);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed ? 1 : 0);

@@ -151,6 +151,7 @@ const renderOrder = z
     level: z.enum(["veil", "shafts", "full"]).nullable().default(null),
     airBounces: z.int().min(1).max(LIMITS.bounces).nullable().default(null),
     surfaceBounces: z.int().min(0).max(LIMITS.bounces).nullable().default(null),
+    airSize: z.enum(["full", "half", "quarter"]).nullable().default(null),
     estimator: z.enum(["tracking", "stepping"]).nullable().default(null),
     /** All of the frame, whatever region the document has. */
     whole: z.boolean().default(false),

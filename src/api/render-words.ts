@@ -40,11 +40,12 @@ export function askedText({ order, frames }: Render): string {
 }
 
 /** What of the light differs from the bench, in words. */
-function ownLight({ level, airBounces, surfaceBounces, estimator, whole }: RenderOrder): string[] {
+function ownLight({ level, airBounces, surfaceBounces, airSize, estimator, whole }: RenderOrder): string[] {
   return [
     level ? `level ${level}` : "",
     airBounces !== null ? `${airBounces} bounces in air` : "",
     surfaceBounces !== null ? `${surfaceBounces} off surfaces` : "",
+    airSize ? `air at ${airSize} size` : "",
     estimator ?? "",
     whole ? "whole frame" : "",
   ].filter(Boolean);

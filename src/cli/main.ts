@@ -35,6 +35,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --noise-of rendered|cleaned  of which picture (default: of the cleaned one with --clean)
       --level veil|shafts|full  analytic, single or multiple scattering
       --air-bounces N, --surface-bounces N  how often light goes on, at level full and on surfaces
+      --split full|half|quarter  size at which the air is sampled; surfaces keep theirs, and the air is joined to them
       --estimator tracking|stepping  of broken air: without steps, or by step size
       --seed N               seed of the random numbers
       --passes LIST          of ${PASS_NAMES.join(",")};

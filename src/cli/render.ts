@@ -3,6 +3,7 @@ import { existsSync } from "node:fs";
 import { atMoment } from "#core/document/motion";
 import { parseDocument } from "#core/document/parse";
 import { InputError } from "#core/errors";
+import type { AirSize } from "#core/document/kinds";
 import type { SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
 import { FILE_DEPTHS, type Compression, type FileDepth } from "#core/formats/depths";
@@ -30,6 +31,7 @@ export interface RenderOptions {
   level?: "veil" | "shafts" | "full";
   airBounces?: number;
   surfaceBounces?: number;
+  airSize?: AirSize;
   estimator?: "tracking" | "stepping";
   seed?: number;
   passes?: PassName[];
@@ -101,6 +103,7 @@ export function overridden(
     | "level"
     | "airBounces"
     | "surfaceBounces"
+    | "airSize"
     | "estimator"
     | "seed"
     | "at"
@@ -126,6 +129,7 @@ export function overridden(
         ...(o.level ? { level: o.level } : {}),
         ...(o.airBounces !== undefined ? { airBounces: o.airBounces } : {}),
         ...(o.surfaceBounces !== undefined ? { surfaceBounces: o.surfaceBounces } : {}),
+        ...(o.airSize ? { airSize: o.airSize } : {}),
         ...(o.estimator ? { estimator: o.estimator } : {}),
         ...(o.seed !== undefined ? { seed: o.seed } : {}),
       },

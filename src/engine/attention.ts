@@ -1,5 +1,6 @@
 /** Which tiles of a frame are sampled first: those about the place that is looked at. */
 import { placeOnFilm, type Film } from "#core/film/film";
+import { PASS_JOIN } from "#core/layout/layout";
 import { TILE, type Stage } from "./schedule";
 
 /** A place of the frame, shares from the upper left. */
@@ -36,5 +37,8 @@ export function tilesAbout(
   return { order, near };
 }
 
-/** Whether tiles may take a stage before the others have the one before it: not where it leaves pixels out for others to fill. */
-export const mayRunAhead = ({ stride, done }: Stage): boolean => stride === 1 && done === 0;
+/**
+ * Whether tiles may take a stage before the others have the one before it: not where it leaves pixels out for others to fill, nor where it
+ * reads those of other tiles.
+ */
+export const mayRunAhead = ({ stride, done, passes }: Stage): boolean => stride === 1 && done === 0 && (passes & PASS_JOIN) === 0;

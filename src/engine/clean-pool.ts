@@ -4,9 +4,11 @@
  */
 import { CLEAN_REACH, FINISH_TILE, NO_GROUPS, type Area, type Pixels, type Strengths } from "#core/clean/cleaner";
 import { gainsOf, type Balance } from "#core/document/balance";
+import { joinCleaned } from "#core/clean/joined";
 import { giveBackMissed } from "#core/clean/missed";
 import { CLEANED_FLOATS, GROUPED, NOT_CLEANED, type Cleaned, type Grouped, type Side } from "#core/film/cleaned";
 import { groupFloat, type Film } from "#core/film/film";
+import { sampledFilm } from "#core/film/sampled-air";
 import { place, type CleanDone, type CleanHost, type CleanPort, type CleanWork, type Patch, type Places } from "./clean-protocol";
 
 /** Each kind of work without some of what it has. */
@@ -31,6 +33,9 @@ export interface FinishOptions {
 /** A clean-up that was ended by its signal. */
 export class CleanCancelled extends Error {}
 
+/** Of work that has none. */
+const NO_STRENGTHS: Strengths = { fireflies: 0, air: 0, surfaces: 0 };
+
 export class CleanPool {
   private readonly slots: Slot[] = [];
   private readonly waiting: { work: Without<CleanWork, "id">; resolve(patch: Patch | null): void; reject(error: Error): void }[] = [];
@@ -42,8 +47,58 @@ export class CleanPool {
     return this.host.workers;
   }
 
-  /** Cleans sides of a film with the better filter. @throws CleanCancelled */
-  async finish(film: Film, { sides, strengths, lights = false, signal, onProgress }: FinishOptions): Promise<Cleaned> {
+  /**
+   * Cleans sides of a film with the better filter. Air that is joined to surfaces is cleaned as it is sampled: noise of joined pixels is
+   * alike, which a filter takes for light. @throws CleanCancelled
+   */
+  async finish(film: Film, options: FinishOptions): Promise<Cleaned> {
+    if (film.airEvery === undefined || !options.sides.includes("air")) return this.filter(film, options);
+    const { sides, onProgress } = options;
+    const others = sides.filter((side) => side !== "air");
+    const parts = sides.length;
+    const small = sampledFilm(film);
+    const air = await this.filter(small, { ...options, sides: ["air"], onProgress: (share) => onProgress?.((0.9 * share) / parts) });
+    const cleaned =
+      others.length > 0
+        ? await this.filter(film, {
+            ...options,
+            sides: others,
+            onProgress: (share) => onProgress?.((0.9 + share * (parts - 1)) / parts),
+          })
+        : { ...NOT_CLEANED };
+    await this.join(film, air, cleaned);
+    onProgress?.(1);
+    return cleaned;
+  }
+
+  /** Joins cleaned air of sampled pixels to those of a film. */
+  private async join(film: Film, sampled: Cleaned, cleaned: Cleaned): Promise<void> {
+    const every = film.airEvery ?? 1;
+    const [width, height] = sizeOf(film);
+    const groups = sampled.lights?.air ?? [];
+    const whole = (): Float32Array => pixelsBeside(film, width * height);
+    const [light, parts] = [whole(), groups.map(whole)];
+    const pixels = { data: film.data, stride: film.stride, across: film.width, bounds: film.crop };
+    const from = [sampled.air!, ...groups];
+    const rows = Math.ceil(height / this.host.workers);
+    const bands: Area[] = [];
+    for (let y = 0; y < height; y += rows) bands.push([0, y, width, Math.min(height, y + rows)]);
+    if (isShared(light))
+      await Promise.all(
+        bands.map(async (area) =>
+          this.run(
+            { kind: "join", pixels, area, strengths: NO_STRENGTHS, every, from },
+            { light, air: null, groups: parts, across: width, area },
+          ),
+        ),
+      );
+    else joinCleaned(pixels, every, from, [light, ...parts], [0, 0, width, height]);
+    cleaned.air = light;
+    if (cleaned.lights) cleaned.lights.air = parts;
+    else if (sampled.lights) cleaned.lights = { air: parts, surfaces: [] };
+  }
+
+  private async filter(film: Film, { sides, strengths, lights = false, signal, onProgress }: FinishOptions): Promise<Cleaned> {
     const [width, height] = sizeOf(film);
     const cleaned: Cleaned = { ...NOT_CLEANED };
     const count = lights ? film.lights.length : 0;
@@ -92,12 +147,32 @@ export class CleanPool {
 
   /** Cleans what is looked at quickly. @param every pixels from one that has samples to the next @param balance of its light groups */
   async live(film: Film, look: "air" | "clear", every: number, strengths: Strengths, balance?: Balance): Promise<Cleaned> {
+    const air = look === "air";
+    // of a sweep that is under way the pixels that are there are sampled ones
+    if (!air || every > 1 || film.airEvery === undefined) return this.quick(film, look, air, every, strengths, balance);
+    const small = sampledFilm(film);
+    const [cleaned, sampled] = await Promise.all([
+      this.quick(film, look, false, every, strengths, balance),
+      this.quick(small, look, true, every, strengths, balance),
+    ]);
+    await this.join(film, sampled, cleaned);
+    if (sampled.balance) cleaned.balance = sampled.balance;
+    return cleaned;
+  }
+
+  private async quick(
+    film: Film,
+    look: "air" | "clear",
+    air: boolean,
+    every: number,
+    strengths: Strengths,
+    balance?: Balance,
+  ): Promise<Cleaned> {
     const [width, height] = sizeOf(film);
     const side = look === "clear" ? "clear" : "surfaces";
-    const air = look === "air";
     const light = pixelsBeside(film, width * height);
     const cleaned: Cleaned = { ...NOT_CLEANED, [side]: light, air: air ? pixelsBeside(film, width * height) : null };
-    const found = air ? gainsOf(balance, film.lights) : null;
+    const found = look === "air" ? gainsOf(balance, film.lights) : null;
     const gains = found && { first: groupFloat(film, 0), ...found };
     if (gains && balance) cleaned.balance = balance;
     const into = (area: Area): Places => ({ light, air: cleaned.air, groups: [], across: width, area });

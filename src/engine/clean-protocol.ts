@@ -16,6 +16,8 @@ export type CleanWork = Common &
     | { kind: "finish"; side: Side; groups: Groups }
     /** Gives back what a side's cleaned light misses; where it lies in shared memory alone. */
     | { kind: "missed"; side: Side; groups: Groups }
+    /** Joins cleaned air of sampled pixels, then that of each light group, to all; where it lies in shared memory alone. */
+    | { kind: "join"; every: number; from: readonly Float32Array[] }
     | { kind: "live"; side: "surfaces" | "clear"; air: boolean; every: number; gains: Gains | null }
   );
 

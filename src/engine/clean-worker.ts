@@ -1,6 +1,7 @@
 /** The clean-up's side of a worker: does one piece of work at a time. */
 import { Cleaner } from "#core/clean/cleaner";
 import { expand } from "#core/clean/expand";
+import { joinCleaned } from "#core/clean/joined";
 import { giveBackMissed } from "#core/clean/missed";
 import { place, type CleanDone, type CleanWork, type Patch } from "./clean-protocol";
 
@@ -21,6 +22,10 @@ export function cleanWorkerMain(post: (m: CleanDone, transfer: ArrayBuffer[]) =>
     try {
       if (work.kind === "missed") {
         if (work.into) giveBackMissed(work.side, work.pixels, work.into.light, work.groups, work.into.groups);
+        return post({ kind: "cleaned", id: work.id, patch: null }, []);
+      }
+      if (work.kind === "join") {
+        if (work.into) joinCleaned(work.pixels, work.every, work.from, [work.into.light, ...work.into.groups], work.area);
         return post({ kind: "cleaned", id: work.id, patch: null }, []);
       }
       cleaner ??= new Cleaner();

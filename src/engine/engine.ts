@@ -3,6 +3,7 @@
  * document, the seed and the sample range alone: each pixel's samples are added in order whatever
  * worker takes its tile.
  */
+import { AIR_EVERY, wholeAir } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { growMemory, kernelMemory } from "#core/kernel/kernel";
 import { cropOf, planMemory, writeGeometry } from "#core/scene/memory";
@@ -20,13 +21,14 @@ import {
   MEDIUM_WORDS,
   PARAMS,
   PASS_CLEAR,
+  PASS_JOIN,
   SCENE,
 } from "#core/layout/layout";
 import { emptyFilm, frameOfFilm, type Film, type FrameWindow } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
 import { AHEAD, mayRunAhead, PARTS, tilesAbout, type Place } from "./attention";
-import { TILE, type Stage } from "./schedule";
+import { airEveryOf, costOf, TILE, type Stage } from "./schedule";
 import type { Judge } from "./settled";
 import { TimeLeft } from "./time-left";
 
@@ -282,7 +284,11 @@ export class RenderEngine {
   }
 
   private async execute(run: number, request: RunRequest): Promise<RunResult> {
-    const { document: doc, width, height, stages } = request;
+    const { width, height, stages } = request;
+    // stages that sample all of the air need no film that keeps it apart
+    const every = Math.max(1, ...stages.map(airEveryOf));
+    const doc = every === 1 ? wholeAir(request.document) : request.document;
+    if (AIR_EVERY[doc.render.airSize] !== every || (every > 1 && !this.host.shared)) throw new Error("engine: another film was asked for");
     const frame = request.frame ?? null;
     const crop = cropOf(doc, width, height, frame ?? undefined);
     this.throwFailure();
@@ -305,7 +311,7 @@ export class RenderEngine {
 
     const columns = Math.ceil((crop[2] - crop[0]) / TILE);
     const tiles = columns * Math.ceil((crop[3] - crop[1]) / TILE);
-    const cost = stages.map((s) => ((s.end - s.first) * (s.done ? 0.75 : 1)) / (s.stride * s.stride));
+    const cost = stages.map(costOf);
     const total = cost.reduce((a, b) => a + b, 0);
     const left = new TimeLeft();
     let outcome: RunResult["outcome"] = "done";
@@ -344,7 +350,8 @@ export class RenderEngine {
     if (request.timeLimit !== undefined) timer = setTimeout(this.timeIsUp, Math.min(LONGEST_TIMER, 1000 * request.timeLimit));
     try {
       for (const [i, stage] of stages.entries()) {
-        const settled = request.judge && (stage.passes & PASS_CLEAR) === 0 ? await this.judge(run, request.judge, film, stage) : null;
+        const settled =
+          request.judge && (stage.passes & (PASS_CLEAR | PASS_JOIN)) === 0 ? await this.judge(run, request.judge, film, stage) : null;
         const take = async (of: number, order: Uint32Array | null): Promise<boolean> => {
           const count = order?.length ?? tiles;
           const work: Work = { kind: "work", run, stage: stages[of]!, crop, tiles: count, columns, settled, order };
@@ -393,6 +400,13 @@ export class RenderEngine {
           stage: i + 1,
           stages: stages.length,
         });
+      }
+      const join = outcome === "time" ? stages.find(({ passes }) => passes & PASS_JOIN) : undefined;
+      // it was left before the air of its last samples was joined
+      if (join && this.host.shared && this.run === run) {
+        Atomics.store(this.control(), CTL_RUN, run);
+        Atomics.store(this.control(), CTL_NEXT, 0);
+        await this.sweep({ kind: "work", run, stage: join, crop, tiles, columns, settled: null, order: null }, film);
       }
     } finally {
       clearTimeout(timer);

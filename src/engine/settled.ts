@@ -7,7 +7,7 @@ import { luminance } from "#core/optics/colour";
 import { whiteAt } from "#core/optics/exposure";
 import { DARK } from "#core/scene/parameters";
 import type { CleanPool } from "./clean-pool";
-import { TILE, type Stage } from "./schedule";
+import { airEveryOf, TILE, type Stage } from "./schedule";
 
 const BLOCK = 1 << SETTLED_SHIFT;
 /** Samples must have grown by this factor for a picture to be judged anew: what is settled stays so. */
@@ -65,8 +65,9 @@ export function judgeOf(
   // a picture that is not cleaned is as it was rendered
   if (noiseThreshold === null || thresholdOf !== "cleaned" || !(strengths.air + strengths.surfaces > 0)) return null;
   let last = kept;
-  return async (film, { stride, first }, signal) => {
-    if (stride > 1 || first < minSamples) return null;
+  return async (film, stage, signal) => {
+    const { stride, first } = stage;
+    if ((stride > 1 && stride !== airEveryOf(stage)) || first < minSamples) return null;
     if (last && (first < MORE * last.samples || first === last.samples)) return last.masks;
     const cleaned = await cleaner().finish(film, { sides: ["air", "surfaces"], strengths, signal });
     last = { samples: first, masks: settledBlocks({ ...film, cleaned }, noiseThreshold, DARK * whiteAt(doc.film.exposure)) };

@@ -1,4 +1,5 @@
 /** One small picture of a wedge: the frame, or a part of it, with what a document says. */
+import { AIR_EVERY } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { copyFilm, type Film } from "#core/film/film";
 import type { Progress, RenderEngine } from "./engine";
@@ -20,7 +21,7 @@ const MOST_FRAME = 16_384;
  * Renders it. The engine has the document's geometry. @returns a copy of the film, and the seconds it took; null where it was cancelled
  */
 export async function wedgePicture(
-  engine: Pick<RenderEngine, "start">,
+  engine: Pick<RenderEngine, "start" | "shared">,
   doc: SceneDocument,
   { width: across, samples, part }: WedgePicture,
   onStage?: (progress: Progress) => void,
@@ -43,7 +44,7 @@ export async function wedgePicture(
     width,
     height,
     frame: part ? { x, y, ...frame } : null,
-    stages: finalSchedule(0, samples, MEDIUM_PASSES),
+    stages: finalSchedule(0, samples, MEDIUM_PASSES, engine.shared ? AIR_EVERY[doc.render.airSize] : 1),
     ...(onStage ? { onStage } : {}),
   });
   return result.outcome === "done" ? { film: copyFilm(result.film), seconds: result.seconds } : null;

@@ -1,9 +1,9 @@
 /** The worker's side: takes tiles of the current stage until none is left or the run is over. */
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import { integerParameter } from "#core/layout/integers";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, P_FILM, P_STRIDE, P_WIDTH, SCENE } from "#core/layout/layout";
+import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, P_FILM, P_STRIDE, P_WIDTH, PASS_JOIN, SCENE } from "#core/layout/layout";
 import type { FromWorker, ToWorker, Work } from "./protocol";
-import { TILE } from "./schedule";
+import { airEveryOf, TILE } from "./schedule";
 
 /** Longest a worker with plain memory works before it looks for messages, ms. */
 const SLICE = 12;
@@ -31,20 +31,13 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
     const x = x0 + (i % work.columns) * TILE,
       y = y0 + Math.floor(i / work.columns) * TILE;
     const s = work.stage;
-    kernel.renderTile(
-      x,
-      y,
-      Math.min(x1, x + TILE),
-      Math.min(y1, y + TILE),
-      x0,
-      y0,
-      s.stride,
-      s.done,
-      s.first,
-      s.end,
-      s.passes,
-      work.settled?.[i] ?? 0,
-    );
+    const right = Math.min(x1, x + TILE),
+      bottom = Math.min(y1, y + TILE);
+    if (s.passes & PASS_JOIN) {
+      kernel.joinTile(x, y, right, bottom, x0, y0, x1, y1, airEveryOf(s));
+      return;
+    }
+    kernel.renderTile(x, y, right, bottom, x0, y0, s.stride, s.done, s.first, s.end, s.passes, work.settled?.[i] ?? 0);
   };
 
   /** Film of the tiles this worker owns (every workers-th), packed. */

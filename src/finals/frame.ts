@@ -4,6 +4,7 @@ import { readFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { Strengths } from "#core/clean/cleaner";
+import { AIR_EVERY, wholeAir } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import { measureFilm, type Film } from "#core/film/film";
@@ -152,14 +153,16 @@ export class FrameRenderer {
   /** @throws Ended where it is ended meanwhile; InputError; the file system's errors */
   async render(work: FrameWork, ways: FrameWays): Promise<FrameResult> {
     this.ending = false;
-    const { document: doc, passes, strengths } = work;
+    const { passes, strengths } = work;
+    const medium = passes.some((p) => p !== "clear");
+    const doc = medium ? work.document : wholeAir(work.document);
     const begun = performance.now();
     const geometry = await this.geometryOf(doc, ways);
     const sceneSeconds = (performance.now() - begun) / 1000;
     const [width, height] = doc.film.size;
-    const wanted = (passes.some((p) => p !== "clear") ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
+    const wanted = (medium ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
     const first = work.firstSample ?? 0;
-    const stages = finalSchedule(first, first + doc.render.samples, wanted);
+    const stages = finalSchedule(first, first + doc.render.samples, wanted, AIR_EVERY[doc.render.airSize]);
     const { stride } = planMemory(geometry, width * height, doc);
     const identity: Identity = { key: this.keyOf(work, geometry), width, height, stride, crop: cropOf(doc, width, height) };
     const opened = ways.checkpoint ? await Checkpoint.open(ways.checkpoint.path, identity) : null;

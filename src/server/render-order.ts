@@ -1,5 +1,6 @@
 /** What an order makes of its document, and what rendering it needs. */
 import type { RenderNeeds, RenderOrder } from "#api/contract";
+import { AIR_EVERY } from "#core/document/air-size";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { keepsLightGroups } from "#core/document/balance";
@@ -28,6 +29,7 @@ export function orderedDocument(doc: SceneDocument, order: RenderOrder, frame: n
         ...(order.level ? { level: order.level } : {}),
         ...(order.airBounces !== null ? { airBounces: order.airBounces } : {}),
         ...(order.surfaceBounces !== null ? { surfaceBounces: order.surfaceBounces } : {}),
+        ...(order.airSize ? { airSize: order.airSize } : {}),
         ...(order.estimator ? { estimator: order.estimator } : {}),
         seed: order.seedByFrame && frame !== null ? (doc.render.seed + frame) % 4294967296 : doc.render.seed,
       },
@@ -58,6 +60,7 @@ export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
   const floats = pixelFloats({
     lights: Array.from({ length: groups }, String),
     mattes: ordered.film.mattes ? { object: [], material: [], medium: [] } : null,
+    ...(ordered.render.airSize === "full" ? {} : { airEvery: AIR_EVERY[ordered.render.airSize] }),
   });
   const pixels = order.size[0] * order.size[1];
   const film = 4 * floats * pixels;

@@ -32,7 +32,7 @@ const order = (more: Partial<RenderOrder> = {}): RenderOrder => ({
   lightGroups: false,
   mattes: false,
   passes: [...PASS_NAMES],
-  ...{ level: null, airBounces: null, surfaceBounces: null, estimator: null, whole: false },
+  ...{ level: null, airBounces: null, surfaceBounces: null, airSize: null, estimator: null, whole: false },
   file: { ending: ".exr", depth: "half", finished: false, alpha: "geometry", layout: "layers", compression: "zip", masks: [], dpi: null },
   name: "fog",
   ...more,
@@ -178,13 +178,13 @@ describe("an order", () => {
     expect(orderedDocument(scene, order({ seedByFrame: false }), 12).render.seed).toBe(4294967290);
     expect(orderedDocument(scene, order(), null).time).toBe(1);
     expect(fileName(order({ name: "a##b" }), 7, "air.lamp/left")).toBe("a.air.lamp_left.07b.exr");
-    const final = order({ level: "full", airBounces: 9, surfaceBounces: 0, estimator: "stepping", whole: true });
+    const final = order({ level: "full", airBounces: 9, surfaceBounces: 0, airSize: "half", estimator: "stepping", whole: true });
     const region = { x: 0, y: 0, width: 0.5, height: 0.5 };
     const cut = parseDocument({ ...scene, film: { ...scene.film, region } });
     expect(orderedDocument(cut, order(), null).film.region).toEqual(region);
     expect(orderedDocument(cut, final, null)).toMatchObject({
       film: { region: null },
-      render: { level: "full", airBounces: 9, surfaceBounces: 0, estimator: "stepping" },
+      render: { level: "full", airBounces: 9, surfaceBounces: 0, airSize: "half", estimator: "stepping" },
     });
     expect([fileName(o, 10), fileName(order(), null), fileName(order({ name: "a##b" }), 7)]).toEqual([
       "fog.0010.exr",
@@ -205,7 +205,7 @@ describe("an order", () => {
   });
 
   it("reads orders that versions before this one kept", () => {
-    const { level: _, airBounces: _a, surfaceBounces: _s, estimator: _e, whole: _w, file, ...before } = order();
+    const { level: _, airBounces: _a, surfaceBounces: _s, airSize: _i, estimator: _e, whole: _w, file, ...before } = order();
     const { layout: _l, compression: _c, masks: _m, dpi: _d, ...plain } = file;
     expect(keptOrder(JSON.stringify({ ...before, file: plain }))).toEqual(order());
     expect(() => keptOrder("{}")).toThrow();

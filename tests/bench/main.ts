@@ -15,6 +15,7 @@ import { benchRays } from "./rays";
 import { benchSection } from "./section";
 import { benchSets } from "./sets";
 import { benchShared } from "./shared";
+import { benchSplit } from "./split";
 
 const which = process.argv[2] ?? "all";
 const wanted = (name: string): boolean => which === "all" || which === name;
@@ -31,6 +32,12 @@ if (which === "quiet")
   await benchQuiet(
     process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
     Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 2048),
+  );
+// split [SET …] [N]: likewise
+if (which === "split")
+  await benchSplit(
+    process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
+    Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 1024),
   );
 // a browser and the built application beside it
 if (which === "page") await benchPage();

@@ -26,7 +26,7 @@ import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { DEMO_SETS } from "../../demo/index";
 import { demoResources } from "./profile";
 
-const [WIDTH, HEIGHT] = [320, 180];
+export const [WIDTH, HEIGHT] = [320, 180];
 const COUNTS = [1, 4, 16] as const;
 /** Samples up to which the bench shows the quick filter. */
 const QUICK = 2;
@@ -38,13 +38,13 @@ const FOLDER = "var/references";
 const PART = 256;
 
 /** A picture of the samples from `first` to before `end` of each pixel. */
-type Render = (document: SceneDocument, first: number, end: number) => Promise<Film>;
+export type Render = (document: SceneDocument, first: number, end: number) => Promise<Film>;
 
 /**
  * Display values (0 to 255) of a pass, three a pixel, not rounded: exposure, white balance, a shoulder for each band. Measured so whatever
  * the bench's finish does by now, so that figures of different versions compare.
  */
-function shown(film: Film, pass: (typeof LIGHT)[number], { film: { exposure, whiteBalance } }: SceneDocument): Float32Array {
+export function shown(film: Film, pass: (typeof LIGHT)[number], { film: { exposure, whiteBalance } }: SceneDocument): Float32Array {
   const values = (film.cleaned && cleanedValues(film, pass)) ?? passValues(film, pass);
   const m = whiteBalanceMatrix(whiteBalance).map((v) => v / whiteAt(exposure));
   return values.map((_, i) => {
@@ -55,7 +55,7 @@ function shown(film: Film, pass: (typeof LIGHT)[number], { film: { exposure, whi
 }
 
 /** Root of the mean squared error against what both halves of a reference are noisy pictures of; below nought by chance, it is nought. */
-function errorOf(shown: Float32Array, [a, b]: readonly [Float32Array, Float32Array]): number {
+export function errorOf(shown: Float32Array, [a, b]: readonly [Float32Array, Float32Array]): number {
   return Math.sqrt(Math.max(0, shown.reduce((sum, v, i) => sum + (v - a[i]!) * (v - b[i]!), 0) / shown.length));
 }
 
@@ -73,7 +73,7 @@ const lightOf = (halves: readonly Film[]): number =>
  * A reference of other random numbers than what is compared with it, as two films of half of its samples each. Its parts lie
  * in files of their own; those that are not there yet are rendered.
  */
-async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<[Film, Film]> {
+export async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<[Film, Film]> {
   mkdirSync(FOLDER, { recursive: true });
   const halves: (Film | null)[] = [null, null];
   for (let first = 0; first < samples; first += PART) {

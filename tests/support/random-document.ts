@@ -277,5 +277,6 @@ export function randomDocument(seed: number): SceneDocumentInput {
       rolls: [-180, 170, 0, 90],
     };
   }
+  doc.render!.airSize = pick(["full", "full", "half", "quarter"]);
   return doc;
 }

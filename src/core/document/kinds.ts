@@ -26,6 +26,7 @@ export type GoboPattern = Gobo["pattern"];
 export type SkyModel = Sky["model"];
 export type ObjectKind = SceneObject["kind"];
 export type TransportLevel = SceneDocument["render"]["level"];
+export type AirSize = SceneDocument["render"]["airSize"];
 export type Estimator = SceneDocument["render"]["estimator"];
 export type CameraKind = SceneDocument["camera"]["kind"];
 export type PixelFilter = SceneDocument["film"]["filter"];

@@ -151,6 +151,10 @@ export const renderSchema = z.strictObject({
     .describe("scatterings in the air along a path, level full; 1 keeps a veil to light scattered once"),
   surfaceBounces: z.int().min(0).max(LIMITS.bounces).default(1).describe("indirect bounces off surfaces"),
   airSamples: z.int().min(1).max(64).default(4).describe("points of each camera ray asked for scattered light, per sample"),
+  airSize: z
+    .enum(["full", "half", "quarter"])
+    .default("full")
+    .describe("size at which the air is sampled; it is joined to surfaces of full size along their distances and opacities"),
   estimator: z.enum(["tracking", "stepping"]).default("tracking").describe("for air with break-up; other air has closed forms"),
   stepSize: z
     .union([z.literal("auto"), positive()])

@@ -12,6 +12,8 @@ import {
   MATTE_FLOATS,
   MATTE_SLOTS,
   PIXEL_FLOATS,
+  R_GROUPS,
+  SAMPLED_GROUP_FLOATS,
 } from "../layout/layout";
 import { unreachable } from "../layout/codes";
 import { luminance } from "../optics/colour";
@@ -28,13 +30,16 @@ export interface FilmExtras {
   lights: readonly string[];
   /** Names of each kind by number, where mattes are kept. */
   mattes: Readonly<Record<MatteKind, readonly string[]>> | null;
+  /** Every how many pixels each way the air is sampled, where it is joined to the surfaces: then it lies there once more as it is sampled. */
+  airEvery?: number;
 }
 export const NO_EXTRAS: FilmExtras = { lights: [], mattes: null };
 
-/** Floats of a pixel: the usual sums, mattes, light groups, to a multiple of four. */
+/** Floats of a pixel: the usual sums, mattes, light groups, the air as it is sampled, to a multiple of four. */
 export function pixelFloats(extras: FilmExtras): number {
-  const n = PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * extras.lights.length;
-  return Math.ceil(n / 4) * 4;
+  const groups = extras.lights.length;
+  const n = PIXEL_FLOATS + (extras.mattes ? MATTE_FLOATS : 0) + GROUP_FLOATS * groups;
+  return Math.ceil((n + (extras.airEvery ? R_GROUPS + SAMPLED_GROUP_FLOATS * groups : 0)) / 4) * 4;
 }
 
 /** Place of a light group's first sum in a pixel. */

@@ -31,6 +31,14 @@ export interface KernelExports {
     /** Blocks of the tile that get no more samples, where others than the kernel judge them (engine/settled.ts). */
     settled?: number,
   ): number;
+  /** Joins the air of a tile to its surfaces, where it is sampled at every few pixels of the crop alone. */
+  joinTile(
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    ...crop: [left: number, top: number, right: number, bottom: number, every: number]
+  ): void;
   traceRays(from: number, to: number, count: number, any: number): void;
   partMet(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, to: number): void;
   transmittance(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tmax: number, band: number, index: number): number;

@@ -32,6 +32,7 @@ const RECORDS = [
   { prefix: "LT", file: "lights.ts", end: "LIGHT_TREE_WORDS" },
   { prefix: "MT", file: "materials.ts", end: "MT_END" },
   { prefix: "F", file: "film.ts", end: "PIXEL_FLOATS" },
+  { prefix: "R", file: "film.ts", end: "R_GROUPS" },
 ] as const;
 
 /** Words of a record with their sizes: up to the next one. */
@@ -70,7 +71,7 @@ describe("the layout", () => {
     expect(L.M_END).toBeLessThanOrEqual(L.MEDIUM_WORDS);
     expect(4 * L.MT_END).toBeLessThanOrEqual(L.MATERIAL_SIZE);
     expect(L.MT_END - L.MT_TEXTURES).toBe(L.TEXTURE_SLOTS * L.TEXTURE_WORDS);
-    expect(L.F_CLEAR_SEEN + 2).toBeLessThan(L.PIXEL_FLOATS);
+    expect(L.F_SURFACES_LUMINANCE2).toBeLessThan(L.PIXEL_FLOATS);
     expect(L.PIXEL_FLOATS % 4).toBe(0);
     expect(S.SCRATCH_END).toBeLessThanOrEqual(S.SCRATCH_ROOM);
     expect(L.MAX_MEDIA).toBeLessThanOrEqual(32);

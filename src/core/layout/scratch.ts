@@ -80,6 +80,9 @@ export const SCRATCH_LIGHT_SKY: i32 = SCRATCH_LIGHT_NODES + LC_SIDES;
 /** Places that a cell is looked at from: where, and the normal (f64). */
 export const SCRATCH_LIGHT_PLACES: i32 = SCRATCH_LIGHT_SKY + 4 * LIGHT_CELL_ROWS * LIGHT_CELL_COLUMNS;
 const LIGHT_PLACES_ROOM: i32 = 8 * 48;
+/** Pixels that another takes air from: weight (f64), address (u32); as many as a cubic spline meets. */
+export const NEIGHBOUR_BYTES: i32 = 16;
+export const SCRATCH_NEIGHBOURS: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;
 /** Bytes in use; a test holds that a worker's block has room for them. */
-export const SCRATCH_END: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;
+export const SCRATCH_END: i32 = SCRATCH_NEIGHBOURS + 16 * NEIGHBOUR_BYTES;
 export const SCRATCH_ROOM: i32 = SCRATCH_STRIDE - SCRATCH_LEAD;

@@ -3,6 +3,7 @@ import { glassIndices } from "./facets";
 import type { SurfaceMaterial } from "../data/geometry";
 import { keepsLightGroups } from "../document/balance";
 import type { SceneDocument } from "../document/schema";
+import { AIR_EVERY } from "../document/air-size";
 import { InputError } from "../errors";
 import { NO_EXTRAS, pixelFloats, type FilmExtras, type FrameWindow } from "../film/film";
 import { ALPHA_CODES } from "../layout/codes";
@@ -17,6 +18,7 @@ export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): Film
   return {
     lights: keepsLightGroups(doc.film) ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes ? matteNames(doc, geometry) : null,
+    ...(doc.render.airSize === "full" ? {} : { airEvery: AIR_EVERY[doc.render.airSize] }),
   };
 }
 

@@ -4,7 +4,6 @@
  */
 import { GROUP_BYTES, SCRATCH_GROUPS } from "../../layout/scratch";
 import {
-  F_COUNT,
   GROUP_FLOATS,
   G_AIR,
   G_RAYS,
@@ -21,6 +20,8 @@ import {
   P_SURFACE_EMISSION_GROUP,
   P_SKY_GROUP,
   P_SUN_GROUP,
+  R_GROUPS,
+  SAMPLED_GROUP_FLOATS,
 } from "../../layout/layout";
 import { lightParamInt, paramInt, scratch } from "./state";
 import { MEDIUM_EMISSION, SKY, SUN } from "./lights";
@@ -126,15 +127,16 @@ function addTo(at: usize, r: f64, g: f64, b: f64): void {
   store<f64>(at, load<f64>(at, 16) + b, 16);
 }
 
-/** Adds the groups of the sample, times k, to a film pixel, and is ready for the next sample. */
-export function storeGroups(pixel: usize, k: f64): void {
+/** Adds the groups of the sample, times k, to a film pixel, and is ready for the next sample. @param apart puts their air with what is sampled */
+export function storeGroups(pixel: usize, k: f64, apart: bool): void {
   if (touched == 0) return;
   for (let i = 0; i < groups; i++) {
     if (((touched >> (<u64>i)) & 1) == 0) continue;
     const from = scratch + SCRATCH_GROUPS + <usize>(i * GROUP_BYTES);
-    const to = pixel + groupsAt + <usize>((i * GROUP_FLOATS) << 2);
+    const to = pixel + ((<usize>groupAir(i)) << 2);
+    const air = apart ? pixel + ((<usize>sampledGroup(i)) << 2) : to;
     for (let c = 0; c < GROUP_FLOATS; c++) {
-      const at = to + ((<usize>c) << 2);
+      const at = (c < G_SURFACES ? air : to) + ((<usize>c) << 2);
       const v = load<f64>(from + ((<usize>c) << 3)) * (c < G_RAYS ? k : 1.0);
       if (isFinite(v)) store<f32>(at, load<f32>(at) + <f32>v);
     }
@@ -146,12 +148,27 @@ export function forgetGroups(): void {
   touched = 0;
 }
 
-/** Adds the mean of the air so far once more to every group of a pixel. */
-export function repeatGroups(pixel: usize): void {
-  const n = load<f32>(pixel, F_COUNT * 4);
+/** How many groups are kept, and where the sums of the air of one of them lie in a pixel, in floats. */
+export function groupsKept(): i32 {
+  return groups;
+}
+export function groupAir(group: i32): i32 {
+  return <i32>(groupsAt >> 2) + group * GROUP_FLOATS + G_AIR;
+}
+
+/** Where what is sampled of the air lies in a pixel, and of it that of a group, in floats. */
+export function sampledAir(): i32 {
+  return <i32>(groupsAt >> 2) + groups * GROUP_FLOATS;
+}
+export function sampledGroup(group: i32): i32 {
+  return sampledAir() + R_GROUPS + group * SAMPLED_GROUP_FLOATS;
+}
+
+/** Makes the air of every group of a pixel k times as much. */
+export function carryGroups(pixel: usize, k: f64): void {
   for (let i = 0; i < groups; i++) {
-    const at = pixel + groupsAt + <usize>((i * GROUP_FLOATS) << 2);
-    for (let c: usize = 0; c < 12; c += 4) store<f32>(at + c, load<f32>(at + c) * (1.0 + 1.0 / n));
+    const at = pixel + ((<usize>groupAir(i)) << 2);
+    for (let c: usize = 0; c < 12; c += 4) store<f32>(at + c, <f32>(<f64>load<f32>(at + c) * k));
   }
 }
 

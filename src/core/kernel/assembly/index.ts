@@ -47,6 +47,8 @@ import {
   F_SEEN,
   F_CLEAR_ODD,
   F_CLEAR_SEEN,
+  F_SURFACES_LUMINANCE2,
+  AIR_EVERY_SHIFT,
   P_CAM_RADIUS,
   P_CAM_FOCUS,
   P_FILTER,
@@ -91,7 +93,8 @@ import {
   emissionSumG,
   emissionSumB,
 } from "./path";
-import { beginBranch, prepareGroups, storeGroups, forgetGroups, repeatGroups, storeMattes, outR, outG, outB } from "./accumulate";
+import { beginBranch, prepareGroups, storeGroups, forgetGroups, carryGroups, storeMattes, outR, outG, outB } from "./accumulate";
+import { carryAir, joinPixels, storeSampled } from "./join";
 import { storeMediumShares } from "./medium-shares";
 import { veil } from "./veil";
 import { nx, ny, nz } from "./hit-frame";
@@ -235,7 +238,8 @@ let emittedR: f64 = 0.0,
   emittedG: f64 = 0.0,
   emittedB: f64 = 0.0;
 
-function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
+/** @param sampled where air is joined, the pixel of the cell whose air is sampled; 0: each pixel has its own */
+function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: usize): void {
   startSample(<u32>paramInt(P_SEED), <u32>x, <u32>y, index);
   askLightCells(index > 0);
   pair(0);
@@ -299,7 +303,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   emittedG = 0.0;
   emittedB = 0.0;
   const had = <f64>load<f32>(pixel, F_COUNT * 4);
-  if ((passes & PASS_AIR) != 0 && paramInt(P_LEVEL) == LEVEL_VEIL && had >= 4.0) {
+  if ((passes & PASS_AIR) != 0 && paramInt(P_LEVEL) == LEVEL_VEIL && had >= 4.0 && sampled == 0) {
     // a veil has no noise but from the place in the pixel: four places are enough, later samples repeat their mean
     ar = <f64>load<f32>(pixel, F_AIR * 4) / had;
     ag = <f64>load<f32>(pixel, F_AIR * 4 + 4) / had;
@@ -307,7 +311,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
     emittedR = <f64>load<f32>(pixel, F_EMISSION * 4) / had;
     emittedG = <f64>load<f32>(pixel, F_EMISSION * 4 + 4) / had;
     emittedB = <f64>load<f32>(pixel, F_EMISSION * 4 + 8) / had;
-    repeatGroups(pixel);
+    carryGroups(pixel, 1.0 + 1.0 / had);
   } else if ((passes & PASS_AIR) != 0) {
     airBranch(ox, oy, oz, dx, dy, dz);
     ar = outR;
@@ -354,9 +358,18 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
       emittedB *= k;
     }
   }
-  storeGroups(pixel, left);
-  addColour(pixel, F_EMISSION, emittedR, emittedG, emittedB);
-  addColour(pixel, F_AIR, ar, ag, ab);
+  storeGroups(pixel, left, sampled != 0);
+  let carried = 0.0;
+  if (sampled != 0) {
+    if ((passes & PASS_AIR) != 0) storeSampled(pixel, ar, ag, ab, emittedR, emittedG, emittedB, isOdd(pixel, F_COUNT));
+    carried = carryAir(pixel, sampled);
+    ar = 0.0;
+    ag = 0.0;
+    ab = 0.0;
+  } else {
+    addColour(pixel, F_EMISSION, emittedR, emittedG, emittedB);
+    addColour(pixel, F_AIR, ar, ag, ab);
+  }
   addColour(pixel, F_SURFACES, sr, sg, sb);
   addColour(pixel, F_SEEN, er, eg, eb);
   if (isOdd(pixel, F_COUNT)) {
@@ -377,9 +390,10 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32): void {
   // last, so that what is kept apart changes no number drawn before
   storeMediumShares(pixel, ox, oy, oz, dx, dy, dz, t, found ? RAY_CAMERA : RAY_SKY);
   const air = 0.2126 * ar + 0.7152 * ag + 0.0722 * ab;
-  addSquare(pixel, F_AIR_LUMINANCE2, air);
+  if (sampled == 0) addSquare(pixel, F_AIR_LUMINANCE2, air);
+  else addSquare(pixel, F_SURFACES_LUMINANCE2, 0.2126 * sr + 0.7152 * sg + 0.0722 * sb);
   add(pixel, F_RAYS, raysTraced - raysBefore);
-  const luminance = 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
+  const luminance = carried + 0.2126 * (ar + sr) + 0.7152 * (ag + sg) + 0.0722 * (ab + sb);
   addSquare(pixel, F_LUMINANCE2, luminance);
   add(pixel, F_COUNT, 1.0);
 }
@@ -447,7 +461,8 @@ export function renderTile(
   const left = paramInt(P_FRAME_X),
     top = paramInt(P_FRAME_Y);
   let pixels = 0;
-  const adapts = !clear && stride == 1 && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
+  const every = passes >> AIR_EVERY_SHIFT;
+  const adapts = !clear && (stride == 1 || stride == every) && param(P_NOISE_THRESHOLD) > 0.0 && first >= paramInt(P_MIN_SAMPLES);
   for (let y = y0; y < y1; y++) {
     if (adapts && ((y - y0) & (BLOCK - 1)) == 0) {
       if (given != 0) settled = ((<u32>given) >> (<u32>(((y - y0) >> SETTLED_SHIFT) << 2))) & 15;
@@ -460,11 +475,20 @@ export function renderTile(
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
       if (adapts && ((settled >> (<u32>((x - x0) >> SETTLED_SHIFT))) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * size;
-      for (let s = first; s < end; s++) sample(pixel, left + x, top + y, <u32>s, passes);
+      const sampled = every > 0 ? film + <usize>((y - ((y - originY) % every)) * width + x - ((x - originX) % every)) * size : 0;
+      for (let s = first; s < end; s++) sample(pixel, left + x, top + y, <u32>s, passes, sampled);
       pixels++;
     }
   }
   return pixels;
+}
+
+/**
+ * Joins the air of the pixels of [x0, x1) × [y0, y1) to their surfaces, where it is sampled at every few pixels of the crop [left, right) ×
+ * [top, bottom) alone.
+ */
+export function joinTile(x0: i32, y0: i32, x1: i32, y1: i32, left: i32, top: i32, right: i32, bottom: i32, every: i32): void {
+  joinPixels(paramAddress(P_FILM), paramAddress(P_STRIDE), paramInt(P_WIDTH), x0, y0, x1, y1, left, top, right, bottom, every);
 }
 
 /**

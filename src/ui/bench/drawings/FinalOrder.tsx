@@ -8,7 +8,7 @@ import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import { request } from "../../shared/api";
 import { useBench, useDocument, useView } from "../model/context";
 import { fileName } from "../model/file-name";
-import { ESTIMATOR_OPTIONS, LEVEL_OPTIONS } from "../model/kind-options";
+import { AIR_SIZE_OPTIONS, ESTIMATOR_OPTIONS, LEVEL_OPTIONS } from "../model/kind-options";
 import { Choice, Column, TextField, Tick } from "./final/Fields";
 import { formOf, orderOf, pixelsOf, sideText, type Form, type Of, type SizeUnit } from "./final/form";
 
@@ -202,6 +202,13 @@ function Light(of: Fields) {
       />
       <TextField of={of} field="airBounces" label="Bounces in air" tooltip="At level full. Empty: as here." placeholder="as here" />
       <TextField of={of} field="surfaceBounces" label="Off surfaces" tooltip="Indirect bounces. Empty: as here." placeholder="as here" />
+      <Choice
+        label="Air size"
+        tooltip="Size at which the air is sampled; surfaces keep theirs, and the air is joined to them."
+        value={form.airSize}
+        options={words(AIR_SIZE_OPTIONS)}
+        onChoose={(airSize) => change({ airSize })}
+      />
       <Choice
         label="Broken air"
         tooltip="Tracking has no steps and no bias; stepping goes by the step sizes of the media."

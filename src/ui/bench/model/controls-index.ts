@@ -182,6 +182,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
     "Air bounces: multiple scattering, volume bounces",
     "Surface bounces: indirect, GI, diffuse bounces",
     "Air samples: volume samples",
+    "Air size: half resolution, lower resolution, upsampling",
     "Preview while dragging: interactive",
     "Estimator: ray marching, tracking, delta tracking, stepping",
     "Automatic step size: ray marching",

@@ -101,11 +101,22 @@ export const DOCUMENT_WORDS = {
   },
   frame: (doc) => ({ words: `${doc.film.size[0]} × ${doc.film.size[1]}`, changed: changedIn(doc, "film", "size") }),
   transport: (doc) => {
-    const { level, airBounces, surfaceBounces } = doc.render;
-    const words = LEVEL_OPTIONS[level].label;
+    const { level, airBounces, surfaceBounces, airSize } = doc.render;
+    const words = LEVEL_OPTIONS[level].label + (airSize === "full" ? "" : `, air ${airSize} size`);
     return {
       words: level === "full" ? `${words}, ${airBounces} + ${surfaceBounces} bounces` : words,
-      changed: changedIn(doc, "render", "level", "airBounces", "surfaceBounces", "airSamples", "estimator", "stepSize", "maxSteps"),
+      changed: changedIn(
+        doc,
+        "render",
+        "level",
+        "airBounces",
+        "surfaceBounces",
+        "airSamples",
+        "airSize",
+        "estimator",
+        "stepSize",
+        "maxSteps",
+      ),
     };
   },
   sampling: (doc) => {

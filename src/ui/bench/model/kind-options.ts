@@ -3,6 +3,7 @@
  * does not build until it has words here, and with them it is offered.
  */
 import type {
+  AirSize,
   CameraKind,
   Estimator,
   GoboPattern,
@@ -97,6 +98,12 @@ export const LEVEL_OPTIONS = {
   shafts: { label: "shafts", method: "single scattering", tooltip: "Light scatters once in the air, with shadows." },
   full: { label: "full", method: "multiple scattering", tooltip: "Light scatters on between air and surfaces, which brightens thick air." },
 } satisfies Readonly<Record<TransportLevel, Option & { method: string }>>;
+
+export const AIR_SIZE_OPTIONS = {
+  full: { label: "full", tooltip: "At every pixel." },
+  half: { label: "half", tooltip: "At one pixel of four." },
+  quarter: { label: "quarter", tooltip: "At one pixel of sixteen." },
+} satisfies Options<AirSize>;
 
 export const ESTIMATOR_OPTIONS = {
   tracking: { label: "tracking", tooltip: "Unbiased." },

@@ -7,6 +7,7 @@ import { Luts } from "./luts";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { balances, keepsLightGroups } from "#core/document/balance";
 import type { Motion } from "#core/document/motion";
+import { AIR_EVERY } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
 import { samplesSoFar, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
@@ -543,7 +544,7 @@ export class Session {
       width,
       height,
       frame,
-      stages: liveSchedule(doc.render.samples, this.look),
+      stages: liveSchedule(doc.render.samples, this.look, engine.shared ? AIR_EVERY[doc.render.airSize] : 1),
       judge: judgeOf(doc, () => this.host.cleaner),
       onStage: (progress) => {
         this.film = engine.film();

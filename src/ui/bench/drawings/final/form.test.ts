@@ -14,6 +14,7 @@ describe("the order of a final", () => {
       seconds: null,
       level: null,
       airBounces: null,
+      airSize: null,
       estimator: null,
       whole: false,
       name: "fog-at-sea",

@@ -1,7 +1,7 @@
 /** The form of a final as it is typed, and the order that it makes. */
 import type { RenderOrder } from "#api/contract";
 import { keepsLightGroups } from "#core/document/balance";
-import type { Estimator, TransportLevel } from "#core/document/kinds";
+import type { AirSize, Estimator, TransportLevel } from "#core/document/kinds";
 import { printLength, printPixels, type PrintUnit } from "#core/document/print";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, type PassName } from "#core/film/passes";
@@ -32,6 +32,7 @@ export interface Form {
   level: OrBench<TransportLevel>;
   airBounces: string;
   surfaceBounces: string;
+  airSize: OrBench<AirSize>;
   estimator: OrBench<Estimator>;
   samples: string;
   noise: string;
@@ -76,6 +77,7 @@ export function formOf(doc: SceneDocument): Form {
     level: "bench",
     airBounces: "",
     surfaceBounces: "",
+    airSize: "bench",
     estimator: "bench",
     samples: String(samples),
     noise: noiseThreshold === null ? "" : String(Number((100 * noiseThreshold).toPrecision(4))),
@@ -161,6 +163,7 @@ export function orderOf(f: Form): RenderOrder {
     level: f.level === "bench" ? null : f.level,
     airBounces: perhaps(f.airBounces, (text) => number(text, "Bounces in air", 1, LIMITS.bounces)),
     surfaceBounces: perhaps(f.surfaceBounces, (text) => number(text, "Bounces off surfaces", 0, LIMITS.bounces)),
+    airSize: f.airSize === "bench" ? null : f.airSize,
     estimator: f.estimator === "bench" ? null : f.estimator,
     clean: f.clean,
     lightGroups: f.lightGroups,

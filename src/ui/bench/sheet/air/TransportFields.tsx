@@ -1,5 +1,5 @@
 /** How truly the air is computed: for all of it, whichever medium is open. */
-import { LEVEL_OPTIONS, optionsOf } from "../../model/kind-options";
+import { AIR_SIZE_OPTIONS, LEVEL_OPTIONS, optionsOf } from "../../model/kind-options";
 import { useStore } from "zustand";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench, useDocument, useSession } from "../../model/context";
@@ -74,6 +74,13 @@ export function TransportFields() {
         onGesture={gesture}
         tooltip="Points per camera ray at which scattered light is sampled. More of them reduce noise in the air without refining surfaces."
         onChange={(airSamples) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSamples } }))}
+      />
+      <Choice
+        label="Air size"
+        value={doc.render.airSize}
+        options={optionsOf(AIR_SIZE_OPTIONS)}
+        tooltip="Size at which the air is sampled. Below full, surfaces keep theirs and the air is joined to them by distance and opacity: much quicker where the air is soft. Not for thin rods, wires and leaves before bright shafts, whose air is then a mix of what lies about them."
+        onChange={(airSize) => store.getState().set((d) => ({ ...d, render: { ...d.render, airSize } }))}
       />
       <SamplingFields />
       {usual !== null && <StepFields usual={usual} />}
