@@ -297,6 +297,26 @@ describe("the air", () => {
     await finished(page);
   });
 
+  it("is sampled at half size where that is wanted, with the same light, raw and cleaned", async () => {
+    const id = await open({ ...SMALL, render: { ...SMALL.render, samples: 8 } });
+    await finished(page);
+    const before = await brightness(page);
+    const size = page.getByRole("radiogroup", { name: "Air size", exact: true });
+    await size.getByRole("radio", { name: "half" }).click();
+    await page.waitForSelector("[data-testid=phase][data-phase=rendering]");
+    await finished(page);
+    const after = await brightness(page);
+    for (let k = 0; k < 3; k++) expect(Math.abs(after[k]! - before[k]!)).toBeLessThan(2.5);
+    expect(before[1]).toBeGreaterThan(20);
+    await page.keyboard.press("n");
+    const raw = await brightness(page);
+    for (let k = 0; k < 3; k++) expect(Math.abs(raw[k]! - before[k]!)).toBeLessThan(4);
+    await page.keyboard.press("n");
+    expect((await kept(id)).render.airSize).toBe("half");
+    await page.keyboard.press("Control+z");
+    expect((await kept(id)).render.airSize).toBe("full");
+  });
+
   it("a region is moved and shaped over the picture, as one step each, and by the keyboard", async () => {
     const region = { kind: "box", centre: [0, 1.5, 0], size: [3, 2, 3] };
     const id = await open({ ...SMALL, air: [{ name: "block", density: 0.6, region }] });

@@ -266,10 +266,10 @@ describe("fumarium render", () => {
     expect(files).toEqual(expect.arrayContaining(["each.beauty.0003.exr", "each.air.0003.exr", "each.depth.0003.exr", "each.air.sun.0003.exr"])); // prettier-ignore
     expect(readdirSync(folder).filter((name) => name.startsWith("each."))).toHaveLength(files.length);
     expect(await run(...at, "-o", "each.exr", "--layout", "files", "--frames", "3", "--resume")).toMatchObject({ code: 0, out: "" });
-    const few = await run("render", "scene.json", "-o", "few.exr", "--samples", "4000", "--noise", "20", "--surface-bounces", "0", "--air-bounces", "3", "--json"); // prettier-ignore
+    const few = await run("render", "scene.json", "-o", "few.exr", "--samples", "4000", "--noise", "20", "--surface-bounces", "0", "--air-bounces", "3", "--split", "half", "--json"); // prettier-ignore
     expect((JSON.parse(few.out) as { samples: number }).samples).toBeLessThan(200);
     const told = JSON.parse(readExr(readFileSync(join(folder, "few.exr"))).attributes!["fumarium.document"]!) as { render: object };
-    expect(told.render).toMatchObject({ noiseThreshold: 0.2, thresholdOf: "rendered", surfaceBounces: 0, airBounces: 3 });
+    expect(told.render).toMatchObject({ noiseThreshold: 0.2, thresholdOf: "rendered", surfaceBounces: 0, airBounces: 3, airSize: "half" });
   });
 
   it("out of time: exit code 3 and a valid partial picture", async () => {
@@ -289,6 +289,7 @@ describe("fumarium render", () => {
     ["samples below one", ["render", "scene.json", "-o", "x.exr", "--samples", "0"], /--samples/],
     ["time that is not a number", ["render", "scene.json", "-o", "x.exr", "--time", "soon"], /--time/],
     ["an unknown level", ["render", "scene.json", "-o", "x.exr", "--level", "best"], /shafts, full/],
+    ["an unknown size of the air", ["render", "scene.json", "-o", "x.exr", "--split", "third"], /full, half, quarter/],
     ["an unknown pass", ["render", "scene.json", "-o", "x.exr", "--passes", "beauty,gloss"], /gloss/],
     ["a document that is not there", ["render", "none.json", "-o", "x.exr"], /none\.json: no such file/],
     ["a folder for a document", ["render", ".", "-o", "x.exr"], /not a file/],
