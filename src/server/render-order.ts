@@ -64,11 +64,14 @@ export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
   });
   const pixels = order.size[0] * order.size[1];
   const film = 4 * floats * pixels;
-  const cleaned = order.clean ? 4 * 4 * (3 + 2 * groups) * pixels : 0;
+  const every = AIR_EVERY[ordered.render.airSize];
+  // air that is joined is cleaned as a film of its own
+  const cleaned = order.clean ? 4 * 4 * (3 + 2 * groups) * pixels + (every > 1 ? film / every ** 2 : 0) : 0;
   const deep = order.file.depth === "float" ? 4 : 2;
   const file =
     order.file.ending !== ".exr"
       ? pixels * (order.file.depth === "16" ? 2 : 1) * (3 + order.file.masks.length)
       : pixels * deep * (1 + order.passes.reduce((n, pass) => n + channelsOf(pass).length, 0) * (order.clean ? 2 : 1) + 6 * groups);
+  // layers of a file that is written take less than the films that are gone by then
   return { memory: PROCESS + FILMS * film + cleaned, disk: SLOTS * film + file * (order.frames ? frameCount(order.frames) : 1) };
 }

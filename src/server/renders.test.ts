@@ -217,6 +217,8 @@ describe("an order", () => {
     expect(needsOf(scene, order({ lightGroups: true })).memory).toBeGreaterThan(small.memory);
     expect(needsOf(scene, order({ frames: { from: 1, to: 10, step: 1 } })).disk).toBeGreaterThan(2 * small.disk);
     expect(needsOf(scene, order({ clean: true })).memory).toBeGreaterThan(small.memory);
+    // the air as it is sampled lies in the film once more
+    expect(needsOf(scene, order({ airSize: "half" })).memory).toBeGreaterThan(small.memory);
   });
 });
 
