@@ -28,6 +28,7 @@ export const CORE_FLOORS = {
   document: low,
   film: [...low, "document"],
   formats: [...low, "document", "film"],
+  budget: [...low, "document", "film"],
   clean: [...low, "document", "film", "kernel"],
   scene: [...low, "document", "film", "formats", "kernel"],
   section: middle,

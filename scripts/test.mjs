@@ -1,6 +1,7 @@
 // npm test: from a fresh checkout to a verdict. Ends with the plain line "N passed, N failed".
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { setPriority } from "node:os";
 import { join } from "node:path";
 import { prepare, root } from "./prepare.mjs";
 
@@ -37,8 +38,28 @@ if (absent().length > 0) {
 let passed = 0,
   failed = 0;
 const bin = (name) => join(root, "node_modules/.bin", name);
-/** What is not hurried: it works where the tests of the interface wait, and stands back where they do not. */
-const gently = (command, args) => (existsSync("/usr/bin/nice") ? ["/usr/bin/nice", ["-n", "19", command, ...args]] : [command, args]);
+/**
+ * Starts what is not hurried, in a session of its own: it works where the tests of the interface wait, and stands back where they do not.
+ * Where the system shares time out by sessions, a process's own priority counts within its session alone.
+ */
+function gently(command, args, stdio) {
+  const child = spawn(command, args, { stdio, detached: true });
+  unhurried.add(child);
+  child.on("close", () => unhurried.delete(child));
+  try {
+    setPriority(child.pid, 10);
+    writeFileSync(`/proc/${child.pid}/autogroup`, "10");
+  } catch {
+    // then it takes its share as any other
+  }
+  return child;
+}
+const unhurried = new Set();
+for (const signal of ["SIGINT", "SIGTERM"])
+  process.on(signal, () => {
+    for (const { pid } of unhurried) process.kill(-pid, "SIGTERM");
+    process.exit(1);
+  });
 const ended = (child) =>
   new Promise((done) => {
     child.on("error", () => done(1));
@@ -47,7 +68,7 @@ const ended = (child) =>
 
 /** Runs a check; what it says is printed when it is done, so that two at once stay legible. */
 async function step(name, command, args) {
-  const child = spawn(...gently(command, args), { stdio: ["ignore", "pipe", "pipe"] });
+  const child = gently(command, args, ["ignore", "pipe", "pipe"]);
   let said = "";
   for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
   const code = await ended(child);
@@ -68,9 +89,8 @@ async function tests(projects, hurried) {
     "--reporter=json",
     `--outputFile.json=${report}`,
   ];
-  const code = await ended(
-    spawn(...(hurried ? [bin("vitest"), args] : gently(bin("vitest"), args)), { stdio: ["ignore", "inherit", "inherit"] }),
-  );
+  const stdio = ["ignore", "inherit", "inherit"];
+  const code = await ended(hurried ? spawn(bin("vitest"), args, { stdio }) : gently(bin("vitest"), args, stdio));
   if (!existsSync(report)) return void failed++;
   const { numPassedTests, numFailedTests, numFailedTestSuites, success } = JSON.parse(readFileSync(report, "utf8"));
   passed += numPassedTests;

@@ -3,6 +3,7 @@ import { map3 } from "#core/math/vectors";
 import { sizeOf } from "#core/math/box";
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
+import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
@@ -10,7 +11,7 @@ import { movingText } from "#core/exchange/import/motions";
 import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
-import { moment, oneOf, options, whole } from "./arguments";
+import { moment, number, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { importCommand } from "./import";
@@ -20,7 +21,8 @@ import { Ended } from "#finals/frame";
 import { frameName } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { renderCommand, type RenderReport } from "./render";
-import { renderOptions } from "./render-options";
+import { budgetOf, forecastCommand, forecastText } from "./forecast";
+import { PICTURE_OPTIONS, pictureAsked, renderOptions } from "./render-options";
 
 const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
 
@@ -62,6 +64,14 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --threads N            worker threads (default: all cores)
       --json                 print one line of JSON for each picture
       --progress             write how far each picture is to standard error, a line of JSON a second
+  fumarium forecast DOCUMENT                    say what a frame will cost before it is rendered, from a short look at it
+      --size, --dpi, --whole, --samples, --noise, --noise-of, --level, --air-bounces, --surface-bounces, --split,
+      --estimator, --clean, --at, --frames, --fps  as of render; of several frames three are looked at
+      --budget MINUTES       minutes that a frame may take (exit code 4 where it will take more)
+      --look SECONDS         how long to look, about (default 10)
+      --threads N            threads of the machine that renders (default: all cores of this one)
+      --speed F              how many times as fast a thread of it is as one of this machine (default 1)
+      --json                 print the forecast as JSON
   fumarium queue [ACTION RENDER …]              what a server renders in the background: list (default), pause, resume,
                                                 end (with what there is), cancel, remove, first, last, files, get;
                                                 a render by the beginning of its number, or by the name of its files
@@ -91,7 +101,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
   fumarium schema                               print the JSON Schema of scene documents
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
 
-Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture.`;
+Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture,
+4 a forecast is above its budget.`;
 
 /** Verbs that the help describes. */
 const VERBS = new Set([...HELP.matchAll(/^ {2}fumarium (\w+) /gm)].map((m) => m[1]));
@@ -189,6 +200,31 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           });
         }
         return code;
+      }
+      case "forecast": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          ...PICTURE_OPTIONS,
+          ...{ budget: text, look: text, speed: text },
+          json: { type: "boolean" },
+        });
+        const document = oneDocument("forecast", positionals);
+        const budget = budgetOf(v.budget);
+        const look = number(v.look, "look", "a number of seconds from 1 to 3600", (n) => n >= 1 && n <= 3600) ?? 10;
+        const speed = number(v.speed, "speed", "a number above 0", (n) => n > 0 && n < 1000) ?? 1;
+        const asked = pictureAsked(v);
+        const clean = v.clean === undefined ? undefined : v.clean === "document" ? ("document" as const) : strengthsOf(v.clean, "clean");
+        const progress = progressOf();
+        const report = await forecastCommand({
+          ...{ document, buildDirectory, look, speed, ...asked, threads: asked.threads ?? availableParallelism() },
+          ...(clean ? { clean } : {}),
+          ...(budget !== undefined ? { budget } : {}),
+          ...(progress ? { progress } : {}),
+        });
+        progress?.("");
+        if (v.json) console.log(JSON.stringify(report));
+        else for (const line of forecastText(report)) console.log(line);
+        return report.budget?.kept === "no" ? 4 : 0;
       }
       case "queue": {
         const { values: v, positionals } = options(rest, {

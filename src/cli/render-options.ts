@@ -34,53 +34,56 @@ function maskOf(text: string): Mask {
   return { of: "depth", near, far };
 }
 
-/** Options of `render` for each document that is named, in their order. @throws InputError */
-export function renderOptions(args: string[], buildDirectory: string): (RenderOptions & { folder: string | null })[] {
-  const text = { type: "string" } as const;
-  const flag = { type: "boolean" } as const;
-  const { values: v, positionals } = options(args, {
-    output: { type: "string", short: "o" },
-    size: text,
-    dpi: text,
-    whole: flag,
-    samples: text,
-    "first-sample": text,
-    noise: text,
-    "noise-of": text,
-    level: text,
-    "air-bounces": text,
-    "surface-bounces": text,
-    split: text,
-    estimator: text,
-    seed: text,
-    passes: text,
-    depth: text,
-    alpha: text,
-    layout: text,
-    compression: text,
-    mask: { type: "string", multiple: true },
-    clean: text,
-    halves: flag,
-    finished: flag,
-    at: text,
-    frames: text,
-    fps: text,
-    resume: flag,
-    time: text,
-    threads: text,
-    progress: flag,
-    json: flag,
-  });
-  if (positionals.length === 0) throw new InputError("render: name a document");
-  if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
+const text = { type: "string" } as const;
+const flag = { type: "boolean" } as const;
+
+/** Options that say what picture is meant, of `render` and `forecast`. */
+export const PICTURE_OPTIONS = {
+  ...{ size: text, dpi: text, whole: flag, samples: text, noise: text, "noise-of": text, level: text, "air-bounces": text },
+  ...{ "surface-bounces": text, split: text, estimator: text, clean: text, at: text, frames: text, fps: text, threads: text },
+} as const;
+type PictureValues = { [K in keyof typeof PICTURE_OPTIONS]?: (typeof PICTURE_OPTIONS)[K] extends typeof flag ? boolean : string };
+
+/** What picture is meant. @throws InputError */
+export function pictureAsked(v: PictureValues) {
   const dpi = number(v.dpi, "dpi", "a number of pixels an inch, above 0", (n) => n > 0 && n <= 100_000);
-  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const));
   const frames = v.frames === undefined ? null : frameRange(v.frames, "--frames");
   if (v.fps !== undefined && !frames) throw new InputError("--fps: say which frames with --frames");
   const fps = number(v.fps, "fps", "a number of frames a second, above 0", (n) => n > 0 && n <= 1000) ?? 24;
   const noise = number(v.noise, "noise", "a percentage above 0", (n) => n > 0 && n <= 100);
   const noiseOf = oneOf(v["noise-of"], "noise-of", ["rendered", "cleaned"] as const);
   if (noiseOf && noise === undefined) throw new InputError("--noise-of: say how much with --noise");
+  return {
+    ...defined({
+      size: v.size === undefined ? undefined : sizeOf(v.size, dpi ?? DPI),
+      dpi: dpi ?? (v.size !== undefined && /cm|in/i.test(v.size) ? DPI : undefined),
+      whole: v.whole,
+      samples: whole(v.samples, "samples", 1, LIMITS.samples),
+      noise: noise === undefined ? undefined : { threshold: noise / 100, of: noiseOf ?? (v.clean === undefined ? "rendered" : "cleaned") },
+      level: oneOf(v.level, "level", ["veil", "shafts", "full"] as const),
+      airBounces: whole(v["air-bounces"], "air-bounces", 1, LIMITS.bounces),
+      surfaceBounces: whole(v["surface-bounces"], "surface-bounces", 0, LIMITS.bounces),
+      airSize: oneOf(v.split, "split", ["full", "half", "quarter"] as const),
+      estimator: oneOf(v.estimator, "estimator", ["tracking", "stepping"] as const),
+      frames: frames ? { range: frames, fps } : undefined,
+      threads: whole(v.threads, "threads", 1, 64),
+    }),
+    ...moment(v.at),
+  };
+}
+
+/** Options of `render` for each document that is named, in their order. @throws InputError */
+export function renderOptions(args: string[], buildDirectory: string): (RenderOptions & { folder: string | null })[] {
+  const { values: v, positionals } = options(args, {
+    ...PICTURE_OPTIONS,
+    output: { type: "string", short: "o" },
+    ...{ "first-sample": text, seed: text, passes: text, depth: text, alpha: text, layout: text, compression: text, time: text },
+    mask: { type: "string", multiple: true },
+    ...{ halves: flag, finished: flag, resume: flag, progress: flag, json: flag },
+  });
+  if (positionals.length === 0) throw new InputError("render: name a document");
+  if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
+  const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const));
   const masks = v.mask?.map(maskOf);
   if (masks && new Set(masks.map((m) => m.of)).size < masks.length) throw new InputError("--mask: one of each kind");
   const folder = /[\\/]$/.test(v.output) ? v.output : null;
@@ -91,43 +94,33 @@ export function renderOptions(args: string[], buildDirectory: string): (RenderOp
   );
   const twice = outputs.find((o, i) => outputs.indexOf(o) !== i);
   if (twice !== undefined) throw new InputError(`render: two documents would be written to ${twice}`);
-  const asked = defined({
-    size: v.size === undefined ? undefined : sizeOf(v.size, dpi ?? DPI),
-    dpi: dpi ?? (v.size !== undefined && /cm|in/i.test(v.size) ? DPI : undefined),
-    whole: v.whole,
-    samples: whole(v.samples, "samples", 1, LIMITS.samples),
-    firstSample: whole(v["first-sample"], "first-sample", 0, 1_000_000_000),
-    noise: noise === undefined ? undefined : { threshold: noise / 100, of: noiseOf ?? (v.clean === undefined ? "rendered" : "cleaned") },
-    level: oneOf(v.level, "level", ["veil", "shafts", "full"] as const),
-    airBounces: whole(v["air-bounces"], "air-bounces", 1, LIMITS.bounces),
-    surfaceBounces: whole(v["surface-bounces"], "surface-bounces", 0, LIMITS.bounces),
-    airSize: oneOf(v.split, "split", ["full", "half", "quarter"] as const),
-    estimator: oneOf(v.estimator, "estimator", ["tracking", "stepping"] as const),
-    seed: whole(v.seed, "seed", 0, 4294967295),
-    passes: namedPasses(wanted),
-    lightGroups: wanted?.includes("lights") || undefined,
-    mattes: wanted?.includes("mattes") || undefined,
-    seconds: number(v.time, "time", "a number of seconds above 0", (n) => n > 0 && n < 1e7),
-    frames: frames ? { range: frames, fps } : undefined,
-    resume: v.resume,
-    tells: v.progress ? (far: object) => console.error(JSON.stringify(far)) : undefined,
-    threads: whole(v.threads, "threads", 1, 64),
-    depth: oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const),
-    alpha: oneOf(v.alpha, "alpha", ["geometry", "air"] as const),
-    layout: oneOf(v.layout, "layout", FILE_LAYOUTS),
-    compression: oneOf(v.compression, "compression", COMPRESSIONS),
-    masks,
-    clean: v.clean === undefined ? undefined : v.clean === "document" ? ("document" as const) : strengthsOf(v.clean, "clean"),
-    halves: v.halves,
-    finished: v.finished,
-  });
+  const asked = {
+    ...pictureAsked(v),
+    ...defined({
+      firstSample: whole(v["first-sample"], "first-sample", 0, 1_000_000_000),
+      seed: whole(v.seed, "seed", 0, 4294967295),
+      passes: namedPasses(wanted),
+      lightGroups: wanted?.includes("lights") || undefined,
+      mattes: wanted?.includes("mattes") || undefined,
+      seconds: number(v.time, "time", "a number of seconds above 0", (n) => n > 0 && n < 1e7),
+      resume: v.resume,
+      tells: v.progress ? (far: object) => console.error(JSON.stringify(far)) : undefined,
+      depth: oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const),
+      alpha: oneOf(v.alpha, "alpha", ["geometry", "air"] as const),
+      layout: oneOf(v.layout, "layout", FILE_LAYOUTS),
+      compression: oneOf(v.compression, "compression", COMPRESSIONS),
+      masks,
+      clean: v.clean === undefined ? undefined : v.clean === "document" ? ("document" as const) : strengthsOf(v.clean, "clean"),
+      halves: v.halves,
+      finished: v.finished,
+    }),
+  };
   return positionals.map((document, i) => ({
     document,
     output: outputs[i] ?? "",
     folder,
     json: v.json ?? false,
     buildDirectory,
-    ...moment(v.at),
     ...asked,
   }));
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { stageEnd } from "#core/budget/forecast";
 import { PASS_AIR, PASS_CLEAR, PASS_JOIN, PASS_SURFACES } from "#core/layout/layout";
 import { airEveryOf, costOf, finalSchedule, liveSchedule, MEDIUM_PASSES, type Stage } from "./schedule";
 
@@ -29,6 +30,12 @@ describe("schedules", () => {
       expect(other.size).toBeGreaterThan(0);
       for (let i = 0; i < other.size / 256; i++) expect(other.has(`3,5,${i}`)).toBe(true);
     }
+  });
+
+  it("of finals ends where forecasts think that it does", () => {
+    const ends = finalSchedule(0, 200, MEDIUM_PASSES).map((s) => s.end);
+    for (let needed = 1; needed <= 210; needed++) expect(stageEnd(needed, 1, 200)).toBe(ends.find((e) => e >= needed) ?? 200);
+    expect(stageEnd(3, 16, 200)).toBe(16);
   });
 
   it("the final one takes the asked range of the asked passes", () => {

@@ -13,6 +13,10 @@ const BLOCK = 1 << SETTLED_SHIFT;
 /** Samples must have grown by this factor for a picture to be judged anew: what is settled stays so. */
 const MORE = 1.5;
 
+/** How often at most a cleaned picture is judged between two numbers of samples. */
+export const judgements = (first: number, last: number): number =>
+  last > first ? 1 + Math.floor(Math.log(last / first) / Math.log(MORE)) : 0;
+
 /** Judges the blocks of a film before a stage; null where the kernel does. */
 export type Judge = (film: Film, stage: Stage, signal: AbortSignal) => Promise<Uint32Array | null>;
 

@@ -5,6 +5,7 @@ import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchFiles } from "./files";
 import { benchFinals } from "./finals";
 import { benchFinish } from "./finish";
+import { benchForecast } from "./forecast";
 import { benchGrowth } from "./growth";
 import { benchNative } from "./native";
 import { benchPage } from "./page";
@@ -39,6 +40,8 @@ if (which === "split")
     process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
     Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 1024),
   );
+// forecast [SET …]
+if (which === "forecast") await benchForecast(process.argv.slice(3));
 // a browser and the built application beside it
 if (which === "page") await benchPage();
 if (which === "finals") await benchFinals();

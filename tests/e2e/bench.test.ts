@@ -292,7 +292,7 @@ describe("the bench", () => {
     expect(await field("Step size").isDisabled()).toBe(true);
     await page.getByLabel("Automatic step size").uncheck();
     await type("Step size", "50 cm");
-    await page.getByRole("radio", { name: "full" }).click();
+    await page.getByRole("radiogroup", { name: "Level" }).getByRole("radio", { name: "full" }).click();
     await type("Air bounces", "3");
     await saved(page);
     expect((await stored(app, id)).document.render).toMatchObject({ estimator: "stepping", stepSize: 0.5, level: "full", airBounces: 3 });

@@ -270,7 +270,7 @@ describe("cleaned air", () => {
     const from = new Float32Array(4 * 4 * 3).map((_, i) => [3, 2, 1, 0.5][i % 4]!);
     const into = new Float32Array(4 * width * height);
     joinCleaned({ data: film.data, stride: film.stride, across: width, bounds: film.crop }, 4, [from], [into], [0, 0, width, height]);
-    for (let i = 0; i < width * height; i++)
-      expect([...into.subarray(4 * i, 4 * i + 4)]).toEqual([3, 2, 1, 0.5].map((v) => expect.closeTo(v, 5)));
+    const wanted = [3, 2, 1, 0.5];
+    into.forEach((v, i) => expect(v).toBeCloseTo(wanted[i % 4]!, 5));
   });
 });

@@ -176,7 +176,7 @@ export function scalarAt(d: Float32Array, p: number, pass: ScalarPass): number {
 const FULL = 3e38;
 
 /** Variance of the mean luminance of a pixel's beauty; 0 below two samples. */
-function varianceAt(d: Float32Array, p: number): number {
+export function varianceAt(d: Float32Array, p: number): number {
   const n = d[p + F_COUNT]!;
   if (n < 2) return 0;
   const m = luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / n;
@@ -342,6 +342,6 @@ function relativeNoise(film: Film, dark: number): number {
 }
 
 /** Mean luminance of the beauty of the pixel at p. */
-function luminanceAt(d: Float32Array, p: number): number {
+export function luminanceAt(d: Float32Array, p: number): number {
   return luminance(d[p]! + d[p + F_SURFACES]!, d[p + 1]! + d[p + F_SURFACES + 1]!, d[p + 2]! + d[p + F_SURFACES + 2]!) / d[p + F_COUNT]!;
 }

@@ -148,18 +148,20 @@ export function forgetGroups(): void {
   touched = 0;
 }
 
-/** How many groups are kept, and where the sums of the air of one of them lie in a pixel, in floats. */
+/** How many groups are kept. */
 export function groupsKept(): i32 {
   return groups;
 }
+/** Where the sums of a group's air lie in a pixel, in floats. */
 export function groupAir(group: i32): i32 {
   return <i32>(groupsAt >> 2) + group * GROUP_FLOATS + G_AIR;
 }
 
-/** Where what is sampled of the air lies in a pixel, and of it that of a group, in floats. */
+/** Where what is sampled of the air lies in a pixel, in floats. */
 export function sampledAir(): i32 {
   return <i32>(groupsAt >> 2) + groups * GROUP_FLOATS;
 }
+/** The same of a group's air. */
 export function sampledGroup(group: i32): i32 {
   return sampledAir() + R_GROUPS + group * SAMPLED_GROUP_FLOATS;
 }
