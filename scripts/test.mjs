@@ -1,7 +1,6 @@
 // npm test: from a fresh checkout to a verdict. Ends with the plain line "N passed, N failed".
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { setPriority } from "node:os";
+import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { prepare, root } from "./prepare.mjs";
 
@@ -38,82 +37,40 @@ if (absent().length > 0) {
 let passed = 0,
   failed = 0;
 const bin = (name) => join(root, "node_modules/.bin", name);
-/**
- * Starts what is not hurried, in a session of its own: it works where the tests of the interface wait, and stands back where they do not.
- * Where the system shares time out by sessions, a process's own priority counts within its session alone.
- */
-function gently(command, args, stdio) {
-  const child = spawn(command, args, { stdio, detached: true });
-  unhurried.add(child);
-  child.on("close", () => unhurried.delete(child));
-  try {
-    setPriority(child.pid, 10);
-    writeFileSync(`/proc/${child.pid}/autogroup`, "10");
-  } catch {
-    // then it takes its share as any other
-  }
-  return child;
-}
-const unhurried = new Set();
-for (const signal of ["SIGINT", "SIGTERM"])
-  process.on(signal, () => {
-    for (const { pid } of unhurried) process.kill(-pid, "SIGTERM");
-    process.exit(1);
-  });
-const ended = (child) =>
-  new Promise((done) => {
-    child.on("error", () => done(1));
-    child.on("close", done);
-  });
-
 /** Runs a check; what it says is printed when it is done, so that two at once stay legible. */
-async function step(name, command, args) {
-  const child = gently(command, args, ["ignore", "pipe", "pipe"]);
-  let said = "";
-  for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
-  const code = await ended(child);
-  console.log(`\n— ${name}\n${said}`);
-  if (code === 0) passed++;
-  else failed++;
-}
+const step = (name, command, args) =>
+  new Promise((done) => {
+    const child = spawn(command, args, { stdio: ["ignore", "pipe", "pipe"] });
+    let said = "";
+    for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => (said += d));
+    child.on("error", (error) => (said += error));
+    child.on("close", (code) => {
+      console.log(`\n— ${name}\n${said}`);
+      if (code === 0) passed++;
+      else failed++;
+      done();
+    });
+  });
+// linting takes as long as all the others, and one thread each
+await Promise.all([
+  step("lint, and the direction of imports", bin("eslint"), ["."]),
+  (async () => {
+    await step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
+    await step("types", bin("tsc"), ["-p", "tsconfig.json"]);
+    await step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
+  })(),
+]);
 
+console.log("\n— unit, validation and end-to-end tests");
 mkdirSync("build", { recursive: true });
-/** Runs tests of some projects, each line as it comes. */
-async function tests(projects, hurried) {
-  const report = join(root, `build/test-report-${projects.join("-")}.json`);
-  rmSync(report, { force: true });
-  const args = [
-    "run",
-    ...projects.flatMap((p) => ["--project", p]),
-    "--reporter=default",
-    "--reporter=json",
-    `--outputFile.json=${report}`,
-  ];
-  const stdio = ["ignore", "inherit", "inherit"];
-  const code = await ended(hurried ? spawn(bin("vitest"), args, { stdio }) : gently(bin("vitest"), args, stdio));
-  if (!existsSync(report)) return void failed++;
+const report = join(root, "build/test-report.json");
+rmSync(report, { force: true });
+const run = spawnSync(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${report}`], { stdio: "inherit" });
+if (existsSync(report)) {
   const { numPassedTests, numFailedTests, numFailedTestSuites, success } = JSON.parse(readFileSync(report, "utf8"));
   passed += numPassedTests;
   // a file that cannot be loaded has no failed test to count
-  failed += numFailedTests > 0 ? numFailedTests : success && code === 0 ? 0 : Math.max(1, numFailedTestSuites);
-}
-
-console.log("\n— end-to-end tests, and beside them checks, unit and validation tests");
-// tests of the interface wait for pages half of their time: there is room for others beside them
-await Promise.all([
-  tests(["e2e"], true),
-  (async () => {
-    // linting takes as long as all the others, and one thread each
-    await Promise.all([
-      step("lint, and the direction of imports", bin("eslint"), ["."]),
-      (async () => {
-        await step("types of core (no DOM, no Node)", bin("tsc"), ["-p", "tsconfig.core.json"]);
-        await step("types", bin("tsc"), ["-p", "tsconfig.json"]);
-        await step("formatting", bin("prettier"), ["--check", "--log-level", "warn", "."]);
-      })(),
-    ]);
-    await tests(["unit", "validation"], false);
-  })(),
-]);
+  failed += numFailedTests > 0 ? numFailedTests : success && run.status === 0 ? 0 : Math.max(1, numFailedTestSuites);
+} else failed++;
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed ? 1 : 0);

@@ -38,7 +38,7 @@ if (which === "quiet")
 if (which === "split")
   await benchSplit(
     process.argv.slice(3).filter((a) => !/^\d+$/.test(a)),
-    Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 1024),
+    Number(process.argv.find((a, i) => i > 2 && /^\d+$/.test(a)) ?? 128),
   );
 // forecast [SET …]
 if (which === "forecast") await benchForecast(process.argv.slice(3));

@@ -73,24 +73,24 @@ const lightOf = (halves: readonly Film[]): number =>
  * A reference of other random numbers than what is compared with it, as two films of half of its samples each. Its parts lie
  * in files of their own; those that are not there yet are rendered.
  */
-export async function reference(set: string, doc: SceneDocument, samples: number, render: Render): Promise<[Film, Film]> {
+export async function reference(set: string, doc: SceneDocument, samples: number, render: Render, part = PART): Promise<[Film, Film]> {
   mkdirSync(FOLDER, { recursive: true });
   const halves: (Film | null)[] = [null, null];
-  for (let first = 0; first < samples; first += PART) {
-    const end = Math.min(samples, first + PART);
+  for (let first = 0; first < samples; first += part) {
+    const end = Math.min(samples, first + part);
     const file = join(FOLDER, `${set}-${WIDTH}x${HEIGHT}-${first}-${end}.exr`);
     if (!existsSync(file)) {
       const film = await render({ ...doc, render: { ...doc.render, seed: 1_000_003 } }, first, end);
       writeFileSync(file, filmToExr(film, [...LIGHT], "float", doc, {}));
     }
-    const part = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
+    const read = filmFromExr(readExr(new Uint8Array(readFileSync(file)), file));
     // films are sums: those of two ranges of samples add up to the film of both
-    const which = (first / PART) % 2;
-    halves[which]?.data.forEach((v, i, d) => (d[i] = v + part.data[i]!));
-    halves[which] ??= part;
+    const which = (first / part) % 2;
+    halves[which]?.data.forEach((v, i, d) => (d[i] = v + read.data[i]!));
+    halves[which] ??= read;
   }
   const [a, b] = halves;
-  if (!a || !b) throw new Error(`a reference needs two parts, so more than ${PART} samples`);
+  if (!a || !b) throw new Error(`a reference needs two parts, so more than ${part} samples`);
   // of the numbers alone: what a file says of itself changes with the version
   const hash = createHash("sha256");
   for (const half of [a, b]) for (const pass of LIGHT) hash.update(shown(half, pass, doc));

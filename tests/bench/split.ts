@@ -19,7 +19,7 @@ import { errorOf, HEIGHT, reference, shown, WIDTH } from "./quiet";
 const SIZES: readonly AirSize[] = ["full", "half", "quarter"];
 /** Samples of the pictures that are timed, and of each of the two whose common error is told. */
 const SAMPLES = 16;
-const MORE = 32;
+const MORE = 16;
 const FULL = { fireflies: 1, air: 1, surfaces: 1 };
 /** Pixels of a side of the blocks of which the worst is told. */
 const BLOCK = 8;
@@ -60,7 +60,13 @@ export async function benchSplit(sets: readonly string[], samples: number): Prom
         const { user, system } = process.cpuUsage(before);
         return { film: copyFilm(film), seconds: (user + system) / 1e6 };
       };
-      const truth = await reference(set.id, document, samples, async (doc, first, end) => (await render(first, end, "full", doc)).film);
+      const truth = await reference(
+        set.id,
+        document,
+        samples,
+        async (doc, first, end) => (await render(first, end, "full", doc)).film,
+        Math.ceil(samples / 2),
+      );
       const expected: [Float32Array, Float32Array] = [shown(truth[0], "beauty", document), shown(truth[1], "beauty", document)];
       const whole = { seconds: 0, raw: 0, cleaned: 0 };
       await render(0, 2, "full");

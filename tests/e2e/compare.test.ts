@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { decode } from "fast-png";
 import type { Browser, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { drawn, eachOnItsPage, finished, firstPicture, openBench, putProject, saved, SMALL, stored, type Application } from "./support";
+import { drawn, eachOnItsPage, finished, firstPicture, openBench, putProject, saved, SMALL, stored, type Application, wholePixels } from "./support";
 
 const errors: string[] = [];
 const poll = (of: () => Promise<unknown>) => expect.poll(of, { timeout: 90_000 });
@@ -107,6 +107,7 @@ describe("the picture", () => {
   });
 
   it("has a loupe, and pixels as fine or coarse as is asked", async () => {
+    await wholePixels(page);
     await openBench(page, app, await putProject(app));
     await finished(page);
     await key("Shift+U");

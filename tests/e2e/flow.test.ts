@@ -13,7 +13,7 @@ import { along, sub, sunDirection, type V3 } from "#core/math/vectors";
 import { luminance } from "#core/optics/colour";
 import { projectPoint } from "#core/scene/pick";
 import { ROOM, roomObj } from "../support/room";
-import { type Application, brightness, eachOnItsPage, finished, openBench, putProject, saved, SMALL, stored } from "./support";
+import { type Application, brightness, eachOnItsPage, finished, openBench, putProject, saved, SMALL, stored, wholePixels } from "./support";
 
 let app: Application, page: Page;
 const errors: string[] = [];
@@ -54,6 +54,7 @@ describe("the way in", () => {
     };
     const button = (name: string | RegExp) => page.getByRole("button", { name, exact: typeof name === "string" });
 
+    await wholePixels(page);
     await page.goto(app.url);
     await act(page.getByRole("button", { name: "Begin with an empty scene" }).click());
     await step("set").waitFor();

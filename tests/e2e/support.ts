@@ -2,6 +2,7 @@
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, expect } from "vitest";
 import { GROUPS, GROUPS_KEPT } from "../../src/ui/bench/model/groups";
+import { FINENESS_KEPT } from "../../src/ui/bench/model/view";
 import { Application, openBrowser } from "../support/application";
 
 export { Application, openBrowser };
@@ -12,11 +13,20 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
   page.setDefaultTimeout(90_000);
   page.on("pageerror", (e) => errors.push(e.message));
   // as one who has opened every group of the sheet: tests of the sheet itself begin anew
-  await page.addInitScript(
-    ([key, folds]) => localStorage.getItem(key!) ?? localStorage.setItem(key!, folds!),
-    [GROUPS_KEPT, JSON.stringify(Object.fromEntries(Object.keys(GROUPS).map((id) => [id, true])))],
-  );
+  await remember(page, GROUPS_KEPT, JSON.stringify(Object.fromEntries(Object.keys(GROUPS).map((id) => [id, true]))));
+  // pictures of half the pixels each way are there four times as soon, which most of these tests wait for
+  await remember(page, FINENESS_KEPT, "0.5");
   return page;
+}
+
+/** Has a page keep a setting from the first, unless it keeps another by then. */
+async function remember(page: Page, key: string, value: string): Promise<void> {
+  await page.addInitScript(([k, v]) => localStorage.getItem(k!) ?? localStorage.setItem(k!, v!), [key, value]);
+}
+
+/** Renders the pages of a test at the pixels that they show. */
+export async function wholePixels(page: Page): Promise<void> {
+  await page.addInitScript((key) => localStorage.setItem(key, "1"), FINENESS_KEPT);
 }
 
 /** A scene that needs no model and renders fast: a pillar in the sun, in haze. */

@@ -1,6 +1,7 @@
 /**
- * Air that is sampled at every few pixels each way alone, joined to the surfaces of all. A pixel takes the air of sampled ones about it, by place and by how alike their surfaces lie in the air (optics/join.ts); what it takes is made stronger or weaker as its own
- * air is denser or thinner.
+ * Air that is sampled at every few pixels each way alone, joined to the surfaces of all. A pixel takes the air of sampled ones about it,
+ * by place and by how alike their surfaces lie in the air (optics/join.ts); what it takes is made stronger or weaker as its own air is
+ * denser or thinner.
  */
 import {
   F_AIR,

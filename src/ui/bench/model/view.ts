@@ -134,7 +134,8 @@ export interface ViewState {
   helpers: boolean;
 }
 
-const FINENESS_KEPT = "fumarium.fineness";
+/** Where it is kept how fine the live picture is. */
+export const FINENESS_KEPT = "fumarium.fineness";
 const keptFineness = (storage: TextStorage): ViewState["fineness"] => {
   const kept = Number(storage.getItem(FINENESS_KEPT));
   return kept === 0.5 || kept === 2 ? kept : 1;
