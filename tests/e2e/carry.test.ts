@@ -1,7 +1,7 @@
 /** The rendered picture carried along by the veil while air is dragged. */
 import type { Locator, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { type Application, drawn, eachOnItsPage, finished, openBench, putProject, SMALL } from "./support";
+import { type Application, drawn, eachOnItsPage, finished, openBench, putProject, SMALL, wholePixels } from "./support";
 
 let app: Application, page: Page;
 const errors: string[] = [];
@@ -93,6 +93,7 @@ describe("a drag of the air", () => {
   });
 
   it("of the sun carries shadows and shafts along, the way that the render goes after it", async () => {
+    await wholePixels(page);
     await open({
       ...SMALL,
       air: [{ name: "haze", density: 0.02, height: { level: 0, scale: 6 } }],

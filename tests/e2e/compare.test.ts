@@ -32,6 +32,7 @@ const canvas = () => page.locator("canvas[aria-label=Picture]");
 
 describe("the picture", () => {
   it("is zoomed about the pointer, dragged, rendered at what is seen, and fits again", async () => {
+    await wholePixels(page);
     await openBench(page, app, await putProject(app, FINE));
     await finished(page);
     const [fit, before] = [await box(), await canvas().evaluate((c: HTMLCanvasElement) => c.width)];

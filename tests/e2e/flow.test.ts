@@ -102,9 +102,12 @@ describe("the way in", () => {
     // a proof waits by itself for the picture that it is of
     await act(page.keyboard.press("k"));
     await page.getByRole("button", { name: "Restore" }).waitFor();
+    const density = page.getByRole("spinbutton", { name: "Extinction" });
+    const haze = await density.getAttribute("aria-valuenow");
     await act(button("Add another medium").click());
     await act(presets.getByRole("button", { name: /^low fog 1 m deep/ }).click());
-    const density = page.getByRole("spinbutton", { name: "Extinction" });
+    // the field is the new medium's once it is there
+    await expect.poll(() => density.getAttribute("aria-valuenow"), { timeout: 30_000 }).not.toBe(haze);
     const before = await density.getAttribute("aria-valuenow");
     const red = page.getByRole("spinbutton", { name: "Scattering, red" });
     const typed = async (): Promise<void> => {
