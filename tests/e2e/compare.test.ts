@@ -3,7 +3,19 @@ import { readFileSync } from "node:fs";
 import { decode } from "fast-png";
 import type { Browser, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
-import { drawn, eachOnItsPage, finished, firstPicture, openBench, putProject, saved, SMALL, stored, type Application, wholePixels } from "./support";
+import {
+  drawn,
+  eachOnItsPage,
+  finished,
+  firstPicture,
+  openBench,
+  putProject,
+  saved,
+  SMALL,
+  stored,
+  type Application,
+  wholePixels,
+} from "./support";
 
 const errors: string[] = [];
 const poll = (of: () => Promise<unknown>) => expect.poll(of, { timeout: 90_000 });
