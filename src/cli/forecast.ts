@@ -16,24 +16,9 @@ import { nodeHost } from "#engine/node-host";
 import { judgements } from "#engine/settled";
 import { frameCount, frameTime, type FrameRange } from "#finals/numbers";
 import { loadDocument, loadResources } from "./load";
-import { overridden } from "./render";
-import type { RenderOptions } from "./render";
+import { overridden, type Overrides, type RenderOptions } from "./render";
 
-export interface ForecastOptions extends Pick<
-  RenderOptions,
-  | "document"
-  | "size"
-  | "whole"
-  | "samples"
-  | "noise"
-  | "level"
-  | "airBounces"
-  | "surfaceBounces"
-  | "airSize"
-  | "estimator"
-  | "at"
-  | "buildDirectory"
-> {
+export interface ForecastOptions extends Overrides, Pick<RenderOptions, "document" | "buildDirectory"> {
   frames?: { range: FrameRange; fps: number };
   /** Strengths of the clean-up at the end, or those of the document; without them there is none. */
   clean?: Strengths | "document";

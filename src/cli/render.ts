@@ -91,26 +91,26 @@ export interface RenderReport {
   threads: number;
 }
 
-/** The document with what the command line overrides, validated again. */
-export function overridden(
-  doc: SceneDocument,
-  o: Pick<
-    RenderOptions,
-    | "size"
-    | "whole"
-    | "samples"
-    | "noise"
-    | "level"
-    | "airBounces"
-    | "surfaceBounces"
-    | "airSize"
-    | "estimator"
-    | "seed"
-    | "at"
-    | "lightGroups"
-    | "mattes"
-  >,
-): SceneDocument {
+/** What of a document the command line overrides. */
+export type Overrides = Pick<
+  RenderOptions,
+  | "size"
+  | "whole"
+  | "samples"
+  | "noise"
+  | "level"
+  | "airBounces"
+  | "surfaceBounces"
+  | "airSize"
+  | "estimator"
+  | "seed"
+  | "at"
+  | "lightGroups"
+  | "mattes"
+>;
+
+/** The document with that, validated again. */
+export function overridden(doc: SceneDocument, o: Overrides): SceneDocument {
   return parseDocument(
     {
       ...doc,
