@@ -181,6 +181,22 @@ const renderOrder = z
   .describe("what is asked of a render");
 /** What a render of so many pixels and files needs, bytes. */
 const needs = z.object({ memory: z.number(), disk: z.number() });
+const seconds = z.number().min(0).max(1e12);
+/** What a frame was said to take, seconds of this machine's processor: by the model alone, with what was learned, and its bounds; and its samples. */
+const forecastSaid = z.strictObject({ model: seconds, said: seconds, low: seconds, high: seconds, samples: z.number().min(0).max(1e7) });
+const paidFinal = z.object({
+  id: z.int(),
+  title: z.string(),
+  pixels: z.int(),
+  model: z.number(),
+  said: z.number(),
+  low: z.number(),
+  high: z.number(),
+  samplesSaid: z.number(),
+  samples: z.number(),
+  paid: z.number(),
+  createdAt: time,
+});
 const render = z.object({
   id,
   projectId: id,
@@ -247,6 +263,8 @@ export type RenderNeeds = z.output<typeof needs>;
 export type Render = z.output<typeof render>;
 export type RenderNow = NonNullable<Render["now"]>;
 export type RenderedFile = z.output<typeof renderedFile>;
+export type ForecastSaid = z.output<typeof forecastSaid>;
+export type PaidRecord = z.output<typeof paidFinal>;
 export type RenderThreads = z.output<typeof renderThreads>;
 
 export interface Endpoint<P, B, A> {
@@ -383,7 +401,21 @@ export const API = {
     "POST",
     (p: OfProject) => `${project(p)}/renders`,
     z.object({ id, needs }),
-    z.strictObject({ order: renderOrder, document: documentIn }),
+    z.strictObject({ order: renderOrder, document: documentIn, forecast: forecastSaid.nullable().default(null) }),
+  ),
+  /** How forecasts of finals have been, the newest first, and what this machine takes. */
+  budget: endpoint(
+    "GET",
+    (_: object) => "/api/budget",
+    z.object({
+      records: z.array(paidFinal),
+      /** Processor seconds that cleaning a pixel takes; null where no final was cleaned yet. */
+      cleanRate: z.number().nullable(),
+      /** Threads that render finals here. */
+      threads: z.int(),
+      /** Whether one is rendered just now: times on a bench are measured beside it. */
+      busy: z.boolean(),
+    }),
   ),
   /** Its files, by frame. */
   renderFiles: endpoint("GET", ofRender, z.object({ files: z.array(renderedFile) })),

@@ -21,6 +21,7 @@ import { Ended } from "#finals/frame";
 import { frameName } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { renderCommand, type RenderReport } from "./render";
+import { adviseCommand, adviseText } from "./advise";
 import { budgetOf, forecastCommand, forecastText } from "./forecast";
 import { PICTURE_OPTIONS, pictureAsked, renderOptions } from "./render-options";
 
@@ -72,6 +73,14 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --threads N            threads of the machine that renders (default: all cores of this one)
       --speed F              how many times as fast a thread of it is as one of this machine (default 1)
       --json                 print the forecast as JSON
+  fumarium advise DOCUMENT                      try what would save time on a frame, and say what it saves and changes
+      --size, --dpi, --whole, --samples, --noise, --noise-of, --level, --air-bounces, --surface-bounces, --split,
+      --estimator, --at      as of render
+      --budget MINUTES       minutes that a frame may take (default: the document's budget; exit code 4 where it is not kept)
+      --apply OUT.json       write the document with what saves most together and is hardly seen
+      --seconds N            how long the trials may take, about (default 110)
+      --threads N            worker threads (default: all cores)
+      --json                 print the advice as JSON
   fumarium queue [ACTION RENDER …]              what a server renders in the background: list (default), pause, resume,
                                                 end (with what there is), cancel, remove, first, last, files, get;
                                                 a render by the beginning of its number, or by the name of its files
@@ -225,6 +234,32 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (v.json) console.log(JSON.stringify(report));
         else for (const line of forecastText(report)) console.log(line);
         return report.budget?.kept === "no" ? 4 : 0;
+      }
+      case "advise": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          ...PICTURE_OPTIONS,
+          budget: text,
+          apply: text,
+          seconds: text,
+          json: { type: "boolean" },
+        });
+        const document = oneDocument("advise", positionals);
+        if (v.frames !== undefined || v.clean !== undefined) throw new InputError("advise: has no --frames and no --clean");
+        const budget = budgetOf(v.budget);
+        const seconds = number(v.seconds, "seconds", "a number of seconds from 10 to 36000", (n) => n >= 10 && n <= 36_000) ?? 110;
+        const { frames: _, ...asked } = pictureAsked(v);
+        const progress = progressOf();
+        const report = await adviseCommand({
+          ...{ document, buildDirectory, seconds, ...asked },
+          ...(v.apply !== undefined ? { apply: v.apply } : {}),
+          ...(budget !== undefined ? { budget } : {}),
+          ...(progress ? { progress } : {}),
+        });
+        progress?.("");
+        if (v.json) console.log(JSON.stringify(report));
+        else for (const line of adviseText(report)) console.log(line);
+        return report.budget && !report.budget.kept ? 4 : 0;
       }
       case "queue": {
         const { values: v, positionals } = options(rest, {

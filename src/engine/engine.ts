@@ -23,7 +23,10 @@ import {
   PASS_CLEAR,
   PASS_JOIN,
   SCENE,
+  SCRATCH,
+  SCRATCH_STRIDE,
 } from "#core/layout/layout";
+import { ACTIVITY_BYTES, SCRATCH_ACTIVITY, SCRATCH_LEAD } from "#core/layout/scratch";
 import { emptyFilm, frameOfFilm, type Film, type FrameWindow } from "#core/film/film";
 import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
 import { forTiles } from "./worker";
@@ -91,6 +94,13 @@ export interface Progress {
   secondsLeft: number | null;
   stage: number;
   stages: number;
+  work: WorkSpent;
+}
+
+/** What all workers together spent on the frame with its media; of runs gone on with, since then. */
+export interface WorkSpent {
+  seconds: number;
+  rays: number;
 }
 
 export interface RunResult {
@@ -101,6 +111,7 @@ export interface RunResult {
   lookups: number;
   /** Samples dropped as not finite; 0 unless something is wrong. */
   invalid: number;
+  work: WorkSpent;
 }
 
 interface Slot {
@@ -253,6 +264,16 @@ export class RenderEngine {
   }
   private sharing: (() => number) | null = null;
 
+  /** What each worker is at just now: four words each, as the kernel notes them (layout/scratch.ts); null where nobody can look: without shared memory. */
+  activity(): Int32Array | null {
+    if (!this.host.shared) return null;
+    const words = ACTIVITY_BYTES / 4;
+    const out = new Int32Array(words * this.slots.length);
+    for (let i = 0; i < this.slots.length; i++)
+      out.set(new Int32Array(this.memory.buffer, SCRATCH + SCRATCH_LEAD + i * SCRATCH_STRIDE + SCRATCH_ACTIVITY, words), words * i);
+    return out;
+  }
+
   /** Ends all workers. */
   dispose(): void {
     this.announce();
@@ -294,7 +315,7 @@ export class RenderEngine {
     this.throwFailure();
     if (!this.geometry) throw new Error("engine: no geometry set");
     const empty: Film = { ...emptyFilm(0, 0), width, height, crop, frame };
-    if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0 };
+    if (run !== this.run) return { outcome: "cancelled", film: empty, seconds: 0, rays: 0, lookups: 0, invalid: 0, work: this.workSpent() };
     const started = performance.now();
     const film = this.prepare(run, doc, this.geometry, { width, height, crop, frame });
     if (this.host.shared) await this.clear(run, film);
@@ -399,6 +420,7 @@ export class RenderEngine {
           secondsLeft: left.after(seconds, spent - begunWith, total - begunWith),
           stage: i + 1,
           stages: stages.length,
+          work: this.workSpent(),
         });
       }
       const join = outcome === "time" ? stages.find(({ passes }) => passes & PASS_JOIN) : undefined;
@@ -413,7 +435,13 @@ export class RenderEngine {
       this.timeIsUp = null;
       this.sharing = null;
     }
-    return { outcome, film, ...counts() };
+    return { outcome, film, ...counts(), work: this.workSpent() };
+  }
+
+  /** Of all workers since the run began, those that rest too. */
+  private workSpent(): WorkSpent {
+    const sum = (key: "medium" | "mediumRays"): number => this.slots.reduce((all, { counted }) => all + (counted?.[key] ?? 0), 0);
+    return { seconds: sum("medium") / 1000, rays: sum("mediumRays") };
   }
 
   /** Holds the workers after some seconds, unless that is taken back, so that a film can be kept. */

@@ -32,6 +32,9 @@ export interface Finished {
   rays: number;
   lookups: number;
   invalid: number;
+  /** Milliseconds that it was at tiles of the frame with its media, and rays traced in them. */
+  medium: number;
+  mediumRays: number;
   /** Plain memory only: film of the tiles this worker owns, one after the other in tile order. */
   film: ArrayBuffer | null;
 }

@@ -1,7 +1,19 @@
 /** The worker's side: takes tiles of the current stage until none is left or the run is over. */
 import { growMemory, instantiateKernel, kernelMemory, type KernelExports } from "#core/kernel/kernel";
 import { integerParameter } from "#core/layout/integers";
-import { CONTROL, CONTROL_COUNT, CTL_NEXT, CTL_PAUSE, CTL_RUN, P_FILM, P_STRIDE, P_WIDTH, PASS_JOIN, SCENE } from "#core/layout/layout";
+import {
+  CONTROL,
+  CONTROL_COUNT,
+  CTL_NEXT,
+  CTL_PAUSE,
+  CTL_RUN,
+  P_FILM,
+  P_STRIDE,
+  P_WIDTH,
+  PASS_CLEAR,
+  PASS_JOIN,
+  SCENE,
+} from "#core/layout/layout";
 import type { FromWorker, ToWorker, Work } from "./protocol";
 import { airEveryOf, TILE } from "./schedule";
 
@@ -20,6 +32,7 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
   let index = 0,
     workers = 1;
   let run = 0;
+  let spent = { medium: 0, mediumRays: 0 };
 
   const room = (end: number): void => {
     growMemory(memory, end);
@@ -27,6 +40,14 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
   };
 
   const tile = (work: Work, i: number): void => {
+    const [since, rays] = [performance.now(), kernel.rays()];
+    take(work, i);
+    if (work.stage.passes & PASS_CLEAR) return;
+    spent.medium += performance.now() - since;
+    spent.mediumRays += kernel.rays() - rays;
+  };
+
+  const take = (work: Work, i: number): void => {
     const [x0, y0, x1, y1] = work.crop;
     const x = x0 + (i % work.columns) * TILE,
       y = y0 + Math.floor(i / work.columns) * TILE;
@@ -65,10 +86,8 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
 
   const finish = (work: Work): void => {
     const film = shared ? null : packTiles(work);
-    post(
-      { kind: "finished", run: work.run, rays: kernel.rays(), lookups: kernel.lookups(), invalid: kernel.invalidSamples(), film },
-      film ? [film] : undefined,
-    );
+    const counts = { rays: kernel.rays(), lookups: kernel.lookups(), invalid: kernel.invalidSamples() };
+    post({ kind: "finished", run: work.run, ...counts, ...spent, film }, film ? [film] : undefined);
   };
 
   const workShared = (work: Work): void => {
@@ -117,6 +136,7 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
         break;
       case "begin":
         run = m.run;
+        spent = { medium: 0, mediumRays: 0 };
         if (!shared) control[CTL_RUN] = run;
         kernel.begin(run);
         break;

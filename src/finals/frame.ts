@@ -75,11 +75,20 @@ export interface FrameResult {
   /** Seconds of its clean-up, past those; 0 where it is not cleaned. */
   cleanSeconds: number;
   sceneSeconds: number;
+  /** Processor seconds of all of it, and of its clean-up. */
+  work: number;
+  cleanWork: number;
   geometry: Pick<CompiledGeometry, "shownTriangles" | "triangleCount">;
   /** Share of the samples that an earlier run had kept. */
   resumed: number;
   /** Lets go of what was kept: it is needed no more once the picture is written, or stays. */
   release(written: boolean): Promise<void>;
+}
+
+/** Processor seconds of this process until now. */
+export function processorSeconds(): number {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1e6;
 }
 
 /** The render was ended before it was done; what was kept stays. */
@@ -157,6 +166,7 @@ export class FrameRenderer {
     const medium = passes.some((p) => p !== "clear");
     const doc = medium ? work.document : wholeAir(work.document);
     const begun = performance.now();
+    const before = processorSeconds();
     const geometry = await this.geometryOf(doc, ways);
     const sceneSeconds = (performance.now() - begun) / 1000;
     const [width, height] = doc.film.size;
@@ -231,6 +241,7 @@ export class FrameRenderer {
       this.kept = null;
     }
     const rendered = performance.now();
+    const beforeClean = processorSeconds();
     const film = strengths ? await cleanedFilm(this.cleaner(), result.film, passes, strengths, ways.says) : result.film;
     const cleanSeconds = strengths ? (performance.now() - rendered) / 1000 : 0;
     const facts = {
@@ -244,6 +255,8 @@ export class FrameRenderer {
     return {
       outcome: outcome === "time" ? "time" : "done",
       ...{ film, facts, bias, rays, invalid, seconds, cleanSeconds, sceneSeconds, geometry, resumed },
+      work: processorSeconds() - before,
+      cleanWork: strengths ? processorSeconds() - beforeClean : 0,
       release: async (written) => (written ? file?.remove() : file?.close()),
     };
   }

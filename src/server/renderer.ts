@@ -8,7 +8,7 @@ import { constants, setPriority } from "node:os";
 import { basename, join } from "node:path";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { encode } from "fast-png";
-import { keptOrder, type RenderNow, type RenderOrder } from "#api/contract";
+import { keptOrder, type ForecastSaid, type RenderNow, type RenderOrder } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
 import { bytesText } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
@@ -22,7 +22,7 @@ import { checkpointSeconds, Ended, FrameRenderer, type FrameResult } from "#fina
 import { filesOf, isFinished, writeFrame } from "#finals/file";
 import { Remaining } from "#finals/remaining";
 import { BlobStore } from "./blobs";
-import { renderedFrames, renders } from "./db/schema";
+import { paidFinals, renderedFrames, renders } from "./db/schema";
 import { openDatabase } from "./db/open";
 import { giveBack, SILENCE, take } from "./lease";
 import { Projects } from "./projects";
@@ -159,7 +159,7 @@ class RenderProcess {
       const there = new Set((await this.finals.files(id)).map((f) => f.frame));
       for (const frame of framesIn(order)) {
         if (there.has(frame)) continue;
-        if (!(await this.frame(id, document, order, frame))) return;
+        if (!(await this.frame(row, document, order, frame))) return;
         if ((await this.stateOf(id)) === "ending") break;
       }
       await rm(join(folder, NOW_FILE), { force: true });
@@ -192,7 +192,8 @@ class RenderProcess {
   }
 
   /** @returns whether the frame is done; else it was ended */
-  private async frame(id: string, given: SceneDocument, order: RenderOrder, frame: number | null): Promise<boolean> {
+  private async frame(row: Row, given: SceneDocument, order: RenderOrder, frame: number | null): Promise<boolean> {
+    const { id } = row;
     const folder = this.finals.folderOf(id);
     const document = orderedDocument(given, order, frame);
     const strengths = order.clean ? document.film.cleanUp : null;
@@ -252,6 +253,7 @@ class RenderProcess {
           })
           .onConflictDoNothing(),
       );
+      await this.record(row, frame, document, done).catch(console.error);
       await done.release(true);
       return true;
     } catch (error) {
@@ -262,6 +264,23 @@ class RenderProcess {
       watch.stop();
       await writing;
     }
+  }
+
+  /** Keeps what was said of a frame beside what it took, where both are of the same work. */
+  private async record(row: Row, frame: number | null, { title, film }: SceneDocument, done: FrameResult): Promise<void> {
+    if (row.forecast === null || done.outcome !== "done" || done.resumed > 0) return;
+    const { model, said, low, high, samples } = JSON.parse(row.forecast) as ForecastSaid;
+    await this.store.serializeWrites(() =>
+      this.store.database
+        .insert(paidFinals)
+        .values({
+          ...{ renderId: row.id, frame: frame ?? 0, title, pixels: film.size[0] * film.size[1], model, said, low, high },
+          ...{ samplesSaid: samples, samples: done.facts.samples, paid: done.work },
+          clean: done.cleanSeconds > 0 ? done.cleanWork : null,
+          createdAt: this.store.now(),
+        })
+        .onConflictDoNothing(),
+    );
   }
 
   /** Writes a frame's files, as filesOf() has them. @returns their names and bytes */

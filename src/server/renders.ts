@@ -10,6 +10,7 @@ import {
   type AnswerOf,
   type API,
   type BodyOf,
+  type ForecastSaid,
   type Render,
   type RenderedFile,
   type RenderNow,
@@ -65,7 +66,7 @@ export class Renders {
   /** @throws InputError where it cannot be rendered, or this machine has not the room */
   async order(
     projectId: string,
-    { document, order }: { document: CheckedDocument; order: RenderOrder },
+    { document, order, forecast = null }: { document: CheckedDocument; order: RenderOrder; forecast?: ForecastSaid | null },
   ): Promise<AnswerOf<typeof API.orderRender>> {
     await this.projects.exists(projectId);
     const needs = needsOf(parseDocument(JSON.parse(document.text)), order);
@@ -87,6 +88,7 @@ export class Renders {
         document: document.text,
         order: JSON.stringify(order),
         needs: JSON.stringify(needs),
+        forecast: forecast && JSON.stringify(forecast),
         state: "waiting",
         place: now,
         createdAt: now,

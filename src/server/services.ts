@@ -7,6 +7,7 @@ import { BlobStore } from "./blobs";
 import { openForUse } from "./db/open";
 import type { AssetKind } from "#api/contract";
 import { Assets } from "./assets";
+import { BudgetRecord } from "./budget";
 import { collect, GRACE, hashesIn } from "./collect";
 import { Projects } from "./projects";
 import { Proofs } from "./proofs";
@@ -24,6 +25,7 @@ export interface Services {
   proofs: Proofs;
   wedges: Wedges;
   renders: Renders;
+  budget: BudgetRecord;
   /** The process that renders finals; null where nothing can be kept. */
   renderer: RenderHost | null;
   assets: Assets;
@@ -41,6 +43,7 @@ async function open(): Promise<Services> {
   const store = new Store(database, Date.now, readOnly);
   const projects = new Projects(store, blobs);
   const assets = new Assets(store);
+  const budget = new BudgetRecord(store);
   const renders = new Renders(store, projects, join(data, "renders"));
   if (readOnly !== null)
     return {
@@ -48,6 +51,7 @@ async function open(): Promise<Services> {
       proofs: new Proofs(store, projects, blobs),
       wedges: new Wedges(store, projects, blobs),
       renders,
+      budget,
       renderer: null,
       assets,
       blobs,
@@ -71,7 +75,7 @@ async function open(): Promise<Services> {
   void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
     console.error,
   );
-  return { projects, proofs, wedges, renders, renderer, assets, blobs, demos, readOnly };
+  return { projects, proofs, wedges, renders, budget, renderer, assets, blobs, demos, readOnly };
 }
 
 /** Takes the files that the build made into the store. */

@@ -80,6 +80,7 @@ export function fakeSession() {
     film: () => film,
     setGeometry: () => void built.push("geometry"),
     attend: () => undefined,
+    activity: () => null,
     pause: () => void built.push("pause"),
     resume: () => void built.push("resume"),
     cancel,
@@ -89,7 +90,8 @@ export function fakeSession() {
       const own = emptyFilm(request.width, request.height);
       film = own;
       return new Promise((resolve) => {
-        const end = (outcome: RunResult["outcome"]): void => resolve({ outcome, film: own, seconds: 1, rays: 1, lookups: 0, invalid: 0 });
+        const end = (outcome: RunResult["outcome"]): void =>
+          resolve({ outcome, film: own, seconds: 1, rays: 1, lookups: 0, invalid: 0, work: { seconds: 0, rays: 0 } });
         runs.push({ request, film: () => own, end });
       });
     },

@@ -278,5 +278,14 @@ export function randomDocument(seed: number): SceneDocumentInput {
     };
   }
   doc.render!.airSize = pick(["full", "full", "half", "quarter"]);
+  if (probability(0.2)) doc.sun!.motion = { times: [-1, 3, 3, 60], directions: [[1, 1, 0], [0, 2, 0.1], [-1, 0.2, 0], [0, 1, 1]] }; // prettier-ignore
+  if (probability(0.3))
+    doc.budget = {
+      limit: pick([null, { kind: "frame" as const, minutes: 12.5 }, { kind: "by" as const, frames: 40, time: "06:45" }]),
+      threads: pick([null, 64]),
+      speed: pick([1, 2.5]),
+      size: pick([null, [3840, 2160]]),
+      noise: pick([null, { threshold: 0.02, of: "cleaned" as const }]),
+    };
   return doc;
 }

@@ -20,6 +20,10 @@ export interface LookedBlocks {
   rays: Float64Array;
   /** Samples a pixel that the errors are of. */
   samples: number;
+  /** Rays of one sample, mean over the frame, and the share of its pixels that have a sample, and two, without which an error is not known. */
+  meanRays: number;
+  sampled: number;
+  known: number;
 }
 
 /** Pixels of a side of the blocks that a render of the final's size leaves or samples together. */
@@ -40,11 +44,16 @@ export function lookedBlocks(film: Film, enlarged: number, of: "rendered" | "cle
   const sides = of === "cleaned" ? cleanedSides(film, "beauty") : null;
   if (of === "cleaned" && !sides) throw new RangeError("the look is not cleaned");
   const d = film.data;
-  let samples = 0;
+  let samples = 0,
+    sampled = 0,
+    traced = 0;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const p = (y * film.width + x) * film.stride;
       const n = d[p + F_COUNT]!;
+      if (n === 0) continue;
+      sampled++;
+      traced += d[p + F_RAYS]! / n;
       if (n < 2) continue;
       const b = across * Math.floor((y - y0) / side) + Math.floor((x - x0) / side);
       let e: number;
@@ -74,7 +83,11 @@ export function lookedBlocks(film: Film, enlarged: number, of: "rendered" | "cle
     // errors of pixels are as many guesses of the block's
     doubt[b] = Math.sqrt(Math.max(0, doubt[b]! / n - error[b]! ** 2) / n);
   }
-  return { pixels, light, error, doubt, rays, samples: all > 0 ? samples / all : 0 };
+  const crop = Math.max(1, (x1 - x0) * (y1 - y0));
+  return {
+    ...{ pixels, light, error, doubt, rays, samples: all > 0 ? samples / all : 0 },
+    ...{ meanRays: sampled > 0 ? traced / sampled : 0, sampled: sampled / crop, known: all / crop },
+  };
 }
 
 /** What a final is to be. */

@@ -30,6 +30,7 @@ const WORDS: Readonly<Record<string, string>> = {
   "film.finish.rollOff": "highlight roll-off",
   "camera.motion": "motion by time",
   "lights.motion": "motion by time",
+  "sun.motion": "motion by time",
   "film.finish.curves.all": "tone curve",
   "film.finish.curves.red": "tone curve of red",
   "film.finish.curves.green": "tone curve of green",
@@ -140,7 +141,7 @@ export function settingText(value: unknown, kind: readonly SettingKind[], length
     if (value.every((v) => typeof v === "number")) return numbersText(value, unitOf(kind) ?? "", lengths);
     return value.every((v) => typeof v === "string") ? value.join(", ") || "none" : `${value.length} points`;
   }
-  if (kind.at(-1) === "motion") return `${(value as Motion).times.length} keys`;
+  if (kind.at(-1) === "motion") return `${(value as Pick<Motion, "times">).times.length} keys`;
   if (kind[1] === "balance") return balanceText(value as GroupBalance);
   const { kind: own, model, pattern, object, asset } = value as Record<string, unknown>;
   const name = own ?? model ?? pattern ?? object ?? asset;

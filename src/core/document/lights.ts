@@ -1,6 +1,6 @@
 /** What lights a scene: sun, moon, sky, stars and local lights. */
 import { z } from "zod";
-import { motionSchema } from "./motion";
+import { motionSchema, sunMotionSchema } from "./motion";
 import { colour, direction, finite, name, positive, share, temperature, vec3 } from "./fields";
 
 const angles = {
@@ -57,6 +57,7 @@ export const sunSchema = z.strictObject({
   angularDiameter: finite().min(0.01).max(90).default(0.53).describe("degrees"),
   diskVisible: z.boolean().default(true),
   gobo: goboSchema.nullable().default(null).describe("before the sun, repeated across the scene"),
+  motion: sunMotionSchema.nullable().default(null).describe("where it stands by time"),
   ...given,
 });
 

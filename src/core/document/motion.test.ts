@@ -67,6 +67,21 @@ describe("what moves", () => {
     expect(withMotion(doc, doc)).toBe(doc);
   });
 
+  it("turns a sun between its directions, until it is put elsewhere by hand", () => {
+    const motion = { times: [0, 2, 2, 4], directions: [[1, 0, 0], [0, 3, 0], [0, 1, 1], [0, -1, -1]] }; // prettier-ignore
+    const doc = parseDocument({ fumarium: 2, time: 1, sun: { motion } });
+    // half way from the east to above
+    expect(doc.sun).toMatchObject({ azimuth: 90, elevation: 45 });
+    const later = withMotion(doc, { ...doc, time: 2 });
+    expect(later.sun).toMatchObject({ azimuth: 180, elevation: 45, motion: doc.sun.motion });
+    // right about there is no way: it stays until it is there
+    expect(withMotion(later, { ...later, time: 3 }).sun).toMatchObject({ azimuth: 180, elevation: 45 });
+    expect(withMotion(later, { ...later, time: 9 }).sun).toMatchObject({ azimuth: 0, elevation: -45 });
+    const brighter = withMotion(later, { ...later, sun: { ...later.sun, illuminance: 5 } });
+    expect(brighter.sun.motion).toBe(doc.sun.motion);
+    expect(withMotion(later, { ...later, sun: { ...later.sun, azimuth: 3 } }).sun).toMatchObject({ azimuth: 3, motion: null });
+  });
+
   it("is made larger with its document, and placed with its set", () => {
     const large = scaleDocument(scene(3), 10);
     expect(large.camera).toMatchObject({ position: [100, 0, 40] });
@@ -88,10 +103,13 @@ describe("what moves", () => {
     [{ times: [], positions: [] }, /times/],
     [{ times: [0], positions: [[0, 0, Infinity]] }, /positions/],
     [{ times: [0], positions: [[1, 2, 3]], targets: [[1, 2, 3]] }, /targets\[0\]: must differ/],
+    [{ times: [1, 0], directions: [[1, 0, 0], [0, 1, 0]] }, /times\[1\]: is earlier/],
+    [{ times: [0], directions: [[0, 0, 0]] }, /directions\[0\]: must not be zero/],
+    [{ times: [0, 1], directions: [[1, 0, 0]] }, /directions: 1 where there are 2/],
   ])("is refused with words where it is broken: %o", (broken, words) => {
     let said = "";
     try {
-      parseDocument({ fumarium: 2, camera: { motion: broken } });
+      parseDocument({ fumarium: 2, ["directions" in broken ? "sun" : "camera"]: { motion: broken } });
     } catch (error) {
       said = JSON.stringify([(error as Error).message, (error as { problems?: string[] }).problems ?? ""]);
     }

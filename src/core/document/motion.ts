@@ -1,11 +1,26 @@
 /** Where lenses and lights stand at each moment, where they move: keys, between which they go straight. */
 import { z } from "zod";
-import { finite, vec3 } from "./fields";
+import { sunAngles, unit } from "../math/vectors";
+import { direction, finite, vec3 } from "./fields";
 
 /** Most keys of one thing that moves. */
 export const MOST_KEYS = 8192;
 
 const degrees = () => finite().min(-360).max(360);
+const moments = () =>
+  z.array(finite().min(-1e6).max(1e6)).min(1).max(MOST_KEYS).describe("s, each no earlier than the one before; two alike are a jump");
+
+/** Tells where times go back. */
+function inOrder({ times }: { times: number[] }, context: z.RefinementCtx): void {
+  const early = times.findIndex((t, i) => i > 0 && t < times[i - 1]!);
+  if (early >= 0) context.addIssue({ code: "custom", path: ["times", early], message: "is earlier than the one before" });
+}
+/** Tells where there are not as many values as times. */
+function asMany({ times, ...rest }: { times: number[] } & Record<string, unknown[] | null>, context: z.RefinementCtx): void {
+  for (const [key, values] of Object.entries(rest))
+    if (values && values.length !== times.length)
+      context.addIssue({ code: "custom", path: [key], message: `${values.length} where there are ${times.length} times` });
+}
 
 /** Whether a thing at one place can be aimed at another. */
 const apart = (a: readonly number[], b: readonly number[]): boolean => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!) > 1e-6;
@@ -13,25 +28,37 @@ const apart = (a: readonly number[], b: readonly number[]): boolean => Math.hypo
 /** Places by time: as many of each as there are times. What does not move by itself is not said. */
 export const motionSchema = z
   .strictObject({
-    times: z
-      .array(finite().min(-1e6).max(1e6))
-      .min(1)
-      .max(MOST_KEYS)
-      .describe("s, each no earlier than the one before; two alike are a jump"),
+    times: moments(),
     positions: z.array(vec3()).max(MOST_KEYS).describe("m"),
     targets: z.array(vec3()).max(MOST_KEYS).nullable().default(null).describe("m, of what is aimed"),
     rolls: z.array(degrees()).max(MOST_KEYS).nullable().default(null).describe("degrees; between them the shorter way about"),
   })
-  .superRefine(({ times, ...rest }, context) => {
-    for (const [key, values] of Object.entries(rest))
-      if (values && values.length !== times.length)
-        context.addIssue({ code: "custom", path: [key], message: `${values.length} where there are ${times.length} times` });
-    const blind = rest.targets?.findIndex((t, i) => rest.positions[i] !== undefined && !apart(rest.positions[i], t)) ?? -1;
+  .superRefine((motion, context) => {
+    asMany(motion, context);
+    const blind = motion.targets?.findIndex((t, i) => motion.positions[i] !== undefined && !apart(motion.positions[i], t)) ?? -1;
     if (blind >= 0) context.addIssue({ code: "custom", path: ["targets", blind], message: "must differ from its position" });
-    const early = times.findIndex((t, i) => i > 0 && t < times[i - 1]!);
-    if (early >= 0) context.addIssue({ code: "custom", path: ["times", early], message: "is earlier than the one before" });
+    inOrder(motion, context);
   });
 export type Motion = z.output<typeof motionSchema>;
+
+/** Where a sun stands by time. */
+export const sunMotionSchema = z
+  .strictObject({
+    times: moments(),
+    directions: z.array(direction()).max(MOST_KEYS).describe("towards the sun, of any length"),
+  })
+  .superRefine((motion, context) => {
+    asMany(motion, context);
+    inOrder(motion, context);
+  });
+export type SunMotion = z.output<typeof sunMotionSchema>;
+
+/** A sun that moves, or may. */
+export interface MovingSun {
+  azimuth: number;
+  elevation: number;
+  motion: SunMotion | null;
+}
 
 /** What moves, or may. */
 export interface Moving {
@@ -95,6 +122,23 @@ export function movedTo<T extends Moving>(thing: T, time: number): T {
   };
 }
 
+/** Angles of a direction in degrees, of as many digits as are kept of what is brought in. */
+export function anglesOf(v: readonly number[]): { azimuth: number; elevation: number } {
+  const { azimuth, elevation } = sunAngles(unit(v as [number, number, number]));
+  return { azimuth: Number(azimuth.toPrecision(7)), elevation: Number(elevation.toPrecision(7)) };
+}
+
+/** A sun as its motion has it at a time (s), by the straight way between its keys; itself where it does not move. */
+export function sunAt<T extends MovingSun>(sun: T, time: number): T {
+  const { motion } = sun;
+  if (!motion) return sun;
+  const [i, s] = placeIn(motion.times, time);
+  const [a, b] = [motion.directions[i]!, motion.directions[Math.min(i + 1, motion.directions.length - 1)]!];
+  const towards = mixed(unit(a), unit(b), s);
+  // right about there is no way between
+  return { ...sun, ...anglesOf(Math.hypot(...towards) > 1e-6 ? towards : a) };
+}
+
 /** A motion whose places are elsewhere. */
 export const motionBy = (motion: Motion | null, place: (v: readonly number[]) => [number, number, number]): Motion | null =>
   motion && { ...motion, positions: motion.positions.map(place), targets: motion.targets?.map(place) ?? null };
@@ -104,34 +148,48 @@ interface Scene<C extends Moving, L> {
   time: number;
   camera: C;
   lights: L[];
+  sun: MovingSun;
 }
 const lightAt = <L>(light: L, time: number): L => ("motion" in (light as object) ? movedTo(light as L & Moving, time) : light);
 
-/** A document whose lens and lights stand where their motion has them at its moment. */
+/** A document whose lens, sun and lights stand where their motion has them at its moment. */
 export function atMoment<C extends Moving, L, D extends Scene<C, L>>(doc: D): D {
-  const moves = doc.camera.motion !== null || doc.lights.some((l) => (l as Partial<Moving>).motion);
-  return moves ? { ...doc, camera: movedTo(doc.camera, doc.time), lights: doc.lights.map((l) => lightAt(l, doc.time)) } : doc;
+  const moves = doc.camera.motion !== null || doc.sun.motion !== null || doc.lights.some((l) => (l as Partial<Moving>).motion);
+  if (!moves) return doc;
+  const lights = doc.lights.map((l) => lightAt(l, doc.time));
+  return { ...doc, camera: movedTo(doc.camera, doc.time), sun: sunAt(doc.sun, doc.time), lights };
 }
 
-const alike = (a: Moving, b: Moving): boolean => String([a.position, a.target, a.roll]) === String([b.position, b.target, b.roll]);
+/** Where a thing stands, as text. */
+const stand = (a: Moving): string => String([a.position, a.target, a.roll]);
+const standOfSun = (a: MovingSun): string => String([a.azimuth, a.elevation]);
 
 /** A thing after an edit: where its motion has it at the new moment; one that was put elsewhere by hand moves no more. */
-function kept<T extends Moving>(was: T | undefined, is: T, moment: boolean, time: number): T {
-  if (!is.motion || was === is) return is.motion && moment ? movedTo(is, time) : is;
-  if (moment || was?.motion !== is.motion) return movedTo(is, time);
-  return alike(was, is) ? is : { ...is, motion: null };
+function kept<T extends { motion: unknown }>(
+  was: T | undefined,
+  is: T,
+  moment: boolean,
+  at: (thing: T) => T,
+  where: (thing: T) => string,
+): T {
+  if (!is.motion || was === is) return is.motion && moment ? at(is) : is;
+  if (moment || was?.motion !== is.motion) return at(is);
+  return where(was) === where(is) ? is : { ...is, motion: null };
 }
 
 /** An edit with what it means for what moves. */
 export function withMotion<C extends Moving, L, D extends Scene<C, L>>(before: D, after: D): D {
   const moment = before.time !== after.time;
-  if (before === after || (!moment && before.camera === after.camera && before.lights === after.lights)) return after;
-  const camera = kept(before.camera, after.camera, moment, after.time);
+  const same = before.camera === after.camera && before.sun === after.sun && before.lights === after.lights;
+  if (before === after || (!moment && same)) return after;
+  const at = <T extends Moving>(thing: T): T => movedTo(thing, after.time);
+  const camera = kept(before.camera, after.camera, moment, at, stand);
+  const sun = kept(before.sun, after.sun, moment, (s) => sunAt(s, after.time), standOfSun);
   const moved = after.lights.map((light, i) =>
     (light as Partial<Moving>).motion
-      ? (kept(before.lights[i] as (L & Moving) | undefined, light as L & Moving, moment, after.time) as L)
+      ? (kept(before.lights[i] as (L & Moving) | undefined, light as L & Moving, moment, at, stand) as L)
       : light,
   );
   const lights = moved.every((l, i) => l === after.lights[i]) ? after.lights : moved;
-  return camera === after.camera && lights === after.lights ? after : { ...after, camera, lights };
+  return camera === after.camera && sun === after.sun && lights === after.lights ? after : { ...after, camera, sun, lights };
 }

@@ -10,7 +10,7 @@ const set: BroughtIn = {
   bounds: [-1, 0, -2, 3, 4, 6],
   lenses: [{ name: "gate", camera: cameraSchema.parse({ position: [0, 2, 8], target: [0, 1, 0], focus: 4 }) }],
   lights: [lightSchema.parse({ kind: "spot", name: "lantern", position: [1, 3, 0], target: [1, 0, 0], fade: { farFrom: 5, farTo: 8 } })],
-  sun: { azimuth: 0, elevation: 30, illuminance: 9000, tint: [1, 0.9, 0.8] },
+  sun: { azimuth: 0, elevation: 30, illuminance: 9000, tint: [1, 0.9, 0.8], motion: null },
 };
 const how: Placing = { sha256: "a".repeat(64), uri: "hall.glb", replace: false, lights: true, lenses: true, scale: 1, up: "y" };
 const empty = parseDocument({ fumarium: 2 });

@@ -1,7 +1,7 @@
 /** A set that was brought in, as part of a document. */
-import { AXES, sunAngles, sunDirection } from "../math/vectors";
+import { AXES, sunDirection } from "../math/vectors";
 import { frameAround, type Bounds } from "./framing";
-import { atMoment, motionBy } from "./motion";
+import { anglesOf, atMoment, motionBy, type SunMotion } from "./motion";
 import { problemsOf } from "./parse";
 import { InputError } from "../errors";
 import type { Colour } from "../data/material";
@@ -13,7 +13,7 @@ export interface BroughtIn {
   lenses: Lens[];
   lights: Light[];
   /** Its colour is a tint of a neutral white. */
-  sun: { azimuth: number; elevation: number; illuminance: number; tint: Colour } | null;
+  sun: { azimuth: number; elevation: number; illuminance: number; tint: Colour; motion: SunMotion | null } | null;
 }
 
 export interface Placing {
@@ -146,6 +146,7 @@ function emptied(doc: SceneDocument, lightsToo: boolean): SceneDocument {
 
 /** A file's sun where the set lies in the document. */
 function turnedSun(sun: NonNullable<BroughtIn["sun"]>, p: Placing): NonNullable<BroughtIn["sun"]> {
-  const { azimuth, elevation } = sunAngles(placed(sunDirection(sun.azimuth, sun.elevation), { ...p, scale: 1 }));
-  return { ...sun, azimuth: Number(azimuth.toPrecision(7)), elevation: Number(elevation.toPrecision(7)) };
+  const turned = (v: readonly number[]): [number, number, number] => placed(v, { ...p, scale: 1 });
+  const motion = sun.motion && { ...sun.motion, directions: sun.motion.directions.map(turned) };
+  return { ...sun, ...anglesOf(turned(sunDirection(sun.azimuth, sun.elevation))), motion };
 }

@@ -9,6 +9,7 @@ import type { Material } from "../data/material";
 import { MOST_TINT } from "../optics/colour";
 import { mediumSchema, pinSchema } from "./air";
 import { balanceSchema } from "./balance";
+import { budgetSchema } from "./budget";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
@@ -256,6 +257,7 @@ export const documentSchema = z
     time: timeSchema,
     render: renderSchema.prefault({}),
     film: filmSchema.prefault({}),
+    budget: budgetSchema,
   })
   .superRefine((doc, context) => {
     doc.objects.forEach((object, i) => {

@@ -83,6 +83,25 @@ const LIGHT_PLACES_ROOM: i32 = 8 * 48;
 /** Pixels that another takes air from: weight (f64), address (u32); as many as a cubic spline meets. */
 export const NEIGHBOUR_BYTES: i32 = 16;
 export const SCRATCH_NEIGHBOURS: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;
+/** What the worker is at, four i32: the part of a sample, the light group that is asked, the address of the medium that light goes through, the passes that are sampled. */
+export const SCRATCH_ACTIVITY: i32 = SCRATCH_NEIGHBOURS + 16 * NEIGHBOUR_BYTES;
+export const A_PART: i32 = 0;
+export const A_LIGHT: i32 = A_PART + 1;
+export const A_MEDIUM: i32 = A_LIGHT + 1;
+export const A_PASSES: i32 = A_MEDIUM + 1;
+export const ACTIVITY_BYTES: i32 = 16;
+/** Parts of a sample; none: the worker rests. A walk's part has how often it was scattered by the air and by surfaces in higher bits. */
+export const PART_NONE: i32 = 0;
+export const PART_LENS: i32 = 1;
+export const PART_AIR: i32 = 2;
+export const PART_SURFACES: i32 = 3;
+export const PART_WALK: i32 = 4;
+export const PART_MASK: i32 = 15;
+export const PART_AIR_SHIFT: i32 = 4;
+export const PART_SURFACE_SHIFT: i32 = 16;
+/** In place of a light group: none is asked, and they are chosen between. */
+export const NO_LIGHT: i32 = -1;
+export const CHOOSING_LIGHTS: i32 = -2;
 /** Bytes in use; a test holds that a worker's block has room for them. */
-export const SCRATCH_END: i32 = SCRATCH_NEIGHBOURS + 16 * NEIGHBOUR_BYTES;
+export const SCRATCH_END: i32 = SCRATCH_ACTIVITY + ACTIVITY_BYTES;
 export const SCRATCH_ROOM: i32 = SCRATCH_STRIDE - SCRATCH_LEAD;

@@ -96,6 +96,8 @@ export const renders = sqliteTable("renders", {
   needs: text().notNull(),
   state: text({ enum: RENDER_STATES }).notNull(),
   message: text(),
+  /** What a frame was said to take when it was ordered, as JSON; null where nothing was said. */
+  forecast: text(),
   place: real().notNull(),
   createdAt: integer().notNull(),
   updatedAt: integer().notNull(),
@@ -121,6 +123,31 @@ export const renderedFrames = sqliteTable(
     files: text(),
   },
   (t) => [primaryKey({ columns: [t.renderId, t.frame] })],
+);
+
+/** Forecasts of frames beside what they took; they outlive their renders. Seconds of the processor. */
+export const paidFinals = sqliteTable(
+  "paid_finals",
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    renderId: text().notNull(),
+    frame: integer().notNull(),
+    title: text().notNull(),
+    pixels: integer().notNull(),
+    /** What the model said by itself; what was said with what had been learned, and its bounds. */
+    model: real().notNull(),
+    said: real().notNull(),
+    low: real().notNull(),
+    high: real().notNull(),
+    /** Samples a pixel, as they were said and as they were taken. */
+    samplesSaid: real().notNull(),
+    samples: real().notNull(),
+    paid: real().notNull(),
+    /** Of that: its clean-up at the end; null where it was not cleaned. */
+    clean: real(),
+    createdAt: integer().notNull(),
+  },
+  (t) => [uniqueIndex("paid_finals_frame").on(t.renderId, t.frame)],
 );
 
 /** What holds for all of this folder, by name: JSON. */

@@ -4,6 +4,7 @@ import { GestureContext } from "../shared/gesture";
 import { UnitsContext } from "../shared/units";
 import { ProbeTable } from "./drawings/ProbeTable";
 import { LightsDrawing } from "./drawings/LightsDrawing";
+import { BudgetLine } from "./BudgetLine";
 import { Finder } from "./Finder";
 import { Header } from "./Header";
 import { Keys } from "./Keys";
@@ -83,6 +84,7 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
           <main className="flex min-w-0 flex-1 flex-col">
             <Picture />
             {!alone && <Drawing />}
+            {!alone && <BudgetLine />}
             {!alone && <StatusLine />}
           </main>
           {!alone && <ProofStrip />}
@@ -103,6 +105,7 @@ function Parts({ autosave }: Pick<OpenBench, "autosave">) {
 }
 
 const SectionView = lazy(() => import("./drawings/section/SectionView"));
+const BudgetView = lazy(() => import("./drawings/BudgetView"));
 const FinalOrder = lazy(() => import("./drawings/FinalOrder"));
 const PassStrip = lazy(() => import("./drawings/PassStrip"));
 const WedgeTable = lazy(() => import("./drawings/WedgeTable"));
@@ -110,6 +113,7 @@ const WedgeTable = lazy(() => import("./drawings/WedgeTable"));
 const SpaceView = lazy(() => import("./drawings/space/SpaceView"));
 
 const DRAWINGS = {
+  budget: BudgetView,
   final: FinalOrder,
   lights: LightsDrawing,
   passes: PassStrip,

@@ -5,7 +5,7 @@ import type { Camera, Document, Node } from "@gltf-transform/core";
 import type { Light as PunctualLight } from "@gltf-transform/extensions";
 import { checkContainer, importIO, modelIO, readModel, type Decoders, type ModelReport } from "../../formats/gltf";
 import { InputError, reasonOf } from "../../errors";
-import { MOST_KEYS } from "../../document/motion";
+import { anglesOf, MOST_KEYS } from "../../document/motion";
 import { movingAnimation, placementsOf } from "../../formats/gltf-motion";
 import { animationsOf, type AnimationFacts, type Moment } from "../../formats/gltf-pose";
 import { motionThrough, type Moving, type Stand } from "./motions";
@@ -15,7 +15,7 @@ import { freeName, type BroughtIn } from "../../document/place";
 import type { Colour } from "../../data/material";
 import { whiteAt } from "../../optics/exposure";
 import { cameraSchema, filmSchema, lightSchema, LIMITS, type Light, type SceneDocument } from "../../document/schema";
-import { sunAngles, unit } from "../../math/vectors";
+import { unit } from "../../math/vectors";
 import { boundsOfMesh } from "../../scene/instances";
 import { findFile, mainFile, openFiles, plainPath, type FileSet } from "./files";
 import type { UsdLights } from "./usd-lights";
@@ -104,7 +104,7 @@ export async function importSet(chosen: FileSet, options: ImportOptions): Promis
   left.push(...(await unpackPictures(document, options.decoders, path)), ...plain(document, options.moment ?? null, path));
   left.push(...lightUnlit(document, options.white ?? whiteAt(filmSchema.parse({}).exposure)));
   const found = inventory(document, left);
-  const moving = withMotions(document, found, options.moment ?? null, left);
+  const moving = withMotions(document, found, options.moment ?? null);
   const model = await pack(document, path);
   options.onStage?.("checking");
   const { mesh, report } = await readModel(model, path);
@@ -269,17 +269,16 @@ function inventory(document: Document, left: string[]) {
     if (light) {
       const name = light.getName() || node.getName() || "light";
       if (light.getType() === "directional") {
-        const { azimuth, elevation } = sunAngles(unit([m[8]!, m[9]!, m[10]!]));
         const illuminance = Math.min(1e7, Math.max(0, light.getIntensity()));
         if (sun && sun.illuminance >= illuminance) left.push(`light "${name}": a document has one sun, the brightest is taken`);
         else {
           if (sun) left.push("a directional light: a document has one sun, the brightest is taken");
           sunNode = node;
           sun = {
-            azimuth: round(azimuth),
-            elevation: round(elevation),
+            ...anglesOf([m[8]!, m[9]!, m[10]!]),
             illuminance,
             tint: colourOf(light),
+            motion: null,
           };
         }
       } else if (lights.length < LIMITS.lights) lights.push({ light: localLight(light, name, m), node });
@@ -329,16 +328,12 @@ const ALL_KEYS = 40_000;
  * Gives lenses and lights the motions that an animation of the file has for them: that of the moment the set stands still at, with
  * the moment as its beginning, else the first that moves any. @returns what moves; null where nothing does
  */
-function withMotions(
-  document: Document,
-  found: ReturnType<typeof inventory>,
-  moment: Moment | null,
-  left: string[],
-): ImportedSet["moving"] {
+function withMotions(document: Document, found: ReturnType<typeof inventory>, moment: Moment | null): ImportedSet["moving"] {
   const nodes = [...found.lenses, ...found.lights].map(({ node }) => node);
+  if (found.sunNode) nodes.push(found.sunNode);
   const animation = moment?.animation ?? movingAnimation(document, nodes);
   if (animation === null) return null;
-  const placements = placementsOf(document, animation, found.sunNode ? [...nodes, found.sunNode] : nodes);
+  const placements = placementsOf(document, animation, nodes);
   const from = moment?.time ?? 0;
   // together they must fit into a document
   const most = Math.min(MOST_KEYS, Math.floor(ALL_KEYS / Math.max(1, placements.size)));
@@ -362,7 +357,18 @@ function withMotions(
     one.light = { ...one.light, motion: motionThrough(stands, from, most) };
     if (one.light.motion) lights++;
   }
-  if (found.sunNode && placements.has(found.sunNode)) left.push("a sun that moves: it stands still");
+  if (found.sun && found.sunNode) {
+    const stands = (placements.get(found.sunNode) ?? []).map(({ time, matrix: m }): Stand => {
+      const target = unit([m[8]!, m[9]!, m[10]!]).map(round);
+      return { time, position: [0, 0, 0], target };
+    });
+    const motion = motionThrough(stands, from, most);
+    // a light that only changes its place shines the same way
+    if (motion?.targets?.some((t) => String(t) !== String(motion.targets![0]))) {
+      found.sun = { ...found.sun, motion: { times: motion.times, directions: motion.targets } };
+      lights++;
+    }
+  }
   return lenses + lights > 0 ? { lenses, lights, animation: animationsOf(document)[animation]!.name } : null;
 }
 

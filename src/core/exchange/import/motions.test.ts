@@ -2,8 +2,9 @@
 import { Document, type Node, type TypedArray } from "@gltf-transform/core";
 import { KHRLightsPunctual } from "@gltf-transform/extensions";
 import { describe, expect, it } from "vitest";
-import { movedTo, wayRound } from "../../document/motion";
+import { atMoment, movedTo, wayRound } from "../../document/motion";
 import { parseDocument } from "../../document/parse";
+import { placeSet } from "../../document/place";
 import { modelIO } from "../../formats/gltf";
 import { decoders } from "../../../cli/decoders";
 import { importSet, type ImportedSet } from "./index";
@@ -66,6 +67,7 @@ class Scene {
     return importSet(new Map([["a.glb", bytes]]), { decoders, decode, moment });
   }
 }
+const PLACING = { sha256: "0".repeat(64), uri: "a.glb", replace: false, lights: true, lenses: true, scale: 1 };
 const turn = (degrees: number): [number, number, number, number] => {
   const half = (degrees * Math.PI) / 360;
   return [0, Math.sin(half), 0, Math.cos(half)];
@@ -133,17 +135,41 @@ describe("a set that moves", () => {
     expect((await s.bring()).lenses[0]!.camera.motion!.positions[1]).toEqual([4, 0, 0]);
   });
 
-  it("has no motion where nothing that lights or looks is moved, and says that a sun stands still", async () => {
+  it("has no motion where nothing that lights or looks is moved", async () => {
     const s = new Scene();
-    const [lens, sun] = [s.node("lens"), s.node("sun")];
+    const [lens, sun, door] = [s.node("lens"), s.node("sun"), s.node("door")];
     s.camera(lens);
     s.light(sun, "directional");
-    s.animate("day", sun, "rotation", [0, 1], [...turn(0), ...turn(90)]);
-    expect((await s.bring()).moving).toBeNull();
-    const set = await s.bring({ animation: 0, time: 0 });
+    s.animate("open", door, "rotation", [0, 1], [...turn(0), ...turn(90)]);
+    // where a sun is makes no difference to how it shines
+    s.animate("carried", sun, "translation", [0, 1], [0, 0, 0, 5, 0, 0]);
+    expect((await s.bring({ animation: 0, time: 0 })).moving).toBeNull();
+    const set = await s.bring({ animation: 1, time: 0 });
     expect(set.moving).toBeNull();
-    expect(set.lenses[0]!.camera.motion).toBeNull();
-    expect(set.report.left).toContain("a sun that moves: it stands still");
+    expect([set.lenses[0]!.camera.motion, set.sun!.motion]).toEqual([null, null]);
+  });
+
+  it("a sun goes round as it is turned, and stands where the time of its document has it", async () => {
+    const s = new Scene();
+    const sun = s.node("sun");
+    s.light(sun, "directional");
+    s.animate("day", sun, "rotation", [0, 9], [...turn(0), ...turn(90)]);
+    const set = await s.bring();
+    expect(set.moving).toMatchObject({ lenses: 0, lights: 1, animation: "day" });
+    const at = (time: number, up: "y" | "z" = "y") =>
+      atMoment({
+        ...placeSet(parseDocument({ fumarium: 2 }), { ...set, name: "a.glb", bounds: [0, 0, 0, 1, 1, 1] }, { ...PLACING, up }),
+        time,
+      }).sun;
+    // a light shines along its -z; turned about y by some degrees it comes from so many towards x, which is round from -z through +x
+    for (const t of [0, 1, 4.5, 7.3, 9, 20]) {
+      const turned = 10 * Math.min(t, 9);
+      const { azimuth, elevation } = at(t);
+      expect(Math.abs(wayRound(azimuth, 180 - turned)), `${t} s`).toBeLessThan(0.01);
+      expect(elevation).toBeCloseTo(0, 2);
+      // of a set whose z is up, what was level rises
+      expect(at(t, "z").elevation).toBeCloseTo(90 - turned, 2);
+    }
   });
 });
 

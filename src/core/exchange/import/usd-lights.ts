@@ -3,10 +3,11 @@
  * are normalised, that of a light of one square metre.
  */
 import { Matrix4, Quaternion, Vector3, type Object3D } from "three";
+import { anglesOf } from "../../document/motion";
 import { lightSchema, LIMITS, type Light } from "../../document/schema";
 import type { BroughtIn } from "../../document/place";
 import { temperatureRgb } from "../../optics/colour";
-import { map3, sunAngles, unit, type V3 } from "../../math/vectors";
+import { map3, type V3 } from "../../math/vectors";
 
 export interface UsdLights {
   lights: Light[];
@@ -71,12 +72,11 @@ function placeOf(object: Object3D): { position: V3; forward: V3; scale: V3 } {
 
 function sunOf(object: Object3D, found: Found): NonNullable<BroughtIn["sun"]> {
   const { forward } = placeOf(object);
-  const { azimuth, elevation } = sunAngles(unit(map3(forward, (c) => -c)));
   const { tint, value } = strength(found, 50_000);
   const half = (Math.max(0, number(found, "angle", 0.53)) * Math.PI) / 360;
   // what its disk gives a plane that faces it; normalised, its intensity is that itself
   const disk = flag(found, "inputs:normalize") || half === 0 ? 1 : Math.PI * Math.sin(half) ** 2;
-  return { azimuth: round(azimuth), elevation: round(elevation), illuminance: round(Math.min(1e7, value * disk)), tint };
+  return { ...anglesOf(map3(forward, (c) => -c)), illuminance: round(Math.min(1e7, value * disk)), tint, motion: null };
 }
 
 function lightOf(object: Object3D, found: Found, name: string): Light {

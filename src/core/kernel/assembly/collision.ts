@@ -4,6 +4,7 @@
  */
 import { SCRATCH_LIST_B, SEGMENT_BYTES } from "../../layout/scratch";
 import { M_SIGMA_S, M_SIGMA_T, M_STEP_SIZE } from "../../layout/layout";
+import { afterMedium, atMedium } from "./activity";
 import { scratch, word } from "./state";
 import { random, randomState, setRandomState } from "./random";
 import { factorAt, densityAt } from "./density";
@@ -190,7 +191,9 @@ export function sampleCollision(
     if (load<f64>(s, S_A) >= best) continue;
     // where a nearer collision turns up later, the walk up to it can be repeated from here
     store<u32>(s, randomState(), S_CELL);
-    const t = firstCollision(s, <usize>load<u32>(s), lead, Math.min(best, tmax));
+    const medium = <usize>load<u32>(s);
+    atMedium(medium);
+    const t = firstCollision(s, medium, lead, Math.min(best, tmax));
     store<f64>(s, nulls, S_BAND);
     store<f64>(s, bounded, S_NORM);
     store<f64>(s, Math.min(t, Math.min(best, tmax)), S_TOTAL);
@@ -199,6 +202,7 @@ export function sampleCollision(
       winner = s;
     }
   }
+  afterMedium();
   logR = 0.0;
   logG = 0.0;
   logB = 0.0;

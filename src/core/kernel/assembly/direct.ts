@@ -32,6 +32,7 @@ import {
 } from "./lights";
 import { sky, hasEnvironment, skyR, skyG, skyB } from "./sky";
 import { sampleSky, sideOf, skyCellAt, skyPdf, toX, toY, toZ } from "./light-cells";
+import { afterLight, atLight } from "./activity";
 import { countLightRay, accumulate, groupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { gx, gy, gz, positionError } from "./hit-frame";
@@ -220,6 +221,29 @@ export function directInMedium(
   const p = airShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
+  atLight(iGroup);
+  lightMedium(light, p, chanceOf, x, y, z, wx, wy, wz, br, bg, bb, u, v, goesOn);
+  afterLight();
+}
+
+/** The same of a light that lights the air. @param p its share by its chance */
+function lightMedium(
+  light: i32,
+  p: f64,
+  chanceOf: f64,
+  x: f64,
+  y: f64,
+  z: f64,
+  wx: f64,
+  wy: f64,
+  wz: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  u: f64,
+  v: f64,
+  goesOn: bool,
+): void {
   iSlack = 0.0;
   br *= p;
   bg *= p;
@@ -350,6 +374,27 @@ export function directOnSurface(
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
+  atLight(iGroup);
+  lightSurface(light, p, chanceOf, x, y, z, br, bg, bb, u, v, goesOn, meets);
+  afterLight();
+}
+
+/** The same of a light that lights surfaces. @param p its share by its chance */
+function lightSurface(
+  light: i32,
+  p: f64,
+  chanceOf: f64,
+  x: f64,
+  y: f64,
+  z: f64,
+  br: f64,
+  bg: f64,
+  bb: f64,
+  u: f64,
+  v: f64,
+  goesOn: bool,
+  meets: bool,
+): void {
   iSlack = 0.0;
   br *= p;
   bg *= p;

@@ -4,6 +4,7 @@ import { SCRATCH_LIST_A, SEGMENT_BYTES } from "../../layout/scratch";
 import { CELL_BYTES, MAX_CELLS, SCRATCH_CELLS } from "../../layout/scratch";
 import { M_SIGMA_S, M_SIGMA_T, M_EMISSION, M_HEIGHT, M_HEIGHT_SCALE } from "../../layout/layout";
 import { profileDensity } from "../../optics/profile";
+import { afterMedium, atMedium } from "./activity";
 import { ablation, scratch, word, wordInt } from "./state";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { tintAt, tintR, tintG, tintB } from "./tint";
@@ -70,6 +71,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   for (let i = 0; i < forcedCount; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
+    atMedium(p);
     const share = load<f64>(s, S_SHARE);
     const a = load<f64>(s, S_A);
     let total = 0.0;
@@ -131,6 +133,7 @@ export function beginForced(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
     scatterSum += scatters;
     glowSum += emits;
   }
+  afterMedium();
   if (!(scatterSum > 0.0) && !(glowSum > 0.0)) return false;
   const both = scatterSum > 0.0 && glowSum > 0.0 ? 0.5 : 1.0;
   for (let i = 0; i < forcedCount; i++) {
@@ -382,6 +385,7 @@ export function scatterersAt(t: f64): bool {
     const s = list + <usize>i * SEGMENT_BYTES;
     if (load<f64>(s, S_PICK) <= 0.0 || t < load<f64>(s, S_A) || t > load<f64>(s, S_B)) continue;
     const p = <usize>load<u32>(s);
+    atMedium(p);
     const k = load<f64>(s, S_SHARE) * densityAt(p, x, y, z);
     if (!(k > 0.0)) continue;
     temperatureAt(p, x, y, z);
@@ -390,5 +394,6 @@ export function scatterersAt(t: f64): bool {
     mediumEmissionB += k * word(p, M_EMISSION + 2) * temperatureB;
     scatterAt(p, k, x, y, z);
   }
+  afterMedium();
   return scattererCount > 0;
 }

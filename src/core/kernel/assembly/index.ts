@@ -63,6 +63,8 @@ import {
   RAY_SHADOW,
   RAY_INDIRECT,
 } from "../../layout/layout";
+import { afterLight, atPart, atPasses } from "./activity";
+import { PART_LENS, PART_NONE } from "../../layout/scratch";
 import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setAblation } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, hitInstance } from "./bvh";
@@ -253,6 +255,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     dx = rdx,
     dy = rdy,
     dz = rdz;
+  atPart(PART_LENS);
   cameraHit(ox, oy, oz, dx, dy, dz);
   const found = camFound,
     t = camT;
@@ -456,6 +459,8 @@ export function renderTile(
   const size = paramAddress(P_STRIDE);
   const width = paramInt(P_WIDTH);
   const clear = (passes & PASS_CLEAR) != 0;
+  atPasses(passes);
+  afterLight();
   prepareMedia(!clear);
   prepareLightSampling();
   const left = paramInt(P_FRAME_X),
@@ -469,7 +474,7 @@ export function renderTile(
       else settle(film, size, width, x0, x1, y, y1);
     }
     if ((y - originY) % stride != 0) continue;
-    if (cancelled()) return pixels;
+    if (cancelled()) break;
     for (let x = x0; x < x1; x++) {
       if ((x - originX) % stride != 0) continue;
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
@@ -480,6 +485,7 @@ export function renderTile(
       pixels++;
     }
   }
+  atPart(PART_NONE);
   return pixels;
 }
 

@@ -5,7 +5,7 @@
  * Miller et al. 2019).
  */
 import { FAR } from "./precision";
-import { MAX_PANES, PANE_BYTES, SCRATCH_PANES } from "../../layout/scratch";
+import { CHOOSING_LIGHTS, MAX_PANES, PANE_BYTES, PART_AIR, PART_SURFACES, SCRATCH_PANES } from "../../layout/scratch";
 import { LEVEL_VEIL } from "../../layout/kinds";
 import {
   P_SUN_DIR,
@@ -26,6 +26,7 @@ import {
   L_AIR_SAMPLES,
 } from "../../layout/layout";
 import { equiangularSample, equiangularPdf } from "../../optics/equiangular";
+import { afterLight, atLight, atPart } from "./activity";
 import { lightParamInt, param, paramInt, ablation, scratch } from "./state";
 import { beginPhaseEquiangular, phaseEquiangularPdf, samplePhaseEquiangular } from "./phase-equiangular";
 import { pair, subSample, random, ru, rv } from "./random";
@@ -209,6 +210,7 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
 /** Light scattered or emitted into the camera ray before its end; sets out. Follows cameraHit(). */
 export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   beginBranch(true);
+  atPart(PART_AIR);
   emissionSumR = 0.0;
   emissionSumG = 0.0;
   emissionSumB = 0.0;
@@ -224,7 +226,9 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   const sunPhase = phaseOfRay(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   // behind panes the light of the ray is tinted by part
   const estimates = camPanes == 0;
+  atLight(groupOf(SUN));
   if (estimates) estimateSunVariate(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
+  atLight(CHOOSING_LIGHTS);
   hasVariate = estimates && hasSunVariate;
   if (hasVariate) accumulate(groupOf(SUN), sunR, sunG, sunB);
   // what is left of a sun mostly known is asked for seldom, but never left out
@@ -245,6 +249,7 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
     !full || (environment && (ablation & 1) == 0),
     count,
   );
+  afterLight();
   const sky = airSkyAsked > 0.0 && (airSkyAsked >= 1.0 || random() < airSkyAsked) ? airSkyTimes : 0;
   // how often the sky is asked for each walk that may meet it
   const skyOf = (<f64>airSkyTimes * airSkyAsked) / <f64>count;
@@ -438,6 +443,7 @@ function airSample(share: f64, skyOf: f64, ox: f64, oy: f64, oz: f64, dx: f64, d
   storePreviousVertex(x, y, z, mixture(dx * px + dy * py + dz * pz), 0.0, skyOf, true);
   setLeastRoughness(indirectRoughness);
   walk(x, y, z, px, py, pz, br * cR, bg * cG, bb * cB, 1, 0, RAY_INDIRECT);
+  atPart(PART_AIR);
   setLeastRoughness(0.0);
 }
 
@@ -490,6 +496,7 @@ const TIMES: i32 = 4;
 /** Light where the camera ray ends as the media and panes before it attenuate it; sets out and cam. Follows cameraHit() at once. */
 export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
   beginBranch(false);
+  atPart(PART_SURFACES);
   seenR = 0.0;
   seenG = 0.0;
   seenB = 0.0;
@@ -522,7 +529,9 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     z = oz + tHit * dz;
   const last = surfaceLimit == 0;
   pair(5);
+  atLight(CHOOSING_LIGHTS);
   chooseLights(x, y, z, last, false, ru);
+  afterLight();
   const skyOf = skyChance,
     meets = !last || isGlossy();
   let times = othersTell() ? TIMES : 1;

@@ -4,6 +4,7 @@ import { SCRATCH_LIST_A, SCRATCH_LIST_B, SEGMENT_BYTES } from "../../layout/scra
 import { M_SIGMA_T, M_STEP_SIZE, RAY_SHADOW } from "../../layout/layout";
 import { scratch, word } from "./state";
 import { random } from "./random";
+import { afterMedium, atMedium } from "./activity";
 import { factorAt, densityAt } from "./density";
 import { cellA, cellB, cellMajorant, startCells, nextCell } from "./majorants";
 import {
@@ -150,6 +151,7 @@ function attenuate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f
   if (mediumCount == 0) return;
   const list = scratch + SCRATCH_LIST_B;
   const n = collect(list, ox, oy, oz, dx, dy, dz, tmax, ray);
+  if (n == 0) return;
   let r = 0.0,
     g = 0.0,
     b = 0.0;
@@ -157,6 +159,7 @@ function attenuate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f
   for (let i = 0; i < n; i++) {
     const s = list + <usize>i * SEGMENT_BYTES;
     const p = <usize>load<u32>(s);
+    atMedium(p);
     let depth = 0.0;
     if (load<i32>(s, S_TYPE) == CLOSED) depth = profileDepth(s, p, load<f64>(s, S_B) - load<f64>(s, S_A));
     else if (closed) continue;
@@ -175,11 +178,15 @@ function attenuate(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tmax: f
   if (r > 0.0) tr = Math.exp(-r);
   if (g > 0.0) tg = g == r ? tr : Math.exp(-g);
   if (b > 0.0) tb = b == g ? tg : Math.exp(-b);
-  if (!tracked || !(tr + tg + tb > 0.0)) return;
-  for (let i = 0; i < n; i++) {
-    const s = list + <usize>i * SEGMENT_BYTES;
-    if (load<i32>(s, S_TYPE) != CLOSED && !ratioTrack(s, <usize>load<u32>(s))) return;
-  }
+  if (tracked && tr + tg + tb > 0.0)
+    for (let i = 0; i < n; i++) {
+      const s = list + <usize>i * SEGMENT_BYTES;
+      if (load<i32>(s, S_TYPE) == CLOSED) continue;
+      const p = <usize>load<u32>(s);
+      atMedium(p);
+      if (!ratioTrack(s, p)) break;
+    }
+  afterMedium();
 }
 
 /** Set by opticalDepth(): per band, of closed forms alone. */

@@ -45,7 +45,8 @@ import {
   wB,
 } from "./bsdf";
 import { readSurface, emissiveIndex, emissiveArea, insideR, insideG, insideB, emR, emG, emB } from "./surface";
-import { MAX_PANES } from "../../layout/scratch";
+import { CHOOSING_LIGHTS, MAX_PANES, PART_AIR_SHIFT, PART_SURFACE_SHIFT, PART_WALK } from "../../layout/scratch";
+import { afterLight, atLight, atPart } from "./activity";
 import { meetEmitters } from "./emitters";
 import { qx, qy, qz, offsetRayOrigin, directInMedium, directOnSurface } from "./direct";
 
@@ -106,6 +107,8 @@ export function walk(
   // way since the vertex remembered
   let gone = 0.0;
   while (true) {
+    // what follows, up to the next vertex and the light at it, is by how often it was scattered before
+    atPart(PART_WALK | (airCount << PART_AIR_SHIFT) | (surfaceCount << PART_SURFACE_SHIFT));
     const found = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
     const t: f64 = found ? <f64>hitT : Infinity;
     let scattered = false;
@@ -127,8 +130,10 @@ export function walk(
       y += colT * dy;
       z += colT * dz;
       scattererOfCollision();
+      atLight(CHOOSING_LIGHTS);
       chooseLights(x, y, z, false, true, random());
       prepareOthers(1);
+      afterLight();
       const perWeight = chancePerWeight,
         skyOf = skyChance;
       if (asksSun) directInMedium(SUN, sunChance, x, y, z, dx, dy, dz, br, bg, bb, random(), random(), true);
@@ -179,8 +184,10 @@ export function walk(
       y += t * dy;
       z += t * dz;
       const last = surfaceCount >= surfaceLimit;
+      atLight(CHOOSING_LIGHTS);
       chooseLights(x, y, z, last, false, random());
       prepareOthers(1);
+      afterLight();
       const perWeight = chancePerWeight,
         skyOf = skyChance,
         meets = !last || isGlossy();

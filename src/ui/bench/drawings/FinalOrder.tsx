@@ -1,7 +1,8 @@
 /** A final is ordered here: of what, how large, which frames, until when, which files. It is rendered in the background. */
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useStore } from "zustand";
 import { API, call } from "#api/contract";
+import { durationText } from "#core/document/quantities";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, PASSES } from "#core/film/passes";
 import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
@@ -22,7 +23,7 @@ const UNITS = { px: "pixels", cm: "cm", in: "inches" } as const;
 const BENCH = ["bench", "as here"] as const;
 
 export default function FinalOrder() {
-  const { projectId, store, view, proofs } = useBench();
+  const { projectId, store, view, proofs, price } = useBench();
   const doc = useDocument();
   const front = useView((s) => s.front);
   const kept = useStore(proofs.state, (s) => s.documents[front]);
@@ -50,8 +51,11 @@ export default function FinalOrder() {
         form.of === "lenses"
           ? live.lenses.map((lens) => ({ document: { ...live, camera: lens.camera }, name: `${wanted.name}-${fileName(lens.name)}` }))
           : [{ document: form.of === "proof" && kept ? kept : live, name: wanted.name }];
-      for (const { document, name } of given)
-        await call(request, API.orderRender, { id: projectId }, { document, order: { ...wanted, name } });
+      for (const { document, name } of given) {
+        // the price is that of the live picture
+        const forecast = document === live ? price.said(document, wanted) : null;
+        await call(request, API.orderRender, { id: projectId }, { document, order: { ...wanted, name }, forecast });
+      }
       setSaid(given.length > 1 ? `${given.length} renders are ordered.` : "It is ordered.");
     } catch (error) {
       setProblem((error as Error).message);
@@ -89,6 +93,7 @@ export default function FinalOrder() {
         <button className="btn btn-xs btn-primary" disabled={busy || (form.of === "proof" && !kept)} onClick={() => void order()}>
           Render in the background
         </button>
+        {form.of === "live" && !said && !problem && <PriceOf form={form} />}
         {said && (
           <span role="status" className="text-xs">
             {said}{" "}
@@ -116,6 +121,29 @@ export default function FinalOrder() {
         <Files {...of} />
       </div>
     </section>
+  );
+}
+
+/** What a frame of the order will take. */
+function PriceOf({ form }: { form: Form }) {
+  const { price } = useBench();
+  const doc = useDocument();
+  const known = useStore(price.state, (s) => s.price);
+  const forecast = useMemo(() => {
+    try {
+      return known && price.said(doc, orderOf(form));
+    } catch {
+      // what is typed is no order yet
+      return null;
+    }
+  }, [known, price, doc, form]);
+  if (!forecast) return null;
+  const { said: seconds, low, high } = forecast;
+  const frame = price.onMachine({ seconds, low, high });
+  return (
+    <span className="figures text-xs quiet" title="By the live picture; in eight cases of ten it lies between these.">
+      about {durationText(frame.seconds)} ({durationText(frame.low)} to {durationText(frame.high)}) per frame
+    </span>
   );
 }
 

@@ -128,6 +128,13 @@ export const COMMANDS: readonly Command[] = [
     "render, export, batch, sequence, queue, print, animation",
     ({ view }) => view.toggleBelow("final"),
   ),
+  command(
+    "b",
+    "B",
+    "budget of the final: price, time, advice, levels",
+    "cost, render time, forecast, optimise, faster, save time, deadline",
+    ({ view }) => view.toggleBelow("budget"),
+  ),
   command("comma", ",", "the pass before", "AOV, layer, previous pass", pass(-1)),
   command("period", ".", "the next pass", "AOV, layer, depth, air alone", pass(1)),
   command("backspace", "⌫", "back to the beauty", "AOV, layer, pass", ({ view }) => view.setState({ pass: "beauty", light: null })),

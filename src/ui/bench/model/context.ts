@@ -7,6 +7,8 @@ import { Luts } from "./luts";
 import type { Incoming } from "./incoming";
 import type { ProofShelf } from "./proofs";
 import type { Rooms } from "./rooms";
+import type { AdviceDesk } from "./advice";
+import type { FramePrice } from "./price";
 import { latestScene } from "./scene-part";
 import type { Session, SessionState } from "./session";
 import type { BenchStore } from "./store";
@@ -24,6 +26,8 @@ export interface Bench {
   incoming: Incoming;
   preview: ReprojectedPreview;
   rooms: Rooms;
+  price: FramePrice;
+  advice: AdviceDesk;
 }
 
 export const BenchContext = createContext<Bench | null>(null);

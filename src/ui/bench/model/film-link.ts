@@ -19,6 +19,8 @@ export function browserFilms(): FilmReader {
     waveform: (film, look) => or(remote.waveform(film, look), () => readHere.waveform(film, look)),
     difference: (a, b, kind, scale) => or(remote.difference(a, b, kind, scale), () => readHere.difference(a, b, kind, scale)),
     facts: (film, white) => or(remote.facts(film, white), () => readHere.facts(film, white)),
+    looked: (film, enlarged) => or(remote.looked(film, enlarged), () => readHere.looked(film, enlarged)),
+    heat: (film, across, dark) => or(remote.heat(film, across, dark), () => readHere.heat(film, across, dark)),
     still: (film) => or(remote.still(film), () => readHere.still(film)),
     dispose: () => raw.terminate(),
   };

@@ -1,4 +1,6 @@
 /** What is read from a film beside the interface: pictures to show, figures, still copies. */
+import { lookedBlocks } from "#core/budget/forecast";
+import type { LiveLook } from "#core/budget/live";
 import type { Lut } from "#core/data/lut";
 import { loneBalance, type Balance } from "#core/document/balance";
 import type { Finish } from "#core/document/finish";
@@ -6,6 +8,7 @@ import { develop, isLight, usualOf, type Development } from "#core/film/develop"
 import { cleanedSides, SIDES } from "#core/film/cleaned";
 import { difference, type Difference, type DifferenceKind, type Picture } from "#core/film/difference";
 import { HalfLight } from "#core/film/half-light";
+import { heatOf, type Heat } from "#core/film/heat";
 import { frameOfFilm, measureFilm, type Film, type FilmStatistics, type FrameWindow } from "#core/film/film";
 import { lightBalance, type LightBalance } from "#core/film/light-balance";
 import { waveform, type Waveform } from "#core/film/waveform";
@@ -79,6 +82,10 @@ export interface FilmReader {
   difference(first: Looked, second: Looked, kind: DifferenceKind, scale: number): Promise<Difference>;
   /** What the film says of the air. @param white luminance of white, cd/m² */
   facts(film: Film, white: number): Promise<FilmFacts>;
+  /** How noisy its blocks are, for the price of a final. @param enlarged pixels of the final for one of the film, each way */
+  looked(film: Film, enlarged: number): Promise<LiveLook>;
+  /** Where its time and its noise are. @param dark luminance that no pixel's is taken to be below, cd/m² */
+  heat(film: Film, across: number, dark: number): Promise<Heat>;
   still(film: Film): Promise<Film>;
   dispose(): void;
 }
@@ -92,6 +99,12 @@ export const readHere: FilmReader = {
   waveform: async (film, look) => Promise.resolve(waveformOf(film, look)),
   difference: async (first, second, kind, scale) => Promise.resolve(differenceOf(first, second, kind, scale)),
   facts: async (film, white) => Promise.resolve(filmFacts(film, white)),
+  looked: async (film, enlarged) =>
+    Promise.resolve({
+      rendered: lookedBlocks(film, enlarged, "rendered"),
+      cleaned: cleanedSides(film, "beauty") ? lookedBlocks(film, enlarged, "cleaned") : null,
+    }),
+  heat: async (film, across, dark) => Promise.resolve(heatOf(film, across, dark)),
   still: async (film) => Promise.resolve(stillOf(film)),
   dispose: () => undefined,
 };

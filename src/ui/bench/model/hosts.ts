@@ -17,7 +17,7 @@ import { SectionLink } from "./section-link";
 /** What the live picture asks of an engine. */
 export type LiveEngine = Pick<
   RenderEngine,
-  "start" | "cancel" | "pause" | "resume" | "attend" | "setGeometry" | "film" | "workers" | "shared" | "dispose"
+  "start" | "cancel" | "pause" | "resume" | "attend" | "activity" | "setGeometry" | "film" | "workers" | "shared" | "dispose"
 >;
 
 /** What reads and builds a scene, computes its section, and renders it. */

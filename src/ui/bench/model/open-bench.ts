@@ -1,10 +1,12 @@
 /** Opens a bench: loads the project, puts its parts together, and takes them apart again. */
 import { API, call } from "#api/contract";
 import { parseDocument } from "#core/document/parse";
+import { AdviceDesk } from "./advice";
 import { Autosave, unsavedDraft } from "./autosave";
 import type { Bench } from "./context";
 import { browserPageHost, browserSessionHost, type PageHost, type SessionHost } from "./hosts";
 import { createIncoming } from "./incoming";
+import { FramePrice } from "./price";
 import { ProofShelf } from "./proofs";
 import { ReprojectedPreview } from "./reprojection";
 import { createRooms } from "./rooms";
@@ -52,6 +54,8 @@ export async function openBench(
     { request: page.request, startEngine: () => host.startEngine(1 / 2), store: storePicture, alone: page.alone },
     project.wedges,
   );
+  const price = new FramePrice(session, store, page.request);
+  const advice = new AdviceDesk(session, store, price, () => host.startEngine());
   const ending = new AbortController();
   const ends = [
     store.subscribe((s) => session.update(s.document)),
@@ -72,9 +76,12 @@ export async function openBench(
       proofs: new ProofShelf(projectId, session, project.proofs),
       incoming,
       rooms,
+      price,
+      advice,
     },
     autosave,
     async start() {
+      price.start();
       await session.start();
       // once the live picture has had its first light
       void when(session.state, () => session.state.getState().covered !== null, ending.signal).then(
@@ -88,6 +95,8 @@ export async function openBench(
       for (const end of ends) end();
       preview.dispose();
       rooms.dispose();
+      price.dispose();
+      advice.dispose();
       session.dispose();
       autosave.dispose();
       steps.dispose();

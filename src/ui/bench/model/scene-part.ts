@@ -1,8 +1,8 @@
 /** What of a document is seen in a drawing of its scene. */
 import type { SceneDocument } from "#core/document/schema";
 
-/** What a project is called and read by, and what only develops its film; pins and kept lenses are drawn. */
-const KEPT = new Set<string>(["title", "units"] satisfies (keyof SceneDocument)[]);
+/** What a project is called, read by and may cost, and what only develops its film; pins and kept lenses are drawn. */
+const KEPT = new Set<string>(["title", "units", "budget"] satisfies (keyof SceneDocument)[]);
 const DEVELOPS = new Set<string>([
   "exposure",
   "whiteBalance",

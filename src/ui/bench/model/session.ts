@@ -6,7 +6,8 @@ import type { Remote } from "comlink";
 import { Luts } from "./luts";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { balances, keepsLightGroups } from "#core/document/balance";
-import type { Motion } from "#core/document/motion";
+import type { Motion, SunMotion } from "#core/document/motion";
+import { ActivityMeter } from "#engine/activity";
 import { AIR_EVERY } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { SIDES } from "#core/film/cleaned";
@@ -103,11 +104,11 @@ export function filterDocument(given: SceneDocument, { solo, soloMedia, balance 
 }
 
 /** What moves stands where it is at the picture's moment, wherever it goes else. */
-const still = <T extends { motion: Motion | null }>(thing: T): T => (thing.motion ? { ...thing, motion: null } : thing);
+const still = <T extends { motion: Motion | SunMotion | null }>(thing: T): T => (thing.motion ? { ...thing, motion: null } : thing);
 
-/** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept, units are only read. */
+/** What a run depends on; exposure and white balance only develop, kept lenses and pins are only kept, units and the budget are only read. */
 function renderKey(doc: SceneDocument): string {
-  const { title: _, lenses: __, pins: ___, units: ____, film, ...rest } = doc;
+  const { title: _, lenses: __, pins: ___, units: ____, budget: _____, film, ...rest } = doc;
   const { region, size, filter, mattes } = film;
   const lightGroups = keepsLightGroups(film);
   // where the cleaned picture decides what is sampled, how it is cleaned does too
@@ -115,6 +116,7 @@ function renderKey(doc: SceneDocument): string {
   return JSON.stringify({
     ...rest,
     camera: still(doc.camera),
+    sun: still(doc.sun),
     lights: doc.lights.map(still),
     region,
     size,
@@ -251,6 +253,7 @@ export class Session {
 
   dispose(): void {
     this.gone = true;
+    this.meter.stop();
     clearTimeout(this.retrying);
     this.engine?.dispose();
     this.cleaning.dispose();
@@ -376,6 +379,12 @@ export class Session {
     const run = this.lent.get(data);
     return run !== undefined && run !== this.runs;
   }
+  /** Looks at what the workers of the live picture are at, while somebody asks for it. */
+  readonly meter = new ActivityMeter(() => this.engine);
+  /** Counts the runs of the live picture: each begins anew. */
+  get run(): number {
+    return this.runs;
+  }
   /** The live film; its numbers go on changing. */
   live(): Film | null {
     return this.film;
@@ -469,10 +478,15 @@ export class Session {
    */
   async withCleanedSnapshot<T>(how: CleanedHow, work: (still: Still) => Promise<T>): Promise<T> {
     const still = await this.coveredSnapshot(how.signal);
+    return this.withResting(async () => work(await this.cleanedStill(still, how)));
+  }
+
+  /** Does something that wants this machine's cores while the live picture rests. An edit meanwhile begins its picture at once all the same. @throws what the work throws */
+  async withResting<T>(work: () => Promise<T>): Promise<T> {
     const rendering = (): boolean => this.state.getState().phase === "rendering" && !this.held;
     if (rendering()) this.engine?.pause();
     try {
-      return await work(await this.cleanedStill(still, how));
+      return await work();
     } finally {
       if (rendering()) this.engine?.resume();
     }
@@ -504,11 +518,11 @@ export class Session {
       }
       this.key = key;
       this.changedAt = performance.now();
-      this.run().catch((error: unknown) => this.fail(error));
+      this.begin().catch((error: unknown) => this.fail(error));
     });
   }
 
-  private async run(): Promise<void> {
+  private async begin(): Promise<void> {
     const engine = this.engine!;
     const doc = this.doc;
     const geometry = geometryKey(doc);
@@ -517,10 +531,12 @@ export class Session {
       this.state.setState({ phase: "building", message: "Reading models and building the scene" });
       await engine.cancel();
       // triangles and trees stay where only time or a file of the air is another
+      const since = performance.now();
       const solid = meshKey(doc);
       const { geometry: had } = this.state.getState();
       const compiled = had && solid === this.solid ? { ...had, ...(await this.worker.loose(doc)) } : await this.worker.build(doc);
       if (build !== this.building) return;
+      if (compiled.triangles !== had?.triangles) this.buildSeconds = (performance.now() - since) / 1000;
       this.solid = solid;
       engine.setGeometry(compiled);
       this.section.setGeometry(compiled);
@@ -530,7 +546,7 @@ export class Session {
       const objectBounds = compiled.objectBounds.map((box) => box && boundsInWorld(box, origin));
       this.state.setState({ geometry: compiled, bounds, triangles, kept, objectBounds, volumes });
       void this.worker.parts(doc).then((parts) => this.state.setState({ parts }));
-      if (renderKey(this.doc) !== renderKey(doc)) return this.run();
+      if (renderKey(this.doc) !== renderKey(doc)) return this.begin();
       this.changedAt = performance.now();
     }
     const [width, height] = this.size;
@@ -587,6 +603,8 @@ export class Session {
     clearTimeout(this.ticking);
   }
 
+  /** Seconds that reading and building the set took, the last time that was done. */
+  buildSeconds = 0;
   private startedAt = 0;
   private developedAt = 0;
   /** Whether a stage ended that is not shown yet. */

@@ -10,8 +10,8 @@ import { ALL_PROOFS, type ProofFilter } from "./proof-order";
 import type { LightId } from "./session";
 import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 
-/** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read, pictures of a setting's values, small pictures of all passes, what a final is ordered with. */
-export type Below = "section" | "space" | "lights" | "probes" | "wedges" | "passes" | "final";
+/** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read, pictures of a setting's values, small pictures of all passes, what a final is ordered with, what it costs. */
+export type Below = "section" | "space" | "lights" | "probes" | "wedges" | "passes" | "final" | "budget";
 
 /** Most probes that are set at a time. */
 export const MAX_PROBES = 8;

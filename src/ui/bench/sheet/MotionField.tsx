@@ -4,7 +4,7 @@ import { formatNumber } from "#core/document/quantities";
 import { TimeField } from "./TimeField";
 import { Readout } from "../../shared/controls";
 
-export function MotionField({ motion, onHold }: { motion: Motion | null; onHold(): void }) {
+export function MotionField({ motion, onHold }: { motion: Pick<Motion, "times"> | null; onHold(): void }) {
   if (!motion) return null;
   const { times } = motion;
   return (

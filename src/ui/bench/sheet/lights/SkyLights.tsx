@@ -12,6 +12,7 @@ import { SkyDome } from "../../drawings/SkyDome";
 import { ShineButton } from "./ShineButton";
 import { GoboFields } from "./GoboFields";
 import { MediaReached } from "./MediaReached";
+import { MotionField } from "../MotionField";
 import { Shares, Temperature, Tint } from "./fields";
 
 /** Illuminance at which the sun's strength is 0 stops: a high clear sun. */
@@ -77,6 +78,7 @@ export function SunFields() {
       <ShineButton light="sun" />
       <SkyDome light="sun" className="mx-auto w-40" />
       <Angles value={sun} onChange={set} />
+      <MotionField motion={sun.motion} onHold={() => set({ motion: null })} />
       <DateHelper onChange={set} />
       <Num
         label="Strength"

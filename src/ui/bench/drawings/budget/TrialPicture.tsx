@@ -1,0 +1,39 @@
+/** A trial's picture; resting on it shows how far it is from another. */
+import { useEffect, useRef, useState } from "react";
+import { developColours } from "#core/film/develop";
+import type { SceneDocument } from "#core/document/schema";
+import type { TrialPicture as Picture } from "#engine/advise";
+import { contextOf } from "../../../shared/canvas";
+
+/** Paints a small picture, or its difference from another of the same size. */
+export function paintTrial(
+  canvas: HTMLCanvasElement | OffscreenCanvas,
+  picture: Picture,
+  doc: SceneDocument,
+  against: Picture | null,
+): void {
+  canvas.width = picture.width;
+  canvas.height = picture.height;
+  const image = new ImageData(picture.width, picture.height);
+  const other = against?.beauty.length === picture.beauty.length ? against.beauty : null;
+  developColours(other ? picture.beauty.map((v, i) => Math.abs(v - other[i]!)) : picture.beauty, doc.film, image.data);
+  contextOf(canvas as HTMLCanvasElement).putImageData(image, 0, 0);
+}
+
+export function TrialPicture(p: { picture: Picture; doc: SceneDocument; against: Picture | null; label: string }) {
+  const { picture, doc, against, label } = p;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [difference, setDifference] = useState(false);
+  useEffect(() => paintTrial(canvas.current!, picture, doc, difference ? against : null), [picture, doc, against, difference]);
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label={difference ? `${label}: difference` : label}
+      title={against ? "Resting here shows the difference from the frame as it is." : ""}
+      className="h-9 w-16"
+      onPointerEnter={() => setDifference(against !== null)}
+      onPointerLeave={() => setDifference(false)}
+    />
+  );
+}
