@@ -23,7 +23,6 @@ interface Trial {
   noise: readonly [number, number];
   seen: ReturnType<typeof seenBlocks>;
   mean: number;
-  meanError: number;
   /** Mean optical depth of what the lens looks through. */
   depth: number;
   picture: TrialPicture;
@@ -99,6 +98,9 @@ export const saves = ({ time, error }: Pick<Advice, "time" | "error">): boolean 
 export const hardlySeen = ({ seen }: Pick<Advice, "seen">, limits: SeenLimits): boolean =>
   seen.mean <= limits.mean && seen.worst <= limits.worst;
 
+/** ΔE below which two changes are seen alike. */
+const TOLD = 0.1;
+
 class Cancelled extends Error {}
 
 export class Trials {
@@ -107,7 +109,7 @@ export class Trials {
   private base: Trial | null = null;
   /** What the frame as it is cost when it was timed last, against the first time. */
   private speed = 1;
-  private since = 0;
+  private since = AGAIN;
 
   constructor(
     private readonly host: AdviseHost,
@@ -167,7 +169,7 @@ export class Trials {
       ...{ cost, noise, time: cost * noise, error: Math.hypot(trial.costError, base.costError, noiseError) },
       seen: seenChange(base.seen, trial.seen),
       energy: base.mean > 0 ? 1 - trial.mean / base.mean : 0,
-      energyError: base.mean > 0 ? Math.hypot(trial.meanError, base.meanError) / base.mean : 0,
+      energyError: base.mean > 0 ? pairedError(base.picture.beauty, trial.picture.beauty) / base.mean : 0,
       picture: trial.picture,
       apply: together,
     };
@@ -223,9 +225,9 @@ export class Trials {
 
   private async render(doc: SceneDocument): Promise<Trial> {
     const { film, cost, costError } = await this.film({ ...doc, film: { ...doc.film, lightGroups: false } });
-    const { mean, error } = beautyNoise(film);
+    const { mean } = beautyNoise(film);
     return {
-      ...{ cost, costError, mean, meanError: error },
+      ...{ cost, costError, mean },
       noise: noiseOf(film, DARK * whiteAt(doc.film.exposure)),
       seen: seenBlocks(film, this.doc.film),
       depth: depthOf(film),
@@ -233,10 +235,23 @@ export class Trials {
     };
   }
 }
+/** Standard error of the difference of two pictures' mean luminance: what the same random numbers do to both is in neither. */
+function pairedError(a: Float32Array, b: Float32Array): number {
+  const n = a.length / 3;
+  if (b.length !== a.length || n < 2) return 0;
+  let sum = 0,
+    squares = 0;
+  for (let i = 0; i < a.length; i += 3) {
+    const d = luminance(b[i]!, b[i + 1]!, b[i + 2]!) - luminance(a[i]!, a[i + 1]!, a[i + 2]!);
+    sum += d;
+    squares += d * d;
+  }
+  return Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2) / n);
+}
 type LightShares = ReturnType<typeof lightBalance>;
 
 /** Relative standard error of the time of the same work, at the least. */
-const LEAST_COST_ERROR = 0.02;
+const LEAST_COST_ERROR = 0.035;
 /** Pixels of a side of the squares that the frame's halves are made of. */
 const SQUARE = 8;
 
@@ -312,11 +327,12 @@ export async function advise(
   }
   const rows = singles.filter(({ advice }) => saves(advice) && advice.seen.mean <= MOST_SEEN).sort((a, b) => a.advice.time - b.advice.time);
   let best: { advice: Advice; set: Candidate[] } | null = null;
-  // what saves most for what is seen of it is tried first
+  // to a budget what is seen least comes first, else what saves most for what is seen of it
+  const unseen = ({ advice: { seen } }: (typeof rows)[number]): number => Math.max(0, seen.mean - seen.error);
   const worth = ({ advice }: (typeof rows)[number]): number => -Math.log(advice.time) / (advice.seen.mean + 0.2);
   const order = rows
     .filter(({ advice }) => hardlySeen(advice, { mean: 1.5 * limits.mean, worst: 1.5 * limits.worst }))
-    .sort((a, b) => worth(b) - worth(a));
+    .sort((a, b) => (enough > 0 && Math.abs(unseen(a) - unseen(b)) > TOLD ? unseen(a) - unseen(b) : worth(b) - worth(a)));
   for (const { candidate, advice } of order) {
     if (spent() > seconds || (best && priceShare(best.advice, doc) <= enough)) break;
     const set: Candidate[] = best ? [...best.set.filter((c) => c.group !== candidate.group), candidate] : [candidate];

@@ -29,7 +29,7 @@ const TRY_PIXELS = 3000;
 const TRY_SAMPLES = 2;
 const LEAST_PIXELS = 2500;
 /** Relative standard error of a rate, at the least: the same work takes that much more or less from time to time. */
-const LEAST_DOUBT = 0.08;
+const LEAST_DOUBT = 0.1;
 
 /**
  * Looks at a document's frame. The engine's present film is overwritten.

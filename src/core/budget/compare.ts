@@ -8,8 +8,8 @@ import { deltaE, labOf, type Lab } from "../optics/delta-e";
 
 /** Blocks across a frame. */
 const ACROSS = 16;
-/** Standard deviations by which the largest of a frame's blocks lies above nothing by chance. */
-const CHANCE = 2.6;
+/** By how many of its noise's squares the largest product of two halves lies above nothing by chance, among the blocks of a frame. */
+const CHANCE = 5.5;
 
 export interface SeenChange {
   /** ΔE₀₀ between the two pictures: root of its mean square over blocks of the frame, its standard error, and that of the worst block. */
@@ -75,8 +75,8 @@ export function seenChange(first: readonly [Lab[], Lab[]], second: readonly [Lab
     mean: root,
     // of a root; where it is none, what chance makes of nothing
     error: root > Math.sqrt(spread) ? spread / (2 * root) : Math.sqrt(spread),
-    // of so many blocks one stands out by chance: halves that differ by so much have products of that spread
-    worst: Math.sqrt(Math.max(0, Math.max(...products) - CHANCE * Math.sqrt(3) * (apart / n / 6))),
+    // of so many blocks one stands out by chance: halves that differ by so much have such products
+    worst: Math.sqrt(Math.max(0, Math.max(...products) - CHANCE * (apart / n / 2))),
   };
 }
 interface Change {

@@ -32,7 +32,7 @@ export interface Learned {
 }
 
 /** Relative standard error of a rate however long it was measured, and what is added for one sample a pixel. */
-const RATE_DOUBT = 0.07,
+const RATE_DOUBT = 0.1,
   ONE_SAMPLE = 0.25;
 /** … of the samples where those of the picture before are taken for this one's. */
 const BORROWED = 0.5;

@@ -11,6 +11,7 @@ import {
   NO_LIGHT,
   PART_AIR,
   PART_AIR_SHIFT,
+  PART_FILM,
   PART_LENS,
   PART_MASK,
   PART_NONE,
@@ -102,13 +103,15 @@ function partWords(part: number): readonly [string, string] {
     case PART_LENS:
       return ["Lens rays", "What each sample of a pixel meets first."];
     case PART_AIR:
-      return ["Air, scattered once", "Light that the air sends to the lens straight from a light."];
+      return ["Air, once", "Light that the air sends to the lens straight from a light."];
     case PART_SURFACES:
-      return ["Surfaces, lit directly", "Light of what the lens sees, straight from a light, and the air before it."];
+      return ["Surfaces, direct", "Light of what the lens sees, straight from a light, and the air before it."];
+    case PART_FILM:
+      return ["Film", "Adding each sample to the film, and mattes of media."];
     case PART_WALK:
-      if (surfaces === 0) return [`Air, scattered ${order(air + 1)} times`, "Light that goes on in the air before it comes to the lens."];
-      if (air === 0) return [`Surfaces, indirect bounce ${order(surfaces)}`, "Light from surface to surface before it comes to the lens."];
-      return ["Air and surfaces by turns", "Light that is scattered by both before it comes to the lens."];
+      if (surfaces === 0) return [`Air, ${order(air + 1)} times`, "Light that goes on in the air before it comes to the lens."];
+      if (air === 0) return [`Surfaces, bounce ${order(surfaces)}`, "Light from surface to surface before it comes to the lens."];
+      return ["Air and surfaces", "Light that is scattered by both before it comes to the lens."];
     default:
       return ["Other work", ""];
   }

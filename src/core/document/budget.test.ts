@@ -29,7 +29,7 @@ describe("a project's budget", () => {
     ] as const) {
       let words = "";
       try {
-        parseDocument({ fumarium: 2, budget } as never);
+        parseDocument({ fumarium: 2, budget });
       } catch (error) {
         words = JSON.stringify([(error as Error).message, (error as { problems?: string[] }).problems]);
       }

@@ -96,6 +96,7 @@ export const PART_LENS: i32 = 1;
 export const PART_AIR: i32 = 2;
 export const PART_SURFACES: i32 = 3;
 export const PART_WALK: i32 = 4;
+export const PART_FILM: i32 = 5;
 export const PART_MASK: i32 = 15;
 export const PART_AIR_SHIFT: i32 = 4;
 export const PART_SURFACE_SHIFT: i32 = 16;

@@ -80,7 +80,7 @@ export function BudgetLine() {
       <button
         className="ml-auto link link-hover"
         aria-pressed={open}
-        title="What the final may cost, where its time goes, and what would save some. B"
+        title="What the final may cost, where its time goes, and what would save some. Shift B"
         onClick={() => view.toggleBelow("budget")}
       >
         {doc.budget.limit === null ? "Set a budget" : "Budget"}

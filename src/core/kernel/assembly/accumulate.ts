@@ -65,9 +65,13 @@ export function scaleBranch(k: f64): void {
   scale = k;
 }
 
-/** Group of a light, or of an emissive triangle (numbered after the lights). */
+/** Group that the film keeps a light in, or an emissive triangle (numbered after the lights); 0 where it keeps none apart. */
 export function groupOf(light: i32): i32 {
-  if (groups == 0) return 0;
+  return groups == 0 ? 0 : lightGroupOf(light);
+}
+
+/** Group of a light, whether the film keeps it apart or not. */
+export function lightGroupOf(light: i32): i32 {
   if (light == SUN) return paramInt(P_SUN_GROUP);
   if (light == SKY) return paramInt(P_SKY_GROUP);
   if (light == MEDIUM_EMISSION) return paramInt(P_MEDIUM_EMISSION_GROUP);

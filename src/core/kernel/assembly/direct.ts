@@ -33,7 +33,7 @@ import {
 import { sky, hasEnvironment, skyR, skyG, skyB } from "./sky";
 import { sampleSky, sideOf, skyCellAt, skyPdf, toX, toY, toZ } from "./light-cells";
 import { afterLight, atLight } from "./activity";
-import { countLightRay, accumulate, groupOf } from "./accumulate";
+import { countLightRay, accumulate, groupOf, lightGroupOf } from "./accumulate";
 import { temperatureAt, temperatureR, temperatureG, temperatureB } from "./temperature";
 import { gx, gy, gz, positionError } from "./hit-frame";
 import { bsdf, bsdfPdf, sampleBsdf, DELTA_PDF, fR, fG, fB, sx, sy, sz, wR, wG, wB } from "./bsdf";
@@ -221,7 +221,7 @@ export function directInMedium(
   const p = airShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
-  atLight(iGroup);
+  atLight(lightGroupOf(light));
   lightMedium(light, p, chanceOf, x, y, z, wx, wy, wz, br, bg, bb, u, v, goesOn);
   afterLight();
 }
@@ -374,7 +374,7 @@ export function directOnSurface(
   const p = surfaceShare(light) / chanceOf;
   if (p <= 0.0) return;
   iGroup = groupOf(light);
-  atLight(iGroup);
+  atLight(lightGroupOf(light));
   lightSurface(light, p, chanceOf, x, y, z, br, bg, bb, u, v, goesOn, meets);
   afterLight();
 }

@@ -64,7 +64,7 @@ import {
   RAY_INDIRECT,
 } from "../../layout/layout";
 import { afterLight, atPart, atPasses } from "./activity";
-import { PART_LENS, PART_NONE } from "../../layout/scratch";
+import { PART_FILM, PART_LENS, PART_NONE } from "../../layout/scratch";
 import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setAblation } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
 import { closestHit, anyHit, hitT, hitTriangle, hitInstance } from "./bvh";
@@ -324,6 +324,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     emittedG = emissionSumG;
     emittedB = emissionSumB;
   }
+  atPart(PART_FILM);
   if (!isFinite(ar + ag + ab + sr + sg + sb)) {
     invalid += 1.0;
     ar = 0.0;

@@ -71,7 +71,7 @@ import {
   airSunTimes,
 } from "./light-sampling";
 import { veil, veilEmissionR, veilEmissionG, veilEmissionB } from "./veil";
-import { beginBranch, scaleBranch, accumulate, accumulateSeenGroup, groupOf, outR, outG, outB } from "./accumulate";
+import { beginBranch, scaleBranch, accumulate, accumulateSeenGroup, groupOf, lightGroupOf, outR, outG, outB } from "./accumulate";
 import {
   prepareSunVariate,
   estimateSunVariate,
@@ -226,7 +226,7 @@ export function airBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   const sunPhase = phaseOfRay(dx * param(P_SUN_DIR) + dy * param(P_SUN_DIR + 1) + dz * param(P_SUN_DIR + 2));
   // behind panes the light of the ray is tinted by part
   const estimates = camPanes == 0;
-  atLight(groupOf(SUN));
+  atLight(lightGroupOf(SUN));
   if (estimates) estimateSunVariate(ox, oy, oz, dx, dy, dz, tHit < Infinity ? RAY_CAMERA : RAY_SKY);
   atLight(CHOOSING_LIGHTS);
   hasVariate = estimates && hasSunVariate;

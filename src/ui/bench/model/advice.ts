@@ -22,15 +22,18 @@ export interface AdviceState {
   compared: readonly Advice[];
   comparedOf: SceneDocument | null;
   error: string | null;
+  /** Seconds that advice may take. */
+  seconds: number;
 }
 
-/** Seconds that advice may take, and a comparison of settings. */
-export const ADVICE_SECONDS = 100;
+/** Seconds that advice may take: what is offered, and what is taken at first. */
+export const ADVICE_TIMES = [30, 100, 300] as const;
+/** Seconds of a comparison of settings. */
 const COMPARE_SECONDS = 40;
 
 export class AdviceDesk {
   readonly state = createStore<AdviceState>(() => ({
-    ...{ running: null, rows: [], together: null, of: null, tried: null, compared: [], comparedOf: null, error: null },
+    ...{ running: null, rows: [], together: null, of: null, tried: null, compared: [], comparedOf: null, error: null, seconds: 100 },
   }));
   private ending: AbortController | null = null;
   private engine: LiveEngine | null = null;
@@ -50,7 +53,7 @@ export class AdviceDesk {
     const enough = allowed !== null && frame > 0 ? Math.min(1, (0.95 * allowed) / frame) : 0;
     this.state.setState({ rows: [], together: null, tried: null, of: document });
     return this.trials("advice", async (host) => {
-      const found = await advise(host, document, ADVICE_SECONDS, LIMITS_SEEN, enough);
+      const found = await advise(host, document, this.state.getState().seconds, LIMITS_SEEN, enough);
       const { rows, together, tried, untried } = found;
       this.state.setState({ rows, together, tried: { tried, untried } });
       return together;

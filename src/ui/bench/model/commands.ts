@@ -129,8 +129,8 @@ export const COMMANDS: readonly Command[] = [
     ({ view }) => view.toggleBelow("final"),
   ),
   command(
-    "b",
-    "B",
+    "shift+b",
+    "Shift B",
     "budget of the final: price, time, advice, levels",
     "cost, render time, forecast, optimise, faster, save time, deadline",
     ({ view }) => view.toggleBelow("budget"),

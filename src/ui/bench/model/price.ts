@@ -68,6 +68,7 @@ export class FramePrice {
   private settled: Settled | null = null;
   private lookedAt = 0;
   private asking: ReturnType<typeof setTimeout> | undefined;
+  private later: ReturnType<typeof setTimeout> | undefined;
   private readonly ends: (() => void)[];
   private gone = false;
 
@@ -76,14 +77,17 @@ export class FramePrice {
     private readonly store: BenchStore,
     private readonly request: Transport,
   ) {
-    let stage = 0,
-      run = 0;
+    let last: unknown = null;
     this.ends = [
-      session.state.subscribe(({ progress, phase }) => {
-        if (!progress || (progress.stage === stage && session.run === run)) return;
-        stage = progress.stage;
-        run = session.run;
-        if (stage <= SWEEP || phase === "done" || performance.now() - this.lookedAt >= PACE) this.looking.ask(undefined);
+      session.state.subscribe(({ progress }) => {
+        // a run that begins still has the progress of the one before
+        if (!progress || progress === last) return;
+        last = progress;
+        const wait = progress.stage <= SWEEP ? 0 : this.lookedAt + PACE - performance.now();
+        clearTimeout(this.later);
+        if (wait <= 0) this.looking.ask(undefined);
+        // the last stages of a run come quicker than looks
+        else this.later = setTimeout(() => this.looking.ask(undefined), wait);
       }),
       store.subscribe((now, before) => {
         const { budget, render, film } = now.document;
@@ -113,6 +117,7 @@ export class FramePrice {
 
   dispose(): void {
     this.gone = true;
+    clearTimeout(this.later);
     clearTimeout(this.asking);
     for (const end of this.ends) end();
   }

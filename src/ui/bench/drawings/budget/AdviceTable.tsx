@@ -4,7 +4,7 @@ import { useStore } from "zustand";
 import { kept } from "#core/budget/live";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { Advice } from "#engine/advise";
-import { ADVICE_SECONDS } from "../../model/advice";
+import { ADVICE_TIMES } from "../../model/advice";
 import { useBench, useDocument } from "../../model/context";
 import { fitBudget } from "../../model/fit-budget";
 import { useAllowed } from "../../model/use-allowed";
@@ -14,7 +14,7 @@ import { TrialPicture } from "./TrialPicture";
 export function AdviceTable() {
   const bench = useBench();
   const { advice, price, store } = bench;
-  const { running, rows, together, of, tried, error } = useStore(advice.state);
+  const { running, rows, together, of, tried, error, seconds } = useStore(advice.state);
   const frame = useStore(price.state, (s) => s.frame);
   const doc = useDocument();
   const allowed = useAllowed();
@@ -53,6 +53,22 @@ export function AdviceTable() {
         >
           Fit the budget
         </button>
+        <label className="flex items-center gap-1" title="How long the trials may take. More time tells smaller savings and changes.">
+          <span className="quiet">for about</span>
+          <select
+            aria-label="Time for trials"
+            className="select select-xs w-auto"
+            value={seconds}
+            disabled={busy}
+            onChange={(e) => advice.state.setState({ seconds: Number(e.target.value) })}
+          >
+            {ADVICE_TIMES.map((s) => (
+              <option key={s} value={s}>
+                {durationText(s)}
+              </option>
+            ))}
+          </select>
+        </label>
         {running ? (
           <Running />
         ) : fitted ? (
@@ -65,7 +81,7 @@ export function AdviceTable() {
           </span>
         ) : (
           <span className="quiet">
-            Renders this frame small with one change after the other, for about {durationText(ADVICE_SECONDS)}
+            Renders this frame small with one change after the other
             {over ? "; it is not sure to keep its budget" : ""}.
           </span>
         )}
@@ -130,8 +146,8 @@ const COLUMNS: readonly Column<Advice>[] = [
   },
   {
     key: "cost",
-    label: "time of a sample",
-    tooltip: "Against the frame as it is.",
+    label: "sample",
+    tooltip: "Time of a sample, against the frame as it is.",
     value: (r) => r.cost,
     show: (r) => `×${formatNumber(r.cost, 3)}`,
   },

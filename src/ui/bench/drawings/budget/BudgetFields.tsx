@@ -27,8 +27,8 @@ export function BudgetFields() {
           value={limit?.kind ?? "none"}
           options={[
             ["none", "none"],
-            ["frame", "minutes per frame"],
-            ["by", "frames by a time of day"],
+            ["frame", "per frame"],
+            ["by", "by a time of day"],
           ]}
           tooltip="What the price of the final is held against."
           onChange={(kind) =>
@@ -87,7 +87,7 @@ export function BudgetFields() {
           label="Size"
           value={size === null ? "document" : "own"}
           options={[
-            ["document", `as in Set: ${film.size.join(" × ")}`],
+            ["document", film.size.join(" × ")],
             ["own", "another"],
           ]}
           tooltip="Pixels of the final whose price is told."
@@ -117,9 +117,9 @@ export function BudgetFields() {
           label="Done at"
           value={noise === null ? "document" : noise.of}
           options={[
-            ["document", render.noiseThreshold === null ? `${render.samples} samples` : "the project's noise threshold"],
-            ["rendered", "noise as rendered"],
-            ["cleaned", "noise of the cleaned picture"],
+            ["document", render.noiseThreshold === null ? `${render.samples} samples` : "own threshold"],
+            ["rendered", "raw noise"],
+            ["cleaned", "cleaned noise"],
           ]}
           tooltip={`When the final is done. A noise threshold ends parts of the frame before ${render.samples} samples.`}
           onChange={(of) =>
@@ -146,7 +146,7 @@ export function BudgetFields() {
           label="Renders on"
           value={own ? "other" : "this"}
           options={[
-            ["this", here === null ? "this machine" : `this machine, ${here} ${here === 1 ? "thread" : "threads"}`],
+            ["this", "this machine"],
             ["other", "another"],
           ]}
           tooltip="The machine that the price counts for. This one's speed is learned from its finals."

@@ -73,11 +73,7 @@ export default function RecordChart() {
   const told = recordOf(records)!;
   return (
     <div className="flex h-full gap-6">
-      <Plot
-        label={`Forecast against taken of ${records.length} frames`}
-        config={config as never}
-        className="h-full min-h-40 max-w-lg flex-1"
-      />
+      <Plot label={`Forecast against taken of ${records.length} frames`} config={config} className="h-full min-h-40 max-w-lg flex-1" />
       <dl className="figures space-y-1 text-xs [&>dt]:quiet [&>dd]:mb-2">
         <dt>Frames</dt>
         <dd>{records.length}</dd>

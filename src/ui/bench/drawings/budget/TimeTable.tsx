@@ -14,7 +14,7 @@ const READ = 1000;
 /** Looks from which on shares are told. */
 const ENOUGH = 200;
 /** Pixels across a heat picture. */
-const ACROSS = 240;
+const ACROSS = 144;
 
 export function TimeTable() {
   const { session, price } = useBench();
@@ -61,7 +61,7 @@ export function TimeTable() {
               : "Looking at what the threads are at …"}
           </p>
         ) : (
-          <div className="grid grid-cols-3 gap-5" data-looks={shares.looks}>
+          <div className="grid grid-cols-3 gap-6" data-looks={shares.looks}>
             <Shares title="What is traced" rows={shares.parts} seconds={seconds} />
             <Shares title="Lights" rows={shares.lights} seconds={seconds} />
             <Shares title="Media" rows={shares.media} seconds={seconds} />
@@ -80,8 +80,8 @@ function Shares({ title, rows, seconds }: { title: string; rows: readonly TimeRo
       <thead>
         <tr className="text-left">
           <th className="font-semibold">{title}</th>
-          <th className="w-14" />
-          <th className="w-16" />
+          <th className="w-12" />
+          <th className="w-20" />
         </tr>
       </thead>
       <tbody>
@@ -92,7 +92,7 @@ function Shares({ title, rows, seconds }: { title: string; rows: readonly TimeRo
               <span className="relative pl-1">{r.words}</span>
             </td>
             <td className="text-right">{formatNumber(100 * r.share, r.share < 0.1 ? 2 : 3)} %</td>
-            <td className="text-right quiet">{seconds === null ? "" : durationText(seconds * r.share)}</td>
+            <td className="text-right whitespace-nowrap quiet">{seconds === null ? "" : durationText(seconds * r.share)}</td>
           </tr>
         ))}
       </tbody>
@@ -130,18 +130,18 @@ function Heats({ heat }: { heat: Heat }) {
     setTold(`${met ? `${met.object}, ${met.material}` : "background"}: ${numbers}`);
   };
   return (
-    <div className="w-60 shrink-0 space-y-1 text-xs">
+    <div className="w-32 shrink-0 space-y-0.5 text-xs leading-tight">
       {HEATS.map((kind) => (
         <figure key={kind} title={WORDS[kind].tooltip}>
           <Painted heat={heat} kind={kind} onPoint={(x, y) => void at(x, y)} />
           <figcaption className="figures flex justify-between">
             <span>{WORDS[kind].label}</span>
-            <span className="quiet">up to ×{formatNumber(heat.full[kind], 2)} the mean</span>
+            <span className="quiet">to ×{formatNumber(heat.full[kind], 2)}</span>
           </figcaption>
         </figure>
       ))}
       <p role="status" className="figures quiet">
-        {told || "Rest on a picture to see what is there."}
+        {told || "Rest on one to see what is there."}
       </p>
     </div>
   );

@@ -31,7 +31,7 @@ export function TrialPicture(p: { picture: Picture; doc: SceneDocument; against:
       role="img"
       aria-label={difference ? `${label}: difference` : label}
       title={against ? "Resting here shows the difference from the frame as it is." : ""}
-      className="h-9 w-16"
+      className="h-7 w-auto"
       onPointerEnter={() => setDifference(against !== null)}
       onPointerLeave={() => setDifference(false)}
     />

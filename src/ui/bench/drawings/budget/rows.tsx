@@ -27,7 +27,7 @@ export function Sortable<R>(p: {
   return (
     <table aria-label={p.label} className="figures w-full text-xs">
       <thead>
-        <tr className="text-left [&>th]:pr-3">
+        <tr className="text-left whitespace-nowrap [&>th]:pr-3">
           {p.columns.map((c) => (
             <th key={c.key} className="font-normal" aria-sort={by?.key === c.key ? (by.down ? "descending" : "ascending") : "none"}>
               <button
@@ -47,7 +47,9 @@ export function Sortable<R>(p: {
         {rows.map((row) => (
           <tr key={p.keyOf(row)} className="[&>td]:py-0.5 [&>td]:pr-3">
             {p.columns.map((c) => (
-              <td key={c.key}>{c.show(row)}</td>
+              <td key={c.key} className={c.key === "words" ? "" : "whitespace-nowrap"}>
+                {c.show(row)}
+              </td>
             ))}
             <td className="text-right whitespace-nowrap">{p.end(row)}</td>
           </tr>
