@@ -206,6 +206,8 @@ const render = z.object({
   message: z.string().nullable(),
   order: renderOrder,
   needs,
+  /** What a frame was said to take when it was ordered; null where nothing was said. */
+  forecast: forecastSaid.nullable(),
   /** Frames that are done and that there are, and what those that are done took and have. */
   done: z.int(),
   frames: z.int(),

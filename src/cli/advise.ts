@@ -1,5 +1,5 @@
 /** fumarium advise: what would save time on a frame, by trials, and the document with it. */
-import { availableParallelism } from "node:os";
+import { availableParallelism, loadavg } from "node:os";
 import { fallOf, forecastOf } from "#core/budget/forecast";
 import { secondsAllowed } from "#core/document/budget";
 import { durationText, formatNumber } from "#core/document/quantities";
@@ -18,6 +18,7 @@ import { nodeCleanHost } from "#engine/node-clean";
 import { nodeHost } from "#engine/node-host";
 import { processorSeconds } from "#finals/frame";
 import { tryOutput, writeWhole } from "#finals/output";
+import { loadText } from "./forecast";
 import { loadDocument, loadResources } from "./load";
 import { overridden, type Overrides } from "./render";
 
@@ -47,6 +48,8 @@ export interface AdviseReport {
   budget: { seconds: number; kept: boolean } | null;
   tried: number;
   untried: number;
+  /** Threads of other work that wanted this machine's cores as it began. */
+  load: number;
   /** Where the document was written. */
   output: string | null;
 }
@@ -58,6 +61,7 @@ const LOOK = 8;
 export async function adviseCommand(o: AdviseOptions): Promise<AdviseReport> {
   const own = await loadDocument(o.document);
   const doc = overridden(own, o);
+  const load = loadavg()[0] ?? 0;
   if (o.apply !== undefined) await tryOutput(o.apply);
   const threads = o.threads ?? availableParallelism();
   o.progress?.("reading models and building the scene");
@@ -92,7 +96,7 @@ export async function adviseCommand(o: AdviseOptions): Promise<AdviseReport> {
       output = o.apply;
     }
     return {
-      ...{ document: o.document, frame, rows: rows.map(told), together: with_, tried, untried, output },
+      ...{ document: o.document, frame, rows: rows.map(told), together: with_, tried, untried, load, output },
       budget: allowed === null ? null : { seconds: allowed, kept: (with_?.frame ?? frame) <= allowed },
     };
   } finally {
@@ -125,6 +129,7 @@ export function adviseText(r: AdviseReport): string[] {
   const lines = [
     `${r.document}: a frame takes about ${durationText(r.frame)} here; ${r.tried} changes were tried${r.untried > 0 ? `, ${r.untried} were not for want of time` : ""}`,
   ];
+  lines.push(...loadText(r.load));
   if (r.rows.length === 0) lines.push("nothing that was tried saves time that can be told from chance");
   for (const row of r.rows) lines.push(`${saving(row).padEnd(16)} ${row.words}: ${change(row)}`);
   if (r.together)

@@ -1,5 +1,5 @@
 /** fumarium forecast: what a frame will cost before it is rendered. */
-import { availableParallelism } from "node:os";
+import { availableParallelism, loadavg } from "node:os";
 import { fallOf, forecastOf, type Forecast } from "#core/budget/forecast";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { Strengths } from "#core/clean/cleaner";
@@ -56,6 +56,18 @@ export interface ForecastReport {
   /** Seconds that a frame may take, and whether it will: `maybe` where they lie between its bounds. */
   budget: { seconds: number; kept: "yes" | "maybe" | "no" } | null;
   look: { width: number; height: number; frames: number };
+  /** Threads of other work that wanted this machine's cores as it began, mean of a minute. */
+  load: number;
+}
+
+/** Share of the cores from which on other work is said to disturb. */
+const BUSY = 0.6;
+
+/** What there is to say of other work on this machine; none where it is quiet. */
+export function loadText(load: number): string[] {
+  return load > BUSY * availableParallelism()
+    ? [`this machine is busy with other work (load ${formatNumber(load, 2)} of ${availableParallelism()} cores): times may read high`]
+    : [];
 }
 
 /** Frames that are looked at where there are several: the first, the middle and the last. */
@@ -70,6 +82,7 @@ const map = (of: Span, f: (seconds: number) => number): Span => ({ seconds: f(of
 /** @throws InputError */
 export async function forecastCommand(o: ForecastOptions): Promise<ForecastReport> {
   const own = await loadDocument(o.document);
+  const load = loadavg()[0] ?? 0;
   const count = o.frames ? frameCount(o.frames.range) : 1;
   const doc = overridden(own, o);
   const { frames } = o;
@@ -128,7 +141,7 @@ export async function forecastCommand(o: ForecastOptions): Promise<ForecastRepor
       ...{ frame, frames: count, all: map(frame, (s) => s * count), threads: o.threads, speed: o.speed },
       budget:
         o.budget === undefined ? null : { seconds: o.budget, kept: o.budget >= frame.high ? "yes" : o.budget < frame.low ? "no" : "maybe" },
-      look: { width: lookedAt[0], height: lookedAt[1], frames: looked.length },
+      ...{ look: { width: lookedAt[0], height: lookedAt[1], frames: looked.length }, load },
     };
   } finally {
     pool.dispose();
@@ -145,6 +158,7 @@ export function forecastText(r: ForecastReport): string[] {
     `${r.document}: ${r.width} × ${r.height}, about ${formatNumber(r.samples, 3)} samples a pixel`,
     `a frame takes ${spanText(r.frame)} on ${machine}; ${spanText(r.work)} of processor time, ${durationText(r.work.scene)} of it to build the scene${r.work.clean > 0 ? `, ${durationText(r.work.clean)} to clean it` : ""}`,
     ...(r.frames > 1 ? [`${r.frames} frames take ${spanText(r.all)}, by ${r.look.frames} of them`] : []),
+    ...loadText(r.load),
     ...(r.unreached > 0.001
       ? [`${formatNumber(100 * r.unreached, 2)} % of the picture will not come below the threshold with so many samples`]
       : []),

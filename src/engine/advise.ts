@@ -62,6 +62,8 @@ export interface AdviseHost {
   /** Told of each trial: how many are done, of how many; and what was found so far. */
   progress?: (done: number, all: number, words: string) => void;
   found?: (advice: Advice) => void;
+  /** Given the frame as it is, small, once it is there. */
+  base?: (picture: TrialPicture) => void;
   signal?: AbortSignal;
 }
 
@@ -132,12 +134,8 @@ export class Trials {
     const lights = await this.film(grouped);
     const shares = lightBalance(lights.film);
     this.base = await this.render(doc);
+    host.base?.(this.base.picture);
     return shares;
-  }
-
-  /** How the frame as it is looks, small. */
-  get picture(): TrialPicture | null {
-    return this.base?.picture ?? null;
   }
 
   /** Seconds of work of one sample of a pixel of the frame as it is. */

@@ -52,7 +52,7 @@ export function candidatesOf(doc: SceneDocument, facts: FrameFacts): Candidate[]
   return [...ofSampling(doc), ...ofLevels(doc), ...ofLights(doc, facts.lights), ...ofMedia(doc, facts.bounds), ...ofSteps(doc, facts.step)];
 }
 
-function ofSampling({ render }: SceneDocument): Candidate[] {
+function ofSampling({ render, lights }: SceneDocument): Candidate[] {
   const out: Candidate[] = [];
   const sizes = ["half", "quarter"] as const;
   for (const airSize of sizes.slice(render.airSize === "full" ? 0 : render.airSize === "half" ? 1 : 2))
@@ -73,6 +73,14 @@ function ofSampling({ render }: SceneDocument): Candidate[] {
         tooltip: "Points of each camera ray that are asked for scattered light. More of them make each sample dearer and less noisy.",
         apply: rendered({ airSamples }),
       });
+  for (const name of [...new Set(lights.flatMap((l) => (l.on && l.airSamples !== null ? [l.name] : [])))].slice(0, LIGHTS))
+    out.push({
+      id: `own samples ${name}`,
+      group: `own samples ${name}`,
+      words: `${name}: no air samples of its own`,
+      tooltip: "It shares the air samples of the frame with the other lights.",
+      apply: (d) => ({ ...d, lights: d.lights.map((l) => (l.name === name ? { ...l, airSamples: null } : l)) }),
+    });
   if (render.fireflyClamp === null)
     out.push({
       id: "clamp fireflies",

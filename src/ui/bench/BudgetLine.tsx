@@ -35,7 +35,7 @@ export function BudgetLine() {
           <span
             className="figures"
             data-testid="price"
-            title={`What a frame takes on the machine that renders, and in brackets what it lies between in eight cases of ten. ${cpu ? `${durationText(cpu.seconds)} of processor time, ${formatNumber(cpu.samples, 3)} samples per pixel.` : ""}`}
+            title={`What a frame of this moment takes on the machine that renders, and in brackets what it lies between in eight cases of ten. ${cpu ? `${durationText(cpu.seconds)} of processor time, ${formatNumber(cpu.samples, 3)} samples per pixel.` : ""}`}
           >
             {durationText(frame.seconds)}{" "}
             <span className="quiet">
@@ -58,6 +58,7 @@ export function BudgetLine() {
               : `over ${durationText(allowed)} by ${durationText(frame!.seconds - allowed)}`}
         </span>
       )}
+      {keeps && keeps !== "yes" && <WayBack />}
       {cpu && cpu.unreached > 0.005 && (
         <span
           className="figures text-warning"
@@ -86,6 +87,26 @@ export function BudgetLine() {
         {doc.budget.limit === null ? "Set a budget" : "Budget"}
       </button>
     </div>
+  );
+}
+
+/** What was measured to save most and is hardly seen; else the way to measure it. */
+function WayBack() {
+  const { view, advice } = useBench();
+  const { together, of, running } = useStore(advice.state);
+  const doc = useDocument();
+  const open = (): void => view.setState({ below: "budget", budgetPart: "advice" });
+  // of another frame it says nothing
+  const known =
+    together && of && of.air === doc.air && of.lights === doc.lights && of.camera === doc.camera && of.render.level === doc.render.level;
+  return (
+    <button className="link" title={known ? together.words : "Tries what would save time on this frame."} onClick={open}>
+      {running?.what === "advice"
+        ? "advising …"
+        : known
+          ? `×${formatNumber(1 / together.time, 2)} possible, ΔE ${formatNumber(together.seen.mean, 2)}`
+          : "what would save time?"}
+    </button>
   );
 }
 

@@ -190,6 +190,8 @@ function Row({
   const going = r.state === "waiting" || r.state === "rendering";
   const spent = r.seconds + (r.now?.seconds ?? 0);
   const facts = [
+    r.forecast &&
+      `forecast ${durationText(r.forecast.said)} (${durationText(r.forecast.low)} to ${durationText(r.forecast.high)}) of processor time per frame`,
     spent > 0 && `${durationText(spent)} spent`,
     leftText(r),
     r.samples !== null && `${formatNumber(r.samples, 4)} samples`,

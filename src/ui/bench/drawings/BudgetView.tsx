@@ -1,6 +1,7 @@
 /** What the final may cost, what would save some of it, what levels cost, and how forecasts have been. */
-import { lazy, Suspense, useState } from "react";
-import { useBench } from "../model/context";
+import { lazy, Suspense } from "react";
+import { useBench, useView } from "../model/context";
+import type { BudgetPart } from "../model/view";
 import { BudgetFields } from "./budget/BudgetFields";
 import { AdviceTable } from "./budget/AdviceTable";
 import { LevelsTable } from "./budget/LevelsTable";
@@ -14,15 +15,11 @@ const PARTS = {
   advice: { label: "Advice", tooltip: "What would save time, by trials on this frame." },
   levels: { label: "Levels", tooltip: "Levels of light transport, bounces and step sizes beside one another." },
   record: { label: "Record", tooltip: "What was forecast of finals, and what they took." },
-} as const;
-type Part = keyof typeof PARTS;
-
-/** What was looked at last, while the page is open. */
-let last: Part = "budget";
+} satisfies Record<BudgetPart, { label: string; tooltip: string }>;
 
 export default function BudgetView() {
   const { view } = useBench();
-  const [part, setPart] = useState<Part>(last);
+  const part = useView((s) => s.budgetPart);
   return (
     <section
       id="drawing"
@@ -33,17 +30,14 @@ export default function BudgetView() {
       <header className="flex items-center gap-4 border-b hair px-3 py-1.5">
         <h2 className="font-semibold">Budget</h2>
         <div role="tablist" aria-label="Parts of the budget" className="flex gap-3 text-xs">
-          {(Object.keys(PARTS) as Part[]).map((p) => (
+          {(Object.keys(PARTS) as BudgetPart[]).map((p) => (
             <button
               key={p}
               role="tab"
               aria-selected={part === p}
               title={PARTS[p].tooltip}
               className={part === p ? "border-b border-primary text-primary" : "quiet"}
-              onClick={() => {
-                last = p;
-                setPart(p);
-              }}
+              onClick={() => view.setState({ budgetPart: p })}
             >
               {PARTS[p].label}
             </button>

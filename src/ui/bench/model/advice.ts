@@ -4,7 +4,7 @@ import type { Candidate } from "#core/budget/candidates";
 import { secondsAllowed } from "#core/document/budget";
 import type { SceneDocument } from "#core/document/schema";
 import { finestStep } from "#core/scene/media";
-import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type AdviseHost } from "#engine/advise";
+import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type AdviseHost, type TrialPicture } from "#engine/advise";
 import type { LiveEngine } from "./hosts";
 import { finalOf, type FramePrice } from "./price";
 import type { Session } from "./session";
@@ -18,6 +18,8 @@ export interface AdviceState {
   of: SceneDocument | null;
   /** Trials that were made, and that were not for want of time; null until all are through. */
   tried: { tried: number; untried: number } | null;
+  /** The frame as it is, as trials render it. */
+  base: TrialPicture | null;
   /** Settings beside one another. */
   compared: readonly Advice[];
   comparedOf: SceneDocument | null;
@@ -33,7 +35,18 @@ const COMPARE_SECONDS = 40;
 
 export class AdviceDesk {
   readonly state = createStore<AdviceState>(() => ({
-    ...{ running: null, rows: [], together: null, of: null, tried: null, compared: [], comparedOf: null, error: null, seconds: 100 },
+    ...{
+      running: null,
+      rows: [],
+      together: null,
+      of: null,
+      tried: null,
+      base: null,
+      compared: [],
+      comparedOf: null,
+      error: null,
+      seconds: 100,
+    },
   }));
   private ending: AbortController | null = null;
   private engine: LiveEngine | null = null;
@@ -111,6 +124,7 @@ export class AdviceDesk {
           progress: (done, all, words) => this.state.setState({ running: { what, done, all, words, since } }),
           found: (advice) =>
             this.state.setState((s) => (what === "advice" ? { rows: [...s.rows, advice] } : { compared: [...s.compared, advice] })),
+          base: (base) => this.state.setState({ base }),
           signal: ending.signal,
         };
         return work(host);

@@ -13,6 +13,9 @@ import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 /** What can be drawn under the picture: the section, the set in space, the table of lights, what probes read, pictures of a setting's values, small pictures of all passes, what a final is ordered with, what it costs. */
 export type Below = "section" | "space" | "lights" | "probes" | "wedges" | "passes" | "final" | "budget";
 
+/** Parts of the budget. */
+export type BudgetPart = "budget" | "time" | "advice" | "levels" | "record";
+
 /** Most probes that are set at a time. */
 export const MAX_PROBES = 8;
 
@@ -36,6 +39,8 @@ export interface ViewState {
   scope: "histogram" | "waveform";
   /** Whether the picture in front is wiped against itself without its finish. */
   unfinished: boolean;
+  /** Which part of the budget is looked at. */
+  budgetPart: BudgetPart;
   /** What the table of lights shows: their settings, or the balance of what the film keeps of them. */
   lightTable: "settings" | "balance";
   /** Clear air held up against the pass. */
@@ -150,6 +155,7 @@ export function createView(storage: TextStorage, open = "air") {
     tones: "picture",
     scope: "histogram",
     unfinished: false,
+    budgetPart: "budget",
     lightTable: "settings",
     clear: false,
     clean: true,

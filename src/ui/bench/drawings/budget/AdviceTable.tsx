@@ -14,7 +14,7 @@ import { TrialPicture } from "./TrialPicture";
 export function AdviceTable() {
   const bench = useBench();
   const { advice, price, store } = bench;
-  const { running, rows, together, of, tried, error, seconds } = useStore(advice.state);
+  const { running, rows, together, of, tried, base, error, seconds } = useStore(advice.state);
   const frame = useStore(price.state, (s) => s.frame);
   const doc = useDocument();
   const allowed = useAllowed();
@@ -114,7 +114,7 @@ export function AdviceTable() {
           keyOf={(r) => r.ids.join()}
           end={(r) => (
             <span className="inline-flex items-center gap-2">
-              <TrialPicture picture={r.picture} doc={of} against={null} label={r.words} />
+              <TrialPicture picture={r.picture} doc={of} against={base} label={r.words} />
               <button
                 className="btn btn-xs btn-outline hair"
                 aria-label={`Apply: ${r.words}`}
