@@ -100,6 +100,10 @@ export const saves = ({ time, error }: Pick<Advice, "time" | "error">): boolean 
 export const hardlySeen = ({ seen }: Pick<Advice, "seen">, limits: SeenLimits): boolean =>
   seen.mean <= limits.mean && seen.worst <= limits.worst;
 
+/** Trials of changes together that the time that is left is for, and by how much the worst block of a short trial may miss what is wanted of it. */
+const TOGETHER = 5,
+  AGAIN_WORST = 2.5;
+
 /** ΔE below which two changes are seen alike. */
 const TOLD = 0.1;
 
@@ -121,15 +125,10 @@ export class Trials {
   /** @param seconds for one trial, about @throws Error where it is cancelled */
   async begin(seconds: number): Promise<LightShares> {
     const { doc, host } = this;
-    const [w, h] = doc.film.size;
-    const sized = (pixels: number): [number, number] => {
-      const k = Math.min(1, Math.sqrt(pixels / (w * h)));
-      return [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
-    };
-    this.size = sized(LEAST_PIXELS);
+    this.size = this.sized(LEAST_PIXELS);
     await this.render(doc);
     const { cost } = await this.render(doc);
-    this.size = sized(Math.max(LEAST_PIXELS, Math.min(MOST_PIXELS, (seconds * host.engine.workers) / (cost * SAMPLES))));
+    this.size = this.sized(pixelsFor(seconds, host.engine.workers, cost));
     const grouped = { ...doc, film: { ...doc.film, lightGroups: true } };
     const lights = await this.film(grouped);
     const shares = lightBalance(lights.film);
@@ -138,9 +137,20 @@ export class Trials {
     return shares;
   }
 
-  /** Seconds of work of one sample of a pixel of the frame as it is. */
-  get cost(): number {
-    return this.base?.cost ?? 0;
+  /** Goes on with trials of another length: larger ones tell smaller changes. @throws Error where it is cancelled */
+  async lengthen(seconds: number): Promise<void> {
+    const next = this.sized(pixelsFor(seconds, this.host.engine.workers, this.base!.cost * this.speed));
+    if (next[0] <= this.size[0]) return;
+    this.size = next;
+    this.base = await this.render(this.doc);
+    this.speed = 1;
+    this.since = 0;
+  }
+
+  private sized(pixels: number): [number, number] {
+    const [w, h] = this.doc.film.size;
+    const k = Math.min(1, Math.sqrt(pixels / (w * h)));
+    return [Math.max(1, Math.round(k * w)), Math.max(1, Math.round(k * h))];
   }
 
   /** What some changes together save and change. */
@@ -246,6 +256,10 @@ function pairedError(a: Float32Array, b: Float32Array): number {
   }
   return Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2) / n);
 }
+/** Pixels of a trial that takes so long. */
+const pixelsFor = (seconds: number, workers: number, cost: number): number =>
+  Math.max(LEAST_PIXELS, Math.min(MOST_PIXELS, (seconds * workers) / (cost * SAMPLES)));
+
 type LightShares = ReturnType<typeof lightBalance>;
 
 /** Relative standard error of the time of the same work, at the least. */
@@ -329,13 +343,15 @@ export async function advise(
   const unseen = ({ advice: { seen } }: (typeof rows)[number]): number => Math.max(0, seen.mean - seen.error);
   const worth = ({ advice }: (typeof rows)[number]): number => -Math.log(advice.time) / (advice.seen.mean + 0.2);
   const order = rows
-    .filter(({ advice }) => hardlySeen(advice, { mean: 1.5 * limits.mean, worst: 1.5 * limits.worst }))
+    .filter(({ advice }) => hardlySeen(advice, { mean: 1.5 * limits.mean, worst: AGAIN_WORST * limits.worst }))
     .sort((a, b) => (enough > 0 && Math.abs(unseen(a) - unseen(b)) > TOLD ? unseen(a) - unseen(b) : worth(b) - worth(a)));
-  for (const { candidate, advice } of order) {
+  // the worst block of a short trial is mostly noise: those that may do are looked at longer
+  if (order.length > 0) await trials.lengthen(Math.max(each, (seconds - spent()) / (TOGETHER + 1)));
+  for (const { candidate } of order) {
     if (spent() > seconds || (best && priceShare(best.advice, doc) <= enough)) break;
     const set: Candidate[] = best ? [...best.set.filter((c) => c.group !== candidate.group), candidate] : [candidate];
     host.progress?.(singles.length, candidates.length, `together: ${set.map((c) => c.words).join("; ")}`);
-    const next = set.length === 1 ? advice : await trials.of(set);
+    const next = await trials.of(set);
     if (hardlySeen(next, limits) && saves(next) && next.time < (best?.advice.time ?? 1) * WORTH) best = { advice: next, set };
   }
   // what is promised is what a second look finds too: the best of many tries is the luckiest as well

@@ -274,7 +274,9 @@ export class FrameRenderer {
   /** Names all that decides what a frame's film holds. */
   private keyOf({ document, passes, firstSample, strengths }: FrameWork, { triangles, places }: CompiledGeometry): string {
     const hash = createHash("sha256");
-    hash.update(JSON.stringify([this.kernel, document, passes, firstSample ?? 0, strengths]));
+    // what it may cost changes no picture
+    const { budget: _, ...seen } = document;
+    hash.update(JSON.stringify([this.kernel, seen, passes, firstSample ?? 0, strengths]));
     hash.update(new Uint8Array(triangles));
     hash.update(new Uint8Array(places));
     return hash.digest("hex");

@@ -99,7 +99,12 @@ export function ProofTile({ proof, place }: { proof: Numbered; place: "front" | 
             aria-label="Restore settings"
             className="link link-hover text-primary"
             title="Restores the settings of this proof. Undo brings the present ones back."
-            onClick={() => void shelf.withDocument(proof.id, (document) => (store.getState().set(() => document), view.show("live")))}
+            onClick={() =>
+              void shelf.withDocument(
+                proof.id,
+                (document) => (store.getState().set((d) => ({ ...document, budget: d.budget })), view.show("live")),
+              )
+            }
           >
             Restore
           </button>
