@@ -39,7 +39,7 @@ describe("the budget of a project", () => {
     await drawing().getByLabel("Minutes per frame", { exact: true }).fill("0.01");
     await page.keyboard.press("Enter");
     await poll(() => line().getAttribute("data-kept")).toBe("no");
-    expect(await line().innerText()).toMatch(/over 0\.6 s by|over .* by/);
+    expect(await line().innerText()).toMatch(/over by/);
     await drawing().getByLabel("Minutes per frame", { exact: true }).fill("5000");
     await page.keyboard.press("Enter");
     await poll(() => line().getAttribute("data-kept")).toBe("yes");

@@ -50,12 +50,15 @@ export function BudgetLine() {
         </span>
       )}
       {keeps && allowed !== null && (
-        <span className={`figures ${keeps === "no" ? "font-semibold text-warning" : keeps === "maybe" ? "text-warning" : "quiet"}`}>
+        <span
+          title={`The budget is ${durationText(allowed)} per frame.`}
+          className={`figures ${keeps === "no" ? "font-semibold text-warning" : keeps === "maybe" ? "text-warning" : "quiet"}`}
+        >
           {keeps === "yes"
             ? `within ${durationText(allowed)}`
             : keeps === "maybe"
               ? `may exceed ${durationText(allowed)}`
-              : `over ${durationText(allowed)} by ${durationText(frame!.seconds - allowed)}`}
+              : `over by ${durationText(frame!.seconds - allowed)}`}
         </span>
       )}
       {keeps && keeps !== "yes" && <WayBack />}
@@ -79,7 +82,7 @@ export function BudgetLine() {
         </span>
       )}
       <button
-        className="ml-auto link link-hover"
+        className="ml-auto shrink-0 link link-hover"
         aria-pressed={open}
         title="What the final may cost, where its time goes, and what would save some. Shift B"
         onClick={() => view.toggleBelow("budget")}
@@ -100,12 +103,8 @@ function WayBack() {
   const known =
     together && of && of.air === doc.air && of.lights === doc.lights && of.camera === doc.camera && of.render.level === doc.render.level;
   return (
-    <button className="link" title={known ? together.words : "Tries what would save time on this frame."} onClick={open}>
-      {running?.what === "advice"
-        ? "advising …"
-        : known
-          ? `×${formatNumber(1 / together.time, 2)} possible, ΔE ${formatNumber(together.seen.mean, 2)}`
-          : "what would save time?"}
+    <button className="link min-w-0 truncate" title={known ? together.words : "Tries what would save time on this frame."} onClick={open}>
+      {running?.what === "advice" ? "advising …" : known ? `×${formatNumber(1 / together.time, 2)} possible` : "what would save time?"}
     </button>
   );
 }
