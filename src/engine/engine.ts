@@ -101,6 +101,8 @@ export interface Progress {
 export interface WorkSpent {
   seconds: number;
   rays: number;
+  /** Lookups of density, of the clear frame too: that has none. */
+  lookups: number;
 }
 
 export interface RunResult {
@@ -440,8 +442,9 @@ export class RenderEngine {
 
   /** Of all workers since the run began, those that rest too. */
   private workSpent(): WorkSpent {
-    const sum = (key: "medium" | "mediumRays"): number => this.slots.reduce((all, { counted }) => all + (counted?.[key] ?? 0), 0);
-    return { seconds: sum("medium") / 1000, rays: sum("mediumRays") };
+    const sum = (key: "medium" | "mediumRays" | "lookups"): number =>
+      this.slots.reduce((all, { counted }) => all + (counted?.[key] ?? 0), 0);
+    return { seconds: sum("medium") / 1000, rays: sum("mediumRays"), lookups: sum("lookups") };
   }
 
   /** Holds the workers after some seconds, unless that is taken back, so that a film can be kept. */

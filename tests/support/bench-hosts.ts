@@ -91,7 +91,7 @@ export function fakeSession() {
       film = own;
       return new Promise((resolve) => {
         const end = (outcome: RunResult["outcome"]): void =>
-          resolve({ outcome, film: own, seconds: 1, rays: 1, lookups: 0, invalid: 0, work: { seconds: 0, rays: 0 } });
+          resolve({ outcome, film: own, seconds: 1, rays: 1, lookups: 0, invalid: 0, work: { seconds: 0, rays: 0, lookups: 0 } });
         runs.push({ request, film: () => own, end });
       });
     },

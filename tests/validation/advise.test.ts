@@ -40,11 +40,32 @@ const haze = {
   region: { kind: "box" as const, centre: [0, 4, 0] as [number, number, number], size: [30, 8, 20] as [number, number, number] },
 };
 
-async function hostOf(doc: SceneDocument): Promise<AdviseHost> {
+/** Seconds that a ray and a lookup of density take on a machine that is always as quick: the trials' own clock would tell how busy this one is. */
+const RAY = 1e-5,
+  LOOKUP = 1e-5;
+
+/** The engine with that machine's clock. */
+async function steady(): Promise<AdviseHost["engine"]> {
   const engine = await ready;
+  return {
+    shared: engine.shared,
+    workers: engine.workers,
+    setGeometry: (geometry) => engine.setGeometry(geometry),
+    start: async (request) =>
+      engine.start({
+        ...request,
+        onStage: (p) => request.onStage?.({ ...p, work: { ...p.work, seconds: RAY * p.work.rays + LOOKUP * p.work.lookups } }),
+      }),
+  };
+}
+
+async function hostOf(doc: SceneDocument): Promise<AdviseHost> {
+  const engine = await steady();
   const geometry = compileScene(doc, { models: new Map() });
   return {
     engine,
+    // however busy this machine is, all is tried
+    now: () => 0,
     geometryOf: (d) => Promise.resolve(compileScene(d, { models: new Map() })),
     facts: { bounds: boundsInWorld(geometry.bounds, geometry.origin), step: finestStep(doc, geometry) },
   };
@@ -71,19 +92,15 @@ describe("advice", () => {
     expect(() => parseDocument(together!.apply(doc))).not.toThrow();
   });
 
-  it("leaves out endless noise behind a wall, and keeps the haze that is seen", async () => {
-    const behind = {
-      name: "behind",
-      density: 0.5,
-      region: { kind: "box" as const, centre: [0, 4, -20] as [number, number, number], size: [60, 8, 26] as [number, number, number] },
-      noise: { size: 0.5, octaves: 6 },
-    };
-    const doc = hall({ air: [haze, behind], lights: [key], sky: { on: true, luminance: 30 } });
-    const found = await advised(doc);
-    const without = rowOf(found, "without behind");
+  it("leaves out endless noise too thin to be seen, and keeps the haze that is", async () => {
+    const region = { kind: "box" as const, centre: [0, 10, 0] as [number, number, number], size: [60, 20, 60] as [number, number, number] };
+    const thin = { name: "thin", density: 1e-5, region, noise: { size: 2, octaves: 2 } };
+    const doc = hall({ air: [haze, thin], lights: [key], render: { estimator: "stepping", stepSize: 0.8 } });
+    const found = await advised(doc, 60);
+    const without = rowOf(found, "without thin");
     expect(without, JSON.stringify(found.rows.map((r) => [r.ids, r.time]))).toBeDefined();
-    expect(without!.seen.mean).toBeLessThan(1);
-    expect(without!.time).toBeLessThan(0.95);
+    expect(without!.seen.mean).toBeLessThan(0.3 + 2 * without!.seen.error);
+    expect(without!.time).toBeLessThan(0.8);
     const haste = found.rows.find((r) => r.ids[0] === "without haze");
     if (haste) expect(haste.seen.mean).toBeGreaterThan(3);
     expect(found.together!.ids).not.toContain("without haze");
@@ -113,8 +130,8 @@ describe("advice", () => {
     expect(same.seen).toMatchObject({ mean: 0, worst: 0 });
     expect(same.energy).toBe(0);
     expect(same.noise).toBeCloseTo(1, 9);
-    // of the same work in other seconds only the machine's own unrest is left
-    expect(saves(same) && same.time < 0.85).toBe(false);
+    expect(same.time).toBeCloseTo(1, 6);
+    expect(saves(same)).toBe(false);
     const dark = candidatesOf(doc, { ...(await hostOf(doc)).facts, lights: [] });
     expect(dark.length).toBeGreaterThan(5);
   });

@@ -25,7 +25,7 @@ function sampled({ request, film }: FakeRun, samples: number, stage: number, dev
     data[p + F_LUMINANCE2] = samples * 100 + (samples - 1) * deviation ** 2;
   }
   const rays = (6 * samples * data.length) / stride;
-  request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: each * rays, rays } });
+  request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: each * rays, rays, lookups: 0 } });
 }
 
 async function live(doc: SceneDocument = document, answer: () => unknown = () => Promise.reject(new Error("no server"))) {

@@ -96,7 +96,14 @@ describe("the live picture", () => {
     const { session, runs } = await live();
     const sweep = (run: number): void =>
       [1, 2, 3, 4].forEach((stage) =>
-        runs[run]!.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: 0, rays: 0 } }),
+        runs[run]!.request.onStage!({
+          share: 0.1,
+          seconds: 1,
+          secondsLeft: 9,
+          stage,
+          stages: 20,
+          work: { seconds: 0, rays: 0, lookups: 0 },
+        }),
       );
     // before the first sweep there is nothing to keep
     session.resize(60, 34);
@@ -139,7 +146,14 @@ describe("the live picture", () => {
     session.resize(64, 36);
     await vi.advanceTimersByTimeAsync(1);
     const stage = (n: number): void =>
-      fake.runs[0]!.request.onStage!({ share: n / 20, seconds: 1, secondsLeft: 0, stage: n, stages: 20, work: { seconds: 0, rays: 0 } });
+      fake.runs[0]!.request.onStage!({
+        share: n / 20,
+        seconds: 1,
+        secondsLeft: 0,
+        stage: n,
+        stages: 20,
+        work: { seconds: 0, rays: 0, lookups: 0 },
+      });
     const { exposure } = session.state.getState();
     for (const n of [1, 2, 3, 4]) stage(n);
     expect(session.state.getState()).toMatchObject({ exposure: exposure + 4, coveredAt: exposure + 4 });
@@ -162,7 +176,7 @@ describe("the live picture", () => {
 
   it("tells the end of a run together with its figures, and when its picture is on screen", async () => {
     const { session, runs } = await live();
-    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 4, stages: 4, work: { seconds: 0, rays: 0 } });
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 4, stages: 4, work: { seconds: 0, rays: 0, lookups: 0 } });
     expect(session.shows(doc)).toBe(false);
     session.drew(session.state.getState().exposure);
     expect(session.shows(doc)).toBe(true);
@@ -179,13 +193,13 @@ describe("the live picture", () => {
     session.update({ ...doc, title: "another" });
     await settle();
     expect(runs).toHaveLength(1);
-    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9, work: { seconds: 0, rays: 0 } });
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9, work: { seconds: 0, rays: 0, lookups: 0 } });
     expect(session.state.getState().covered).toBe(session.seen());
     // one that asks for another picture is not covered by this
     session.hold(true);
     session.update({ ...doc, sun: { ...doc.sun, azimuth: 7 } });
     await settle();
-    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9, work: { seconds: 0, rays: 0 } });
+    runs[0]!.request.onStage!({ share: 1, seconds: 1, secondsLeft: 0, stage: 9, stages: 9, work: { seconds: 0, rays: 0, lookups: 0 } });
     expect(session.state.getState().covered).not.toBe(session.seen());
   });
 
@@ -251,7 +265,7 @@ describe("the live picture", () => {
       const film = run.film();
       for (let p = 0; p < film.data.length; p += film.stride) film.data[p + F_COUNT] = 1;
       for (let stage = 1; stage <= upTo; stage++)
-        run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: 0, rays: 0 } });
+        run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: 0, rays: 0, lookups: 0 } });
     };
     const denser = { ...doc, air: doc.air.map((m) => ({ ...m, density: 0.7 })) };
 
@@ -303,7 +317,7 @@ describe("the live picture", () => {
       void session.cleanedSnapshot().then(kept);
       const run = runs.at(-1)!;
       for (let stage = 1; stage <= 5; stage++)
-        run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: 0, rays: 0 } });
+        run.request.onStage!({ share: 0.1, seconds: 1, secondsLeft: 9, stage, stages: 20, work: { seconds: 0, rays: 0, lookups: 0 } });
       await settle();
       expect(kept).not.toHaveBeenCalled();
       sweep(run, 6);
