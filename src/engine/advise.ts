@@ -106,9 +106,6 @@ export const hardlySeen = ({ seen }: Pick<Advice, "seen">, limits: SeenLimits): 
 const TOGETHER = 5,
   AGAIN_WORST = 2.5;
 
-/** Time to the same noise below which one trial is enough to believe it. */
-const SURE = 0.7;
-
 /** ΔE below which two changes are seen alike. */
 const TOLD = 0.1;
 
@@ -159,14 +156,14 @@ export class Trials {
   }
 
   /** What some changes together save and change. */
-  async of(candidates: readonly Candidate[], apply?: (doc: SceneDocument) => SceneDocument): Promise<Advice> {
+  async of(candidates: readonly Candidate[], { afresh = false } = {}): Promise<Advice> {
     const base = this.base!;
-    if (++this.since > AGAIN) {
+    if (++this.since > AGAIN || afresh) {
       this.since = 1;
       const again = await this.render(this.doc);
       this.speed = again.cost / base.cost;
     }
-    const together = apply ?? ((d: SceneDocument) => candidates.reduce((now, c) => c.apply(now), d));
+    const together = (d: SceneDocument): SceneDocument => candidates.reduce((now, c) => c.apply(now), d);
     const trial = await this.render(together(this.doc));
     const cost = trial.cost / (base.cost * this.speed);
     const [a, b] = [trial.noise[0] / base.noise[0], trial.noise[1] / base.noise[1]].map((v) => (v > 0 && v < Infinity ? v : 1)) as [
@@ -340,8 +337,8 @@ export async function advise(
     host.progress?.(i, candidates.length, given.words);
     const candidate = await trials.tuned(given);
     const first = await trials.of([candidate]);
-    // a little is easily the machine's own unrest: it has to show twice
-    const advice = saves(first) && first.time > SURE ? meanOf(first, await trials.of([candidate])) : first;
+    // it may be the machine's own unrest: it has to show twice, against the frame as it is timed by then
+    const advice = saves(first) ? meanOf(first, await trials.of([candidate], { afresh: true })) : first;
     singles.push({ candidate, advice });
     if (saves(advice) && advice.seen.mean <= MOST_SEEN) host.found?.(advice);
   }
@@ -363,7 +360,7 @@ export async function advise(
     if (hardlySeen(next, limits) && saves(next) && next.time < (best?.advice.time ?? 1) * WORTH) best = { advice: next, set };
   }
   // what is promised is what a second look finds too: the best of many tries is the luckiest as well
-  const together = best ? meanOf(best.advice, await trials.of(best.set)) : null;
+  const together = best ? meanOf(best.advice, await trials.of(best.set, { afresh: true })) : null;
   return { rows: rows.map(({ advice }) => advice), together, tried: singles.length, untried: candidates.length - singles.length };
 }
 
