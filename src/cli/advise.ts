@@ -1,15 +1,13 @@
 /** fumarium advise: what would save time on a frame, by trials, and the document with it. */
 import { availableParallelism, loadavg } from "node:os";
 import { fallOf, forecastOf } from "#core/budget/forecast";
+import { judgesCleaned, targetOf } from "#core/budget/target";
 import { secondsAllowed } from "#core/document/budget";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
-import { whiteAt } from "#core/optics/exposure";
 import { compileScene } from "#core/scene/compile";
 import { finestStep } from "#core/scene/media";
-import { cropOf } from "#core/scene/memory";
 import { boundsInWorld } from "#core/scene/origin";
-import { DARK } from "#core/scene/parameters";
 import { advise, LIMITS_SEEN, priceShare, type Advice } from "#engine/advise";
 import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
@@ -107,13 +105,10 @@ export async function adviseCommand(o: AdviseOptions): Promise<AdviseReport> {
 
 /** Processor seconds of the document's frame, by a look. */
 async function workOf(engine: RenderEngine, doc: SceneDocument, pool: CleanPool): Promise<number> {
-  const { noiseThreshold, thresholdOf, samples, minSamples } = doc.render;
-  const cleaned = noiseThreshold !== null && thresholdOf === "cleaned";
+  const cleaned = judgesCleaned(doc);
   const look = await lookAtFrame(engine, doc, LOOK, processorSeconds, cleaned ? "cleaned" : "rendered", cleaned ? pool : null);
-  const [x0, y0, x1, y1] = cropOf(doc, ...doc.film.size);
-  const target = { pixels: (x1 - x0) * (y1 - y0), samples, minSamples, threshold: noiseThreshold };
   const falls = cleaned ? fallOf(look.few, look.blocks) : 1;
-  return look.start + forecastOf(look.blocks, look.rate, { ...target, dark: DARK * whiteAt(doc.film.exposure), falls }).seconds;
+  return look.start + forecastOf(look.blocks, look.rate, { ...targetOf(doc), falls }).seconds;
 }
 
 const told = ({ ids, words, time, error, cost, noise, seen, energy, energyError }: Advice): Told => ({

@@ -1,19 +1,20 @@
 /** fumarium forecast: what a frame will cost before it is rendered. */
 import { availableParallelism, loadavg } from "node:os";
 import { fallOf, forecastOf, type Forecast } from "#core/budget/forecast";
+import { kept, onMachine } from "#core/budget/live";
+import { judgesCleaned, targetOf } from "#core/budget/target";
+import { secondsAllowed } from "#core/document/budget";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { Strengths } from "#core/clean/cleaner";
 import { InputError } from "#core/errors";
-import { whiteAt } from "#core/optics/exposure";
 import { compileScene } from "#core/scene/compile";
-import { cropOf } from "#core/scene/memory";
-import { DARK } from "#core/scene/parameters";
 import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
 import { lookAtFrame } from "#engine/frame-look";
 import { nodeCleanHost } from "#engine/node-clean";
 import { nodeHost } from "#engine/node-host";
 import { judgements } from "#engine/settled";
+import { processorSeconds } from "#finals/frame";
 import { frameCount, frameTime, type FrameRange } from "#finals/numbers";
 import { loadDocument, loadResources } from "./load";
 import { overridden, type Overrides, type RenderOptions } from "./render";
@@ -22,7 +23,7 @@ export interface ForecastOptions extends Overrides, Pick<RenderOptions, "documen
   frames?: { range: FrameRange; fps: number };
   /** Strengths of the clean-up at the end, or those of the document; without them there is none. */
   clean?: Strengths | "document";
-  /** Seconds that a frame may take. */
+  /** Seconds that a frame may take; those of the document's budget where it is not said. */
   budget?: number;
   /** Seconds of looking. */
   look: number;
@@ -73,10 +74,6 @@ export function loadText(load: number): string[] {
 /** Frames that are looked at where there are several: the first, the middle and the last. */
 const LOOKED = [0, 0.5, 1];
 
-const spent = (): number => {
-  const { user, system } = process.cpuUsage();
-  return (user + system) / 1e6;
-};
 const map = (of: Span, f: (seconds: number) => number): Span => ({ seconds: f(of.seconds), low: f(of.low), high: f(of.high) });
 
 /** @throws InputError */
@@ -94,37 +91,41 @@ export async function forecastCommand(o: ForecastOptions): Promise<ForecastRepor
   const engine = await RenderEngine.create(nodeHost(o.buildDirectory, availableParallelism()));
   const pool = new CleanPool(nodeCleanHost(o.buildDirectory, availableParallelism()));
   const [width, height] = doc.film.size;
-  const [x0, y0, x1, y1] = cropOf(doc, width, height);
-  const pixels = (x1 - x0) * (y1 - y0);
-  const { noiseThreshold, thresholdOf, samples, minSamples } = doc.render;
   const cleans = o.clean !== undefined;
   const cleanUp = o.clean === undefined || o.clean === "document" ? doc.film.cleanUp : o.clean;
-  const cleaned = noiseThreshold !== null && thresholdOf === "cleaned" && cleanUp.air + cleanUp.surfaces > 0;
+  const allowed = o.budget ?? secondsAllowed(doc.budget.limit, new Date());
   try {
     const looked: { forecast: Forecast; start: number; scene: number; clean: number; size: [number, number] }[] = [];
     for (const [i, time] of times.entries()) {
       o.progress?.(`looking at ${times.length > 1 ? `frame ${i + 1} of ${times.length}` : "the frame"}`);
-      const before = spent();
+      const before = processorSeconds();
       const asked = overridden(own, { ...o, at: time });
       const moment = { ...asked, film: { ...asked.film, cleanUp } };
       engine.setGeometry(compileScene(moment, await loadResources(moment, o.document)));
-      const scene = spent() - before;
+      const scene = processorSeconds() - before;
+      const target = targetOf(moment);
+      const cleaned = judgesCleaned(moment);
       const look = await lookAtFrame(
         engine,
         moment,
         o.look / times.length,
-        spent,
+        processorSeconds,
         cleaned ? "cleaned" : "rendered",
         cleans || cleaned ? pool : null,
       );
       const forecast = forecastOf(look.blocks, look.rate, {
-        ...{ pixels, samples, minSamples, threshold: noiseThreshold },
-        dark: DARK * whiteAt(moment.film.exposure),
+        ...target,
         falls: cleaned ? fallOf(look.few, look.blocks) : 1,
       });
       // a cleaned picture is judged again and again while it is rendered
-      const cleanings = (cleans ? 1 : 0) + (cleaned ? judgements(minSamples, samples) : 0);
-      looked.push({ forecast, start: look.start, scene, clean: cleanings * look.cleaning * pixels, size: [look.width, look.height] });
+      const cleanings = (cleans ? 1 : 0) + (cleaned ? judgements(target.minSamples, target.samples) : 0);
+      looked.push({
+        forecast,
+        start: look.start,
+        scene,
+        clean: cleanings * look.cleaning * target.pixels,
+        size: [look.width, look.height],
+      });
     }
     const mean = (of: (l: (typeof looked)[number]) => number): number => looked.reduce((s, l) => s + of(l), 0) / looked.length;
     const fixed = mean((l) => l.scene + l.start + l.clean);
@@ -132,15 +133,13 @@ export async function forecastCommand(o: ForecastOptions): Promise<ForecastRepor
     const work: Span = { seconds: span("seconds"), low: span("low"), high: span("high") };
     const scene = mean((l) => l.scene);
     const lookedAt = looked[0]?.size ?? [0, 0];
-    // a scene is built by one thread
-    const frame = map(work, (s) => (scene + (s - scene) / o.threads) / o.speed);
+    const frame = onMachine(work, scene, o.threads, o.speed);
     return {
       document: o.document,
       ...{ width, height, samples: mean((l) => l.forecast.samples), unreached: mean((l) => l.forecast.unreached) },
       work: { ...work, scene, clean: mean((l) => l.clean) },
       ...{ frame, frames: count, all: map(frame, (s) => s * count), threads: o.threads, speed: o.speed },
-      budget:
-        o.budget === undefined ? null : { seconds: o.budget, kept: o.budget >= frame.high ? "yes" : o.budget < frame.low ? "no" : "maybe" },
+      budget: allowed === null ? null : { seconds: allowed, kept: kept(allowed, frame) },
       ...{ look: { width: lookedAt[0], height: lookedAt[1], frames: looked.length }, load },
     };
   } finally {

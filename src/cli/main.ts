@@ -68,7 +68,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
   fumarium forecast DOCUMENT                    say what a frame will cost before it is rendered, from a short look at it
       --size, --dpi, --whole, --samples, --noise, --noise-of, --level, --air-bounces, --surface-bounces, --split,
       --estimator, --clean, --at, --frames, --fps  as of render; of several frames three are looked at
-      --budget MINUTES       minutes that a frame may take (exit code 4 where it will take more)
+      --budget MINUTES       minutes that a frame may take (default: the document's budget; exit code 4 where it will take more)
       --look SECONDS         how long to look, about (default 10)
       --threads N            threads of the machine that renders (default: all cores of this one)
       --speed F              how many times as fast a thread of it is as one of this machine (default 1)

@@ -1,13 +1,12 @@
 /** Forecasts against what was paid: the demo sets in other airs, sizes and targets, each looked at for ten seconds and then rendered. Processor time. */
 import { fallOf, forecastOf } from "#core/budget/forecast";
+import { judgesCleaned, targetOf } from "#core/budget/target";
 import { learnedFrom, priced, type PaidFinal } from "#core/budget/live";
 import { AIR_EVERY } from "#core/document/air-size";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { measureFilm } from "#core/film/film";
-import { whiteAt } from "#core/optics/exposure";
 import { compileScene } from "#core/scene/compile";
-import { DARK } from "#core/scene/parameters";
 import { CleanPool } from "#engine/clean-pool";
 import { RenderEngine } from "#engine/engine";
 import { lookAtFrame } from "#engine/frame-look";
@@ -15,6 +14,7 @@ import { nodeCleanHost } from "#engine/node-clean";
 import { nodeHost } from "#engine/node-host";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { judgements, judgeOf } from "#engine/settled";
+import { processorSeconds as spent } from "#finals/frame";
 import { DEMO_SETS } from "../../demo/index";
 import { demoResources } from "./profile";
 
@@ -35,11 +35,6 @@ const CASES: readonly Case[] = [
   { name: "air at half size, 24 samples", size: [480, 270], render: { samples: 24, airSize: "half" } },
   { name: "8 % noise, cleaned", size: [320, 180], render: { samples: 48, noiseThreshold: 0.08, thresholdOf: "cleaned", minSamples: 8 } },
 ];
-
-const spent = (): number => {
-  const { user, system } = process.cpuUsage();
-  return (user + system) / 1e6;
-};
 
 /** Pixels and samples of a render whose time tells how fast the machine is just now: shared machines change by half within minutes. */
 const YARD: [number, number] = [96, 54];
@@ -76,20 +71,19 @@ export async function benchForecast(sets: readonly string[]): Promise<void> {
           film: { ...own.film, size, region: null },
           render: { ...own.render, noiseThreshold: null, ...render },
         });
-        const { noiseThreshold, thresholdOf, samples, minSamples, airSize } = doc.render;
-        const cleaned = noiseThreshold !== null && thresholdOf === "cleaned";
-        const pixels = size[0] * size[1];
+        const cleaned = judgesCleaned(doc);
+        const target = targetOf(doc);
+        const { pixels, samples, minSamples } = target;
         const speed = [await yard(yardstick)];
         const look = await lookAtFrame(engine, doc, LOOK, spent, cleaned ? "cleaned" : "rendered", cleaned ? pool : null);
         const forecast = forecastOf(look.blocks, look.rate, {
-          ...{ pixels, samples, minSamples, threshold: noiseThreshold },
-          dark: DARK * whiteAt(doc.film.exposure),
+          ...target,
           falls: cleaned ? fallOf(look.few, look.blocks) : 1,
         });
         const fixed = look.start + (cleaned ? judgements(minSamples, samples) * look.cleaning * pixels : 0);
         speed.push(await yard(yardstick));
         const before = spent();
-        const stages = finalSchedule(0, samples, MEDIUM_PASSES, AIR_EVERY[airSize]);
+        const stages = finalSchedule(0, samples, MEDIUM_PASSES, AIR_EVERY[doc.render.airSize]);
         const { film } = await engine.start({ document: doc, width: size[0], height: size[1], stages, judge: judgeOf(doc, () => pool) });
         const paid = spent() - before;
         const [said, low, high] = [forecast.seconds, forecast.low, forecast.high].map((s) => s + fixed) as [number, number, number];

@@ -58,6 +58,13 @@ describe("what might save time", () => {
     expect(by("off spill").lights.map((l) => l.on)).toEqual([true, false, false]);
     expect(by("air of spill").lights.map((l) => [l.air, l.surfaces])).toEqual([[1, 1], [0, 1], [0, 1]]); // prettier-ignore
     expect(by("air of sky").sky.air).toBe(0);
+    // applied after another light came before them, it is still theirs
+    const later = { ...two, lights: [{ ...two.lights[0]!, name: "new" }, ...two.lights] };
+    const off = found.find((c) => c.id === "off spill")!.apply(later);
+    expect(off.lights.map((l) => [l.name, l.on])).toEqual([["new", true], ["key", true], ["spill", false], ["spill", false]]); // prettier-ignore
+    // what rests in the air already is not offered again
+    const rests = { ...two, sky: { ...two.sky, air: 0 } };
+    expect(candidatesOf(rests, { ...facts, lights }).some((c) => c.id === "air of sky")).toBe(false);
   });
 
   it("replaces what a medium lights by a lamp of equal output", () => {

@@ -49,7 +49,16 @@ const aired =
 
 /** All that is worth a trial, what saves most as a rule first. */
 export function candidatesOf(doc: SceneDocument, facts: FrameFacts): Candidate[] {
-  return [...ofSampling(doc), ...ofLevels(doc), ...ofLights(doc, facts.lights), ...ofMedia(doc, facts.bounds), ...ofSteps(doc, facts.step)];
+  const all = [
+    ...ofSampling(doc),
+    ...ofLevels(doc),
+    ...ofLights(doc, facts.lights),
+    ...ofMedia(doc, facts.bounds),
+    ...ofSteps(doc, facts.step),
+  ];
+  // a light may rest in the air already
+  const now = JSON.stringify(doc);
+  return all.filter((c) => JSON.stringify(c.apply(doc)) !== now);
 }
 
 function ofSampling({ render, lights }: SceneDocument): Candidate[] {

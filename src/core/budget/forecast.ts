@@ -134,7 +134,7 @@ export function stageEnd(needed: number, least: number, most: number): number {
 }
 
 /** Standard deviations of a normal distribution between its middle and its ninetieth part of a hundred. */
-const NINETIETH = 1.2816;
+export const NINETIETH = 1.2816;
 
 /** What a final costs. Of blocks that were not looked at, as much as of the others. */
 export function forecastOf(looked: LookedBlocks, rate: Rate, target: ForecastTarget): Forecast {

@@ -1,5 +1,5 @@
 /** The price of a final while its picture is looked at: from each look at the live film, narrower as samples come. */
-import { forecastOf, fallOf, type Forecast, type ForecastTarget, type LookedBlocks, type Rate } from "./forecast";
+import { NINETIETH, forecastOf, fallOf, type Forecast, type ForecastTarget, type LookedBlocks, type Rate } from "./forecast";
 
 /** What the workers had spent on the frame when a film was looked at. */
 export interface Spent {
@@ -40,9 +40,6 @@ const BORROWED = 0.5;
 const SETTLED = 2;
 /** Share of the pixels that must have two samples for errors to be told by them. */
 const MOSTLY = 0.9;
-/** Standard deviations from the middle of a normal distribution to its ninetieth part of a hundred. */
-const NINETIETH = 1.2816;
-
 /** One look at a live film: how noisy its blocks are as rendered, and where it is cleaned as cleaned. */
 export interface LiveLook {
   rendered: LookedBlocks;
@@ -178,16 +175,14 @@ export function learnedFrom(records: readonly PaidFinal[]): Learned {
   const logs = records
     .slice(0, REMEMBERED)
     .filter((r) => r.model > 0 && r.paid > 0)
-    .map((r) => Math.log(r.paid / r.model))
-    .sort((a, b) => a - b);
+    .map((r) => Math.log(r.paid / r.model));
   const n = logs.length;
   if (n === 0) return { factor: 1, doubt: UNTRIED };
   // few records are held against none having been made: as many again that say 1
   const weight = n / (n + 1);
-  const middle = (logs[Math.floor((n - 1) / 2)]! + logs[Math.floor(n / 2)]!) / 2;
-  const off = logs.map((l) => Math.abs(l - middle)).sort((a, b) => a - b);
+  const middle = median(logs);
   // of a normal distribution, from the median of what they are off by
-  const spread = 1.4826 * ((off[Math.floor((n - 1) / 2)]! + off[Math.floor(n / 2)]!) / 2);
+  const spread = 1.4826 * median(logs.map((l) => Math.abs(l - middle)));
   const each = n > 2 ? spread : ALONE;
   // a rate's own doubt is in every price already
   return {
@@ -196,11 +191,16 @@ export function learnedFrom(records: readonly PaidFinal[]): Learned {
   };
 }
 
+function median(of: readonly number[]): number {
+  const sorted = [...of].sort((a, b) => a - b);
+  return (sorted[Math.floor((sorted.length - 1) / 2)]! + sorted[Math.floor(sorted.length / 2)]!) / 2;
+}
+
 /** How forecasts have been: median error (share), and the share of finals between their bounds. */
 export function recordOf(records: readonly PaidFinal[]): { median: number; inside: number } | null {
   if (records.length === 0) return null;
-  const errors = records.map((r) => Math.abs(r.said / r.paid - 1)).sort((a, b) => a - b);
-  const n = errors.length;
-  const median = (errors[Math.floor((n - 1) / 2)]! + errors[Math.floor(n / 2)]!) / 2;
-  return { median, inside: records.filter((r) => r.paid >= r.low && r.paid <= r.high).length / n };
+  return {
+    median: median(records.map((r) => Math.abs(r.said / r.paid - 1))),
+    inside: records.filter((r) => r.paid >= r.low && r.paid <= r.high).length / records.length,
+  };
 }

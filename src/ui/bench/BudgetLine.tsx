@@ -2,6 +2,7 @@
 import { useStore } from "zustand";
 import { kept } from "#core/budget/live";
 import { durationText, formatNumber } from "#core/document/quantities";
+import { isOfFrame } from "./model/advice";
 import { finalOf, type Span } from "./model/price";
 import { useBench, useDocument, useView } from "./model/context";
 import { useAllowed } from "./model/use-allowed";
@@ -100,8 +101,7 @@ function WayBack() {
   const doc = useDocument();
   const open = (): void => view.setState({ below: "budget", budgetPart: "advice" });
   // of another frame it says nothing
-  const known =
-    together && of && of.air === doc.air && of.lights === doc.lights && of.camera === doc.camera && of.render.level === doc.render.level;
+  const known = together && of && isOfFrame(of, doc);
   return (
     <button className="link min-w-0 truncate" title={known ? together.words : "Tries what would save time on this frame."} onClick={open}>
       {running?.what === "advice" ? "advising …" : known ? `×${formatNumber(1 / together.time, 2)} possible` : "what would save time?"}

@@ -7,6 +7,7 @@ import { finestStep } from "#core/scene/media";
 import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type AdviseHost, type TrialPicture } from "#engine/advise";
 import type { LiveEngine } from "./hosts";
 import { finalOf, type FramePrice } from "./price";
+import { sameScene } from "./scene-part";
 import type { Session } from "./session";
 import type { BenchStore } from "./store";
 
@@ -32,6 +33,11 @@ export interface AdviceState {
 export const ADVICE_TIMES = [30, 100, 300] as const;
 /** Seconds of a comparison of settings. */
 const COMPARE_SECONDS = 40;
+
+/** Whether what was found for a document's final is so for another state of it: the same scene, rendered the same way. */
+export const isOfFrame = (of: SceneDocument, doc: SceneDocument): boolean =>
+  sameScene({ ...of, render: doc.render, film: doc.film }, doc) &&
+  JSON.stringify(of.render) === JSON.stringify(finalOf(doc).document.render);
 
 export class AdviceDesk {
   readonly state = createStore<AdviceState>(() => ({

@@ -51,7 +51,14 @@ describe("the index of controls", () => {
     [
       ["Lights", "Next step", "Sheet", "Diagnosis", "Media", "Presets", "Kept lenses", "Set", "Import", "Noise by source"],
       ["Scattered colour", "Extent", "Voxels", "Values", "In this frame", "Equals", "Distances", "Luminous flux", "Plot scale"],
-      ["Light by number of bounces, in percent of the most", "Colours of stops", "Density by value", "Solved for", "Colours of the ramp"],
+      [
+        "Light by number of bounces, in percent of the most",
+        "Colours of stops",
+        "Density by value",
+        "Solved for",
+        "Colours of the ramp",
+        "Trial picture",
+      ],
       // of one light, object, material, import or ramp, found by its own name
       ["Intensity", "Unit", "Stops", "Cone", "Spread", "Both sides", "Visible", "Profile", "Multiplier", "Colour", "Solid", "Holdout"],
       ["Offset", "Pose", "Triangles", "Instances", "Materials", "Units", "Custom unit", "Up axis", "Replace the set", "At"],

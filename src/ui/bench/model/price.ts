@@ -2,12 +2,10 @@
 import { createStore } from "zustand/vanilla";
 import { API, call, type AnswerOf, type ForecastSaid, type RenderOrder, type Transport } from "#api/contract";
 import { learnedFrom, LivePrice, onMachine, type Besides, type Learned, type Price } from "#core/budget/live";
+import { judgesCleaned, targetOf } from "#core/budget/target";
 import { documentChanges } from "#core/document/changes";
 import type { SceneDocument } from "#core/document/schema";
 import { lengthWords } from "#core/document/units";
-import { whiteAt } from "#core/optics/exposure";
-import { cropOf } from "#core/scene/memory";
-import { DARK } from "#core/scene/parameters";
 import { judgements } from "#engine/settled";
 import { Latest } from "../../shared/latest";
 import type { Session } from "./session";
@@ -179,17 +177,15 @@ export class FramePrice {
   });
 
   private priceOf({ document: doc, clean }: Final, learned: Learned): Price | null {
-    const { noiseThreshold: threshold, thresholdOf: of, samples, minSamples } = doc.render;
-    const [width, height] = doc.film.size;
-    const [x0, y0, x1, y1] = cropOf(doc, width, height);
-    const pixels = (x1 - x0) * (y1 - y0);
-    const besides = this.besidesOf({ document: doc, clean }, pixels);
-    return this.live.price({ pixels, samples, minSamples, threshold, dark: DARK * whiteAt(doc.film.exposure), of }, besides, learned);
+    const target = targetOf(doc);
+    const of = judgesCleaned(doc) ? "cleaned" : "rendered";
+    return this.live.price({ ...target, of }, this.besidesOf({ document: doc, clean }, target.pixels), learned);
   }
 
   /** What a frame of so many pixels takes besides its samples. */
-  private besidesOf({ document: { render }, clean }: Final, pixels: number): Besides {
-    const judged = render.noiseThreshold !== null && render.thresholdOf === "cleaned" ? judgements(render.minSamples, render.samples) : 0;
+  private besidesOf({ document, clean }: Final, pixels: number): Besides {
+    const { minSamples, samples } = document.render;
+    const judged = judgesCleaned(document) ? judgements(minSamples, samples) : 0;
     const each = this.state.getState().record?.cleanRate ?? CLEANING;
     return { scene: this.session.buildSeconds, clean: ((clean ? 1 : 0) + judged) * each * pixels };
   }
@@ -199,9 +195,8 @@ export class FramePrice {
     const { learned, moved: was } = this.state.getState();
     const final = finalOf(document);
     const price = this.priceOf(final, learned);
-    const { noiseThreshold, thresholdOf } = final.document.render;
     // what is not told for a moment, as where all begins anew, stays as it was said
-    if (!price) return this.state.setState({ unseen: noiseThreshold !== null && thresholdOf === "cleaned" });
+    if (!price) return this.state.setState({ unseen: judgesCleaned(final.document) });
     const seen = this.session.seen();
     let moved = was;
     if (this.settled && this.settled.document !== seen && this.base !== this.settled) {
@@ -211,8 +206,7 @@ export class FramePrice {
     if (this.base && this.base.document !== seen && price.looked >= ENOUGH)
       moved = moveOf(this.base, { document: seen, seconds: price.seconds });
     if (price.looked >= SETTLED) this.settled = { document: seen, seconds: price.seconds };
-    const [width, height] = final.document.film.size;
-    const besides = this.besidesOf(final, width * height);
+    const besides = this.besidesOf(final, targetOf(final.document).pixels);
     this.state.setState({ price, frame: this.onMachine(price), besides, moved, unseen: false });
   }
 }

@@ -4,7 +4,7 @@ import { useStore } from "zustand";
 import { kept } from "#core/budget/live";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { Advice } from "#engine/advise";
-import { ADVICE_TIMES } from "../../model/advice";
+import { ADVICE_TIMES, isOfFrame } from "../../model/advice";
 import { useBench, useDocument } from "../../model/context";
 import { fitBudget } from "../../model/fit-budget";
 import { useAllowed } from "../../model/use-allowed";
@@ -13,7 +13,7 @@ import { TrialPicture } from "./TrialPicture";
 
 export function AdviceTable() {
   const bench = useBench();
-  const { advice, price, store } = bench;
+  const { advice, price } = bench;
   const { running, rows, together, of, tried, base, error, seconds } = useStore(advice.state);
   const frame = useStore(price.state, (s) => s.frame);
   const doc = useDocument();
@@ -31,10 +31,7 @@ export function AdviceTable() {
       setFitting(false);
     }
   };
-  const stale =
-    of !== null &&
-    !busy &&
-    (of.air !== doc.air || of.lights !== doc.lights || of.camera !== doc.camera || of.render.level !== doc.render.level);
+  const stale = of !== null && !busy && !isOfFrame(of, doc);
   return (
     <div className="space-y-2">
       <div className="flex flex-wrap items-center gap-3 text-xs">
@@ -91,7 +88,7 @@ export function AdviceTable() {
           </span>
         )}
       </div>
-      {together && !busy && (
+      {together && !busy && !stale && (
         <p className="flex items-center gap-3 border-l-2 border-primary pl-2 text-xs">
           <span className="figures">
             Together <b>{savingText(together)}</b>, ΔE {seenText(together)}, worst block {formatNumber(together.seen.worst, 2)}
@@ -114,16 +111,13 @@ export function AdviceTable() {
           keyOf={(r) => r.ids.join()}
           end={(r) => (
             <span className="inline-flex items-center gap-2">
-              <TrialPicture picture={r.picture} doc={of} against={base} label={r.words} />
+              <TrialPicture picture={r.picture} doc={of} against={base} from="the frame as it is" label={r.words} />
               <button
                 className="btn btn-xs btn-outline hair"
                 aria-label={`Apply: ${r.words}`}
                 disabled={busy}
                 title="One step: undo takes it back."
-                onClick={() => {
-                  advice.take(r);
-                  store.gesture(false);
-                }}
+                onClick={() => advice.take(r)}
               >
                 Apply
               </button>

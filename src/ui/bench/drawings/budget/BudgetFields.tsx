@@ -1,11 +1,11 @@
 /** What a frame may take, on which machine, and which final is meant. */
-import type { ReactNode } from "react";
 import { useStore } from "zustand";
 import type { Budget } from "#core/document/budget";
 import { LIMITS } from "#core/document/schema";
 import { Select } from "../../../shared/controls";
 import { Num } from "../../../shared/Num";
 import { useBench, useDocument } from "../../model/context";
+import { Column } from "../final/Fields";
 
 /** What a budget says where it is first set. */
 const MINUTES = 10,
@@ -183,14 +183,5 @@ export function BudgetFields() {
         )}
       </Column>
     </div>
-  );
-}
-
-function Column({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <fieldset className="flex min-w-0 flex-col gap-1.5">
-      <legend className="mb-1 font-semibold">{title}</legend>
-      {children}
-    </fieldset>
   );
 }

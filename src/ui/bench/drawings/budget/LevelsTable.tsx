@@ -172,7 +172,13 @@ function Rows({ rows, of }: { rows: readonly Advice[]; of: SceneDocument }) {
       keyOf={(r) => r.words}
       end={(r) => (
         <span className="inline-flex items-center gap-2">
-          <TrialPicture picture={r.picture} doc={of} against={rows.at(-1) === r ? null : rows.at(-1)!.picture} label={r.words} />
+          <TrialPicture
+            picture={r.picture}
+            doc={of}
+            against={rows.at(-1) === r ? null : rows.at(-1)!.picture}
+            from="the last line"
+            label={r.words}
+          />
           <button className="btn btn-xs btn-outline hair" aria-label={`Take ${r.words}`} onClick={() => advice.take(r)}>
             Take
           </button>

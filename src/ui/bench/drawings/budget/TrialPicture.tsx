@@ -20,8 +20,9 @@ export function paintTrial(
   contextOf(canvas as HTMLCanvasElement).putImageData(image, 0, 0);
 }
 
-export function TrialPicture(p: { picture: Picture; doc: SceneDocument; against: Picture | null; label: string }) {
-  const { picture, doc, against, label } = p;
+/** @param p.from what the other picture is, in words */
+export function TrialPicture(p: { picture: Picture; doc: SceneDocument; against: Picture | null; from: string; label: string }) {
+  const { picture, doc, against, from, label } = p;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [difference, setDifference] = useState(false);
   useEffect(() => paintTrial(canvas.current!, picture, doc, difference ? against : null), [picture, doc, against, difference]);
@@ -30,7 +31,7 @@ export function TrialPicture(p: { picture: Picture; doc: SceneDocument; against:
       ref={canvas}
       role="img"
       aria-label={difference ? `${label}: difference` : label}
-      title={against ? "Resting here shows the difference from the frame as it is." : ""}
+      title={against ? `Resting here shows the difference from ${from}.` : ""}
       className="h-7 w-auto"
       onPointerEnter={() => setDifference(against !== null)}
       onPointerLeave={() => setDifference(false)}

@@ -1,11 +1,10 @@
 /** What the levels of truth and the bounces cost and give on this very frame, by trial renders. */
-import { contextOf } from "../../../shared/canvas";
-import { useEffect, useRef, useState } from "react";
-import { developColours } from "#core/film/develop";
+import { useRef, useState } from "react";
 import { durationText, formatNumber } from "#core/document/quantities";
 import type { SceneDocument } from "#core/document/schema";
 import { atBounces, atLevel, atStep, BOUNCES, LEVELS, missing, stepsAbout, trial, type Trial } from "#engine/trial";
 import { useBench, useDocument } from "../../model/context";
+import { TrialPicture } from "../../drawings/budget/TrialPicture";
 import { BounceChart } from "./BounceChart";
 import { useLengths } from "../../../shared/units";
 import type { LengthWords } from "#core/document/units";
@@ -158,7 +157,15 @@ export function LevelComparison({ step }: { step: number | null }) {
                   <td>{formatNumber(100 * t.noise, 2)} %</td>
                   <td>{t === truth ? "" : `${formatNumber(100 * m.share, 2)} ± ${formatNumber(100 * m.error, 1)} %`}</td>
                   <td className="w-16 py-0.5">
-                    {found.kind === "levels" && <Thumb trial={t} doc={found.doc} against={t === truth ? null : truth} />}
+                    {found.kind === "levels" && (
+                      <TrialPicture
+                        picture={t}
+                        doc={found.doc}
+                        against={t === truth ? null : truth}
+                        from="the last line"
+                        label="Trial picture"
+                      />
+                    )}
                   </td>
                 </tr>
               );
@@ -168,31 +175,5 @@ export function LevelComparison({ step }: { step: number | null }) {
       )}
       {found?.kind === "bounces" && <BounceChart names={found.names} trials={found.trials} />}
     </div>
-  );
-}
-
-/** The trial's picture; resting on it shows how far it is from the truth. */
-function Thumb({ trial: t, doc, against }: { trial: Trial; doc: SceneDocument; against: Trial | null }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const [difference, setDifference] = useState(false);
-  useEffect(() => {
-    const c = canvas.current!;
-    c.width = t.width;
-    c.height = t.height;
-    const image = new ImageData(t.width, t.height);
-    const shown = difference && against ? t.beauty.map((v, i) => Math.abs(v - against.beauty[i]!)) : t.beauty;
-    developColours(shown, doc.film, image.data);
-    contextOf(c).putImageData(image, 0, 0);
-  }, [t, doc, against, difference]);
-  return (
-    <canvas
-      ref={canvas}
-      role="img"
-      aria-label={difference ? "Difference from full" : "Trial picture"}
-      title={against ? "Resting here shows the difference from the last line." : ""}
-      className="w-16"
-      onPointerEnter={() => setDifference(true)}
-      onPointerLeave={() => setDifference(false)}
-    />
   );
 }
