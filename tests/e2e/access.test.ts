@@ -15,6 +15,15 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.mi
 /** What axe finds wrong, a line each. */
 async function violations(where: string): Promise<string[]> {
   if (!(await page.evaluate(() => "axe" in window))) await page.evaluate(AXE);
+  // what fades from one state to the next has the colours of neither
+  await page.waitForFunction(() =>
+    document
+      .getAnimations()
+      .every(
+        ({ playState, timeline, effect }) =>
+          playState !== "running" || timeline !== document.timeline || effect?.getTiming().iterations === Infinity,
+      ),
+  );
   const { violations: found } = await page.evaluate(async () =>
     (window as unknown as { axe: { run(options: object): Promise<AxeResults> } }).axe.run({ resultTypes: ["violations"] }),
   );
@@ -74,6 +83,7 @@ describe("screens", () => {
       ["Shift+W", "Wedge"],
       ["Shift+P", "Passes"],
       ["Shift+R", "Final"],
+      ["Shift+B", "Budget"],
       ["a", "Section"],
     ] as const) {
       await page.keyboard.press(key);
@@ -88,10 +98,6 @@ describe("screens", () => {
     await page.keyboard.press("Escape");
     await page.keyboard.press("?");
     await page.getByRole("dialog", { name: "Keys" }).waitFor();
-    // it fades in: its colours are those of the end
-    await page.waitForFunction(() =>
-      ["dialog[open]", "dialog[open] .modal-box"].every((part) => getComputedStyle(document.querySelector(part)!).opacity === "1"),
-    );
     found.push(...(await violations("keys")));
     await page.keyboard.press("Escape");
     await page.keyboard.press("/");
