@@ -266,7 +266,7 @@ export class RenderEngine {
   }
   private sharing: (() => number) | null = null;
 
-  /** What each worker is at just now: four words each, as the kernel notes them (layout/scratch.ts); null where nobody can look: without shared memory. */
+  /** What each worker is at just now: ACTIVITY_BYTES each, as the kernel notes them (layout/scratch.ts); null where nobody can look: without shared memory. */
   activity(): Int32Array | null {
     if (!this.host.shared) return null;
     const words = ACTIVITY_BYTES / 4;

@@ -43,6 +43,11 @@ describe("the budget of a project", () => {
     await drawing().getByLabel("Minutes per frame", { exact: true }).fill("5000");
     await page.keyboard.press("Enter");
     await poll(() => line().getAttribute("data-kept")).toBe("yes");
+    // other noise costs more or less, and can be taken
+    await drawing().getByRole("tab", { name: "Noise", exact: true }).click();
+    await drawing().getByRole("button", { name: "Take raw noise 4 %", exact: true }).click();
+    await poll(() => line().innerText()).toMatch(/4 % noise/);
+    await page.locator("body").press("Control+z");
     await page.reload();
     await page.getByTestId("phase").waitFor();
     await page.locator("body").press("Shift+B");

@@ -155,13 +155,17 @@ describe("where the time goes", () => {
     const looked = async (d: SceneDocument): Promise<ReturnType<typeof timeShares>> => {
       engine.setGeometry(geometry);
       const looks = noLooks();
-      const timer = setInterval(() => addLook(looks, engine.activity()!), 1);
+      const timer = setInterval(() => addLook(looks, engine.activity()!, 240, 135), 1);
       await engine.start({ document: d, width: 240, height: 135, stages: finalSchedule(0, 16, MEDIUM_PASSES) });
       clearInterval(timer);
       // nobody is at work any more
       const after = noLooks();
-      addLook(after, engine.activity()!);
+      addLook(after, engine.activity()!, 240, 135);
       expect(after.all).toBe(0);
+      // at each place of the frame, and at no other
+      const at = looks.places.map(({ lights }) => [...lights.values()].reduce((a, b) => a + b, 0));
+      expect(at.reduce((a, b) => a + b, 0)).toBe(looks.all);
+      expect(at.filter((n) => n > 0).length).toBeGreaterThan(at.length / 2);
       return timeShares(looks, d, geometry.materials);
     };
     const full = await looked(doc);

@@ -83,13 +83,14 @@ const LIGHT_PLACES_ROOM: i32 = 8 * 48;
 /** Pixels that another takes air from: weight (f64), address (u32); as many as a cubic spline meets. */
 export const NEIGHBOUR_BYTES: i32 = 16;
 export const SCRATCH_NEIGHBOURS: i32 = SCRATCH_LIGHT_PLACES + LIGHT_PLACES_ROOM;
-/** What the worker is at, four i32: the part of a sample, the light group that is asked, the address of the medium that light goes through, the passes that are sampled. */
+/** What the worker is at, five i32: the part of a sample, the light group that is asked, the address of the medium that light goes through, the passes that are sampled, and the pixel (column in the low half, row in the high one). */
 export const SCRATCH_ACTIVITY: i32 = SCRATCH_NEIGHBOURS + 16 * NEIGHBOUR_BYTES;
 export const A_PART: i32 = 0;
 export const A_LIGHT: i32 = A_PART + 1;
 export const A_MEDIUM: i32 = A_LIGHT + 1;
 export const A_PASSES: i32 = A_MEDIUM + 1;
-export const ACTIVITY_BYTES: i32 = 16;
+export const A_PIXEL: i32 = A_PASSES + 1;
+export const ACTIVITY_BYTES: i32 = 20;
 /** Parts of a sample; none: the worker rests. A walk's part has how often it was scattered by the air and by surfaces in higher bits. */
 export const PART_NONE: i32 = 0;
 export const PART_LENS: i32 = 1;

@@ -1,5 +1,5 @@
 /** What this worker is at just now, where another thread may look: of many looks is found where the time goes. */
-import { A_LIGHT, A_MEDIUM, A_PART, A_PASSES, NO_LIGHT, SCRATCH_ACTIVITY } from "../../layout/scratch";
+import { A_LIGHT, A_MEDIUM, A_PART, A_PASSES, A_PIXEL, NO_LIGHT, SCRATCH_ACTIVITY } from "../../layout/scratch";
 import { scratch } from "./state";
 
 /** Says which part of a sample is traced, one of PART_… */
@@ -35,6 +35,13 @@ export function atMedium(p: usize): void {
 @inline
 export function afterMedium(): void {
   store<i32>(scratch + SCRATCH_ACTIVITY, 0, A_MEDIUM * 4);
+}
+
+/** Says which pixel of the film is sampled. */
+// @ts-ignore: decorator
+@inline
+export function atPixel(x: i32, y: i32): void {
+  store<i32>(scratch + SCRATCH_ACTIVITY, x | (y << 16), A_PIXEL * 4);
 }
 
 /** Says which passes of the film samples are for. */

@@ -63,7 +63,7 @@ import {
   RAY_SHADOW,
   RAY_INDIRECT,
 } from "../../layout/layout";
-import { afterLight, atPart, atPasses } from "./activity";
+import { afterLight, atPart, atPasses, atPixel } from "./activity";
 import { PART_FILM, PART_LENS, PART_NONE } from "../../layout/scratch";
 import { beginRun, bindWorker, cancelled, densityLookups, param, paramAddress, paramInt, raysTraced, setAblation } from "./state";
 import { startSample, pair, random, ru, rv, sequencePoint } from "./random";
@@ -481,6 +481,7 @@ export function renderTile(
       if (done > 0 && (x - originX) % done == 0 && (y - originY) % done == 0) continue;
       if (adapts && ((settled >> (<u32>((x - x0) >> SETTLED_SHIFT))) & 1) != 0) continue;
       const pixel = film + <usize>(y * width + x) * size;
+      atPixel(x, y);
       const sampled = every > 0 ? film + <usize>((y - ((y - originY) % every)) * width + x - ((x - originX) % every)) * size : 0;
       for (let s = first; s < end; s++) sample(pixel, left + x, top + y, <u32>s, passes, sampled);
       pixels++;

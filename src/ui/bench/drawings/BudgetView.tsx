@@ -5,12 +5,14 @@ import type { BudgetPart } from "../model/view";
 import { BudgetFields } from "./budget/BudgetFields";
 import { AdviceTable } from "./budget/AdviceTable";
 import { LevelsTable } from "./budget/LevelsTable";
+import { NoiseTable } from "./budget/NoiseTable";
 import { TimeTable } from "./budget/TimeTable";
 
 const RecordChart = lazy(() => import("./budget/RecordChart"));
 
 const PARTS = {
   budget: { label: "Budget", tooltip: "What a frame may take, on which machine, at which size and noise." },
+  noise: { label: "Noise", tooltip: "What the final costs at other noise, and the least noise that keeps the budget." },
   time: { label: "Time", tooltip: "Where the time of the frame goes." },
   advice: { label: "Advice", tooltip: "What would save time, by trials on this frame." },
   levels: { label: "Levels", tooltip: "Levels of light transport, bounces and step sizes beside one another." },
@@ -49,6 +51,7 @@ export default function BudgetView() {
       </header>
       <div className="min-h-0 flex-1 overflow-auto px-3 py-2">
         {part === "budget" && <BudgetFields />}
+        {part === "noise" && <NoiseTable />}
         {part === "time" && <TimeTable />}
         {part === "advice" && <AdviceTable />}
         {part === "levels" && <LevelsTable />}

@@ -157,6 +157,15 @@ export class FramePrice {
     return { model: model.seconds, said: seconds, low, high, samples: price.samples };
   }
 
+  /** What the project's final takes where it ends at another noise; null where that is not told yet, or it is not cleaned. */
+  at({ threshold, of }: NonNullable<SceneDocument["budget"]["noise"]>): (Pick<Price, "samples" | "unreached"> & { span: Span }) | null {
+    const { document, clean } = finalOf(this.store.getState().document);
+    const other = { ...document, render: { ...document.render, noiseThreshold: threshold, thresholdOf: of } };
+    if (of === "cleaned" && !judgesCleaned(other)) return null;
+    const price = this.priceOf({ document: other, clean }, this.state.getState().learned);
+    return price && { span: this.onMachine(price), samples: price.samples, unreached: price.unreached };
+  }
+
   /** Seconds on the machine that renders. */
   onMachine(price: Span): Span {
     return onMachine(price, this.session.buildSeconds, this.threads, this.store.getState().document.budget.speed);

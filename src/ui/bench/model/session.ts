@@ -380,7 +380,10 @@ export class Session {
     return run !== undefined && run !== this.runs;
   }
   /** Looks at what the workers of the live picture are at, while somebody asks for it. */
-  readonly meter = new ActivityMeter(() => this.engine);
+  readonly meter = new ActivityMeter(
+    () => this.engine,
+    () => this.live(),
+  );
   /** Counts the runs of the live picture: each begins anew. */
   get run(): number {
     return this.runs;

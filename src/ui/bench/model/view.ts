@@ -14,7 +14,7 @@ import { pixelZoom, zoomedAbout, type Pair, type Zoom } from "./zoom";
 export type Below = "section" | "space" | "lights" | "probes" | "wedges" | "passes" | "final" | "budget";
 
 /** Parts of the budget. */
-export type BudgetPart = "budget" | "time" | "advice" | "levels" | "record";
+export type BudgetPart = "budget" | "noise" | "time" | "advice" | "levels" | "record";
 
 /** Most probes that are set at a time. */
 export const MAX_PROBES = 8;

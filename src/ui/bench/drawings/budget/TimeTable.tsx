@@ -1,7 +1,7 @@
 /** Where the time of the frame goes: by what is traced, by light and by medium, and where in the picture. */
 import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
-import { timeShares, type TimeRow, type TimeShares } from "#core/budget/time-shares";
+import { NO_MEDIUM, timeShares, timeSharesAt, type TimeRow, type TimeShares, UNLIT } from "#core/budget/time-shares";
 import { durationText, formatNumber } from "#core/document/quantities";
 import { HEATS, type Heat, type HeatKind } from "#core/film/heat";
 import { whiteAt } from "#core/optics/exposure";
@@ -25,6 +25,7 @@ export function TimeTable() {
   const shared = useSession((s) => s.shared);
   const [shares, setShares] = useState<TimeShares | null>(null);
   const [heat, setHeat] = useState<Heat | null>(null);
+  const [told, setTold] = useState("");
   // another picture is looked at anew
   useEffect(() => {
     session.meter.start();
@@ -50,6 +51,11 @@ export function TimeTable() {
   return (
     <div className="flex gap-6">
       <div className="min-w-0 flex-1">
+        {heat && (
+          <p role="status" aria-label="At this place" className="figures mb-2 text-xs quiet">
+            {told || "Rest on one of the pictures to see what a place of the frame costs, and what it goes to."}
+          </p>
+        )}
         {!shared ? (
           <p className="text-xs quiet">
             This page has no memory that threads share, so nobody can look at what they are at. The heat pictures are counted.
@@ -69,7 +75,7 @@ export function TimeTable() {
         )}
         <Besides />
       </div>
-      {heat && <Heats heat={heat} />}
+      {heat && <Heats heat={heat} onTold={setTold} />}
     </div>
   );
 }
@@ -113,24 +119,35 @@ function Besides() {
   );
 }
 
+/** Rows of a place that are named. */
+const NAMED = 2;
+const mostOf = (rows: readonly TimeRow[]): string =>
+  rows
+    .filter((r) => r.words !== UNLIT && r.words !== NO_MEDIUM)
+    .slice(0, NAMED)
+    .map((r) => `${r.words} ${formatNumber(100 * r.share, 2)} %`)
+    .join(", ") || "none";
+
 const WORDS: Record<HeatKind, { label: string; tooltip: string }> = {
   time: { label: "Time per sample", tooltip: "Rays that a sample of each place takes, against the mean." },
   noise: { label: "Noise per sample", tooltip: "Error of one sample as a share of the brightness, against the mean." },
   worth: { label: "Time × variance", tooltip: "Where more samples go to bring the noise down: the time that evens it out." },
 };
 
-function Heats({ heat }: { heat: Heat }) {
+function Heats({ heat, onTold }: { heat: Heat; onTold(words: string): void }) {
   const { session } = useBench();
-  const [told, setTold] = useState<string>("");
   const at = async (x: number, y: number): Promise<void> => {
     const i = Math.min(heat.height - 1, Math.floor(y * heat.height)) * heat.width + Math.min(heat.width - 1, Math.floor(x * heat.width));
     const numbers = HEATS.map((kind) => `${WORDS[kind].label.toLowerCase()} ×${formatNumber(heat.values[kind][i] ?? 0, 2)}`).join(", ");
     const worker = await session.section.asked();
-    const [met] = await worker.seen(session.seen(), [{ x, y }]);
-    setTold(`${met ? `${met.object}, ${met.material}` : "background"}: ${numbers}`);
+    const doc = session.seen();
+    const [met] = await worker.seen(doc, [{ x, y }]);
+    const here = timeSharesAt(session.meter.seen, x, y, doc, session.state.getState().geometry?.materials ?? []);
+    const most = here && `. Lights: ${mostOf(here.lights)}. Media: ${mostOf(here.media)}.`;
+    onTold(`${met ? `${met.object}, ${met.material}` : "background"}: ${numbers}${most ?? ""}`);
   };
   return (
-    <div className="w-32 shrink-0 space-y-0.5 text-xs leading-tight">
+    <div className="w-36 shrink-0 space-y-0.5 text-xs leading-tight">
       {HEATS.map((kind) => (
         <figure key={kind} title={WORDS[kind].tooltip}>
           <Painted heat={heat} kind={kind} onPoint={(x, y) => void at(x, y)} />
@@ -140,9 +157,6 @@ function Heats({ heat }: { heat: Heat }) {
           </figcaption>
         </figure>
       ))}
-      <p role="status" className="figures quiet">
-        {told || "Rest on one to see what is there."}
-      </p>
     </div>
   );
 }
