@@ -35,6 +35,7 @@ export const CORE_FLOORS = {
   veil: middle,
   exchange: middle,
   air: [...middle, "section"],
+  compose: middle,
 };
 
 /** Folders of src/ui/bench. What lies in none of them puts the bench together and may import all. */

@@ -43,6 +43,8 @@ export interface AdviseReport {
   rows: Told[];
   /** Those that save most together while they are hardly seen, and what a frame takes with them. */
   together: (Told & { frame: number }) | null;
+  /** Where none do: the one that is seen least beyond what is allowed. */
+  nearest: Told | null;
   budget: { seconds: number; kept: boolean } | null;
   tried: number;
   untried: number;
@@ -80,7 +82,7 @@ export async function adviseCommand(o: AdviseOptions): Promise<AdviseReport> {
       },
       progress: (done: number, all: number, words: string) => o.progress?.(`${done + 1} of ${all}: ${words}`),
     };
-    const { rows, together, tried, untried } = await advise(
+    const { rows, together, nearest, tried, untried } = await advise(
       host,
       doc,
       o.seconds,
@@ -94,7 +96,17 @@ export async function adviseCommand(o: AdviseOptions): Promise<AdviseReport> {
       output = o.apply;
     }
     return {
-      ...{ document: o.document, frame, rows: rows.map(told), together: with_, tried, untried, load, output },
+      ...{
+        document: o.document,
+        frame,
+        rows: rows.map(told),
+        together: with_,
+        nearest: nearest && told(nearest),
+        tried,
+        untried,
+        load,
+        output,
+      },
       budget: allowed === null ? null : { seconds: allowed, kept: (with_?.frame ?? frame) <= allowed },
     };
   } finally {
@@ -129,7 +141,11 @@ export function adviseText(r: AdviseReport): string[] {
   for (const row of r.rows) lines.push(`${saving(row).padEnd(16)} ${row.words}: ${change(row)}`);
   if (r.together)
     lines.push(`together ${saving(r.together)}, about ${durationText(r.together.frame)}: ${r.together.words}: ${change(r.together)}`);
-  else if (r.rows.length > 0) lines.push("none of them is hardly seen: each changes the picture");
+  else if (r.rows.length > 0)
+    lines.push(
+      `none of them is hardly seen (ΔE up to ${LIMITS_SEEN.mean}, worst block up to ${LIMITS_SEEN.worst})` +
+        (r.nearest ? `; the nearest, looked at longer: ${r.nearest.words}: ${saving(r.nearest)}, ${change(r.nearest)}` : ""),
+    );
   if (r.budget)
     lines.push(
       `budget ${durationText(r.budget.seconds)} a frame: ${r.budget.kept ? "is kept" : "is not kept"}${r.together ? " with them" : ""}`,

@@ -102,6 +102,9 @@ export const saves = ({ time, error }: Pick<Advice, "time" | "error">): boolean 
 export const hardlySeen = ({ seen }: Pick<Advice, "seen">, limits: SeenLimits): boolean =>
   seen.mean <= limits.mean && seen.worst <= limits.worst;
 
+/** How far what is seen of a change goes beyond what is allowed: 1 is just that. */
+const beyond = ({ seen }: Advice, limits: SeenLimits): number => Math.max(seen.mean / limits.mean, seen.worst / limits.worst);
+
 /** Trials of changes together that the time that is left is for, and by how much the worst block of a short trial may miss what is wanted of it. */
 const TOGETHER = 5,
   AGAIN_WORST = 2.5;
@@ -307,6 +310,8 @@ export interface Advised {
   rows: Advice[];
   /** Those together that save most while they are hardly seen; null where none do. */
   together: Advice | null;
+  /** Where none do: the one that is seen least beyond what is allowed, looked at longer. */
+  nearest: Advice | null;
   /** How many were tried, and how many were not for want of time. */
   tried: number;
   untried: number;
@@ -344,6 +349,7 @@ export async function advise(
   }
   const rows = singles.filter(({ advice }) => saves(advice) && advice.seen.mean <= MOST_SEEN).sort((a, b) => a.advice.time - b.advice.time);
   let best: { advice: Advice; set: Candidate[] } | null = null;
+  let nearest: Advice | null = null;
   // to a budget what is seen least comes first, else what saves most for what is seen of it
   const unseen = ({ advice: { seen } }: (typeof rows)[number]): number => Math.max(0, seen.mean - seen.error);
   const worth = ({ advice }: (typeof rows)[number]): number => -Math.log(advice.time) / (advice.seen.mean + 0.2);
@@ -357,11 +363,18 @@ export async function advise(
     const set: Candidate[] = best ? [...best.set.filter((c) => c.group !== candidate.group), candidate] : [candidate];
     host.progress?.(singles.length, candidates.length, `together: ${set.map((c) => c.words).join("; ")}`);
     const next = await trials.of(set);
+    if (!nearest || beyond(next, limits) < beyond(nearest, limits)) nearest = next;
     if (hardlySeen(next, limits) && saves(next) && next.time < (best?.advice.time ?? 1) * WORTH) best = { advice: next, set };
   }
   // what is promised is what a second look finds too: the best of many tries is the luckiest as well
   const together = best ? meanOf(best.advice, await trials.of(best.set, { afresh: true })) : null;
-  return { rows: rows.map(({ advice }) => advice), together, tried: singles.length, untried: candidates.length - singles.length };
+  return {
+    rows: rows.map(({ advice }) => advice),
+    together,
+    nearest: together ? null : nearest,
+    tried: singles.length,
+    untried: candidates.length - singles.length,
+  };
 }
 
 /** Settings of one kind beside one another: all that are tried, as they are. @throws Error where it is cancelled */

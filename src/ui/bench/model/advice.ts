@@ -4,7 +4,7 @@ import type { Candidate } from "#core/budget/candidates";
 import { secondsAllowed } from "#core/document/budget";
 import type { SceneDocument } from "#core/document/schema";
 import { finestStep } from "#core/scene/media";
-import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type AdviseHost, type TrialPicture } from "#engine/advise";
+import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type Advised, type AdviseHost, type TrialPicture } from "#engine/advise";
 import type { LiveEngine } from "./hosts";
 import { finalOf, type FramePrice } from "./price";
 import { sameScene } from "./scene-part";
@@ -18,7 +18,7 @@ export interface AdviceState {
   together: Advice | null;
   of: SceneDocument | null;
   /** Trials that were made, and that were not for want of time; null until all are through. */
-  tried: { tried: number; untried: number } | null;
+  tried: Pick<Advised, "tried" | "untried" | "nearest"> | null;
   /** The frame as it is, as trials render it. */
   base: TrialPicture | null;
   /** Settings beside one another. */
@@ -73,8 +73,8 @@ export class AdviceDesk {
     this.state.setState({ rows: [], together: null, tried: null, of: document });
     return this.trials("advice", async (host) => {
       const found = await advise(host, document, this.state.getState().seconds, LIMITS_SEEN, enough);
-      const { rows, together, tried, untried } = found;
-      this.state.setState({ rows, together, tried: { tried, untried } });
+      const { rows, together, nearest, tried, untried } = found;
+      this.state.setState({ rows, together, tried: { tried, untried, nearest } });
       return together;
     });
   }

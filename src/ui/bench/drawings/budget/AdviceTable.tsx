@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { kept } from "#core/budget/live";
 import { durationText, formatNumber } from "#core/document/quantities";
-import type { Advice } from "#engine/advise";
+import { LIMITS_SEEN, type Advice } from "#engine/advise";
 import { ADVICE_TIMES, isOfFrame } from "../../model/advice";
 import { useBench, useDocument } from "../../model/context";
 import { fitBudget } from "../../model/fit-budget";
@@ -101,6 +101,13 @@ export function AdviceTable() {
           >
             Apply together
           </button>
+        </p>
+      )}
+      {tried?.nearest && !busy && !stale && (
+        <p className="figures text-xs quiet">
+          None is hardly seen (ΔE up to {LIMITS_SEEN.mean}, worst block up to {LIMITS_SEEN.worst}). The nearest, looked at longer:{" "}
+          {tried.nearest.words}, {savingText(tried.nearest)}, ΔE {seenText(tried.nearest)}, worst block{" "}
+          {formatNumber(tried.nearest.seen.worst, 2)}.
         </p>
       )}
       {rows.length > 0 && of && (

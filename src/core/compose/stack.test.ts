@@ -1,0 +1,125 @@
+import { describe, expect, it } from "vitest";
+import { writeExr } from "../formats/exr";
+import { readExrLayers } from "../formats/exr-read";
+import { checkSizes, frameOf, smallFrame } from "./sources";
+import { parseStack, parseStackText, STACK_LIMITS, type Stack } from "./stack";
+import { newLayer, startingStack } from "./start";
+
+const channel = (name: string, values: number[], type: "half" | "float" = "float") => ({ name, type, values: Float32Array.from(values) });
+const bands = (layer: string, ...rgb: number[][]) => rgb.map((v, k) => channel(layer ? `${layer}.${"RGB"[k]}` : "RGB"[k]!, v));
+const framed = (channels: ReturnType<typeof channel>[], width = 2, height = 1, more = {}) =>
+  frameOf(readExrLayers(writeExr({ width, height, channels, ...more })), "a.exr");
+
+describe("sources", () => {
+  it("are the layers of a file: colours, channels of one number, and what they cover", () => {
+    const f = framed([
+      ...bands("", [1, 2], [3, 4], [5, 6]),
+      channel("A", [1, 0.5]),
+      ...bands("air.key lamp", [1, 1], [1, 1], [1, 1]),
+      channel("depth.Z", [4, Infinity]),
+      channel("object.pillar.V", [0, 1]),
+      channel("transmittance.R", [1, 1]),
+      channel("transmittance.G", [1, 1]),
+      channel("transmittance.B", [1, 1]),
+    ]);
+    expect([...f.layers.keys()].sort()).toEqual(["", "air.key lamp", "depth", "object.pillar", "transmittance"]);
+    expect([...f.layers.get("")!.alpha!]).toEqual([1, 0.5]);
+    expect(f.layers.get("")!.light && f.layers.get("air.key lamp")!.light).toBe(true);
+    expect(f.layers.get("transmittance")!.light).toBe(false);
+    expect([...f.layers.get("depth")!.bands[0]!]).toEqual([4, Infinity]);
+  });
+
+  it("lie in their frame where a file holds a part of it", () => {
+    const f = framed([...bands("", [1, 2], [1, 2], [1, 2]), channel("depth.Z", [3, 4])], 2, 1, {
+      frame: { x: 1, y: 1, width: 4, height: 2 },
+    });
+    expect([f.width, f.height]).toEqual([4, 2]);
+    expect([...f.layers.get("")!.bands[0]!]).toEqual([0, 0, 0, 0, 0, 1, 2, 0]);
+    expect([...f.layers.get("depth")!.bands[0]!]).toEqual([...Array<number>(5).fill(Infinity), 3, 4, Infinity]);
+  });
+
+  it("are averaged where they are light, and looked at in the middle where they are distances", () => {
+    const f = framed([...bands("", [1, 3, 5, 7], [0, 0, 0, 0], [0, 0, 0, 0]), channel("depth.Z", [1, 2, Infinity, 9])], 4, 1);
+    const small = smallFrame(f, 2, 1);
+    expect([...small.layers.get("")!.bands[0]!]).toEqual([2, 6]);
+    expect([...small.layers.get("depth")!.bands[0]!]).toEqual([2, 9]);
+  });
+
+  it("must be of one size", () => {
+    const [a, b] = [framed(bands("", [1, 2], [1, 2], [1, 2])), framed(bands("", [1], [1], [1]), 1, 1)];
+    expect(checkSizes(new Map([["a", a]]))).toEqual({ width: 2, height: 1 });
+    expect(() => checkSizes(new Map([["a", a], ["b", b]]))).toThrow(/"b" has 1 × 1 pixels, "a" 2 × 1/); // prettier-ignore
+    expect(() => checkSizes(new Map())).toThrow(/no source/);
+  });
+});
+
+describe("the stack document", () => {
+  const f = framed([...bands("air", [1, 2], [3, 4], [5, 6]), ...bands("surfaces", [1, 2], [3, 4], [5, 6])]);
+  const stack: Stack = startingStack("fog", { a: { name: "a.exr", sha256: null, file: "a.exr" } }, new Map([["a", f]]));
+
+  it("comes back from text as it was, with all kinds of masks and strokes", () => {
+    const rich: Stack = parseStack({
+      ...stack,
+      layers: [
+        ...stack.layers,
+        newLayer("g", "group", { kind: "group" }, {
+          layers: [
+            newLayer("c", "warm", { kind: "colour", colour: [1, 0.5, 0.2] }, {
+              blend: "screen",
+              mask: {
+                invert: false,
+                feather: 0.02,
+                guided: true,
+                parts: [
+                  { kind: "distance", from: 3, to: 40, curve: [[0, 0], [1, 0.5]], join: "and", invert: false },
+                  { kind: "matte", source: "a", layer: "object.pillar", join: "without", invert: true },
+                  { kind: "paint", strokes: [{ points: [[0.1, 0.2, 0.5]], size: 0.1, hardness: 0.5, flow: 0.2, erase: true }], join: "or", invert: false },
+                ],
+              },
+            }),
+          ],
+        }),
+      ],
+    }); // prettier-ignore
+    expect(parseStackText(JSON.stringify(rich))).toEqual(rich);
+  });
+
+  it.each<[string, object, RegExp]>([
+    ["another format", { fumariumStack: 9 }, /fumariumStack/],
+    ["an unknown field", { fog: 1 }, /fog: unknown field/],
+    ["a blend that is none", { layers: [{ ...stack.layers[0], blend: "burn" }] }, /layers\[0\]\.blend/],
+    ["an id twice", { layers: [stack.layers[0], stack.layers[0]] }, /"surfaces" is the id of two layers/],
+    ["a source that is none", { sources: {} }, /source "a", which there is not/],
+    [
+      "a matte of a source that is none",
+      { layers: [{ ...stack.layers[0], mask: { parts: [{ kind: "matte", source: "z", layer: "x" }] } }] },
+      /mask of "surfaces" is of the source "z"/,
+    ],
+    ["layers in what is no group", { layers: [{ ...stack.layers[0], layers: [newLayer("x", "x", { kind: "group" })] }] }, /no group/],
+    [
+      "places that do not rise",
+      {
+        air: {
+          by: [
+            [5, 1],
+            [5, 2],
+          ],
+        },
+      },
+      /places must rise/,
+    ],
+    ["numbers that are none", { white: NaN }, /white/],
+  ])("is refused with %s", (_, change, says) => {
+    expect(() => parseStack({ ...stack, ...change })).toThrow(says);
+  });
+
+  it("is refused where it is too deep, or has too many layers", () => {
+    const nested = (n: number): object => ({ ...newLayer(`g${n}`, "g", { kind: "group" }), layers: n > 0 ? [nested(n - 1)] : [] });
+    expect(() => parseStack({ ...stack, layers: [nested(STACK_LIMITS.depth)] })).toThrow(/deep/);
+    const many = Array.from({ length: 60 }, (_, i) => newLayer(`c${i}`, "c", { kind: "colour", colour: [1, 1, 1] }));
+    const more = many.map((l) => ({ ...l, id: `d${l.id}` }));
+    expect(() => parseStack({ ...stack, layers: [...many, { ...newLayer("g", "g", { kind: "group" }), layers: more }] })).toThrow(
+      /121, more than 64/,
+    );
+  });
+});

@@ -1,0 +1,91 @@
+/** The stack that a source begins with: its surfaces and its air, whose sum is the beauty; or its main picture. */
+import { whiteAt } from "../optics/exposure";
+import { luminance } from "../optics/colour";
+import { finishSchema, type Finish } from "../document/finish";
+import { parseDocument } from "../document/parse";
+import type { SceneDocument } from "../document/schema";
+import { STACK_VERSION, type Layer, type Role, type Source, type Stack } from "./stack";
+import type { Frame } from "./sources";
+
+/** A layer with all that is not said of it as usual. */
+export function newLayer(id: string, name: string, content: Layer["content"], more: Partial<Layer> = {}): Layer {
+  return {
+    ...{
+      id,
+      name,
+      on: true,
+      solo: false,
+      content,
+      blend: "over",
+      opacity: 1,
+      gain: 0,
+      tint: [1, 1, 1],
+      curve: null,
+      mask: null,
+      layers: [],
+    },
+    ...more,
+  };
+}
+
+/** An id that no layer has yet. */
+export function freeId(taken: ReadonlySet<string>): string {
+  for (let i = taken.size + 1; ; i++) if (!taken.has(`layer ${i}`)) return `layer ${i}`;
+}
+
+/** The scene document that a file says it was made from; null where it says none that is valid. */
+export function documentOf(frame: Pick<Frame, "attributes">): SceneDocument | null {
+  const text = frame.attributes["fumarium.document"];
+  if (text === undefined) return null;
+  try {
+    return parseDocument(JSON.parse(text));
+  } catch {
+    return null;
+  }
+}
+
+/** How a layer of a file goes along with thicker air, by its name. */
+export function roleOf(layer: string): Role | null {
+  const side = /^(air|surfaces)(\.|$)/.exec(layer)?.[1];
+  return side ? (side as Role) : null;
+}
+
+/** @param sources the files by name @param frames what they hold */
+export function startingStack(title: string, sources: Readonly<Record<string, Source>>, frames: ReadonlyMap<string, Frame>): Stack {
+  const [name, frame] = [...frames][0]!;
+  const doc = documentOf(frame);
+  const exposure = doc?.film.exposure ?? usualExposure(frame);
+  const has = (layer: string): boolean => frame.layers.get(layer)?.bands.length === 3;
+  // cleaned layers are what the artist decided by
+  const best = (layer: string): string => (has(`${layer}.clean`) ? `${layer}.clean` : layer);
+  const pass = (id: string, words: string, layer: string, more: Partial<Layer> = {}): Layer =>
+    newLayer(id, words, { kind: "pass", source: name, layer, role: roleOf(layer), alpha: false }, more);
+  const main = has("") ? "" : ([...frame.layers.values()].find((p) => p.bands.length === 3)?.name ?? [...frame.layers.keys()][0]!);
+  const layers =
+    has("air") && has("surfaces")
+      ? [pass("surfaces", "surfaces", best("surfaces")), pass("air", "air", best("air"), { blend: "add" })]
+      : [pass("picture", main || "picture", main)];
+  const finish: Finish = doc ? { ...doc.film.finish, lut: null } : finishSchema.parse({});
+  return {
+    ...{ fumariumStack: STACK_VERSION, title, sources: { ...sources }, white: exposure, layers, air: { density: 1, by: [] } },
+    film: { exposure, whiteBalance: doc?.film.whiteBalance ?? 6504, tint: doc?.film.tint ?? 0, finish },
+  };
+}
+
+/** Exposure at which the mean of a picture is middle grey, for files that say none. */
+function usualExposure(frame: Frame): number {
+  const main = frame.layers.get("") ?? [...frame.layers.values()].find((p) => p.bands.length === 3);
+  if (!main) return 0;
+  const [r, g = r!, b = r!] = main.bands as [Float32Array, Float32Array?, Float32Array?];
+  let sum = 0,
+    n = 0;
+  for (let i = 0; i < r.length; i++) {
+    const l = luminance(r[i]!, g[i]!, b[i]!);
+    if (l > 0 && l < 1e6) {
+      sum += Math.log2(l);
+      n++;
+    }
+  }
+  if (n === 0) return 0;
+  return Number((sum / n - Math.log2(0.18 * whiteAt(0))).toFixed(2));
+}
