@@ -12,7 +12,7 @@ export const MODULES = {
   server: ["core", "engine", "finals", "api"],
   ui: ["core", "engine", "api"],
   cli: ["core", "engine", "finals", "api"],
-  pages: ["core", "engine", "api", "server", "ui"],
+  pages: ["core", "engine", "finals", "api", "server", "ui"],
 };
 
 const low = ["math", "optics", "layout", "data"];
@@ -35,7 +35,7 @@ export const CORE_FLOORS = {
   veil: middle,
   exchange: middle,
   air: [...middle, "section"],
-  compose: middle,
+  compose: [...middle, "exchange"],
 };
 
 /** Folders of src/ui/bench. What lies in none of them puts the bench together and may import all. */

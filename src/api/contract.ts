@@ -3,6 +3,7 @@
  * interface that calls it. A field that one side forgets does not compile; what arrives is validated on both sides.
  */
 import { z } from "zod";
+import type { Stack } from "#core/compose/stack";
 import type { SceneDocument } from "#core/document/schema";
 import { title } from "#core/document/fields";
 import { LIMITS } from "#core/document/schema";
@@ -22,7 +23,7 @@ export const ASSET_KINDS = {
     limit: 16_000_000,
     begins: { bytes: [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a], what: "a PNG picture" },
   },
-  film: { type: "image/x-exr", limit: 512_000_000, begins: { bytes: [0x76, 0x2f, 0x31, 0x01], what: "an OpenEXR file" } },
+  film: { type: "image/x-exr", limit: 2_000_000_000, begins: { bytes: [0x76, 0x2f, 0x31, 0x01], what: "an OpenEXR file" } },
   image: { type: "application/octet-stream", limit: 256_000_000, begins: null },
   profile: { type: "text/plain", limit: 2_000_000, begins: null },
   lut: { type: "text/plain", limit: 32_000_000, begins: null },
@@ -52,6 +53,9 @@ const someOf = <T extends object>(schema: z.ZodType<T>): z.ZodType<T> =>
 const documentIn = z.unknown();
 /** A document that the server has validated. */
 const documentOut = z.custom<SceneDocument>((v) => typeof v === "object" && v !== null);
+/** A stack on its way in (parseStack says what is wrong where), and one that the server has validated. */
+const stackIn = z.unknown();
+const stackOut = z.custom<Stack>((v) => typeof v === "object" && v !== null);
 const time = z.number().min(0);
 
 const card = z.object({
@@ -249,10 +253,12 @@ const renderThreads = z.strictObject({
   alone: z.int().min(1).max(64),
   beside: z.int().min(1).max(64),
 });
+const stackCard = z.object({ id, title: z.string(), picture: hash.nullable(), updatedAt: time, /** Layers of it. */ layers: z.int() });
 const revision = z.object({ revision: z.int() });
 const done = z.object({ done: z.literal(true) });
 
 export type ProjectCard = z.output<typeof card>;
+export type StackCard = z.output<typeof stackCard>;
 export type DemoCard = z.output<typeof demo>;
 export type Proof = z.output<typeof proof>;
 export type WedgeSpec = z.output<typeof wedgeSpec>;
@@ -289,6 +295,10 @@ interface OfRender {
   render: string;
 }
 const ofRender = ({ render: which }: OfRender): string => `/api/renders/${encodeURIComponent(which)}`;
+interface OfStack {
+  stack: string;
+}
+const ofStack = ({ stack: which }: OfStack): string => `/api/stacks/${encodeURIComponent(which)}`;
 interface OfWedge extends OfProject {
   wedge: string;
 }
@@ -435,6 +445,24 @@ export const API = {
     ),
   ),
   setRenderThreads: endpoint("PUT", (_: object) => "/api/renders/threads", done, renderThreads),
+  /** Stacks, the last changed first. */
+  stacks: endpoint(
+    "GET",
+    (_: object) => "/api/stacks",
+    z.object({ stacks: z.array(stackCard), /** Why nothing can be kept; null where it can. */ readOnly: z.string().nullable() }),
+  ),
+  createStack: endpoint("POST", (_: object) => "/api/stacks", z.object({ id }), z.strictObject({ stack: stackIn })),
+  openStack: endpoint("GET", ofStack, z.object({ id, revision: z.int(), stack: stackOut })),
+  /** Saves a stack that was made from a known revision; 409 where another was saved in between. */
+  saveStack: endpoint("PUT", ofStack, revision, z.strictObject({ revision: z.int().min(0), stack: stackIn })),
+  /** Gives a stack another picture, deletes it, or restores it. */
+  changeStack: endpoint("PATCH", ofStack, done, someOf(z.strictObject({ picture: hash.optional(), deleted: z.boolean().optional() }))),
+  /** Takes a finished OpenEXR file of a render into the store, so that a stack can name it. */
+  keepRendered: endpoint(
+    "POST",
+    (p: OfRender & { file: string }) => `${ofRender(p)}/files/${encodeURIComponent(p.file)}`,
+    z.object({ sha256: hash, bytes: z.int() }),
+  ),
   /** Stores a file; its body is the file itself. */
   uploadAsset: endpoint("POST", ({ kind }: { kind: AssetKind }) => `/api/assets?kind=${kind}`, z.object({ sha256: hash, bytes: z.int() })),
 } as const;

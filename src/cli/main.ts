@@ -5,6 +5,8 @@ import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { availableParallelism } from "node:os";
 import { join } from "node:path";
+import { STACK_ENDING } from "#core/compose/package";
+import { stackJsonSchema } from "#core/compose/stack";
 import { documentJsonSchema } from "#core/document/parse";
 import { InputError } from "#core/errors";
 import { movingText } from "#core/exchange/import/motions";
@@ -14,11 +16,12 @@ import { DEMO_SETS } from "../../demo/index";
 import { moment, number, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
+import { beginStack, composeCommand } from "./compose";
 import { importCommand } from "./import";
 import { loadDocument, loadLut, loadResources } from "./load";
 import { OutputError, tryOutput, writeWhole } from "#finals/output";
 import { Ended } from "#finals/frame";
-import { frameName } from "#finals/numbers";
+import { frameName, frameRange, framesOf } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { renderCommand, type RenderReport } from "./render";
 import { adviseCommand, adviseText } from "./advise";
@@ -91,6 +94,12 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --strengths S | F,A,S  strengths as above (default: those of its document)
       --depth half|float|8|16  bit depth, as above
       --threads N            worker threads (default: all cores)
+  fumarium compose FILE.exr … -o OUT.stack.json  begins a stack of layers over OpenEXR files
+  fumarium compose STACK.stack.json|.zip -o OUT.exr|.png|.tif  puts a stack together
+      --frames A-B|A-BxN     of many frames: their numbers stand in the place of #### of sources and of the output
+      --source NAME=FILE     a file in place of the one that the stack names; once for each
+      --layers               an OpenEXR gets each layer and its mask, too
+      --depth half|float|8|16  bit depth, as above
   fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, OBJ or OpenUSD with its files);
                                                 writes a scene document and its model
       --scale N              metres per unit of the file (default 1)
@@ -107,7 +116,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --across N             voxels along its longest side, 8 to 256 (default 128)
       --at SECONDS           time, for drifting noise and sequences
   fumarium check DOCUMENT                       validate a document and its assets
-  fumarium schema                               print the JSON Schema of scene documents
+  fumarium schema [stack]                       print the JSON Schema of scene documents, or of stacks
   fumarium demo --list | --write DIR            list the demo scenes, or write them to a folder
 
 Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture,
@@ -303,6 +312,41 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         console.log(`${v.output}: noise ${share(report.noise)}, cleaned ${share(report.cleanedNoise)}, in ${report.seconds.toFixed(1)} s`);
         return 0;
       }
+      case "compose": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          output: { type: "string", short: "o" },
+          frames: text,
+          source: { type: "string", multiple: true },
+          layers: { type: "boolean" },
+          depth: text,
+        });
+        if (!v.output) throw new InputError("compose: say where to write with -o OUT.exr, .png, .tif or .stack.json");
+        if (v.output.endsWith(STACK_ENDING)) {
+          if (positionals.length === 0) throw new InputError("compose: name the OpenEXR files that the stack begins with");
+          await beginStack(positionals, v.output);
+          console.log(v.output);
+          return 0;
+        }
+        const [stack, ...others] = positionals;
+        if (stack === undefined || others.length > 0) throw new InputError("compose: name one stack (*.stack.json or a package, *.zip)");
+        const sources = (v.source ?? []).map((given): [string, string] => {
+          const at = given.indexOf("=");
+          if (at < 1) throw new InputError(`--source ${given}: must be NAME=FILE`);
+          return [given.slice(0, at), given.slice(at + 1)];
+        });
+        const depth = oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const);
+        const progress = progressOf();
+        const written = await composeCommand({
+          ...{ stack, output: v.output, layers: v.layers ?? false, sources: Object.fromEntries(sources) },
+          frames: v.frames === undefined ? null : framesOf(frameRange(v.frames, "frames")),
+          ...(depth ? { depth } : {}),
+          ...(progress ? { progress } : {}),
+        });
+        progress?.("");
+        for (const file of written) console.log(file);
+        return 0;
+      }
       case "import": {
         const text = { type: "string" } as const;
         const { values: v, positionals } = options(rest, {
@@ -410,7 +454,8 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         return 0;
       }
       case "schema":
-        console.log(JSON.stringify(documentJsonSchema(), null, 2));
+        if (rest.length > 1 || (rest[0] !== undefined && rest[0] !== "stack")) throw new InputError(`schema ${rest.join(" ")}: of stack, or nothing`);
+        console.log(JSON.stringify(rest[0] === "stack" ? stackJsonSchema() : documentJsonSchema(), null, 2));
         return 0;
       case "demo":
         await demo(rest);

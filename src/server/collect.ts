@@ -1,7 +1,7 @@
 /** Files of the blob store that nothing names any more. */
 import { sql } from "drizzle-orm";
 import type { BlobStore } from "./blobs";
-import { assets, documents, projects, proofs, renders, wedges } from "./db/schema";
+import { assets, documents, projects, proofs, renders, stacks, wedges } from "./db/schema";
 import { inArray } from "drizzle-orm";
 import type { Store } from "./store";
 
@@ -21,7 +21,7 @@ export async function collect(store: Store, blobs: BlobStore, kept: ReadonlySet<
     for (const hash of hashesIn(text ?? "")) old.delete(hash);
   };
   const { database } = store;
-  for (const table of [projects, documents, proofs, wedges, renders])
+  for (const table of [projects, documents, proofs, wedges, renders, stacks])
     for (let offset = 0; ; offset += PAGE) {
       const rows = await database
         .select({ document: table.document })
@@ -37,6 +37,7 @@ export async function collect(store: Store, blobs: BlobStore, kept: ReadonlySet<
     named(picture);
     named(film);
   }
+  for (const { picture } of await database.select({ picture: stacks.picture }).from(stacks)) named(picture);
   for (const { cells } of await database.select({ cells: wedges.cells }).from(wedges)) named(cells);
   const gone = [...old];
   if (gone.length === 0) return 0;

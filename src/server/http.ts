@@ -1,4 +1,5 @@
 /** What all endpoints share: reading requests within limits, answering, and turning errors into answers. */
+import { STACK_LIMITS } from "#core/compose/stack";
 import { LIMITS } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import type { Endpoint } from "#api/contract";
@@ -15,6 +16,12 @@ function rawAnswer(json: string, status: number): Response {
 
 /** The agreed answer of an endpoint. */
 export const answerTo = <P, B, A>(_to: Endpoint<P, B, A>, value: A, status = 200): Response => answer(value, status);
+
+/** Reads a body that brings a stack, whose strokes may be many. @throws InputError */
+export async function readStack<P, B, A>(to: Endpoint<P, B, A>, request: Request): Promise<B> {
+  if (!to.body) throw new Error("this endpoint takes no body");
+  return parseBody(await bytesOf(request, STACK_LIMITS.text + 10_000), to.body);
+}
 
 /** Reads the agreed body of an endpoint. @throws InputError */
 export async function readBody<P, B, A>(to: Endpoint<P, B, A>, request: Request): Promise<B> {
@@ -54,6 +61,11 @@ export async function respond(work: () => Promise<Response>): Promise<Response> 
 /** Reads the body of a request that brings a document. @throws InputError */
 export const readDocument = async <K extends Bringing>(kind: K, request: Request): Promise<Body<K>> =>
   checkBody(kind, await bytesOf(request, LIMITS.text + 10_000));
+
+/** A body of at most `limit` bytes, in memory of its own. @throws InputError */
+export async function bodyWithin(request: Request, limit: number): Promise<Uint8Array<ArrayBuffer>> {
+  return new Uint8Array(await bytesOf(request, limit));
+}
 
 /** A body of at most `limit` bytes. @throws InputError */
 async function bytesOf(request: Request, limit: number): Promise<Uint8Array> {

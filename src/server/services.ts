@@ -14,6 +14,7 @@ import { Proofs } from "./proofs";
 import { checked } from "./bodies";
 import { root } from "./root";
 import { withStorage } from "./storage";
+import { Stacks } from "./stacks";
 import { Store } from "./store";
 import { holder } from "./lease";
 import { RenderHost } from "./render-process";
@@ -25,6 +26,7 @@ export interface Services {
   proofs: Proofs;
   wedges: Wedges;
   renders: Renders;
+  stacks: Stacks;
   budget: BudgetRecord;
   /** The process that renders finals; null where nothing can be kept. */
   renderer: RenderHost | null;
@@ -45,12 +47,14 @@ async function open(): Promise<Services> {
   const assets = new Assets(store);
   const budget = new BudgetRecord(store);
   const renders = new Renders(store, projects, join(data, "renders"));
+  const stacks = new Stacks(store, blobs);
   if (readOnly !== null)
     return {
       projects,
       proofs: new Proofs(store, projects, blobs),
       wedges: new Wedges(store, projects, blobs),
       renders,
+      stacks,
       budget,
       renderer: null,
       assets,
@@ -75,7 +79,7 @@ async function open(): Promise<Services> {
   void collect(store, blobs, new Set(demos.flatMap((d) => [d.picture ?? "", ...hashesIn(JSON.stringify(d.document))]))).catch(
     console.error,
   );
-  return { projects, proofs, wedges, renders, budget, renderer, assets, blobs, demos, readOnly };
+  return { projects, proofs, wedges, renders, stacks, budget, renderer, assets, blobs, demos, readOnly };
 }
 
 /** Takes the files that the build made into the store. */

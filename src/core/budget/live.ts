@@ -29,6 +29,8 @@ export interface Besides {
 export interface Learned {
   factor: number;
   doubt: number;
+  /** What takes the place of the doubt about a rate: as unsteady as this machine was found to be. */
+  steady: number;
 }
 
 /** Relative standard error of a rate however long it was measured, and what is added for one sample a pixel. */
@@ -131,9 +133,10 @@ function evenly({ meanRays }: LookedBlocks): LookedBlocks {
 export function priced(forecast: Forecast, start: number, besides: Besides, learned: Learned, looked: number): Price {
   const { samples, unreached } = forecast;
   const middle = (forecast.seconds + start) * learned.factor;
-  // what is learned of other finals is one doubt more
   const own = forecast.seconds > 0 ? Math.log(forecast.high / forecast.seconds) / NINETIETH : 0;
-  const spread = Math.exp(NINETIETH * Math.hypot(own, learned.doubt));
+  // how unsteady a machine is its finals tell better than what any machine is taken to be
+  const others = Math.sqrt(Math.max(0, own ** 2 - RATE_DOUBT ** 2));
+  const spread = Math.exp(NINETIETH * Math.hypot(others, learned.steady, learned.doubt));
   const fixed = besides.scene + besides.clean;
   return { samples, unreached, looked, seconds: middle + fixed, low: middle / spread + fixed, high: middle * spread + fixed };
 }
@@ -169,6 +172,11 @@ export interface PaidFinal {
 const REMEMBERED = 16;
 const ALONE = 0.15,
   UNTRIED = 0.12;
+/** What a record may count as off by in any case. */
+const FARTHEST = 0.2;
+/** Records that what any machine is taken to be counts as much as, and what no machine is steadier than. */
+const ASSUMED = 1,
+  STEADIEST = 0.02;
 
 /** What this machine's finals take against what the model says; 1 where there are none. */
 export function learnedFrom(records: readonly PaidFinal[]): Learned {
@@ -177,17 +185,20 @@ export function learnedFrom(records: readonly PaidFinal[]): Learned {
     .filter((r) => r.model > 0 && r.paid > 0)
     .map((r) => Math.log(r.paid / r.model));
   const n = logs.length;
-  if (n === 0) return { factor: 1, doubt: UNTRIED };
+  if (n === 0) return { factor: 1, doubt: UNTRIED, steady: RATE_DOUBT };
   // few records are held against none having been made: as many again that say 1
   const weight = n / (n + 1);
   const middle = median(logs);
-  // of a normal distribution, from the median of what they are off by
-  const spread = 1.4826 * median(logs.map((l) => Math.abs(l - middle)));
+  const off = logs.map((l) => Math.abs(l - middle));
+  // one that went quite wrong counts as no more than what others may be off by at the most
+  const most = Math.max(FARTHEST, 4 * 1.4826 * median(off));
+  // of a normal distribution, from the mean of what they are off by; few of them tell it too small, as their own middle is taken
+  const spread = (Math.sqrt(Math.PI / 2) * off.reduce((sum, v) => sum + Math.min(most, v), 0)) / Math.max(1, n - 1);
   const each = n > 2 ? spread : ALONE;
-  // a rate's own doubt is in every price already
   return {
     factor: Math.exp(weight * middle),
-    doubt: Math.hypot(Math.sqrt(Math.max(0, each ** 2 - RATE_DOUBT ** 2)), each / Math.sqrt(n + 1)),
+    doubt: each / Math.sqrt(n + 1),
+    steady: Math.sqrt((n * Math.max(each, STEADIEST) ** 2 + ASSUMED * RATE_DOUBT ** 2) / (n + ASSUMED)),
   };
 }
 

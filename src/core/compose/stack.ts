@@ -208,6 +208,12 @@ export function parseStackText(text: string, what = "stack"): Stack {
   return parseStack(value, what);
 }
 
+/** The published JSON Schema of stacks, made from the same definitions. */
+export const stackJsonSchema = (): Record<string, unknown> => ({
+  ...z.toJSONSchema(stackSchema, { io: "input", target: "draft-2020-12" }),
+  title: "Fumarium stack",
+});
+
 function* problemsWithin(stack: Stack): Generator<string> {
   const all = allLayers(stack.layers);
   if (all.length > STACK_LIMITS.layers) yield `layers: ${all.length}, more than ${STACK_LIMITS.layers}`;

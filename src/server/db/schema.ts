@@ -150,5 +150,19 @@ export const paidFinals = sqliteTable(
   (t) => [uniqueIndex("paid_finals_frame").on(t.renderId, t.frame)],
 );
 
+/** Stacks of layers over pictures that are there, as JSON. */
+export const stacks = sqliteTable("stacks", {
+  id: text().primaryKey(),
+  title: text().notNull(),
+  document: text().notNull(),
+  layers: integer().notNull(),
+  /** Counts the saved states; a save must name the one it started from. */
+  revision: integer().notNull(),
+  picture: text(),
+  createdAt: integer().notNull(),
+  updatedAt: integer().notNull(),
+  deletedAt: integer(),
+});
+
 /** What holds for all of this folder, by name: JSON. */
 export const settings = sqliteTable("settings", { name: text().primaryKey(), value: text().notNull() });

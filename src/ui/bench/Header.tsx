@@ -3,6 +3,7 @@ import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import { RendersLink } from "../shared/RendersLink";
+import { SaveStanding } from "../shared/SaveStanding";
 import type { Autosave } from "./model/autosave";
 import { useBench, useDocument, useSession, useView } from "./model/context";
 
@@ -92,7 +93,6 @@ export function Header({ autosave }: { autosave: Autosave }) {
 /** Whether all is saved, and what does not work as it should. */
 function Standing({ autosave }: { autosave: Autosave }) {
   const { view } = useBench();
-  const saved = useStore(autosave.state);
   const { cleaningProblem, workers, shared } = useSession((s) => s);
   return (
     <span className="ml-auto flex items-center gap-4 text-xs quiet">
@@ -109,30 +109,7 @@ function Standing({ autosave }: { autosave: Autosave }) {
           without shared memory: slower
         </span>
       )}
-      <span
-        role="status"
-        data-testid="saved"
-        data-state={saved.state}
-        className={saved.state === "saved" ? "" : saved.state === "waiting" || saved.state === "saving" ? "" : "text-warning"}
-      >
-        {saved.message}
-        {saved.state === "conflict" && (
-          <>
-            {" "}
-            <button className="link" onClick={() => void autosave.takeOver()}>
-              Overwrite
-            </button>
-          </>
-        )}
-        {(saved.state === "conflict" || saved.state === "behind") && (
-          <>
-            {" "}
-            <button className="link" onClick={() => autosave.discard()}>
-              Load the other version
-            </button>
-          </>
-        )}
-      </span>
+      <SaveStanding saver={autosave} />
       <RendersLink bench />
       <button className="link link-hover" onClick={() => view.setState({ keys: true })}>
         Keys

@@ -76,11 +76,15 @@ describe("the index of controls", () => {
   );
 
   it("knows every control of the sheet", () => {
-    const folder = join(import.meta.dirname, "../sheet");
-    const files = readdirSync(folder, { recursive: true, encoding: "utf8" }).filter((f) => f.endsWith(".tsx"));
+    const folders = ["../sheet", "../../shared/finish"].map((f) => join(import.meta.dirname, f));
+    const files = folders.flatMap((folder) =>
+      readdirSync(folder, { recursive: true, encoding: "utf8" })
+        .filter((f) => f.endsWith(".tsx"))
+        .map((f) => join(folder, f)),
+    );
     const known = new Set(CONTROL_INDEX.map((c) => c.label));
     const missing = files.flatMap((file) => {
-      const source = readFileSync(join(folder, file), "utf8");
+      const source = readFileSync(file, "utf8");
       return [...source.matchAll(/\blabel[=:] ?"([^"]+)"/g)].flatMap(([, label]) =>
         known.has(label!) || LEFT.has(label!) ? [] : [`${label} (${file})`],
       );

@@ -1,5 +1,5 @@
 /** Groups of fields that the sheet folds: their titles, where they stand, and whether they are open at first. */
-import type { TextStorage } from "./hosts";
+import type { TextStorage } from "../../shared/page-host";
 
 export type PartId = "set" | "lights" | "air" | "finish";
 

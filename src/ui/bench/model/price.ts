@@ -151,7 +151,7 @@ export class FramePrice {
     };
     const { learned } = this.state.getState();
     const price = this.priceOf(final, learned);
-    const model = this.priceOf(final, { factor: 1, doubt: 0 });
+    const model = this.priceOf(final, { ...learnedFrom([]), doubt: 0 });
     if (!price || !model || price.looked < ENOUGH) return null;
     const { seconds, low, high } = price;
     return { model: model.seconds, said: seconds, low, high, samples: price.samples };

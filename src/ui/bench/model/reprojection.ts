@@ -8,7 +8,7 @@ import { carriedFilm, carries } from "#core/veil/carry";
 import { tableMaker } from "#core/veil/tables";
 import type { CompiledGeometry } from "#core/scene/compiled";
 import type { Session } from "./session";
-import type { TextStorage } from "./hosts";
+import type { TextStorage } from "../../shared/page-host";
 import type { BenchStore } from "./store";
 import type { ViewStore } from "./view";
 import type { SunMap } from "#core/section/sun-map";

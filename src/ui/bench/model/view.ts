@@ -4,7 +4,7 @@ import type { V3 } from "#core/math/vectors";
 import type { Finding } from "#core/air/diagnose";
 import type { DifferenceKind } from "#core/film/difference";
 import type { PassName } from "#core/film/passes";
-import type { TextStorage } from "./hosts";
+import type { TextStorage } from "../../shared/page-host";
 import { GROUPS, GROUPS_KEPT, isOpen, keptFolds, type Folds, type GroupId } from "./groups";
 import { ALL_PROOFS, type ProofFilter } from "./proof-order";
 import type { LightId } from "./session";

@@ -2,7 +2,9 @@ import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { Readable } from "node:stream";
 import type { APIRoute } from "astro";
-import { part, respond } from "#server/http";
+import { API, ASSET_KINDS } from "#api/contract";
+import { InputError } from "#core/errors";
+import { answerTo, part, respond } from "#server/http";
 import { services } from "#server/services";
 import { zipStream } from "#server/zip-stream";
 
@@ -28,4 +30,17 @@ export const GET: APIRoute = ({ params }) =>
         "content-disposition": saved(name),
       },
     });
+  });
+
+/** Takes a finished OpenEXR file into the store: it stays there when its render is removed. */
+export const POST: APIRoute = ({ params }) =>
+  respond(async () => {
+    const { renders, assets, blobs } = await services();
+    const name = part(params, "file");
+    if (!name.endsWith(".exr")) throw new InputError(`${name}: only OpenEXR files have layers that can be composed`);
+    const path = await renders.file(part(params, "render"), name);
+    const { limit, begins } = ASSET_KINDS.film;
+    const stored = await blobs.put(createReadStream(path), limit, { bytes: [...begins.bytes], what: begins.what });
+    await assets.record(stored.sha256, "film", stored.bytes);
+    return answerTo(API.keepRendered, stored, 201);
   });

@@ -1,0 +1,92 @@
+/** A stack in one file: a zip archive with its document and the pictures that it names. */
+import { unzipSync, Zip, ZipPassThrough } from "fflate";
+import { joinBytes } from "../data/bytes";
+import { InputError, reasonOf } from "../errors";
+import { plainPath } from "../exchange/import/files";
+import { parseStackText, STACK_LIMITS, type Stack } from "./stack";
+
+/** What the name of a stack's document ends with. */
+export const STACK_ENDING = ".stack.json";
+/** Bytes that a package may unpack to. */
+const MOST = 8_000_000_000;
+
+/** Packs a stack with its files, which are stored as they are. @param bytesOf fetches a source's file by its key */
+export async function writePackage(
+  stack: Stack,
+  name: string,
+  encode: (text: string) => Uint8Array,
+  bytesOf: (source: string) => Promise<Uint8Array>,
+): Promise<Uint8Array> {
+  const chunks: Uint8Array[] = [];
+  const zip = new Zip((error, chunk) => {
+    if (error) throw error;
+    chunks.push(chunk);
+  });
+  const put = (path: string, bytes: Uint8Array): void => {
+    const entry = new ZipPassThrough(path);
+    // a fixed time, so that equal stacks give equal files
+    entry.mtime = new Date(2000, 0, 1).getTime();
+    zip.add(entry);
+    entry.push(bytes, true);
+  };
+  const taken = new Set<string>();
+  const sources: Stack["sources"] = {};
+  for (const [key, source] of Object.entries(stack.sources)) {
+    const file = freeName(source.name, taken);
+    sources[key] = { ...source, file };
+    put(file, await bytesOf(key));
+  }
+  put(`${name}${STACK_ENDING}`, encode(`${JSON.stringify({ ...stack, sources }, null, 2)}\n`));
+  zip.end();
+  return joinBytes(chunks);
+}
+
+/** A file name made of a source's, which no other has. */
+function freeName(name: string, taken: Set<string>): string {
+  // eslint-disable-next-line no-control-regex -- what no file's name may hold
+  const plain = name.replace(/[\\/:*?"<>|\u0000-\u001f]/g, "_").replace(/\.exr$/i, "") || "picture";
+  for (let i = 1; ; i++) {
+    const file = `${plain}${i > 1 ? `-${i}` : ""}.exr`;
+    if (taken.has(file.toLowerCase())) continue;
+    taken.add(file.toLowerCase());
+    return file;
+  }
+}
+
+/** Takes a package apart. @returns the stack, and files of its sources by their keys @throws InputError saying what is missing or wrong */
+export function readPackage(
+  bytes: Uint8Array,
+  what: string,
+  decode: (b: Uint8Array) => string,
+): { stack: Stack; files: Map<string, Uint8Array> } {
+  let size = 0;
+  let entries: Record<string, Uint8Array>;
+  try {
+    entries = unzipSync(bytes, {
+      filter: (entry) => {
+        size += entry.originalSize;
+        if (size > MOST) throw new InputError(`${what}: unpacks to more than ${MOST} bytes`);
+        if (plainPath(entry.name) === null) throw new InputError(`${what}: the entry "${entry.name}" leads outside the archive`);
+        return !entry.name.endsWith("/");
+      },
+    });
+  } catch (error) {
+    if (error instanceof InputError) throw error;
+    throw new InputError(`${what}: not readable as a zip archive (${reasonOf(error)})`);
+  }
+  const all = new Map(Object.entries(entries).map(([name, data]) => [plainPath(name)!, data]));
+  const documents = [...all.keys()].filter((n) => n.toLowerCase().endsWith(STACK_ENDING));
+  if (documents.length !== 1) throw new InputError(`${what}: holds ${documents.length} stacks (*${STACK_ENDING}); a package has one`);
+  const path = documents[0]!;
+  const text = all.get(path)!;
+  if (text.length > 4 * STACK_LIMITS.text) throw new InputError(`${what}: ${path} is too long`);
+  const stack = parseStackText(decode(text), `${what}: ${path}`);
+  const folder = path.slice(0, path.lastIndexOf("/") + 1);
+  const files = new Map<string, Uint8Array>();
+  for (const [key, { file }] of Object.entries(stack.sources)) {
+    const found = file === null ? undefined : all.get(plainPath(folder + file) ?? "");
+    if (!found) throw new InputError(`${what}: the file of the source "${key}" (${file ?? "not named"}) is not in it`);
+    files.set(key, found);
+  }
+  return { stack, files };
+}

@@ -1,0 +1,90 @@
+/** Reads pictures of a stack beside the page, makes them small for the view, and writes its files at full size. */
+import { expose } from "comlink";
+import { strToU8 } from "fflate";
+import { planOf } from "#core/compose/compose";
+import { composedExr, composedLight, developmentOf, finishedLight } from "#core/compose/export";
+import { readPackage, writePackage } from "#core/compose/package";
+import { checkSizes, frameOf, smallFrame, type Frame } from "#core/compose/sources";
+import type { Stack } from "#core/compose/stack";
+import { InputError } from "#core/errors";
+import { writeExr } from "#core/formats/exr";
+import { readExrLayers } from "#core/formats/exr-read";
+import { shownToPng, type Shown } from "#core/formats/shown";
+
+/** Full pictures by the hash of their file. */
+const pictures = new Map<string, Frame>();
+
+export type ExportKind = "exr" | "layers" | "png8" | "png16" | "tif8" | "tif16";
+/** A file, or for the server what a TIFF is made of. */
+export type Exported = { bytes: Uint8Array } | { shown: Shown };
+
+class Cancelled extends Error {}
+let cancelled = false;
+
+const worker = {
+  /** Reads a file and keeps it under a name. @throws InputError */
+  read(bytes: Uint8Array, key: string, what: string): { width: number; height: number } {
+    try {
+      const frame = frameOf(readExrLayers(bytes, what), what);
+      pictures.set(key, frame);
+      return { width: frame.width, height: frame.height };
+    } catch (error) {
+      throw error instanceof InputError ? new Error(error.message) : error;
+    }
+  },
+  /** What is kept under a name, no larger than so many pixels each way. */
+  small(key: string, width: number, height: number): Frame {
+    return smallFrame(pictures.get(key)!, width, height);
+  },
+  forget(keys: readonly string[]): void {
+    for (const key of keys) pictures.delete(key);
+  },
+  /** Numbers of a layer at a point of the frame (shares); null where there are none. */
+  numberAt(key: string, layers: readonly string[], x: number, y: number): number | null {
+    const frame = pictures.get(key);
+    const plane = layers.map((l) => frame?.layers.get(l)?.bands[0]).find((p) => p);
+    if (!frame || !plane) return null;
+    const at = (v: number, n: number): number => Math.max(0, Math.min(n - 1, Math.floor(v * n)));
+    return plane[at(y, frame.height) * frame.width + at(x, frame.width)]!;
+  },
+  cancel(): void {
+    cancelled = true;
+  },
+  /** A file of the composed picture at full size. */
+  async export(
+    stack: Stack,
+    keys: Readonly<Record<string, string>>,
+    kind: ExportKind,
+    onShare: (share: number) => void,
+  ): Promise<Exported> {
+    cancelled = false;
+    const frames = new Map(Object.entries(keys).map(([source, key]) => [source, pictures.get(key)!]));
+    const { width, height } = checkSizes(frames);
+    const plan = planOf(stack, frames, width, height);
+    const light = await composedLight(plan, stack.white, async (share) => {
+      onShare(share);
+      // a cancel comes between rows
+      await new Promise((done) => setTimeout(done));
+      if (cancelled) throw new Cancelled("The export was cancelled.");
+    });
+    const texts = { Title: stack.title, Software: "Fumarium", "fumarium.stack": JSON.stringify(stack) };
+    switch (kind) {
+      case "exr":
+      case "layers":
+        return { bytes: writeExr(composedExr(stack, plan, light, { layers: kind === "layers" })) };
+      case "png8":
+      case "png16":
+        return { bytes: shownToPng(finishedLight(light, width, height, developmentOf(stack), kind === "png16" ? 16 : 8), texts) };
+      case "tif8":
+      case "tif16":
+        return { shown: finishedLight(light, width, height, developmentOf(stack), kind === "tif16" ? 16 : 8) };
+    }
+  },
+  pack: (stack: Stack, name: string, files: ReadonlyMap<string, Uint8Array>): Promise<Uint8Array> =>
+    writePackage(stack, name, strToU8, async (source) => files.get(source)!),
+  /** @throws Error saying what is wrong with it */
+  unpack: (bytes: Uint8Array, what: string): { stack: Stack; files: Map<string, Uint8Array> } =>
+    readPackage(bytes, what, (b) => new TextDecoder("utf-8", { fatal: true }).decode(b)),
+};
+export type ComposeWorker = typeof worker;
+expose(worker);

@@ -1,0 +1,309 @@
+/** A stack under work: its pictures read beside the page, its masks kept, its picture painted whenever something of it changes. */
+import { proxy, transfer, wrap, type Remote } from "comlink";
+import { createStore } from "zustand/vanilla";
+import { planOf, type MaskStore } from "#core/compose/compose";
+import { developmentOf } from "#core/compose/export";
+import { maskOf } from "#core/compose/masks";
+import { checkSizes, distanceOf, heightOf, type Frame } from "#core/compose/sources";
+import type { Source, Stack } from "#core/compose/stack";
+import { createUndoStore } from "../../shared/undo-store";
+import { layerOf } from "./edits";
+import type { ComposeWorker, Exported, ExportKind } from "./compose-worker";
+import { paintHere, Painter } from "./painter";
+
+export type StackStore = ReturnType<typeof createUndoStore<Stack>>;
+
+export type ComposeTool = "none" | "paint" | "from" | "to";
+
+export interface Brush {
+  /** Diameter as a share of the frame's height. */
+  size: number;
+  hardness: number;
+  flow: number;
+  erase: boolean;
+}
+
+export interface ComposeView {
+  selected: string | null;
+  /** Part of its mask that the tools are for. */
+  part: number;
+  tool: ComposeTool;
+  brush: Brush;
+  maskShown: boolean;
+}
+
+interface Shown {
+  /** Pictures at the size of the view, by source. */
+  frames: ReadonlyMap<string, Frame>;
+  /** Pixels of the pictures, and of the view. */
+  size: [number, number] | null;
+  view: [number, number] | null;
+  /** Pictures painted so far, and milliseconds of the last. */
+  painted: number;
+  ms: number;
+  /** What keeps the picture from being put together. */
+  problem: string | null;
+  /** Whether a graphics processor paints. */
+  direct: boolean;
+}
+
+/** Most masks that are kept. */
+const MASKS = 32;
+
+/** Distances and heights of a picture that marks begin at. */
+export interface Facts {
+  near: number;
+  far: number;
+  low: number;
+  high: number;
+  /** Sorted distances of some pixels, m. */
+  distances: Float32Array;
+  heights: Float32Array;
+}
+
+export class Composition {
+  readonly store: StackStore;
+  readonly view = createStore<ComposeView>(() => ({
+    ...{ selected: null, part: 0, tool: "none", maskShown: false },
+    brush: { size: 0.08, hardness: 0.5, flow: 0.4, erase: false },
+  }));
+  readonly shown = createStore<Shown>(() => ({
+    frames: new Map(),
+    size: null,
+    view: null,
+    painted: 0,
+    ms: 0,
+    problem: null,
+    direct: true,
+  }));
+  private readonly masks = new Map<string, Float32Array>();
+  private painter: Painter | null = null;
+  private canvas: HTMLCanvasElement | null = null;
+  private asked = 0;
+  private room: [number, number] = [0, 0];
+  private facts: Facts | null = null;
+  private readonly ends: (() => void)[];
+
+  constructor(
+    initial: Stack,
+    private readonly reader: Reader,
+  ) {
+    this.store = createUndoStore<Stack>(initial);
+    this.ends = [this.store.subscribe(() => this.ask()), this.view.subscribe(() => this.ask())];
+    const { width, height } = reader.size;
+    this.shown.setState({ size: [width, height] });
+  }
+
+  /** Where it is painted. */
+  attach(canvas: HTMLCanvasElement): void {
+    this.canvas = canvas;
+    this.painter = null;
+    try {
+      this.painter = new Painter(canvas);
+    } catch {
+      this.shown.setState({ direct: false });
+    }
+    this.ask();
+  }
+
+  /** Pixels that there is room for. */
+  async fit(width: number, height: number): Promise<void> {
+    const { size } = this.shown.getState();
+    if (!size || width < 1 || height < 1) return;
+    const k = Math.min(1, width / size[0], height / size[1]);
+    const next: [number, number] = [Math.max(1, Math.round(k * size[0])), Math.max(1, Math.round(k * size[1]))];
+    if (next[0] === this.room[0] && next[1] === this.room[1]) return;
+    this.room = next;
+    const frames = new Map<string, Frame>();
+    for (const source of Object.keys(this.store.getState().document.sources)) frames.set(source, await this.reader.small(source, ...next));
+    if (this.room !== next) return;
+    this.facts = null;
+    this.masks.clear();
+    this.shown.setState({ frames, view: next });
+    this.ask();
+  }
+
+  /** Takes one more picture. @throws Error saying what is wrong with it */
+  async add(source: Source): Promise<string> {
+    const { sources } = this.store.getState().document;
+    const key = freeKey(source.name, sources);
+    await this.reader.read(key, source);
+    const [w, h] = this.room;
+    const small = await this.reader.small(key, w, h);
+    this.shown.setState(({ frames }) => ({ frames: new Map([...frames, [key, small]]) }));
+    this.masks.clear();
+    this.store.getState().set((s) => ({ ...s, sources: { ...s.sources, [key]: source } }));
+    return key;
+  }
+
+  factsOf(): Facts {
+    this.facts ??= factsOf(this.shown.getState().frames);
+    return this.facts;
+  }
+
+  /** Distance or height at a point of the frame, m; null where there is none. */
+  at(kind: "distance" | "height", x: number, y: number): Promise<number | null> {
+    return this.reader.numberAt(
+      Object.keys(this.store.getState().document.sources),
+      kind === "distance" ? ["distance", "depth", "Z"] : ["height"],
+      x,
+      y,
+    );
+  }
+
+  private ask(): void {
+    if (this.asked) return;
+    this.asked = requestAnimationFrame(() => {
+      this.asked = 0;
+      this.paint();
+    });
+  }
+
+  private paint(): void {
+    const { view, frames } = this.shown.getState();
+    const { canvas } = this;
+    if (!canvas || !view || frames.size === 0) return;
+    const begun = performance.now();
+    const stack = this.store.getState().document;
+    try {
+      checkSizes(frames);
+      const plan = planOf(stack, frames, ...view, this.maskFor);
+      const { selected, maskShown } = this.view.getState();
+      const layer = maskShown ? layerOf(stack, selected) : null;
+      const mask = layer?.mask ? this.maskFor(layer, layer.mask, { frames, width: view[0], height: view[1], white: stack.white }) : null;
+      const development = developmentOf(stack);
+      if (this.painter) this.painter.paint(plan, stack.white, development, mask);
+      else paintHere(canvas, plan, stack.white, development, mask);
+      this.shown.setState((s) => ({ painted: s.painted + 1, ms: performance.now() - begun, problem: null }));
+    } catch (error) {
+      this.shown.setState({ problem: (error as Error).message });
+    }
+  }
+
+  private readonly maskFor: MaskStore = (_, mask, ground) => {
+    const key = JSON.stringify([mask, ground.white]);
+    const found = this.masks.get(key);
+    if (found) {
+      // the ones used last are kept
+      this.masks.delete(key);
+      this.masks.set(key, found);
+      return found;
+    }
+    const made = maskOf(mask, ground);
+    this.masks.set(key, made);
+    for (const old of this.masks.keys()) {
+      if (this.masks.size <= MASKS) break;
+      this.masks.delete(old);
+    }
+    return made;
+  };
+
+  export(kind: ExportKind, onShare: (share: number) => void): Promise<Exported> {
+    return this.reader.export(this.store.getState().document, kind, onShare);
+  }
+  cancelExport(): void {
+    this.reader.cancel();
+  }
+  pack(name: string): Promise<Uint8Array> {
+    return this.reader.pack(this.store.getState().document, name);
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.asked);
+    for (const end of this.ends) end();
+    this.painter?.dispose();
+    this.reader.dispose();
+  }
+}
+
+function freeKey(name: string, taken: Readonly<Record<string, unknown>>): string {
+  const plain = name.replace(/\.exr$/i, "").slice(0, 100) || "picture";
+  for (let i = 1; ; i++) {
+    const key = i > 1 ? `${plain} ${i}` : plain;
+    if (!(key in taken)) return key;
+  }
+}
+
+/** Pixels that distances and heights are looked at by, about. */
+const LOOKED = 20_000;
+/** Shares of the pixels that marks begin at. */
+const [NEAR, FAR] = [0.1, 0.9];
+
+function factsOf(frames: ReadonlyMap<string, Frame>): Facts {
+  const some = (plane: Float32Array | null): Float32Array => {
+    if (!plane) return new Float32Array();
+    const step = Math.max(1, Math.floor(plane.length / LOOKED));
+    return Float32Array.from({ length: Math.floor(plane.length / step) }, (_, i) => plane[i * step]!)
+      .filter((v) => Math.abs(v) < 1e7)
+      .sort();
+  };
+  const distances = some(distanceOf(frames.values()));
+  const heights = some(heightOf(frames.values()));
+  const at = (sorted: Float32Array, share: number, otherwise: number): number =>
+    sorted.length === 0 ? otherwise : Number(sorted[Math.floor(share * (sorted.length - 1))]!.toPrecision(3));
+  const [near, far] = [at(distances, NEAR, 1), at(distances, FAR, 100)];
+  const [low, high] = [at(heights, NEAR, 0), at(heights, FAR, 10)];
+  return { near, far: far > near ? far : near + 1, low, high: high > low ? high : low + 1, distances, heights };
+}
+
+/** The worker that reads pictures, with their files by source. */
+export class Reader {
+  private readonly raw: Worker;
+  private readonly worker: Remote<ComposeWorker>;
+  private readonly hashes = new Map<string, string>();
+  size = { width: 0, height: 0 };
+
+  constructor() {
+    this.raw = new Worker(new URL("./compose-worker.ts", import.meta.url), { type: "module" });
+    this.worker = wrap<ComposeWorker>(this.raw);
+  }
+
+  /** Fetches and reads a source's file. @throws Error saying what is wrong with it */
+  async read(key: string, source: Source): Promise<void> {
+    if (!source.sha256) throw new Error(`${source.name}: it names no file of this server.`);
+    const answer = await fetch(`/api/assets/${source.sha256}`);
+    if (!answer.ok) throw new Error(`${source.name}: its file is not in the store of this server.`);
+    const bytes = new Uint8Array(await answer.arrayBuffer());
+    const { width, height } = await this.worker.read(transfer(bytes, [bytes.buffer]), key, source.name);
+    if (this.size.width === 0) this.size = { width, height };
+    else if (this.size.width !== width || this.size.height !== height) {
+      await this.worker.forget([key]);
+      throw new Error(`${source.name}: ${width} × ${height} pixels, where the stack has ${this.size.width} × ${this.size.height}.`);
+    }
+    this.hashes.set(key, source.sha256);
+  }
+
+  small(key: string, width: number, height: number): Promise<Frame> {
+    return this.worker.small(key, width, height);
+  }
+
+  async numberAt(keys: readonly string[], layers: readonly string[], x: number, y: number): Promise<number | null> {
+    for (const key of keys) {
+      const found = await this.worker.numberAt(key, layers, x, y);
+      if (found !== null) return found;
+    }
+    return null;
+  }
+
+  export(stack: Stack, kind: ExportKind, onShare: (share: number) => void): Promise<Exported> {
+    const keys = Object.fromEntries(Object.keys(stack.sources).map((k) => [k, k]));
+    return this.worker.export(stack, keys, kind, proxy(onShare));
+  }
+  cancel(): void {
+    void this.worker.cancel();
+  }
+
+  async pack(stack: Stack, name: string): Promise<Uint8Array> {
+    const files = new Map<string, Uint8Array>();
+    for (const [key, { sha256, name: words }] of Object.entries(stack.sources)) {
+      const answer = await fetch(`/api/assets/${sha256}`);
+      if (!answer.ok) throw new Error(`${words}: its file is not in the store of this server.`);
+      files.set(key, new Uint8Array(await answer.arrayBuffer()));
+    }
+    return this.worker.pack(stack, name, files);
+  }
+
+  dispose(): void {
+    this.raw.terminate();
+  }
+}
