@@ -2,7 +2,8 @@
 import { Star } from "lucide-react";
 import { useState } from "react";
 import { formatNumber } from "#core/document/quantities";
-import { useBench } from "./model/context";
+import { composeUrl } from "../shared/compose-url";
+import { useBench, useDocument } from "./model/context";
 import type { Numbered } from "./model/proof-order";
 import { percent } from "./percent";
 
@@ -17,6 +18,7 @@ export function Place({ shown }: { shown: "front" | "back" | null }) {
 export function ProofTile({ proof, place }: { proof: Numbered; place: "front" | "back" | null }) {
   const { number } = proof;
   const { proofs: shelf, view, store } = useBench();
+  const title = useDocument((d) => d.title);
   const [note, setNote] = useState(proof.note);
   const [over, setOver] = useState(false);
   return (
@@ -108,6 +110,14 @@ export function ProofTile({ proof, place }: { proof: Numbered; place: "front" | 
           >
             Restore
           </button>
+          <a
+            className="link link-hover"
+            aria-label={`Compose proof ${number}`}
+            title="Its passes as layers: put together anew, with masks, without rendering."
+            href={composeUrl(`${title}, ${proof.note || `proof ${number}`}`, [{ sha256: proof.film, name: `proof ${number}` }])}
+          >
+            Compose
+          </a>
           <button
             className="link link-hover quiet"
             aria-label={`Remove proof ${number}`}

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type BodyOf, type Render, type RenderedFile } from "#api/contract";
 import { bytesText, durationText, formatNumber } from "#core/document/quantities";
 import { request } from "../shared/api";
+import { composeUrl } from "../shared/compose-url";
 import { Problem } from "../shared/Problem";
 import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "#api/render-words";
 
@@ -297,6 +298,7 @@ function Act({ words, tip, act }: { words: string; tip: string; act(): void }) {
 
 function Files({ id, done, folder }: { id: string; done: number; folder: string }) {
   const [files, setFiles] = useState<RenderedFile[] | null>(null);
+  const [composing, setComposing] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
     let current = true;
@@ -308,6 +310,16 @@ function Files({ id, done, folder }: { id: string; done: number; folder: string 
       current = false;
     };
   }, [id, done]);
+  const compose = async (file: string): Promise<void> => {
+    setComposing(true);
+    try {
+      const { sha256 } = await call(request, API.keepRendered, { render: id, file });
+      location.assign(composeUrl(file.replace(/\.exr$/, ""), [{ sha256, name: file }]));
+    } catch (error) {
+      setProblem((error as Error).message);
+      setComposing(false);
+    }
+  };
   if (problem) return <p className="mt-1 text-xs text-error">{problem}</p>;
   if (!files) return <p className="mt-1 text-xs quiet">Looking …</p>;
   return (
@@ -324,6 +336,16 @@ function Files({ id, done, folder }: { id: string; done: number; folder: string 
             <span className="quiet">{bytesText(f.bytes)}</span>
             <span className="quiet">{durationText(f.seconds)}</span>
             {f.samples !== null && <span className="quiet">{formatNumber(f.samples, 4)} samples</span>}
+            {f.file.endsWith(".exr") && (
+              <button
+                className="link link-hover"
+                disabled={composing}
+                title="Its passes as layers: put together anew, with masks, without rendering."
+                onClick={() => void compose(f.file)}
+              >
+                Compose
+              </button>
+            )}
             {f.noise !== null && <span className="quiet">noise {percentText(f.noise)}</span>}
           </li>
         ))}

@@ -4,16 +4,9 @@ import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
 import { Problem } from "../shared/Problem";
 import { RendersLink } from "../shared/RendersLink";
+import { ago } from "./ago";
 import { openArchive } from "./open-archive";
-
-function ago(t: number): string {
-  const minutes = Math.round((Date.now() - t) / 60000);
-  if (minutes < 1) return "just now";
-  if (minutes < 60) return `${minutes} min ago`;
-  const hours = Math.round(minutes / 60);
-  if (hours < 24) return `${hours} h ago`;
-  return new Date(t).toLocaleDateString("en", { day: "numeric", month: "long", year: "numeric" });
-}
+import { Stacks } from "./Stacks";
 
 export default function ShelfPage() {
   const [state, setState] = useState<AnswerOf<typeof API.shelf> | null>(null);
@@ -135,6 +128,7 @@ export default function ShelfPage() {
             />
           ))}
         </ul>
+        {state && <Stacks />}
         {state && !state.readOnly && (
           <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
             <h2 className="text-sm font-semibold">Begin with</h2>
