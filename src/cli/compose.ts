@@ -54,9 +54,9 @@ async function loadStack(
     bytesOf: async (key, frame) => {
       const own = given[key];
       const held = own === undefined ? inside?.files.get(key) : undefined;
-      const file = own ?? stack.sources[key]!.file;
+      const file = own ?? stack.sources[key]?.file ?? null;
       if (held && !file?.includes("#")) return [held, `${path}: ${file ?? key}`];
-      if (file === null || file === undefined)
+      if (file === null)
         throw new InputError(
           `${path}: the source "${key}" names no file; say one with --source ${key}=FILE.exr, or save the stack as a package`,
         );

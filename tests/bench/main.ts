@@ -1,5 +1,6 @@
 /** Benchmarks; each prints ratios or latencies measured within this one run. */
 import { benchClean } from "./clean";
+import { benchCompose } from "./compose";
 import { benchEngine } from "./engine";
 import { benchBounds, benchEqualTime } from "./equal-time";
 import { benchFiles } from "./files";
@@ -42,6 +43,7 @@ if (which === "split")
   );
 // forecast [SET …]
 if (which === "forecast") await benchForecast(process.argv.slice(3));
+if (which === "compose") benchCompose();
 // a browser and the built application beside it
 if (which === "page") await benchPage();
 if (which === "finals") await benchFinals();

@@ -63,6 +63,26 @@ describe("screens", () => {
     expect(await violations("renders")).toEqual([]);
   });
 
+  it("have nothing that axe objects to: a stack, its layers and masks", async () => {
+    const bytes = { ...SMALL, film: { ...SMALL.film, size: [64, 16] } };
+    await openBench(page, app, await putProject(app, bytes));
+    await finished(page);
+    await page.keyboard.press("k");
+    await page.getByRole("button", { name: /^Proof 1/ }).waitFor();
+    await page.getByRole("link", { name: "Compose proof 1" }).click();
+    await page.waitForFunction(() => Number(document.querySelector<HTMLElement>("[data-testid=composed]")?.dataset.painted) > 0);
+    const found = await violations("stack");
+    await page.getByRole("button", { name: "air", exact: true }).click();
+    for (const kind of ["distance", "paint", "gradient"]) {
+      await page.getByLabel("Add to the mask").selectOption(kind);
+      found.push(...(await violations(`mask by ${kind}`)));
+    }
+    for (const fold of ["Air", "Exposure", "Finish", "Glare", "Sources", "Export"])
+      await page.getByRole("button", { name: new RegExp(`^${fold}`) }).click();
+    found.push(...(await violations("folds")));
+    expect(found).toEqual([]);
+  });
+
   it("have nothing that axe objects to: each part of the bench, its drawings and dialogs", async () => {
     await openBench(page, app, await putProject(app, RICH));
     await finished(page);

@@ -357,6 +357,7 @@ describe("assets of a document", () => {
   });
 
   it("schema prints the published schema", async () => {
+    expect(JSON.parse((await run("schema", "stack")).out)).toEqual(JSON.parse(readFileSync(join(root, "docs/stack.schema.json"), "utf8")));
     expect(JSON.parse((await run("schema")).out)).toEqual(JSON.parse(readFileSync(join(root, "docs/scene-document.schema.json"), "utf8")));
   });
 });

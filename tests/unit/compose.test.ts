@@ -132,7 +132,7 @@ describe("fumarium compose", () => {
     // the picture is what its layers say
     const [laid, under] = [channel(image, "air.R"), channel(image, "surfaces.R")];
     channel(image, "R").forEach((v, i) => expect(near(v, under[i]! + matte[i]! * laid[i]!)).toBe(true));
-    const zip = await writePackage(masked, "masked", (text) => new TextEncoder().encode(text), async () => readFileSync(at("one.exr"))); // prettier-ignore
+    const zip = await writePackage(masked, "masked", (text) => new TextEncoder().encode(text), () => Promise.resolve(readFileSync(at("one.exr")))); // prettier-ignore
     writeFileSync(at("masked.zip"), zip);
     expect(await run("compose", "masked.zip", "-o", "unpacked.exr", "--depth", "float")).toMatchObject({ code: 0, err: "" });
     expect(channel(read("unpacked.exr"), "R")).toEqual(channel(image, "R"));

@@ -146,26 +146,6 @@ function curveTable(points: [number, number][]): Float32Array {
 export const curvePlace = (n: number): number => Math.sqrt(n / (1 + n));
 export const curveLight = (u: number): number => (u * u) / Math.max(1e-4, 1 - u * u);
 
-/** One band of a layer laid on what is below, both in shares of white. Light above 1 takes and is taken as it is by "screen". */
-export function blended(blend: Blend, below: number, laid: number): number {
-  switch (blend) {
-    case "over":
-      return laid;
-    case "add":
-      return below + laid;
-    case "screen":
-      return below < 1 && laid < 1 ? below + laid - below * laid : Math.max(below, laid);
-    case "multiply":
-      return below * laid;
-    case "maximum":
-      return Math.max(below, laid);
-    case "difference":
-      return Math.abs(below - laid);
-    default:
-      return unreachable(blend, "blend");
-  }
-}
-
 /** Rows y0 … y1 − 1 of a plan: three bands a pixel, shares of the stack's white. */
 export function composeRows(plan: Plan, y0: number, y1: number): Float32Array {
   const { width, height, thicker } = plan;
@@ -196,7 +176,7 @@ export function composeRows(plan: Plan, y0: number, y1: number): Float32Array {
         break;
       }
       case "colour":
-        for (let i = 0; i < content.length; i += 3) content.set(step.colour, i);
+        fillColour(step.colour, content);
         break;
       case "ramp":
         fillRamp(step, content, y0, y1, width, height);
@@ -210,6 +190,14 @@ export function composeRows(plan: Plan, y0: number, y1: number): Float32Array {
     lay(step, from, piled.at(-1)!, n, first, alpha);
   }
   return piled[0]!;
+}
+
+function fillColour([r, g, b]: readonly [number, number, number], out: Float32Array): void {
+  for (let i = 0; i < out.length; i += 3) {
+    out[i] = r;
+    out[i + 1] = g;
+    out[i + 2] = b;
+  }
 }
 
 function fillRamp(
@@ -238,29 +226,60 @@ export function rampPlace(x: number, y: number, a: readonly [number, number], b:
 function lay(step: Laid, content: Float32Array, below: Float32Array, n: number, first: number, alpha: Float32Array | null): void {
   const { blend, opacity, mask, factor, curve } = step;
   const [f0, f1, f2] = factor;
+  if (f0 !== 1 || f1 !== 1 || f2 !== 1)
+    for (let p = 0; p < 3 * n; p += 3) {
+      content[p]! *= f0;
+      content[p + 1]! *= f1;
+      content[p + 2]! *= f2;
+    }
+  if (curve)
+    for (let p = 0; p < 3 * n; p += 3) {
+      const k = curveFactor(curve, Math.max(content[p]!, content[p + 1]!, content[p + 2]!));
+      content[p]! *= k;
+      content[p + 1]! *= k;
+      content[p + 2]! *= k;
+    }
+  const covers = alpha !== null && blend === "over";
+  if (!covers) blendInto(blend, below, content, 3 * n);
   for (let i = 0, p = 0; i < n; i++, p += 3) {
     const share = opacity * (mask ? mask[first + i]! : 1);
+    // where nothing is laid, what is no number stays out as well
     if (share === 0) continue;
-    let r = f0 * content[p]!,
-      g = f1 * content[p + 1]!,
-      b = f2 * content[p + 2]!;
-    if (curve) {
-      const k = curveFactor(curve, Math.max(r, g, b));
-      r *= k;
-      g *= k;
-      b *= k;
-    }
-    if (alpha && blend === "over") {
-      // multiplied with what it covers already
-      const rest = 1 - share * Math.max(0, Math.min(1, alpha[first + i]!));
-      below[p] = rest * below[p]! + share * r;
-      below[p + 1] = rest * below[p + 1]! + share * g;
-      below[p + 2] = rest * below[p + 2]! + share * b;
-      continue;
-    }
-    below[p]! += share * (blended(blend, below[p]!, r) - below[p]!);
-    below[p + 1]! += share * (blended(blend, below[p + 1]!, g) - below[p + 1]!);
-    below[p + 2]! += share * (blended(blend, below[p + 2]!, b) - below[p + 2]!);
+    // multiplied with what it covers already
+    const rest = covers ? 1 - share * Math.max(0, Math.min(1, alpha[first + i]!)) : 1 - share;
+    below[p] = rest * below[p]! + share * content[p]!;
+    below[p + 1] = rest * below[p + 1]! + share * content[p + 1]!;
+    below[p + 2] = rest * below[p + 2]! + share * content[p + 2]!;
+  }
+}
+
+/** Makes of what is laid what the blend gives where it counts whole. Light above white is taken as it is by `screen`: the brighter of the
+ * two. A loop a blend: numbers handed to a function one by one cost more than the work. */
+function blendInto(blend: Blend, below: Float32Array, laid: Float32Array, n: number): void {
+  switch (blend) {
+    case "over":
+      return;
+    case "add":
+      for (let i = 0; i < n; i++) laid[i]! += below[i]!;
+      return;
+    case "screen":
+      for (let i = 0; i < n; i++) {
+        const b = below[i]!,
+          l = laid[i]!;
+        laid[i] = b < 1 && l < 1 ? b + l - b * l : b > l ? b : l;
+      }
+      return;
+    case "multiply":
+      for (let i = 0; i < n; i++) laid[i]! *= below[i]!;
+      return;
+    case "maximum":
+      for (let i = 0; i < n; i++) laid[i] = Math.max(below[i]!, laid[i]!);
+      return;
+    case "difference":
+      for (let i = 0; i < n; i++) laid[i] = Math.abs(below[i]! - laid[i]!);
+      return;
+    default:
+      unreachable(blend, "blend");
   }
 }
 

@@ -12,18 +12,36 @@ import type { Layer, Stack } from "./stack";
 /** Rows that are composed at a time: between them is said how far it is. */
 const ROWS = 64;
 
-/** Light of a plan (cd/m²), three bands a pixel. @param onRows told the share that is done; what it throws ends the work */
-export async function composedLight(plan: Plan, white: number, onRows?: (share: number) => void | Promise<void>): Promise<Float32Array> {
+/** Composes a band of rows: here, or in another thread. */
+export type ComposeBand = (y0: number, y1: number) => Float32Array | Promise<Float32Array>;
+
+/**
+ * Light of a plan (cd/m²), three bands a pixel.
+ * @param onRows told the share that is done; what it throws ends the work @param band composes rows, of which `width` are asked for at a time
+ */
+export async function composedLight(
+  plan: Plan,
+  white: number,
+  onRows?: (share: number) => void | Promise<void>,
+  { band, width: at }: { band: ComposeBand; width: number } = { band: (y0, y1) => composeRows(plan, y0, y1), width: 1 },
+): Promise<Float32Array> {
   const { width, height } = plan;
   const out = new Float32Array(3 * width * height);
   const scale = whiteAt(white);
-  for (let y = 0; y < height; y += ROWS) {
-    const end = Math.min(height, y + ROWS);
-    const rows = composeRows(plan, y, end);
-    for (let i = 0; i < rows.length; i++) rows[i]! *= scale;
-    out.set(rows, 3 * width * y);
-    await onRows?.(end / height);
-  }
+  let next = 0,
+    done = 0;
+  const work = async (): Promise<void> => {
+    while (next < height) {
+      const y = next;
+      next += ROWS;
+      const rows = await band(y, Math.min(height, y + ROWS));
+      for (let i = 0; i < rows.length; i++) rows[i]! *= scale;
+      out.set(rows, 3 * width * y);
+      done += rows.length / (3 * width);
+      await onRows?.(done / height);
+    }
+  };
+  await Promise.all(Array.from({ length: at }, work));
   return out;
 }
 

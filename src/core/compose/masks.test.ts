@@ -5,7 +5,7 @@ import { maskOf, type MaskGround } from "./masks";
 import type { Frame, Planes } from "./sources";
 import type { Mask, MaskPart, Stroke } from "./stack";
 import { maskSchema } from "./stack";
-import { dabsOf } from "./strokes";
+import { dabsOf, PaintCache, paintStrokes } from "./strokes";
 
 const single = (name: string, values: ArrayLike<number>): [string, Planes] => [
   name,
@@ -165,6 +165,28 @@ describe("paint", () => {
     const straight = stroke({});
     const many = stroke({ points: Array.from({ length: 41 }, (_, i) => [0.25 + i / 80, 0.5, 1] as [number, number, number]) });
     expect(dabsOf(many, 2).length).toBe(dabsOf(straight, 2).length);
+  });
+
+  it("is the same where strokes before are kept, one taken back, or another begun", () => {
+    const cache = new PaintCache();
+    const [w, h] = [60, 30];
+    const strokes = [stroke({}), stroke({ erase: true, size: 0.1 }), stroke({ hardness: 0, points: [[0.5, 0.2, 1], [0.5, 0.8, 0.5]] })]; // prettier-ignore
+    const grown = { ...strokes[2]!, points: [...strokes[2]!.points, [0.8, 0.8, 1] as [number, number, number]] };
+    for (const all of [
+      [],
+      strokes.slice(0, 1),
+      strokes.slice(0, 2),
+      strokes,
+      [...strokes.slice(0, 2), grown],
+      strokes.slice(0, 1),
+      [strokes[1]!],
+      strokes,
+    ]) {
+      const plain = new Float32Array(w * h);
+      paintStrokes(all, plain, w, h);
+      expect(cache.of(all, w, h)).toEqual(plain);
+      cache.of(all, w, h).fill(9);
+    }
   });
 
   it("takes away where it erases, and a click is a dab", () => {

@@ -1,13 +1,13 @@
 /** Masks of a stack: shares from 0 to 1 by pixel, of distance, height, opacity, mattes, luminance, gradients and paint. */
 import { InputError } from "../errors";
 import { unreachable } from "../layout/codes";
-import { guidedFilter } from "../math/guided";
+import { guidedFilter, guideOf, softened, type Guide } from "../math/guided";
 import { monotoneCurve } from "../math/monotone";
 import { luminance } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
 import { distanceOf, heightOf, planeOf, type Frame } from "./sources";
 import type { Mask, MaskPart, Stack } from "./stack";
-import { paintStrokes } from "./strokes";
+import { PaintCache } from "./strokes";
 
 /** What masks are made from: all sources of a stack, of one size. */
 export interface MaskGround {
@@ -16,6 +16,8 @@ export interface MaskGround {
   height: number;
   /** EV whose white is 1. */
   white: number;
+  /** Where one paints: what is kept of strokes from one edit to the next. */
+  painted?: PaintCache;
 }
 
 export const groundOf = (stack: Pick<Stack, "white">, frames: ReadonlyMap<string, Frame>, width: number, height: number): MaskGround => ({
@@ -39,8 +41,9 @@ export function maskOf(mask: Mask, ground: MaskGround): Float32Array {
   let all = out!;
   const radius = Math.round(mask.feather * height);
   if (radius > 0) {
-    const soft = guidedFilter(all, mask.guided ? guideOf(ground) : null, width, height, radius, EVENNESS);
-    all = soft.map((v) => Math.max(0, Math.min(1, v)));
+    const guide = mask.guided ? guideFor(ground, radius) : null;
+    all = guide ? guidedFilter(all, guide, EVENNESS) : softened(all, width, height, radius);
+    for (let i = 0; i < all.length; i++) all[i] = Math.max(0, Math.min(1, all[i]!));
   }
   return mask.invert ? all.map((v) => 1 - v) : all;
 }
@@ -58,9 +61,21 @@ function joined(a: Float32Array, b: Float32Array, how: MaskPart["join"]): Float3
   }
 }
 
+/** Guides of pictures by the radius of their windows: the same from one edit to the next. Those of the last radius are kept. */
+const guides = new WeakMap<MaskGround["frames"], Guide>();
+
 /** Logarithm of distances, by which a feather finds edges; null where no source has any. */
-function guideOf({ frames }: MaskGround): Float32Array | null {
-  const distance = distanceOf(frames.values());
+function guideFor({ frames, width, height }: MaskGround, radius: number): Guide | null {
+  const kept = guides.get(frames);
+  if (kept?.radius === radius) return kept;
+  const values = kept?.values ?? logarithms(distanceOf(frames.values()));
+  if (!values) return null;
+  const guide = guideOf(values, width, height, radius);
+  guides.set(frames, guide);
+  return guide;
+}
+
+function logarithms(distance: Float32Array | null): Float32Array | null {
   if (!distance) return null;
   let far = 0;
   for (const d of distance) if (d < Infinity && d > far) far = d;
@@ -113,9 +128,7 @@ export function partOf(part: MaskPart, ground: MaskGround): Float32Array {
       return bent(out, part.curve);
     }
     case "paint": {
-      const out = new Float32Array(width * height);
-      paintStrokes(part.strokes, out, width, height);
-      return out;
+      return (ground.painted ?? new PaintCache()).of(part.strokes, width, height);
     }
     default:
       return unreachable(part, "part of a mask");

@@ -76,7 +76,7 @@ export function startingStack(title: string, sources: Readonly<Record<string, So
 function usualExposure(frame: Frame): number {
   const main = frame.layers.get("") ?? [...frame.layers.values()].find((p) => p.bands.length === 3);
   if (!main) return 0;
-  const [r, g = r!, b = r!] = main.bands as [Float32Array, Float32Array?, Float32Array?];
+  const [r, g = r, b = r] = main.bands as [Float32Array, Float32Array?, Float32Array?];
   let sum = 0,
     n = 0;
   for (let i = 0; i < r.length; i++) {

@@ -10,6 +10,7 @@ import { InputError } from "#core/errors";
 import { writeExr } from "#core/formats/exr";
 import { readExrLayers } from "#core/formats/exr-read";
 import { shownToPng, type Shown } from "#core/formats/shown";
+import { RowsPool, shared } from "./rows-pool";
 
 /** Full pictures by the hash of their file. */
 const pictures = new Map<string, Frame>();
@@ -18,6 +19,12 @@ export type ExportKind = "exr" | "layers" | "png8" | "png16" | "tif8" | "tif16";
 /** A file, or for the server what a TIFF is made of. */
 export type Exported = { bytes: Uint8Array } | { shown: Shown };
 
+/** A picture that threads of an export share. */
+const sharedFrame = (frame: Frame): Frame => ({
+  ...frame,
+  layers: new Map([...frame.layers].map(([key, p]) => [key, { ...p, bands: p.bands.map(shared), alpha: p.alpha && shared(p.alpha) }])),
+});
+
 class Cancelled extends Error {}
 let cancelled = false;
 
@@ -25,7 +32,7 @@ const worker = {
   /** Reads a file and keeps it under a name. @throws InputError */
   read(bytes: Uint8Array, key: string, what: string): { width: number; height: number } {
     try {
-      const frame = frameOf(readExrLayers(bytes, what), what);
+      const frame = sharedFrame(frameOf(readExrLayers(bytes, what), what));
       pictures.set(key, frame);
       return { width: frame.width, height: frame.height };
     } catch (error) {
@@ -61,12 +68,18 @@ const worker = {
     const frames = new Map(Object.entries(keys).map(([source, key]) => [source, pictures.get(key)!]));
     const { width, height } = checkSizes(frames);
     const plan = planOf(stack, frames, width, height);
-    const light = await composedLight(plan, stack.white, async (share) => {
-      onShare(share);
-      // a cancel comes between rows
-      await new Promise((done) => setTimeout(done));
-      if (cancelled) throw new Cancelled("The export was cancelled.");
-    });
+    const pool = await RowsPool.of(plan);
+    const light = await composedLight(
+      plan,
+      stack.white,
+      async (share) => {
+        onShare(share);
+        // a cancel comes between rows
+        await new Promise((done) => setTimeout(done));
+        if (cancelled) throw new Cancelled("The export was cancelled.");
+      },
+      pool,
+    ).finally(() => pool.dispose());
     const texts = { Title: stack.title, Software: "Fumarium", "fumarium.stack": JSON.stringify(stack) };
     switch (kind) {
       case "exr":
@@ -81,7 +94,7 @@ const worker = {
     }
   },
   pack: (stack: Stack, name: string, files: ReadonlyMap<string, Uint8Array>): Promise<Uint8Array> =>
-    writePackage(stack, name, strToU8, async (source) => files.get(source)!),
+    writePackage(stack, name, strToU8, (source) => Promise.resolve(files.get(source)!)),
   /** @throws Error saying what is wrong with it */
   unpack: (bytes: Uint8Array, what: string): { stack: Stack; files: Map<string, Uint8Array> } =>
     readPackage(bytes, what, (b) => new TextDecoder("utf-8", { fatal: true }).decode(b)),

@@ -4,6 +4,7 @@ import { createStore } from "zustand/vanilla";
 import { planOf, type MaskStore } from "#core/compose/compose";
 import { developmentOf } from "#core/compose/export";
 import { maskOf } from "#core/compose/masks";
+import { PaintCache } from "#core/compose/strokes";
 import { checkSizes, distanceOf, heightOf, type Frame } from "#core/compose/sources";
 import type { Source, Stack } from "#core/compose/stack";
 import { createUndoStore } from "../../shared/undo-store";
@@ -77,6 +78,7 @@ export class Composition {
     direct: true,
   }));
   private readonly masks = new Map<string, Float32Array>();
+  private readonly painted = new PaintCache();
   private painter: Painter | null = null;
   private canvas: HTMLCanvasElement | null = null;
   private asked = 0;
@@ -189,7 +191,7 @@ export class Composition {
       this.masks.set(key, found);
       return found;
     }
-    const made = maskOf(mask, ground);
+    const made = maskOf(mask, { ...ground, painted: this.painted });
     this.masks.set(key, made);
     for (const old of this.masks.keys()) {
       if (this.masks.size <= MASKS) break;

@@ -279,8 +279,8 @@ export class Painter {
   }
 
   private i(name: string, set: (at: WebGLUniformLocation) => void, program = this.lay): void {
-    let of = this.places.get(program);
-    if (!of) this.places.set(program, (of = new Map()));
+    const of = this.places.get(program) ?? new Map<string, WebGLUniformLocation | null>();
+    this.places.set(program, of);
     let at = of.get(name);
     if (at === undefined) of.set(name, (at = this.gl.getUniformLocation(program, name)));
     if (at) set(at);
