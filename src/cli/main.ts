@@ -454,7 +454,8 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         return 0;
       }
       case "schema":
-        if (rest.length > 1 || (rest[0] !== undefined && rest[0] !== "stack")) throw new InputError(`schema ${rest.join(" ")}: of stack, or nothing`);
+        if (rest.length > 1 || (rest[0] !== undefined && rest[0] !== "stack"))
+          throw new InputError(`schema ${rest.join(" ")}: of stack, or nothing`);
         console.log(JSON.stringify(rest[0] === "stack" ? stackJsonSchema() : documentJsonSchema(), null, 2));
         return 0;
       case "demo":
