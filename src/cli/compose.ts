@@ -6,13 +6,12 @@ import { basename, dirname, isAbsolute, join, relative } from "node:path";
 import { planOf } from "#core/compose/compose";
 import { composedExr, composedLight, developmentOf, finishedLight } from "#core/compose/export";
 import { readPackage, STACK_ENDING } from "#core/compose/package";
-import { checkSizes, frameOf, type Frame } from "#core/compose/sources";
+import { checkSizes, readSource, type Frame } from "#core/compose/sources";
 import { startingStack } from "#core/compose/start";
 import { parseStack, parseStackText, STACK_LIMITS, type Stack } from "#core/compose/stack";
 import { InputError } from "#core/errors";
 import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import { writeExr } from "#core/formats/exr";
-import { readExrLayers } from "#core/formats/exr-read";
 import { shownToPng } from "#core/formats/shown";
 import { endingOf } from "#finals/file";
 import { frameName } from "#finals/numbers";
@@ -75,7 +74,7 @@ export async function beginStack(files: readonly string[], output: string): Prom
   const sources: Stack["sources"] = {};
   for (const file of files.slice(0, STACK_LIMITS.sources + 1)) {
     const key = freeKey(basename(file).replace(/\.exr$/i, ""), frames);
-    frames.set(key, frameOf(readExrLayers(await readLimited(file, MOST_BYTES, file), file), file));
+    frames.set(key, readSource(await readLimited(file, MOST_BYTES, file), file));
     sources[key] = { name: basename(file), sha256: null, file: relative(dirname(output), file) };
   }
   checkSizes(frames);
@@ -108,7 +107,7 @@ export async function composeCommand(o: ComposeOptions): Promise<string[]> {
     const frames = new Map<string, Frame>();
     for (const key of Object.keys(stack.sources)) {
       const [bytes, what] = await bytesOf(key, number);
-      frames.set(key, frameOf(readExrLayers(bytes, what), what));
+      frames.set(key, readSource(bytes, what));
     }
     const { width, height } = checkSizes(frames);
     const at = number === null ? "" : `frame ${number}: `;

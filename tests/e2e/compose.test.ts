@@ -296,7 +296,7 @@ describe("a stack", () => {
     await page.goto(app.url);
     const section = page.getByRole("region", { name: "Stacks" });
     for (const [name, bytes, says] of [
-      ["fog.txt", "fog", /fog\.txt: a stack begins with OpenEXR files/],
+      ["fog.txt", "fog", /fog\.txt: a stack begins with OpenEXR files, or HDR, PNG and JPEG/],
       ["broken.zip", "PK\u0003\u0004 no", /broken\.zip: not readable as a zip archive/],
       ["fog.exr", "fog", /not an OpenEXR file|is not|OpenEXR/],
     ] as const) {

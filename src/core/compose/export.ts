@@ -5,6 +5,7 @@ import { finisherOf } from "../film/finish";
 import { addGlare, glares } from "../film/glare";
 import { layerName, type ExrChannel, type ExrImage } from "../formats/exr";
 import type { Shown } from "../formats/shown";
+import { REC709 } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
 import { composeRows, type Plan, type Step } from "./compose";
 import type { Layer, Stack } from "./stack";
@@ -99,7 +100,7 @@ export function composedExr(
       if (mask) channels.push({ name: `mask.${name}.V`, type, values: mask });
     }
   }
-  return { width, height, channels, attributes: { software: "Fumarium", "fumarium.stack": JSON.stringify(stack) } };
+  return { width, height, channels, chromaticities: REC709, attributes: { software: "Fumarium", "fumarium.stack": JSON.stringify(stack) } };
 }
 
 /** Steps of each layer by itself, laid whole over black. */

@@ -43,15 +43,17 @@ export async function writePackage(
 
 /** A file name made of a source's, which no other has. */
 function freeName(name: string, taken: Set<string>): string {
-  // eslint-disable-next-line no-control-regex -- what no file's name may hold
-  const plain = name.replace(/[\\/:*?"<>|\u0000-\u001f]/g, "_").replace(/\.exr$/i, "") || "picture";
+  const [, stem = "", ending = ".exr"] = /^(.*?)(\.(?:exr|hdr|png|jpe?g))?$/i.exec(name.replace(FORBIDDEN, "_")) ?? [];
   for (let i = 1; ; i++) {
-    const file = `${plain}${i > 1 ? `-${i}` : ""}.exr`;
+    const file = `${stem || "picture"}${i > 1 ? `-${i}` : ""}${ending}`;
     if (taken.has(file.toLowerCase())) continue;
     taken.add(file.toLowerCase());
     return file;
   }
 }
+/** What no file's name may hold. */
+// eslint-disable-next-line no-control-regex
+const FORBIDDEN = /[\\/:*?"<>|\u0000-\u001f]/g;
 
 /** Takes a package apart. @returns the stack, and files of its sources by their keys @throws InputError saying what is missing or wrong */
 export function readPackage(

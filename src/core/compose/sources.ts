@@ -1,7 +1,12 @@
 /** What OpenEXR files give a stack: layers of colours, and single channels, over one frame. */
 import { InputError } from "../errors";
 import { PASSES, passOfChannel, type PassName } from "../film/passes";
+import type { Picture } from "../data/picture";
 import type { ExrImage } from "../formats/exr";
+import { readExrLayers } from "../formats/exr-read";
+import { readPicture } from "../formats/image";
+import type { Matrix3 } from "../math/matrix";
+import { fromPrimaries } from "../optics/colour";
 
 /** A layer of a file: three bands, or one. */
 export interface Planes {
@@ -42,6 +47,7 @@ export function frameOf(image: ExrImage, what: string): Frame {
       out.set(values.subarray(y * image.width, (y + 1) * image.width), (y + frame.y) * width + frame.x);
     return out;
   };
+  const toOurs = image.chromaticities ? fromPrimaries(image.chromaticities) : null;
   const named = new Map<string, Map<string, Float32Array>>();
   for (const { name, values } of image.channels) {
     const dot = name.lastIndexOf(".");
@@ -56,10 +62,11 @@ export function frameOf(image: ExrImage, what: string): Frame {
     const alpha = bands.get("A");
     if (colours) {
       const first = passOfChannel(layer ? `${layer}.R` : "R");
+      const light = bands.has("R") && isLightPass(first?.pass ?? null);
       layers.set(layer, {
         name: layer,
-        bands: colours.map((p) => spread(p, 0)),
-        light: bands.has("R") && isLightPass(first?.pass ?? null),
+        bands: (light && toOurs ? converted(colours, toOurs) : colours).map((p) => spread(p, 0)),
+        light,
         alpha: alpha ? spread(alpha, 0) : null,
       });
     }
@@ -76,6 +83,30 @@ export function frameOf(image: ExrImage, what: string): Frame {
   }
   if (layers.size === 0) throw new InputError(`${what}: it holds nothing that can be laid in a stack`);
   return { width, height, layers, attributes: image.attributes ?? {} };
+}
+
+/** Light of other primaries as that of Rec. 709. */
+function converted(bands: readonly Float32Array[], m: Matrix3): Float32Array[] {
+  const [r, g, b] = bands as [Float32Array, Float32Array, Float32Array];
+  return [0, 1, 2].map((k) => r.map((v, i) => m[3 * k]! * v + m[3 * k + 1]! * g[i]! + m[3 * k + 2]! * b[i]!));
+}
+
+/** A picture that is no OpenEXR: its colours as shares of white, those of Radiance HDR as light. */
+function frameOfPicture({ width, height, rgb }: Picture, light: boolean): Frame {
+  const bands = [0, 1, 2].map((k) => Float32Array.from({ length: width * height }, (_, i) => rgb[3 * i + k]!));
+  return { width, height, attributes: {}, layers: new Map([["", { name: "", bands, light, alpha: null }]]) };
+}
+
+/** What a file gives a stack: OpenEXR with all its layers; Radiance HDR, PNG and JPEG as their picture. @throws InputError */
+export function readSource(bytes: Uint8Array, what: string): Frame {
+  try {
+    if (bytes[0] === 0x76 && bytes[1] === 0x2f) return frameOf(readExrLayers(bytes, what), what);
+    return frameOfPicture(readPicture(bytes, what), bytes[0] === 0x23);
+  } catch (error) {
+    // so many numbers as no memory was given for
+    if (error instanceof RangeError) throw new InputError(`${what}: it does not fit into memory (${error.message})`);
+    throw error;
+  }
 }
 
 /** A frame at another size: colours are averaged over what a pixel covers, places and distances are those of its middle. */

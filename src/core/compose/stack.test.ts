@@ -1,7 +1,8 @@
+import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { writeExr } from "../formats/exr";
 import { readExrLayers } from "../formats/exr-read";
-import { checkSizes, frameOf, smallFrame } from "./sources";
+import { checkSizes, frameOf, readSource, smallFrame } from "./sources";
 import { parseStack, parseStackText, STACK_LIMITS, type Stack } from "./stack";
 import { newLayer, startingStack } from "./start";
 
@@ -43,6 +44,26 @@ describe("sources", () => {
     const small = smallFrame(f, 2, 1);
     expect([...small.layers.get("")!.bands[0]!]).toEqual([2, 6]);
     expect([...small.layers.get("depth")!.bands[0]!]).toEqual([2, 9]);
+  });
+
+  it("have the light of other primaries as that of Rec. 709, and numbers that are no light as they are", () => {
+    // Rec. 2020 (x, y of red, green, blue, white); its red in Rec. 709 by ITU-R BT.2407: 1.6605, −0.1246, −0.0182
+    const chromaticities = [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329];
+    const f = framed([...bands("", [1, 1], [0, 1], [0, 1]), ...bands("transmittance", [1, 1], [0, 1], [0, 1])], 2, 1, { chromaticities });
+    const of = (layer: string, i: number) => f.layers.get(layer)!.bands.map((b) => b[i]!);
+    of("", 0).forEach((v, k) => expect(v).toBeCloseTo([1.6605, -0.1246, -0.0182][k]!, 3));
+    of("", 1).forEach((v) => expect(v).toBeCloseTo(1, 3));
+    expect(of("transmittance", 0)).toEqual([1, 0, 0]);
+  });
+
+  it("can be a PNG, whose colours are shares of white, and not a text", () => {
+    const png = encode({ width: 2, height: 1, channels: 3, depth: 8, data: Uint8Array.of(255, 0, 128, 0, 0, 0) });
+    const f = readSource(png, "sky.png");
+    const { light, bands: b } = f.layers.get("")!;
+    // 128 of sRGB is 0.2158605 of light (IEC 61966-2-1)
+    expect([light, b[0]![0], b[1]![0]]).toEqual([false, 1, 0]);
+    expect(b[2]![0]).toBeCloseTo(0.2158605, 5);
+    expect(() => readSource(new TextEncoder().encode("fog"), "fog.exr")).toThrow(/fog\.exr: is neither OpenEXR/);
   });
 
   it("must be of one size", () => {

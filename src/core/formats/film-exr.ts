@@ -6,7 +6,7 @@ import { develop } from "../film/develop";
 import { frameOfFilm, type Film } from "../film/film";
 import type { PassName } from "../film/passes";
 import { dot } from "../math/vectors";
-import { decodeSrgb } from "../optics/colour";
+import { decodeSrgb, REC709 } from "../optics/colour";
 import type { FileLayout } from "./depths";
 import { writeExr, writeExrParts, type ExrChannel, type ExrImage, type ExrOptions, type ExrPart } from "./exr";
 import { filmChannels, LIGHTS, type ChannelOptions, type RenderFacts } from "./picture";
@@ -90,7 +90,7 @@ function headOf(film: Film, doc: SceneDocument, facts: RenderFacts, { made, fini
     height: y1 - y0,
     frame: { x: frame.x + x0, y: frame.y + y0, width: frame.width, height: frame.height },
     // Rec. 709 and D65
-    chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
+    chromaticities: REC709,
     ...(facts.frame !== undefined && facts.fps !== undefined
       ? { rate: rateOf(facts.fps), timeCode: timeCodeOf(facts.frame, facts.fps) }
       : {}),

@@ -131,14 +131,16 @@ export function whiteBalanceMatrix(kelvin: number, tint = 0): Matrix3 {
   return product3(TO_RGB, product3(inverse3(BRADFORD), product3(scale, product3(BRADFORD, inverse3(TO_RGB)))));
 }
 
+/** CIE 1931 chromaticities of red, green, blue and white of Rec. 709 (x, y each). */
+export const REC709: readonly number[] = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329];
+
 /**
  * Matrix from linear light of other primaries to linear Rec. 709, the white adapted (Bradford); null where both are alike.
  * @param c CIE 1931 chromaticities of red, green, blue and white (x, y each)
  */
 export function fromPrimaries(c: readonly number[]): Matrix3 | null {
   const [rx = 0, ry = 0, gx = 0, gy = 0, bx = 0, by = 0, wx = 0, wy = 0] = c;
-  const own = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, ...D65];
-  if (own.every((v, i) => Math.abs(v - (c[i] ?? 0)) < 1e-3) || ![ry, gy, by, wy].every((y) => Math.abs(y) > 1e-6)) return null;
+  if (REC709.every((v, i) => Math.abs(v - (c[i] ?? 0)) < 1e-3) || ![ry, gy, by, wy].every((y) => Math.abs(y) > 1e-6)) return null;
   const [r, g, b, w] = [xyzOf([rx, ry]), xyzOf([gx, gy]), xyzOf([bx, by]), xyzOf([wx, wy])];
   const columns: Matrix3 = [r[0], g[0], b[0], r[1], g[1], b[1], r[2], g[2], b[2]];
   const [sr, sg, sb] = times3(inverse3(columns), w);

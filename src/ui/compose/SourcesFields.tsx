@@ -5,6 +5,7 @@ import { STACK_LIMITS } from "#core/compose/stack";
 import { uploadWithProgress } from "../shared/api";
 import { Fold } from "./Fold";
 import { useComposition, useStack } from "./model/context";
+import { kindOfPicture, PICTURE_FILES } from "./model/picture-files";
 
 export function SourcesFields() {
   const composition = useComposition();
@@ -20,7 +21,7 @@ export function SourcesFields() {
       for (const file of files) {
         setDoing(`${file.name}: storing …`);
         const { sha256 } = await uploadWithProgress(
-          "film",
+          kindOfPicture(file.name),
           file,
           (share) => setDoing(`${file.name}: storing, ${Math.round(100 * share)} %`),
           new AbortController().signal,
@@ -49,7 +50,7 @@ export function SourcesFields() {
       <button
         className="btn btn-xs btn-outline hair w-full"
         disabled={doing !== null || entries.length >= STACK_LIMITS.sources}
-        title="OpenEXR files of the same size, of any program."
+        title="OpenEXR, HDR, PNG and JPEG files of the same size, of any program."
         onClick={() => picker.current?.click()}
       >
         {doing ?? "Add pictures …"}
@@ -57,7 +58,7 @@ export function SourcesFields() {
       <input
         ref={picker}
         type="file"
-        accept=".exr"
+        accept={PICTURE_FILES}
         multiple
         aria-label="Pictures to add"
         className="hidden"

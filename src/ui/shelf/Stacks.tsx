@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type StackCard } from "#api/contract";
 import { openFiles } from "../compose/model/open-files";
+import { PICTURE_FILES } from "../compose/model/picture-files";
 import { request } from "../shared/api";
 import { Problem } from "../shared/Problem";
 import { ago } from "./ago";
@@ -50,7 +51,7 @@ export function Stacks() {
           <button
             className="btn btn-xs btn-outline hair ml-auto"
             disabled={doing !== null}
-            title="OpenEXR files of one size, or a stack that was packed (.zip)."
+            title="OpenEXR, HDR, PNG and JPEG files of one size, or a stack that was packed (.zip)."
             onClick={() => picker.current?.click()}
           >
             Compose pictures …
@@ -59,7 +60,7 @@ export function Stacks() {
         <input
           ref={picker}
           type="file"
-          accept=".exr,.zip"
+          accept={`${PICTURE_FILES},.zip`}
           multiple
           aria-label="Pictures to compose"
           className="hidden"

@@ -4,11 +4,10 @@ import { strToU8 } from "fflate";
 import { planOf } from "#core/compose/compose";
 import { composedExr, composedLight, developmentOf, finishedLight } from "#core/compose/export";
 import { readPackage, writePackage } from "#core/compose/package";
-import { checkSizes, frameOf, smallFrame, type Frame } from "#core/compose/sources";
+import { checkSizes, readSource, smallFrame, type Frame } from "#core/compose/sources";
 import type { Stack } from "#core/compose/stack";
 import { InputError } from "#core/errors";
 import { writeExr } from "#core/formats/exr";
-import { readExrLayers } from "#core/formats/exr-read";
 import { shownToPng, type Shown } from "#core/formats/shown";
 import { RowsPool, shared } from "./rows-pool";
 
@@ -32,7 +31,7 @@ const worker = {
   /** Reads a file and keeps it under a name. @throws InputError */
   read(bytes: Uint8Array, key: string, what: string): { width: number; height: number } {
     try {
-      const frame = sharedFrame(frameOf(readExrLayers(bytes, what), what));
+      const frame = sharedFrame(readSource(bytes, what));
       pictures.set(key, frame);
       return { width: frame.width, height: frame.height };
     } catch (error) {

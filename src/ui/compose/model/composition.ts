@@ -11,6 +11,7 @@ import { createUndoStore } from "../../shared/undo-store";
 import { layerOf } from "./edits";
 import type { ComposeWorker, Exported, ExportKind } from "./compose-worker";
 import { paintHere, Painter } from "./painter";
+import { stemOf } from "./picture-files";
 
 export type StackStore = ReturnType<typeof createUndoStore<Stack>>;
 
@@ -219,7 +220,7 @@ export class Composition {
 }
 
 function freeKey(name: string, taken: Readonly<Record<string, unknown>>): string {
-  const plain = name.replace(/\.exr$/i, "").slice(0, 100) || "picture";
+  const plain = stemOf(name).slice(0, 100) || "picture";
   for (let i = 1; ; i++) {
     const key = i > 1 ? `${plain} ${i}` : plain;
     if (!(key in taken)) return key;
