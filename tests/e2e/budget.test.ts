@@ -132,4 +132,29 @@ describe("the budget of a project", () => {
     }).toBe("veil");
     expect(errors).toEqual([]);
   });
+
+  it("tries three frames of many, which cost what moves makes them cost", async () => {
+    // a screen comes down before the lens: the last frame is a wall
+    const screen = {
+      ...{ kind: "box", name: "screen", material: Object.keys(SMALL.materials)[0], position: [0, 2, 11], size: [4, 4, 0.1] },
+    };
+    const motion = { times: [0, 1], positions: [[0, 2, 10], [0, 2, 14]], targets: [[0, 2, 0], [0, 2, 0]] }; // prettier-ignore
+    await openBench(
+      page,
+      app,
+      await putProject(app, { ...SMALL, objects: [...SMALL.objects, screen], camera: { ...SMALL.camera, position: [0, 2, 10], motion } }),
+    );
+    await poll(looked).toBeGreaterThanOrEqual(4);
+    await page.locator("body").press("Shift+R");
+    const final = page.getByRole("region", { name: "Final" });
+    await final.getByLabel("Several frames").check();
+    await final.getByLabel("From", { exact: true }).fill("0");
+    await final.getByLabel("To", { exact: true }).fill("24");
+    await final.getByText("as this moment's").waitFor();
+    await final.getByRole("button", { name: "Try three frames" }).click();
+    await final.getByText(/for 25; frames ×0\.\d+ to ×(0\.9|1)/).waitFor();
+    // another edit, and they are told no more
+    await page.locator("body").press("Shift+R");
+    expect(errors).toEqual([]);
+  });
 });

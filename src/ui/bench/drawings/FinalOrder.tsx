@@ -2,16 +2,17 @@
 import { useMemo, useState } from "react";
 import { useStore } from "zustand";
 import { API, call } from "#api/contract";
-import { durationText } from "#core/document/quantities";
+import { durationText, formatNumber } from "#core/document/quantities";
 import { LIMITS, type SceneDocument } from "#core/document/schema";
 import { PASS_NAMES, PASSES } from "#core/film/passes";
 import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import { request } from "../../shared/api";
+import { sameScene } from "../model/scene-part";
 import { useBench, useDocument, useView } from "../model/context";
 import { fileName } from "../model/file-name";
 import { AIR_SIZE_OPTIONS, ESTIMATOR_OPTIONS, LEVEL_OPTIONS } from "../model/kind-options";
 import { Choice, Column, TextField, Tick } from "./final/Fields";
-import { formOf, orderOf, pixelsOf, sideText, type Form, type Of, type SizeUnit } from "./final/form";
+import { formOf, framesToTry, orderOf, pixelsOf, sideText, type Form, type Of, type SizeUnit } from "./final/form";
 
 /** What was typed last, while the page is open. */
 let typed: { project: string; form: Form } | null = null;
@@ -124,28 +125,69 @@ export default function FinalOrder() {
   );
 }
 
-/** What a frame of the order will take. */
+/** What a frame of the order will take, and where there are several, how the others stand to this moment's. */
 function PriceOf({ form }: { form: Form }) {
-  const { price } = useBench();
+  const { price, advice } = useBench();
   const doc = useDocument();
   const known = useStore(price.state, (s) => s.price);
-  const forecast = useMemo(() => {
+  const { moments, running } = useStore(advice.state);
+  const told = useMemo(() => {
     try {
-      return known && price.said(doc, orderOf(form));
+      const order = orderOf(form);
+      return known && { order, forecast: price.said(doc, order) };
     } catch {
       // what is typed is no order yet
       return null;
     }
   }, [known, price, doc, form]);
-  if (!forecast) return null;
+  if (!told?.forecast) return null;
+  const { order, forecast } = told;
+  const now = priced(doc, order);
+  const tried = moments.every((m) => sameScene({ ...m.of, film: now.film, render: now.render }, now) && sameRender(m.of, now))
+    ? moments
+    : [];
+  const share = tried.length > 0 ? tried.reduce((sum, m) => sum + m.share, 0) / tried.length : 1;
   const { said: seconds, low, high } = forecast;
-  const frame = price.onMachine({ seconds, low, high });
+  const frame = price.onMachine({ seconds: share * seconds, low: share * low, high: share * high });
+  const { frames } = order;
+  const count = frames ? Math.floor((frames.to - frames.from) / frames.step) + 1 : 1;
   return (
-    <span className="figures text-xs quiet" title="By the live picture; in eight cases of ten it lies between these.">
-      about {durationText(frame.seconds)} ({durationText(frame.low)} to {durationText(frame.high)}) per frame
+    <span className="figures flex items-center gap-2 text-xs quiet">
+      <span
+        title={
+          tried.length > 0
+            ? `Frames that were tried, against this moment's: ${tried.map((m) => `${m.frame} takes ×${formatNumber(m.share, 3)}`).join(", ")}.`
+            : "By the live picture; in eight cases of ten it lies between these."
+        }
+      >
+        about {durationText(frame.seconds)} ({durationText(frame.low)} to {durationText(frame.high)}) per frame
+        {count > 1 &&
+          (tried.length > 0
+            ? `, ${durationText(count * frame.seconds)} for ${count}; frames ×${formatNumber(Math.min(...tried.map((m) => m.share)), 2)} to ×${formatNumber(Math.max(...tried.map((m) => m.share)), 2)} of this moment`
+            : `, as this moment's`)}
+      </span>
+      {frames && count > 1 && (
+        <button
+          className="link"
+          disabled={running !== null}
+          title="Renders the first, the middle and the last frame small beside this moment's, in about 20 s: what moves changes what frames cost."
+          onClick={() => void advice.tryFrames(now, framesToTry(frames, order.fps, doc.time))}
+        >
+          {running?.what === "frames" ? `trying ${running.words}` : "Try three frames"}
+        </button>
+      )}
     </span>
   );
 }
+
+/** Whether two documents are rendered alike. */
+const sameRender = (a: SceneDocument, b: SceneDocument): boolean => JSON.stringify(a.render) === JSON.stringify(b.render);
+
+/** The document whose frames are tried: as the order ends them. */
+const priced = (doc: SceneDocument, { noise }: ReturnType<typeof orderOf>): SceneDocument => ({
+  ...doc,
+  render: { ...doc.render, noiseThreshold: noise?.threshold ?? null, ...(noise ? { thresholdOf: noise.of } : {}) },
+});
 
 interface Fields {
   form: Form;

@@ -2,6 +2,7 @@
 import { createStore } from "zustand/vanilla";
 import type { Candidate } from "#core/budget/candidates";
 import { secondsAllowed } from "#core/document/budget";
+import { atMoment } from "#core/document/motion";
 import type { SceneDocument } from "#core/document/schema";
 import { finestStep } from "#core/scene/media";
 import { advise, compared, LIMITS_SEEN, priceShare, type Advice, type Advised, type AdviseHost, type TrialPicture } from "#engine/advise";
@@ -12,7 +13,7 @@ import type { Session } from "./session";
 import type { BenchStore } from "./store";
 
 export interface AdviceState {
-  running: { what: "advice" | "levels"; done: number; all: number; words: string; since: number } | null;
+  running: { what: "advice" | "levels" | "frames"; done: number; all: number; words: string; since: number } | null;
   /** What was found, and what it was found for; rows come as they are measured. */
   rows: readonly Advice[];
   together: Advice | null;
@@ -24,6 +25,8 @@ export interface AdviceState {
   /** Settings beside one another. */
   compared: readonly Advice[];
   comparedOf: SceneDocument | null;
+  /** Frames of a final that were tried, against the present moment. */
+  moments: readonly Moment[];
   error: string | null;
   /** Seconds that advice may take. */
   seconds: number;
@@ -33,6 +36,15 @@ export interface AdviceState {
 export const ADVICE_TIMES = [30, 100, 300] as const;
 /** Seconds of a comparison of settings. */
 const COMPARE_SECONDS = 40;
+/** … of a few frames. */
+const FRAME_SECONDS = 16;
+
+/** A frame of a final, tried: what it takes against one of the present moment. */
+export interface Moment {
+  frame: number;
+  share: number;
+  of: SceneDocument;
+}
 
 /** Whether what was found for a document's final is so for another state of it: the same scene, rendered the same way. */
 export const isOfFrame = (of: SceneDocument, doc: SceneDocument): boolean =>
@@ -50,6 +62,7 @@ export class AdviceDesk {
       base: null,
       compared: [],
       comparedOf: null,
+      moments: [],
       error: null,
       seconds: 100,
     },
@@ -90,6 +103,20 @@ export class AdviceDesk {
     });
   }
 
+  /** Renders some moments beside the present one, small: how much dearer or cheaper their frames are. @param times s */
+  async tryFrames(document: SceneDocument, frames: readonly { frame: number; time: number }[]): Promise<void> {
+    this.state.setState({ moments: [] });
+    const candidates = frames.map(({ frame, time }): Candidate => ({
+      ...{ id: `frame ${frame}`, group: `frame ${frame}`, words: `frame ${frame}`, tooltip: "" },
+      apply: (d) => atMoment({ ...d, time }),
+    }));
+    await this.trials("frames", async (host) => {
+      const all = await compared(host, document, candidates, FRAME_SECONDS);
+      this.state.setState({ moments: all.map((a, i) => ({ frame: frames[i]!.frame, share: priceShare(a, document), of: document })) });
+      return null;
+    });
+  }
+
   /** Gives the present document a change: one step. */
   take(advice: Pick<Advice, "apply">): void {
     this.store.getState().set(advice.apply);
@@ -113,7 +140,7 @@ export class AdviceDesk {
     this.engine = null;
   }
 
-  private async trials<T>(what: "advice" | "levels", work: (host: AdviseHost) => Promise<T>): Promise<T | null> {
+  private async trials<T>(what: "advice" | "levels" | "frames", work: (host: AdviseHost) => Promise<T>): Promise<T | null> {
     if (this.state.getState().running) return null;
     const ending = new AbortController();
     this.ending = ending;
@@ -129,8 +156,10 @@ export class AdviceDesk {
           facts: { bounds, step: finestStep(this.store.getState().document, geometry) },
           progress: (done, all, words) => this.state.setState({ running: { what, done, all, words, since } }),
           found: (advice) =>
-            this.state.setState((s) => (what === "advice" ? { rows: [...s.rows, advice] } : { compared: [...s.compared, advice] })),
-          base: (base) => this.state.setState({ base }),
+            this.state.setState((s) =>
+              what === "advice" ? { rows: [...s.rows, advice] } : what === "levels" ? { compared: [...s.compared, advice] } : {},
+            ),
+          base: (base) => what !== "frames" && this.state.setState({ base }),
           signal: ending.signal,
         };
         return work(host);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { parseDocument } from "#core/document/parse";
-import { formOf, orderOf, pixelsOf, sideText } from "./form";
+import { formOf, framesToTry, orderOf, pixelsOf, sideText } from "./form";
 
 const form = formOf(parseDocument({ fumarium: 2, title: "Fog, at sea", film: { size: [640, 360] }, render: { samples: 64 } }));
 
@@ -48,5 +48,18 @@ describe("the order of a final", () => {
     [{ height: "" }, /Height: is missing/],
   ] as const)("says what is typed wrongly: %o", (typed, words) => {
     expect(() => orderOf({ ...form, ...typed })).toThrow(words);
+  });
+});
+
+describe("frames that are tried", () => {
+  it("are the first, the middle and the last, each once, at their moments", () => {
+    expect(framesToTry({ from: 0, to: 48, step: 1 }, 24, 0.5)).toEqual([
+      { frame: 0, time: 0.5 },
+      { frame: 24, time: 1.5 },
+      { frame: 48, time: 2.5 },
+    ]);
+    // the last one that is rendered: 1, 6, 11
+    expect(framesToTry({ from: 1, to: 12, step: 5 }, 25, 0).map((f) => f.frame)).toEqual([1, 6, 11]);
+    expect(framesToTry({ from: 3, to: 3, step: 1 }, 24, 0).map((f) => f.frame)).toEqual([3]);
   });
 });

@@ -182,3 +182,13 @@ export function orderOf(f: Form): RenderOrder {
     name: f.name.trim(),
   };
 }
+
+/** The first, the middle and the last of some frames, with their moments (s), each once. */
+export function framesToTry(
+  { from, to, step }: NonNullable<RenderOrder["frames"]>,
+  fps: number,
+  start: number,
+): { frame: number; time: number }[] {
+  const last = Math.floor((to - from) / step);
+  return [...new Set([0, Math.round(last / 2), last])].map((i) => ({ frame: from + i * step, time: start + (from + i * step) / fps }));
+}
