@@ -46,6 +46,19 @@ function pictureExr(width = WIDTH, height = HEIGHT): Uint8Array {
   plane("object.post.V", (x) => Number(post(x)));
   return writeExr({ width, height, channels });
 }
+/** Even light of the passes that a stack begins with. */
+const plainExr = (width: number, height: number): Uint8Array =>
+  writeExr({
+    width,
+    height,
+    channels: ["surfaces", "air"].flatMap((layer) =>
+      [..."RGB"].map((band): ExrChannel => ({
+        name: `${layer}.${band}`,
+        type: "half",
+        values: new Float32Array(width * height).fill(0.3 * WHITE),
+      })),
+    ),
+  });
 const file = (name: string, bytes: Uint8Array | string): string => {
   const path = join(folder, name);
   writeFileSync(path, bytes);
@@ -258,6 +271,29 @@ describe("a stack", () => {
       // black at the post, lighter behind it
       return [bytes[3 * (45 * WIDTH + 72)], bytes[3 * (45 * WIDTH + 20)]! > 100];
     }).toEqual([0, true]);
+    expect(errors).toEqual([]);
+  });
+
+  it("is shown pixel by pixel where it is larger than the screen, and painted there in the same place", async () => {
+    const id = await make([pass("surfaces", null), pass("air", null, { blend: "add" })], {
+      sources: { a: { name: "large.exr", sha256: await upload(plainExr(1600, 900)), file: null } },
+    });
+    await open(id);
+    const size = () => page.getByTestId("composed").evaluate((c: HTMLCanvasElement) => [c.width, c.height]);
+    expect((await size())[0]).toBeLessThan(1100);
+    await page.locator("body").press("9");
+    await poll(size).toEqual([1600, 900]);
+    await page.getByRole("button", { name: "air", exact: true }).click();
+    await page.getByLabel("Add to the mask").selectOption("paint");
+    const box = (await page.getByTestId("composed").boundingBox())!;
+    expect(box.width).toBe(1600);
+    await page.mouse.click(box.x + 0.5 * box.width, box.y + 0.5 * box.height);
+    await poll(async () => {
+      const part = (await stored()).layers[1]!.mask!.parts[0]!;
+      return part.kind === "paint" ? part.strokes[0]?.points.map((p) => p.map((v) => Number(v.toFixed(2)))) : [];
+    }).toEqual([[0.5, 0.5, 1]]);
+    await page.locator("body").press("0");
+    await poll(async () => (await size())[0]! < 1100).toBe(true);
     expect(errors).toEqual([]);
   });
 

@@ -14,7 +14,7 @@ import { ExportFields } from "./ExportFields";
 import { FinishFields } from "./FinishFields";
 import { LayerList } from "./LayerList";
 import { MarkScale } from "./MarkScale";
-import { CompositionContext, useComposition, useStack } from "./model/context";
+import { CompositionContext, useComposeView, useComposition, useStack } from "./model/context";
 import { layerOf } from "./model/edits";
 import { beginStack, openStack, type OpenStack } from "./model/open-stack";
 import { Picture } from "./Picture";
@@ -121,7 +121,8 @@ function Compose({ open }: { open: OpenStack }) {
 }
 
 function Header({ saver }: Pick<OpenStack, "saver">) {
-  const { store } = useComposition();
+  const { store, view } = useComposition();
+  const whole = useComposeView((v) => v.whole);
   const title = useStack((s) => s.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
@@ -156,6 +157,14 @@ function Header({ saver }: Pick<OpenStack, "saver">) {
         <RendersLink />
       </span>
       <span className="flex gap-1">
+        <button
+          className={`btn btn-xs ${whole ? "btn-primary" : "btn-ghost"}`}
+          aria-pressed={whole}
+          title="Each pixel of the picture as one of the screen. 9, and 0 to see all of it"
+          onClick={() => view.setState({ whole: !whole })}
+        >
+          1:1
+        </button>
         <button className="btn btn-xs btn-ghost" disabled={past === 0} aria-label="Undo" title="Undo. Ctrl Z" onClick={() => store.undo()}>
           <Undo2 aria-hidden className="size-3.5" />
         </button>
@@ -200,6 +209,10 @@ function keys({ store, view }: OpenStack["composition"]): () => void {
       case ",":
       case ".":
         view.setState({ brush: { ...brush, size: Math.max(0.002, Math.min(2, brush.size * (e.key === "." ? 1.2 : 1 / 1.2))) } });
+        break;
+      case "9":
+      case "0":
+        view.setState({ whole: e.key === "9" });
         break;
       case "escape":
         view.setState({ tool: "none", maskShown: false });

@@ -18,6 +18,7 @@ export function Picture() {
   const field = useRef<HTMLDivElement>(null);
   const { view, problem, painted, ms, direct } = useStore(composition.shown);
   const tool = useComposeView((v) => v.tool);
+  const whole = useComposeView((v) => v.whole);
   const brush = useComposeView((v) => v.brush);
   const selected = useComposeView((v) => v.selected);
   const part = useComposeView((v) => v.part);
@@ -30,16 +31,23 @@ export function Picture() {
 
   useEffect(() => {
     composition.attach(canvas.current!);
+  }, [composition]);
+  useEffect(() => {
     const look = (): void => {
       const box = field.current!.getBoundingClientRect();
       const k = Math.min(2, devicePixelRatio || 1);
-      void composition.fit(Math.floor((box.width - 24) * k), Math.floor((box.height - 24) * k));
+      void composition.fit(whole ? null : [Math.floor((box.width - 24) * k), Math.floor((box.height - 24) * k)]);
     };
     look();
     const watch = new ResizeObserver(look);
     watch.observe(field.current!);
     return () => watch.disconnect();
-  }, [composition]);
+  }, [composition, whole]);
+  // what lay in the middle stays there
+  useEffect(() => {
+    const box = field.current!;
+    if (whole && view) box.scrollTo((box.scrollWidth - box.clientWidth) / 2, (box.scrollHeight - box.clientHeight) / 2);
+  }, [whole, view]);
 
   const place = (e: { clientX: number; clientY: number }): Point => {
     const box = canvas.current!.getBoundingClientRect();
@@ -108,8 +116,13 @@ export function Picture() {
   };
 
   return (
-    <div ref={field} className="relative flex min-h-0 flex-1 items-center justify-center bg-[oklch(0.19_0_0)]">
-      <div className="relative" style={view ? { width: `${view[0] / Math.min(2, devicePixelRatio || 1)}px` } : {}}>
+    <div
+      ref={field}
+      tabIndex={whole ? 0 : undefined}
+      aria-label={whole ? "Picture, each pixel one of the screen's" : undefined}
+      className="relative flex min-h-0 flex-1 overflow-auto bg-[oklch(0.19_0_0)]"
+    >
+      <div className="relative m-auto shrink-0" style={view ? { width: `${view[0] / Math.min(2, devicePixelRatio || 1)}px` } : {}}>
         <canvas
           ref={canvas}
           role="img"

@@ -32,6 +32,8 @@ export interface ComposeView {
   tool: ComposeTool;
   brush: Brush;
   maskShown: boolean;
+  /** Whether each pixel of the pictures is one of the screen's. */
+  whole: boolean;
 }
 
 interface Shown {
@@ -66,7 +68,7 @@ export interface Facts {
 export class Composition {
   readonly store: StackStore;
   readonly view = createStore<ComposeView>(() => ({
-    ...{ selected: null, part: 0, tool: "none", maskShown: false },
+    ...{ selected: null, part: 0, tool: "none", maskShown: false, whole: false },
     brush: { size: 0.08, hardness: 0.5, flow: 0.4, erase: false },
   }));
   readonly shown = createStore<Shown>(() => ({
@@ -109,11 +111,11 @@ export class Composition {
     this.ask();
   }
 
-  /** Pixels that there is room for. */
-  async fit(width: number, height: number): Promise<void> {
+  /** Pixels that there is room for; none where every pixel of the pictures is shown. */
+  async fit(room: readonly [number, number] | null): Promise<void> {
     const { size } = this.shown.getState();
-    if (!size || width < 1 || height < 1) return;
-    const k = Math.min(1, width / size[0], height / size[1]);
+    if (!size || (room && (room[0] < 1 || room[1] < 1))) return;
+    const k = room ? Math.min(1, room[0] / size[0], room[1] / size[1]) : 1;
     const next: [number, number] = [Math.max(1, Math.round(k * size[0])), Math.max(1, Math.round(k * size[1]))];
     if (next[0] === this.room[0] && next[1] === this.room[1]) return;
     this.room = next;
