@@ -36,6 +36,7 @@ export const CORE_FLOORS = {
   exchange: middle,
   air: [...middle, "section"],
   compose: [...middle, "exchange"],
+  plate: middle,
 };
 
 /** Folders of src/ui/bench. What lies in none of them puts the bench together and may import all. */

@@ -39,3 +39,11 @@ export function number(text: string | undefined, name: string, what: string, fit
   if (text.trim() === "" || !fits(v)) throw new InputError(`--${name} ${text}: must be ${what}`);
   return v;
 }
+
+/** So many numbers between commas. @throws InputError */
+export function numbersOf(text: string, name: string, count: number): number[] {
+  const all = text.split(",").map((t) => (t.trim() === "" ? NaN : Number(t)));
+  if (all.length !== count || !all.every(Number.isFinite))
+    throw new InputError(`--${name} ${text}: must be ${count} numbers between commas`);
+  return all;
+}

@@ -4,7 +4,7 @@ import { mkdir } from "node:fs/promises";
 import { deflateSync } from "node:zlib";
 import { basename, dirname, isAbsolute, join, relative } from "node:path";
 import { planOf } from "#core/compose/compose";
-import { composedExr, composedLight, developmentOf, finishedLight } from "#core/compose/export";
+import { composedExr, composedLight, developmentOf, finishedLight, unitOf } from "#core/compose/export";
 import { readPackage, STACK_ENDING } from "#core/compose/package";
 import { checkSizes, readSource, type Frame } from "#core/compose/sources";
 import { startingStack } from "#core/compose/start";
@@ -13,6 +13,7 @@ import { InputError } from "#core/errors";
 import { FILE_DEPTHS, type FileDepth } from "#core/formats/depths";
 import { writeExr } from "#core/formats/exr";
 import { shownToPng } from "#core/formats/shown";
+import { whiteAt } from "#core/optics/exposure";
 import { endingOf } from "#finals/file";
 import { frameName } from "#finals/numbers";
 import { tryOutput, writeWhole } from "#finals/output";
@@ -117,12 +118,14 @@ export async function composeCommand(o: ComposeOptions): Promise<string[]> {
     } catch (error) {
       throw error instanceof InputError && number !== null ? new InputError(`${at}${error.message}`) : error;
     }
-    const light = await composedLight(plan, stack.white, (share) =>
+    const linear = ending === ".exr";
+    const unit = linear ? unitOf(stack, frames) : whiteAt(stack.white);
+    const light = await composedLight(plan, unit, (share) =>
       o.progress?.(`${at}${Math.round(100 * share)} % (${i + 1} of ${numbers.length})`),
     );
     const output = outputOf(number);
-    if (ending === ".exr") {
-      const image = composedExr(stack, plan, light, { type: o.depth === "float" ? "float" : "half", layers: o.layers });
+    if (linear) {
+      const image = composedExr(stack, plan, light, unit, { type: o.depth === "float" ? "float" : "half", layers: o.layers });
       await writeWhole(output, writeExr(image, { deflate: (b) => deflateSync(b, { level: 6 }) }));
     } else {
       const shown = finishedLight(light, width, height, developmentOf(stack), (o.depth ?? FILE_DEPTHS[ending][0]) === "16" ? 16 : 8);

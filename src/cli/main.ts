@@ -13,7 +13,7 @@ import { movingText } from "#core/exchange/import/motions";
 import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES } from "#core/film/passes";
 import { DEMO_SETS } from "../../demo/index";
-import { moment, number, oneOf, options, whole } from "./arguments";
+import { moment, number, numbersOf, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
 import { beginStack, composeCommand } from "./compose";
@@ -23,6 +23,7 @@ import { OutputError, tryOutput, writeWhole } from "#finals/output";
 import { Ended } from "#finals/frame";
 import { frameName, frameRange, framesOf } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
+import { plateCommand, plateText } from "./plate";
 import { renderCommand, type RenderReport } from "./render";
 import { adviseCommand, adviseText } from "./advise";
 import { budgetOf, forecastCommand, forecastText } from "./forecast";
@@ -100,6 +101,18 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --source NAME=FILE     a file in place of the one that the stack names; once for each
       --layers               an OpenEXR gets each layer and its mask, too
       --depth half|float|8|16  bit depth, as above
+  fumarium plate DEPTH.exr|.png|.tif [-o FOLDER]  says what the depth of a picture made elsewhere is; writes a scene of it
+      --fov DEGREES          of its lens, vertical; or --sensor MM (width) with --focal MM
+      --layer NAME           of an OpenEXR (default: distance, depth or Z)
+      --along axis|ray       what depth is measured along (default: ray of a layer distance, axis of all others)
+      --range NEAR,FAR       what 0 and 1 stand for: of PNG and TIFF
+      --inverted             white is near; without --range: numbers are one over depth
+      --unit METRES          metres that a unit has (default 1)
+      --sky UNITS            depth from which on nothing is there
+      --height METRES        what the lens is known to stand over the ground: the unit follows
+      --horizon X,Y,X,Y      two points of the horizon, shares of the frame from its upper left, in place of the ground's
+      --across N             pixels across of the surface (default 960)
+      --json                 print the report as JSON
   fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, OBJ or OpenUSD with its files);
                                                 writes a scene document and its model
       --scale N              metres per unit of the file (default 1)
@@ -345,6 +358,41 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         });
         progress?.("");
         for (const file of written) console.log(file);
+        return 0;
+      }
+      case "plate": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, {
+          ...{ output: { type: "string", short: "o" }, fov: text, sensor: text, focal: text, layer: text, along: text, range: text },
+          ...{ inverted: { type: "boolean" }, unit: text, sky: text, height: text, horizon: text, across: text, json: { type: "boolean" } },
+        } as const);
+        const [input, ...others] = positionals;
+        if (input === undefined || others.length > 0) throw new InputError("plate: name one picture of depth");
+        const above = (given: string | undefined, name: string): number | undefined =>
+          number(given, name, "a number above 0", (n) => n > 0 && n < 1e9);
+        const [sensor, focal] = [above(v.sensor, "sensor"), above(v.focal, "focal")];
+        if ((sensor === undefined) !== (focal === undefined))
+          throw new InputError("--sensor and --focal: one tells nothing without the other");
+        const range = v.range === undefined ? undefined : numbersOf(v.range, "range", 2);
+        const horizon = v.horizon === undefined ? undefined : numbersOf(v.horizon, "horizon", 4);
+        const along = oneOf(v.along, "along", ["axis", "ray"] as const);
+        const [unit, sky] = [above(v.unit, "unit"), above(v.sky, "sky")];
+        const report = await plateCommand({
+          ...{ input, layer: v.layer ?? null, folder: v.output ?? null, height: above(v.height, "height") ?? null },
+          fieldOfView: number(v.fov, "fov", "degrees from 0.1 to 170", (n) => n >= 0.1 && n <= 170) ?? null,
+          sensor: sensor !== undefined && focal !== undefined ? [sensor, focal] : null,
+          horizon: horizon ? (horizon as [number, number, number, number]) : null,
+          across: whole(v.across, "across", 8, 4096) ?? 960,
+          claim: {
+            ...(along ? { along } : {}),
+            ...(range ? { range: range as [number, number] } : {}),
+            ...(v.inverted ? { inverted: true } : {}),
+            ...(unit !== undefined ? { metres: unit } : {}),
+            ...(sky !== undefined ? { sky } : {}),
+          },
+        });
+        if (v.json) console.log(JSON.stringify(report));
+        else for (const line of plateText(report)) console.log(line);
         return 0;
       }
       case "import": {

@@ -147,7 +147,7 @@ describe("fumarium compose", () => {
     [["compose", "one.stack.json", "-o", "x.png", "--depth", "half"], /a file in \.png has 8 or 16/],
     [["compose", "one.stack.json", "-o", "x.exr", "--source", "two=one.exr"], /no such source; it has one/],
     [["compose", "one.stack.json", "-o", "x.exr", "--source", "one=gone.exr"], /gone\.exr: does not exist/],
-    [["compose", "one.stack.json", "-o", "x.exr", "--source", "one=scene.json"], /does not begin like an OpenEXR file/],
+    [["compose", "one.stack.json", "-o", "x.exr", "--source", "one=scene.json"], /scene\.json: is neither OpenEXR/],
     [["compose", "one.exr", "small.exr", "-o", "x.stack.json"], /sources are of one size/],
     [["compose", "-o", "x.stack.json"], /name the OpenEXR files/],
   ])("refuses %j", async (args, says) => {
@@ -157,5 +157,69 @@ describe("fumarium compose", () => {
     expect(err).toMatch(says);
     expect(code).toBe(2);
     expect(["x.exr", "x.png", "x.jpg", "x.stack.json"].some((f) => existsSync(at(f)))).toBe(false);
+  });
+});
+
+describe("fumarium plate", () => {
+  // a picture of a known scene, as another program would hand it over
+  const known = {
+    ...scene,
+    camera: { position: [0, 1.8, 9], target: [0, 1, 0], roll: 2, fieldOfView: 40 },
+    objects: [{ kind: "rectangle", name: "ground", material: "m", size: [400, 400] }, scene.objects[1]],
+    air: [],
+    film: { size: [96, 64] },
+  };
+
+  it("tells the lens by the ground, and makes a scene whose air is that of the real one", async () => {
+    write("known.json", known);
+    const passes = ["--passes", "beauty,depth,distance,transmittance,air", "--depth", "float"];
+    expect(await run("render", "known.json", "-o", "plate.exr", "--samples", "16", ...passes)).toMatchObject({ code: 0, err: "" });
+    const told = await run("plate", "plate.exr", "--fov", "40", "--layer", "depth", "-o", "stage", "--json");
+    expect(told).toMatchObject({ code: 0, err: "" });
+    const report = JSON.parse(told.out) as { doubts: string[]; ground: { height: number; tilt: number; roll: number }; output: string };
+    expect(report.doubts).toEqual([]);
+    expect(report.ground.height).toBeCloseTo(1.8, 2);
+    expect((180 * report.ground.tilt) / Math.PI).toBeCloseTo((-180 * Math.atan2(0.8, 9)) / Math.PI, 1);
+    // the same air over the scene of the depth, and over the real one
+    const fog = { density: 0.1, height: { level: 0, scale: 1.5 } };
+    const staged = JSON.parse(readFileSync(at("stage/plate.fumarium.json"), "utf8")) as object;
+    write("stage/foggy.fumarium.json", { ...staged, air: [fog] });
+    write("real.json", { ...known, air: [fog] });
+    for (const [from, to] of [
+      ["stage/foggy.fumarium.json", "stage.exr"],
+      ["real.json", "real.exr"],
+    ] as const)
+      expect(await run("render", from, "-o", to, "--samples", "4", "--level", "shafts", ...passes)).toMatchObject({ code: 0, err: "" });
+    const [ours, theirs] = [channel(read("stage.exr"), "transmittance.G"), channel(read("real.exr"), "transmittance.G")];
+    const off = [...ours].map((v, i) => Math.abs(v - theirs[i]!)).sort((a, b) => a - b);
+    // but for edges
+    expect(off[Math.floor(0.9 * off.length)]).toBeLessThan(0.01);
+    expect(Math.max(...theirs) - Math.min(...theirs)).toBeGreaterThan(0.2);
+  });
+
+  it("says what is wrong with depth, and what is missing", async () => {
+    const doubt = await run("plate", "plate.exr", "--fov", "40", "--layer", "depth", "--along", "ray");
+    expect(doubt.out).toMatch(/doubt: The ground is bent as it was said, and flat where depth is along the axis/);
+    const unit = await run("plate", "plate.exr", "--fov", "40", "--height", "3.6", "--json");
+    expect((JSON.parse(unit.out) as { claim: { metres: number } }).claim.metres).toBeCloseTo(2, 1);
+    for (const [args, says] of [
+      [["plate", "plate.exr"], /say the lens/],
+      [["plate", "plate.exr", "--fov", "40", "--layer", "fog"], /no layer "fog"; it has .*distance/],
+      [["plate", "plate.exr", "--fov", "400"], /--fov 400: must be degrees/],
+      [["plate", "plate.exr", "--sensor", "36"], /one tells nothing without the other/],
+      [["plate", "one.png", "--fov", "40"], /whole numbers have no metres/],
+      [["plate", "scene.json", "--fov", "40"], /does not begin like an OpenEXR file/],
+      [["plate", "plate.exr", "--fov", "40", "--horizon", "0,1"], /must be 4 numbers/],
+    ] as const) {
+      const { code, err } = await run(...args);
+      expect(err).toMatch(says);
+      expect(code).toBe(2);
+    }
+    // 16 bits between near and far, as a TIFF
+    const { width, height } = read("plate.exr");
+    const digits = Uint16Array.from(channel(read("plate.exr"), "depth.Z"), (d) => Math.round(65535 * Math.min(1, d / 100)));
+    await sharp(digits, { raw: { width, height, channels: 1 } }).toColourspace("grey16").tiff({ compression: "deflate", predictor: "horizontal" }).toFile(at("depth.tif")); // prettier-ignore
+    const whole = await run("plate", "depth.tif", "--fov", "40", "--range", "0,100", "--json");
+    expect((JSON.parse(whole.out) as { ground: { height: number } }).ground.height).toBeCloseTo(1.8, 1);
   });
 });

@@ -8,6 +8,7 @@ import type { Shown } from "../formats/shown";
 import { REC709 } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
 import { composeRows, type Plan, type Step } from "./compose";
+import type { Frame } from "./sources";
 import type { Layer, Stack } from "./stack";
 
 /** Rows that are composed at a time: between them is said how far it is. */
@@ -16,19 +17,24 @@ const ROWS = 64;
 /** Composes a band of rows: here, or in another thread. */
 export type ComposeBand = (y0: number, y1: number) => Float32Array | Promise<Float32Array>;
 
+/** What a share of white is in files of a stack: that white in cd/m², or 1 where its first source has no light in cd/m². */
+export function unitOf(stack: Stack, frames: ReadonlyMap<string, Frame>): number {
+  const [first] = frames.values();
+  return [...(first?.layers.values() ?? [])].some((p) => p.light) ? whiteAt(stack.white) : 1;
+}
+
 /**
- * Light of a plan (cd/m²), three bands a pixel.
- * @param onRows told the share that is done; what it throws ends the work @param band composes rows, of which `width` are asked for at a time
+ * Light of a plan, three bands a pixel.
+ * @param unit what a share of white is: that white in cd/m² for what is developed @param onRows told the share that is done; what it throws ends the work @param band composes rows, of which `width` are asked for at a time
  */
 export async function composedLight(
   plan: Plan,
-  white: number,
+  unit: number,
   onRows?: (share: number) => void | Promise<void>,
   { band, width: at }: { band: ComposeBand; width: number } = { band: (y0, y1) => composeRows(plan, y0, y1), width: 1 },
 ): Promise<Float32Array> {
   const { width, height } = plan;
   const out = new Float32Array(3 * width * height);
-  const scale = whiteAt(white);
   let next = 0,
     done = 0;
   const work = async (): Promise<void> => {
@@ -36,7 +42,7 @@ export async function composedLight(
       const y = next;
       next += ROWS;
       const rows = await band(y, Math.min(height, y + ROWS));
-      for (let i = 0; i < rows.length; i++) rows[i]! *= scale;
+      if (unit !== 1) for (let i = 0; i < rows.length; i++) rows[i]! *= unit;
       out.set(rows, 3 * width * y);
       done += rows.length / (3 * width);
       await onRows?.(done / height);
@@ -78,24 +84,24 @@ const colours = (layer: string, light: Float32Array, type: "half" | "float"): Ex
   });
 
 /**
- * The composed light as an OpenEXR picture, with the stack as text; with `layers`, what each layer lays (gain, tint, curve and thicker air in it)
+ * The composed light (of the same unit) as an OpenEXR picture, with the stack as text; with `layers`, what each layer lays (gain, tint, curve and thicker air in it)
  * as layers of its own, and its mask as mask.NAME.V.
  */
 export function composedExr(
   stack: Stack,
   plan: Plan,
   light: Float32Array,
+  unit: number,
   { type = "half", layers = false }: { type?: "half" | "float"; layers?: boolean } = {},
 ): ExrImage {
   const { width, height } = plan;
   const channels = colours("", light, type);
   if (layers) {
     const taken = new Set<string>(["mask"]);
-    const scale = whiteAt(stack.white);
     for (const { layer, steps, mask } of apart(stack.layers, plan.steps)) {
       const name = layerName(layer.name || layer.id, taken);
       taken.add(name);
-      const own = composeRows({ ...plan, steps }, 0, height).map((v) => v * scale);
+      const own = composeRows({ ...plan, steps }, 0, height).map((v) => v * unit);
       channels.push(...colours(name, own, type));
       if (mask) channels.push({ name: `mask.${name}.V`, type, values: mask });
     }

@@ -12,7 +12,7 @@ import { fromPrimaries } from "../optics/colour";
 export interface Planes {
   name: string;
   bands: readonly Float32Array[];
-  /** Light counts in cd/m², all else in its own unit. */
+  /** Light counts in cd/m², all else as shares of white, or in its own unit. */
   light: boolean;
   /** What it covers, where it says so. */
   alpha: Float32Array | null;
@@ -29,6 +29,9 @@ export interface Frame {
 
 /** Bands of colours, in their order. */
 const COLOURS = ["RGB", "XYZ"] as const;
+
+/** Attributes of files whose light is in cd/m²; in those of other programs 1 is white. */
+const OURS = ["fumarium.document", "fumarium.stack"] as const;
 
 /** Passes that are no light though they have three bands. */
 const isLightPass = (pass: PassName | null): boolean => pass === null || PASSES[pass].display === "light";
@@ -47,6 +50,7 @@ export function frameOf(image: ExrImage, what: string): Frame {
       out.set(values.subarray(y * image.width, (y + 1) * image.width), (y + frame.y) * width + frame.x);
     return out;
   };
+  const ours = OURS.some((name) => name in (image.attributes ?? {}));
   const toOurs = image.chromaticities ? fromPrimaries(image.chromaticities) : null;
   const named = new Map<string, Map<string, Float32Array>>();
   for (const { name, values } of image.channels) {
@@ -66,7 +70,7 @@ export function frameOf(image: ExrImage, what: string): Frame {
       layers.set(layer, {
         name: layer,
         bands: (light && toOurs ? converted(colours, toOurs) : colours).map((p) => spread(p, 0)),
-        light,
+        light: light && ours,
         alpha: alpha ? spread(alpha, 0) : null,
       });
     }
@@ -79,7 +83,7 @@ export function frameOf(image: ExrImage, what: string): Frame {
     // one channel of brightness is grey light
     const grey = bands.get("Y");
     if (!colours && grey && !layers.has(layer))
-      layers.set(layer, { name: layer, bands: [0, 1, 2].map(() => spread(grey, 0)), light: true, alpha: null });
+      layers.set(layer, { name: layer, bands: [0, 1, 2].map(() => spread(grey, 0)), light: ours, alpha: null });
   }
   if (layers.size === 0) throw new InputError(`${what}: it holds nothing that can be laid in a stack`);
   return { width, height, layers, attributes: image.attributes ?? {} };
@@ -114,7 +118,7 @@ export function smallFrame(frame: Frame, width: number, height: number): Frame {
   if (width === frame.width && height === frame.height) return frame;
   const layers = new Map<string, Planes>();
   for (const [key, planes] of frame.layers) {
-    const averaged = planes.bands.length > 1 && planes.light;
+    const averaged = planes.bands.length > 1 && !isPlace(key);
     const shrink = averaged || isShare(key) ? averageOf : nearestOf;
     layers.set(key, {
       ...planes,
@@ -125,6 +129,8 @@ export function smallFrame(frame: Frame, width: number, height: number): Frame {
   return { ...frame, width, height, layers };
 }
 
+/** Normals, positions. */
+const isPlace = (key: string): boolean => key === "normal" || key === "position";
 /** Mattes and shares of light; distances across an edge have no mean. */
 const isShare = (key: string): boolean => /^(object|material|medium)\./.test(key) || key === "transmittance" || key === "opacity";
 
@@ -142,7 +148,13 @@ function averageOf(plane: Float32Array, { width: w, height: h }: Frame, width: n
   return out;
 }
 
-function nearestOf(plane: Float32Array, { width: w, height: h }: Frame, width: number, height: number): Float32Array {
+/** A plane at another size, of the pixels that lie in the middle of the new ones. */
+export function nearestOf(
+  plane: Float32Array,
+  { width: w, height: h }: Pick<Frame, "width" | "height">,
+  width: number,
+  height: number,
+): Float32Array {
   const out = new Float32Array(width * height);
   for (let y = 0, to = 0; y < height; y++)
     for (let x = 0; x < width; x++, to++) out[to] = plane[Math.floor(((y + 0.5) * h) / height) * w + Math.floor(((x + 0.5) * w) / width)]!;

@@ -2,6 +2,9 @@ import { encode } from "fast-png";
 import { describe, expect, it } from "vitest";
 import { writeExr } from "../formats/exr";
 import { readExrLayers } from "../formats/exr-read";
+import { whiteAt } from "../optics/exposure";
+import { composeRows, planOf } from "./compose";
+import { composedExr, composedLight, unitOf } from "./export";
 import { checkSizes, frameOf, readSource, smallFrame } from "./sources";
 import { parseStack, parseStackText, STACK_LIMITS, type Stack } from "./stack";
 import { newLayer, startingStack } from "./start";
@@ -13,7 +16,7 @@ const framed = (channels: ReturnType<typeof channel>[], width = 2, height = 1, m
 
 describe("sources", () => {
   it("are the layers of a file: colours, channels of one number, and what they cover", () => {
-    const f = framed([
+    const channels = [
       ...bands("", [1, 2], [3, 4], [5, 6]),
       channel("A", [1, 0.5]),
       ...bands("air.key lamp", [1, 1], [1, 1], [1, 1]),
@@ -22,7 +25,10 @@ describe("sources", () => {
       channel("transmittance.R", [1, 1]),
       channel("transmittance.G", [1, 1]),
       channel("transmittance.B", [1, 1]),
-    ]);
+    ];
+    const f = framed(channels, 2, 1, { attributes: { "fumarium.document": "{}" } });
+    // of files of other programs 1 is white
+    expect(framed(channels).layers.get("")!.light).toBe(false);
     expect([...f.layers.keys()].sort()).toEqual(["", "air.key lamp", "depth", "object.pillar", "transmittance"]);
     expect([...f.layers.get("")!.alpha!]).toEqual([1, 0.5]);
     expect(f.layers.get("")!.light && f.layers.get("air.key lamp")!.light).toBe(true);
@@ -142,5 +148,42 @@ describe("the stack document", () => {
     expect(() => parseStack({ ...stack, layers: [...many, { ...newLayer("g", "g", { kind: "group" }), layers: more }] })).toThrow(
       /121, more than 64/,
     );
+  });
+});
+
+describe("a stack of a picture made elsewhere and the air of its scene", () => {
+  const plate = framed(bands("", [0.1, 3.7], [0.2, 0.7], [1.3, 0.05]));
+  const airOf = (t: number, light: number) =>
+    framed(
+      [
+        ...bands("", [0, 0], [0, 0], [0, 0]),
+        ...["air", "surfaces"].flatMap((l) => bands(l, [light, light], [light, light], [light, light])),
+        ...bands("transmittance", [t, t], [t, t], [t, t]),
+      ],
+      2,
+      1,
+      { attributes: { "fumarium.document": "{}" } },
+    );
+  const stackOf = (air: ReturnType<typeof framed>) => {
+    const frames = new Map([["plate", plate], ["air", air]]); // prettier-ignore
+    const source = (name: string) => ({ name, sha256: null, file: name });
+    return { frames, stack: startingStack("p", { plate: source("plate.exr"), air: source("air.exr") }, frames) };
+  };
+
+  it("begins with what comes through the air, and its own light; without air it is the picture, bit for bit", async () => {
+    const { frames, stack } = stackOf(airOf(1, 0));
+    expect(stack.layers.map((l) => [l.name, l.blend])).toEqual([["picture", "over"], ["transmittance", "multiply"], ["air", "add"]]); // prettier-ignore
+    const plan = planOf(stack, frames, 2, 1);
+    const unit = unitOf(stack, frames);
+    const image = composedExr(stack, plan, await composedLight(plan, unit), unit, { type: "float" });
+    for (const [k, band] of [..."RGB"].entries())
+      expect(image.channels.find((c) => c.name === band)!.values).toEqual(plate.layers.get("")!.bands[k]);
+  });
+
+  it("is dimmed and lit by the air, light in cd/m² counting as shares of the stack's white", () => {
+    const { frames, stack } = stackOf(airOf(0.5, 0.2 * whiteAt(0)));
+    const rows = composeRows(planOf(stack, frames, 2, 1), 0, 1);
+    expect(rows[0]).toBeCloseTo(0.5 * 0.1 + 0.2, 6);
+    expect(rows[3]).toBeCloseTo(0.5 * 3.7 + 0.2, 6);
   });
 });

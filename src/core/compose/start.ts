@@ -1,6 +1,4 @@
 /** The stack that a source begins with: its surfaces and its air, whose sum is the beauty; or its main picture. */
-import { whiteAt } from "../optics/exposure";
-import { luminance } from "../optics/colour";
 import { finishSchema, type Finish } from "../document/finish";
 import { parseDocument } from "../document/parse";
 import type { SceneDocument } from "../document/schema";
@@ -53,16 +51,19 @@ export function roleOf(layer: string): Role | null {
 /** @param sources the files by name @param frames what they hold */
 export function startingStack(title: string, sources: Readonly<Record<string, Source>>, frames: ReadonlyMap<string, Frame>): Stack {
   const [name, frame] = [...frames][0]!;
-  const doc = documentOf(frame);
-  const exposure = doc?.film.exposure ?? usualExposure(frame);
+  const doc = documentOf(frame) ?? documentOf(frames.get(airOver(name, frames) ?? "") ?? frame);
+  // of files that are no light in cd/m², 1 is white whatever it is
+  const exposure = doc?.film.exposure ?? 0;
   const has = (layer: string): boolean => frame.layers.get(layer)?.bands.length === 3;
   // cleaned layers are what the artist decided by
   const best = (layer: string): string => (has(`${layer}.clean`) ? `${layer}.clean` : layer);
   const pass = (id: string, words: string, layer: string, more: Partial<Layer> = {}): Layer =>
     newLayer(id, words, { kind: "pass", source: name, layer, role: roleOf(layer), alpha: false }, more);
   const main = has("") ? "" : ([...frame.layers.values()].find((p) => p.bands.length === 3)?.name ?? [...frame.layers.keys()][0]!);
-  const layers =
-    has("air") && has("surfaces")
+  const airs = airOver(name, frames);
+  const layers = airs
+    ? plateLayers(name, main, airs)
+    : has("air") && has("surfaces")
       ? [pass("surfaces", "surfaces", best("surfaces")), pass("air", "air", best("air"), { blend: "add" })]
       : [pass("picture", main || "picture", main)];
   const finish: Finish = doc ? { ...doc.film.finish, lut: null } : finishSchema.parse({});
@@ -72,20 +73,21 @@ export function startingStack(title: string, sources: Readonly<Record<string, So
   };
 }
 
-/** Exposure at which the mean of a picture is middle grey, for files that say none. */
-function usualExposure(frame: Frame): number {
-  const main = frame.layers.get("") ?? [...frame.layers.values()].find((p) => p.bands.length === 3);
-  if (!main) return 0;
-  const [r, g = r, b = r] = main.bands as [Float32Array, Float32Array?, Float32Array?];
-  let sum = 0,
-    n = 0;
-  for (let i = 0; i < r.length; i++) {
-    const l = luminance(r[i]!, g[i]!, b[i]!);
-    if (l > 0 && l < 1e6) {
-      sum += Math.log2(l);
-      n++;
-    }
-  }
-  if (n === 0) return 0;
-  return Number((sum / n - Math.log2(0.18 * whiteAt(0))).toFixed(2));
+/** The source whose air lies over the first one's picture, which has none of its own; null where there is none. */
+function airOver(first: string, frames: ReadonlyMap<string, Frame>): string | null {
+  if (frames.get(first)!.layers.has("air")) return null;
+  for (const [name, { layers }] of frames)
+    if (name !== first && layers.get("air")?.bands.length === 3 && layers.get("transmittance")?.bands.length === 3) return name;
+  return null;
+}
+
+/** A picture made elsewhere in the air of a scene of it: what comes through, and the air's own light. */
+function plateLayers(source: string, main: string, air: string): Layer[] {
+  const pass = (id: string, from: string, layer: string, more: Partial<Layer>): Layer =>
+    newLayer(id, id, { kind: "pass", source: from, layer, role: null, alpha: false }, more);
+  return [
+    pass("picture", source, main, {}),
+    pass("transmittance", air, "transmittance", { blend: "multiply" }),
+    pass("air", air, "air", { blend: "add" }),
+  ];
 }

@@ -2,13 +2,14 @@
 import { expose } from "comlink";
 import { strToU8 } from "fflate";
 import { planOf } from "#core/compose/compose";
-import { composedExr, composedLight, developmentOf, finishedLight } from "#core/compose/export";
+import { composedExr, composedLight, developmentOf, finishedLight, unitOf } from "#core/compose/export";
 import { readPackage, writePackage } from "#core/compose/package";
 import { checkSizes, readSource, smallFrame, type Frame } from "#core/compose/sources";
 import type { Stack } from "#core/compose/stack";
 import { InputError } from "#core/errors";
 import { writeExr } from "#core/formats/exr";
 import { shownToPng, type Shown } from "#core/formats/shown";
+import { whiteAt } from "#core/optics/exposure";
 import { RowsPool, shared } from "./rows-pool";
 
 /** Full pictures by the hash of their file. */
@@ -67,10 +68,11 @@ const worker = {
     const frames = new Map(Object.entries(keys).map(([source, key]) => [source, pictures.get(key)!]));
     const { width, height } = checkSizes(frames);
     const plan = planOf(stack, frames, width, height);
+    const unit = kind === "exr" || kind === "layers" ? unitOf(stack, frames) : whiteAt(stack.white);
     const pool = await RowsPool.of(plan);
     const light = await composedLight(
       plan,
-      stack.white,
+      unit,
       async (share) => {
         onShare(share);
         // a cancel comes between rows
@@ -83,7 +85,7 @@ const worker = {
     switch (kind) {
       case "exr":
       case "layers":
-        return { bytes: writeExr(composedExr(stack, plan, light, { layers: kind === "layers" })) };
+        return { bytes: writeExr(composedExr(stack, plan, light, unit, { layers: kind === "layers" })) };
       case "png8":
       case "png16":
         return { bytes: shownToPng(finishedLight(light, width, height, developmentOf(stack), kind === "png16" ? 16 : 8), texts) };
