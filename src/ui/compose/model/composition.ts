@@ -5,7 +5,7 @@ import { planOf, type MaskStore } from "#core/compose/compose";
 import { developmentOf } from "#core/compose/export";
 import { maskOf } from "#core/compose/masks";
 import { PaintCache } from "#core/compose/strokes";
-import { checkSizes, distanceOf, heightOf, type Frame } from "#core/compose/sources";
+import { checkSizes, distanceOf, heightOf, smallFrame, type Frame } from "#core/compose/sources";
 import type { Source, Stack } from "#core/compose/stack";
 import { createUndoStore } from "../../shared/undo-store";
 import { layerOf } from "./edits";
@@ -51,6 +51,9 @@ interface Shown {
   direct: boolean;
 }
 
+/** Pixels that are painted at once everywhere, and milliseconds without an edit after which the others are. */
+const QUICK = 150_000,
+  REST = 150;
 /** Most masks that are kept. */
 const MASKS = 32;
 
@@ -164,10 +167,16 @@ export class Composition {
     });
   }
 
-  private paint(): void {
-    const { view, frames } = this.shown.getState();
+  /** Paints: coarse at once where a picture takes long, and whole when edits rest. */
+  private paint(whole = false): void {
+    const { view: full, frames: fine } = this.shown.getState();
     const { canvas } = this;
-    if (!canvas || !view || frames.size === 0) return;
+    if (!canvas || !full || fine.size === 0) return;
+    clearTimeout(this.later);
+    const coarse = !whole && (this.painter?.software ?? true) && full[0] * full[1] > QUICK;
+    if (coarse) this.later = setTimeout(() => this.paint(true), REST);
+    const view: [number, number] = coarse ? [Math.ceil(full[0] / 2), Math.ceil(full[1] / 2)] : full;
+    const frames = coarse ? this.coarse(fine, ...view) : fine;
     const begun = performance.now();
     const stack = this.store.getState().document;
     try {
@@ -185,8 +194,17 @@ export class Composition {
     }
   }
 
+  /** The pictures at half the size, which are made once for each size of the view. */
+  private coarse(fine: ReadonlyMap<string, Frame>, width: number, height: number): ReadonlyMap<string, Frame> {
+    if (this.small?.of !== fine)
+      this.small = { of: fine, frames: new Map([...fine].map(([key, f]) => [key, smallFrame(f, width, height)])) };
+    return this.small.frames;
+  }
+  private small: { of: ReadonlyMap<string, Frame>; frames: ReadonlyMap<string, Frame> } | null = null;
+  private later: ReturnType<typeof setTimeout> | undefined;
+
   private readonly maskFor: MaskStore = (_, mask, ground) => {
-    const key = JSON.stringify([mask, ground.white]);
+    const key = JSON.stringify([mask, ground.white, ground.width]);
     const found = this.masks.get(key);
     if (found) {
       // the ones used last are kept
@@ -215,6 +233,7 @@ export class Composition {
 
   dispose(): void {
     cancelAnimationFrame(this.asked);
+    clearTimeout(this.later);
     for (const end of this.ends) end();
     this.painter?.dispose();
     this.reader.dispose();

@@ -36,7 +36,14 @@ interface Target {
   frame: WebGLFramebuffer;
 }
 
+/** Names of renderers that run on the processor, on which a picture takes long. */
+const SOFTWARE = /swiftshader|llvmpipe|software|basic render/i;
+/** Paintings after which a picture that none asked for goes. */
+const KEPT = 24;
+
 export class Painter {
+  /** Whether no graphics processor works behind it. */
+  readonly software: boolean;
   private readonly gl: WebGL2RenderingContext;
   private readonly lay: WebGLProgram;
   private readonly show: WebGLProgram;
@@ -53,6 +60,8 @@ export class Painter {
     const gl = canvas.getContext("webgl2", { antialias: false, depth: false, alpha: false, preserveDrawingBuffer: true });
     if (!gl?.getExtension("EXT_color_buffer_float")) throw new Error("this browser draws no floats");
     this.gl = gl;
+    const info = gl.getExtension("WEBGL_debug_renderer_info");
+    this.software = info !== null && SOFTWARE.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)));
     this.lay = this.program(LAY_SOURCE);
     this.show = this.program(SHOW_SOURCE);
     this.blank = this.fresh(1, 1, gl.R32F, gl.RED, new Float32Array(1));
@@ -79,7 +88,7 @@ export class Painter {
     this.present(picture, width, height, white, development, mask);
     if (picture !== composed) gl.deleteTexture(picture);
     for (const [key, k] of this.kept)
-      if (k.used < this.turn) {
+      if (k.used < this.turn - KEPT) {
         gl.deleteTexture(k.texture);
         this.kept.delete(key);
       }
