@@ -1,8 +1,7 @@
 /** A stack in one file: a zip archive with its document and the pictures that it names. */
-import { unzipSync, Zip, ZipPassThrough } from "fflate";
-import { joinBytes } from "../data/bytes";
-import { InputError, reasonOf } from "../errors";
+import { InputError } from "../errors";
 import { plainPath } from "../exchange/import/files";
+import { unzipped, ZipWriter } from "../exchange/zip";
 import { parseStackText, STACK_LIMITS, type Stack } from "./stack";
 
 /** What the name of a stack's document ends with. */
@@ -17,28 +16,16 @@ export async function writePackage(
   encode: (text: string) => Uint8Array,
   bytesOf: (source: string) => Promise<Uint8Array>,
 ): Promise<Uint8Array> {
-  const chunks: Uint8Array[] = [];
-  const zip = new Zip((error, chunk) => {
-    if (error) throw error;
-    chunks.push(chunk);
-  });
-  const put = (path: string, bytes: Uint8Array): void => {
-    const entry = new ZipPassThrough(path);
-    // a fixed time, so that equal stacks give equal files
-    entry.mtime = new Date(2000, 0, 1).getTime();
-    zip.add(entry);
-    entry.push(bytes, true);
-  };
+  const zip = new ZipWriter();
   const taken = new Set<string>();
   const sources: Stack["sources"] = {};
   for (const [key, source] of Object.entries(stack.sources)) {
     const file = freeName(source.name, taken);
     sources[key] = { ...source, file };
-    put(file, await bytesOf(key));
+    zip.put(file, await bytesOf(key));
   }
-  put(`${name}${STACK_ENDING}`, encode(`${JSON.stringify({ ...stack, sources }, null, 2)}\n`));
-  zip.end();
-  return joinBytes(chunks);
+  zip.put(`${name}${STACK_ENDING}`, encode(`${JSON.stringify({ ...stack, sources }, null, 2)}\n`));
+  return zip.done();
 }
 
 /** A file name made of a source's, which no other has. */
@@ -61,22 +48,7 @@ export function readPackage(
   what: string,
   decode: (b: Uint8Array) => string,
 ): { stack: Stack; files: Map<string, Uint8Array> } {
-  let size = 0;
-  let entries: Record<string, Uint8Array>;
-  try {
-    entries = unzipSync(bytes, {
-      filter: (entry) => {
-        size += entry.originalSize;
-        if (size > MOST) throw new InputError(`${what}: unpacks to more than ${MOST} bytes`);
-        if (plainPath(entry.name) === null) throw new InputError(`${what}: the entry "${entry.name}" leads outside the archive`);
-        return !entry.name.endsWith("/");
-      },
-    });
-  } catch (error) {
-    if (error instanceof InputError) throw error;
-    throw new InputError(`${what}: not readable as a zip archive (${reasonOf(error)})`);
-  }
-  const all = new Map(Object.entries(entries).map(([name, data]) => [plainPath(name)!, data]));
+  const all = unzipped(bytes, what, MOST);
   const documents = [...all.keys()].filter((n) => n.toLowerCase().endsWith(STACK_ENDING));
   if (documents.length !== 1) throw new InputError(`${what}: holds ${documents.length} stacks (*${STACK_ENDING}); a package has one`);
   const path = documents[0]!;

@@ -1,11 +1,10 @@
 /** A project in one file: a zip archive with the scene document and its assets beside it, as they lie in a folder. */
-import { joinBytes } from "../data/bytes";
-import { unzipSync, Zip, ZipPassThrough } from "fflate";
 import { parseDocumentText } from "../document/parse";
-import { InputError, reasonOf } from "../errors";
+import { InputError } from "../errors";
 import { LIMITS, type SceneDocument } from "../document/schema";
 import { everUsedAssets, type AssetUse } from "../document/assets";
-import { IMPORT_LIMITS, megabytes, plainPath } from "./import/files";
+import { IMPORT_LIMITS, plainPath } from "./import/files";
+import { unzipped, ZipWriter } from "./zip";
 
 const ENDING = ".fumarium.json";
 
@@ -35,28 +34,16 @@ export async function writeArchive(
   encode: (text: string) => Uint8Array,
   bytesOf: (name: string) => Promise<Uint8Array>,
 ): Promise<Uint8Array> {
-  const chunks: Uint8Array[] = [];
-  const zip = new Zip((error, chunk) => {
-    if (error) throw error;
-    chunks.push(chunk);
-  });
-  const put = (path: string, bytes: Uint8Array): void => {
-    const entry = new ZipPassThrough(path);
-    // a fixed time, so that equal projects give equal files
-    entry.mtime = new Date(2000, 0, 1).getTime();
-    zip.add(entry);
-    entry.push(bytes, true);
-  };
+  const zip = new ZipWriter();
   const taken = new Set([`${name}${ENDING}`.toLowerCase()]);
   const assets: SceneDocument["assets"] = {};
   for (const [key, asset] of Object.entries(doc.assets)) {
     const uri = freeUri(asset.uri, taken);
     assets[key] = { ...asset, uri };
-    put(uri, await bytesOf(key));
+    zip.put(uri, await bytesOf(key));
   }
-  put(`${name}${ENDING}`, encode(`${JSON.stringify({ ...doc, assets }, null, 2)}\n`));
-  zip.end();
-  return joinBytes(chunks);
+  zip.put(`${name}${ENDING}`, encode(`${JSON.stringify({ ...doc, assets }, null, 2)}\n`));
+  return zip.done();
 }
 
 /** Whether a file is a zip archive that holds a scene document: told by the names in it. */
@@ -69,22 +56,7 @@ export function holdsDocument(names: Iterable<string>): boolean {
  * @throws InputError saying what is missing or wrong
  */
 export function readArchive(bytes: Uint8Array, what: string, decode: (b: Uint8Array) => string): Archived {
-  let size = 0;
-  let entries: Record<string, Uint8Array>;
-  try {
-    entries = unzipSync(bytes, {
-      filter: (entry) => {
-        size += entry.originalSize;
-        if (size > 4 * IMPORT_LIMITS.bytes) throw new InputError(`${what}: unpacks to more than ${megabytes(4 * IMPORT_LIMITS.bytes)}`);
-        if (plainPath(entry.name) === null) throw new InputError(`${what}: the entry "${entry.name}" leads outside the archive`);
-        return !entry.name.endsWith("/");
-      },
-    });
-  } catch (error) {
-    if (error instanceof InputError) throw error;
-    throw new InputError(`${what}: not readable as a zip archive (${reasonOf(error)})`);
-  }
-  const files = new Map(Object.entries(entries).map(([name, data]) => [plainPath(name)!, data]));
+  const files = unzipped(bytes, what, 4 * IMPORT_LIMITS.bytes);
   const documents = [...files.keys()].filter((n) => n.toLowerCase().endsWith(ENDING));
   if (documents.length !== 1) throw new InputError(`${what}: holds ${documents.length} scene documents (*${ENDING}); a project has one`);
   const path = documents[0]!;

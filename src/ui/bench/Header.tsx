@@ -1,9 +1,10 @@
 /** The line above the bench: name of the project, the way back to the shelf, drawings, undo and redo. */
 import { Redo2, Undo2 } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { useStore } from "zustand";
 import { RendersLink } from "../shared/RendersLink";
 import { SaveStanding } from "../shared/SaveStanding";
+import { TitleField } from "../shared/TitleField";
 import type { Autosave } from "./model/autosave";
 import { useBench, useDocument, useSession, useView } from "./model/context";
 
@@ -14,7 +15,6 @@ export function Header({ autosave }: { autosave: Autosave }) {
   const title = useDocument((d) => d.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
-  const [text, setText] = useState<string | null>(null);
   useEffect(() => {
     document.title = `${title} · Fumarium`;
   }, [title]);
@@ -24,22 +24,7 @@ export function Header({ autosave }: { autosave: Autosave }) {
         Fumarium
       </a>
       <h1 className="sr-only">{title}</h1>
-      <input
-        aria-label="Title of the project"
-        className="w-80 bg-transparent px-1 text-sm font-semibold outline-none focus:bg-base-200"
-        maxLength={200}
-        value={text ?? title}
-        onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") e.currentTarget.blur();
-          if (e.key === "Escape") setText(null);
-        }}
-        onBlur={() => {
-          const next = text?.trim();
-          setText(null);
-          if (next && next !== title) store.getState().set((d) => ({ ...d, title: next }));
-        }}
-      />
+      <TitleField label="Title of the project" title={title} onTitle={(next) => store.getState().set((d) => ({ ...d, title: next }))} />
       <Standing autosave={autosave} />
       <span className="flex gap-1">
         <button

@@ -9,6 +9,7 @@ import { GestureContext } from "../shared/gesture";
 import { Problem } from "../shared/Problem";
 import { RendersLink } from "../shared/RendersLink";
 import { SaveStanding } from "../shared/SaveStanding";
+import { TitleField } from "../shared/TitleField";
 import { AirFields } from "./AirFields";
 import { ExportFields } from "./ExportFields";
 import { FinishFields } from "./FinishFields";
@@ -126,7 +127,6 @@ function Header({ saver }: Pick<OpenStack, "saver">) {
   const title = useStack((s) => s.title);
   const past = useStore(store.temporal, (t) => t.pastStates.length);
   const future = useStore(store.temporal, (t) => t.futureStates.length);
-  const [text, setText] = useState<string | null>(null);
   useEffect(() => {
     document.title = `${title} · Fumarium`;
   }, [title]);
@@ -136,22 +136,7 @@ function Header({ saver }: Pick<OpenStack, "saver">) {
         Fumarium
       </a>
       <h1 className="text-sm quiet">Compose</h1>
-      <input
-        aria-label="Title of the stack"
-        className="w-80 bg-transparent px-1 text-sm font-semibold outline-none focus:bg-base-200"
-        maxLength={200}
-        value={text ?? title}
-        onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") e.currentTarget.blur();
-          if (e.key === "Escape") setText(null);
-        }}
-        onBlur={() => {
-          const next = text?.trim();
-          setText(null);
-          if (next && next !== title) store.getState().set((s) => ({ ...s, title: next }));
-        }}
-      />
+      <TitleField label="Title of the stack" title={title} onTitle={(next) => store.getState().set((s) => ({ ...s, title: next }))} />
       <span className="ml-auto flex items-center gap-4 text-xs quiet">
         <SaveStanding saver={saver} />
         <RendersLink />

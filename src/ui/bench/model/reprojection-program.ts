@@ -9,6 +9,7 @@ import type { SunMap } from "#core/section/sun-map";
 import type { Development } from "#core/film/develop";
 import { lutTexture, type Lut } from "#core/data/lut";
 import { finisherOf, type Finisher } from "#core/film/finish";
+import { programOf, SOFTWARE } from "../../shared/gl-program";
 
 /** Texture units by the name they have in the programs. */
 const UNITS = {
@@ -48,11 +49,6 @@ export interface Seen {
   map: SunMap | null;
 }
 
-const CORNERS = "#version 300 es\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0); }";
-
-/** Names of renderers that run on the processor: what the picture needs of it they would take away. */
-const SOFTWARE = /swiftshader|llvmpipe|software|basic render/i;
-
 export class VeilProgram {
   private readonly gl: WebGL2RenderingContext;
   private readonly veil: WebGLProgram;
@@ -88,25 +84,9 @@ export class VeilProgram {
       throw new Error("there is no graphics processor");
     this.gl = gl;
     this.parallel = gl.getExtension("KHR_parallel_shader_compile");
-    this.veil = this.program(VEIL_SOURCE);
-    this.carried = this.program(CARRIED_SOURCE);
+    this.veil = programOf(gl, VEIL_SOURCE);
+    this.carried = programOf(gl, CARRIED_SOURCE);
     this.frames = { before: gl.createFramebuffer(), now: gl.createFramebuffer() };
-  }
-
-  private program(source: string): WebGLProgram {
-    const { gl } = this;
-    const program = gl.createProgram();
-    for (const [type, text] of [
-      [gl.VERTEX_SHADER, CORNERS],
-      [gl.FRAGMENT_SHADER, source],
-    ] as const) {
-      const shader = gl.createShader(type)!;
-      gl.shaderSource(shader, text);
-      gl.compileShader(shader);
-      gl.attachShader(program, shader);
-    }
-    gl.linkProgram(program);
-    return program;
   }
 
   /** Whether it can draw by now. @throws Error where its programs do not compile, or the context was lost */

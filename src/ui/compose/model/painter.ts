@@ -8,8 +8,8 @@ import { finisherOf } from "#core/film/finish";
 import { addGlare, glares } from "#core/film/glare";
 import { whiteAt } from "#core/optics/exposure";
 import { FINISH_SIZE, FINISH_SOURCE } from "#core/veil/finish-source";
+import { programOf, SOFTWARE } from "../../shared/gl-program";
 
-const CORNERS = "#version 300 es\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0); }";
 const SHOW_SOURCE = `#version 300 es
 precision highp float;
 precision highp int;
@@ -36,8 +36,6 @@ interface Target {
   frame: WebGLFramebuffer;
 }
 
-/** Names of renderers that run on the processor, on which a picture takes long. */
-const SOFTWARE = /swiftshader|llvmpipe|software|basic render/i;
 /** Paintings after which a picture that none asked for goes. */
 const KEPT = 24;
 
@@ -297,17 +295,7 @@ export class Painter {
 
   private program(source: string): WebGLProgram {
     const { gl } = this;
-    const program = gl.createProgram();
-    for (const [type, text] of [
-      [gl.VERTEX_SHADER, CORNERS],
-      [gl.FRAGMENT_SHADER, source],
-    ] as const) {
-      const shader = gl.createShader(type)!;
-      gl.shaderSource(shader, text);
-      gl.compileShader(shader);
-      gl.attachShader(program, shader);
-    }
-    gl.linkProgram(program);
+    const program = programOf(gl, source);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program) ?? "a program does not link");
     return program;
   }
