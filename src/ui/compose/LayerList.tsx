@@ -2,9 +2,9 @@
 import { useState, type DragEvent } from "react";
 import { allLayers, STACK_LIMITS, type Content, type Layer } from "#core/compose/stack";
 import { formatNumber } from "#core/document/quantities";
-import { freeId, newLayer } from "#core/compose/start";
+import { freeId, newLayer, roleOf } from "#core/compose/start";
 import { LayerFields } from "./LayerFields";
-import { useComposeView, useComposition, useStack } from "./model/context";
+import { useComposeView, useComposition, useFrames, useStack } from "./model/context";
 import { duplicated, moved, stepped, withLayer, withNewLayer, withoutLayer, type Place } from "./model/edits";
 
 /** What a new layer can be. */
@@ -27,20 +27,24 @@ export function LayerList() {
   const { store, view } = useComposition();
   const stack = useStack();
   const selected = useComposeView((v) => v.selected);
+  const frames = useFrames();
   const full = allLayers(stack.layers).length >= STACK_LIMITS.layers;
   const add = (kind: Content["kind"]): void => {
     const id = freeId(new Set(allLayers(stack.layers).map((l) => l.id)));
     const [source] = Object.keys(stack.sources);
+    // a file may have no main picture
+    const layers = frames.get(source!)?.layers;
+    const layer = !layers || layers.has("") ? "" : ([...layers.values()].find((p) => p.bands.length === 3)?.name ?? [...layers.keys()][0]!);
     const content: Content =
       kind === "pass"
-        ? { kind, source: source!, layer: "", role: null, alpha: false }
+        ? { kind, source: source!, layer, role: roleOf(layer), alpha: false }
         : kind === "colour"
           ? { kind, colour: [0.5, 0.5, 0.5] }
           : kind === "ramp"
             ? { kind, from: [0, 0, 0], to: [0.5, 0.5, 0.5], a: [0.5, 0], b: [0.5, 1] }
             : { kind };
-    const layer = newLayer(id, KINDS[kind].name, content, { blend: kind === "group" ? "add" : "over" });
-    store.getState().set((s) => withNewLayer(s, layer, selected));
+    const made = newLayer(id, KINDS[kind].name, content, { blend: kind === "group" ? "add" : "over" });
+    store.getState().set((s) => withNewLayer(s, made, selected));
     view.setState({ selected: id, part: 0, tool: "none" });
   };
   return (
