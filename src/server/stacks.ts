@@ -55,7 +55,7 @@ export class Stacks {
           .where(and(eq(stacks.id, id), isNull(stacks.deletedAt)));
         if (!row) throw new NotFound("There is no such stack.");
         if (row.document === next.document) return row.revision;
-        if (row.revision !== revision) throw new Conflict(row.revision);
+        if (row.revision !== revision) throw new Conflict(row.revision, "stack");
         await t
           .update(stacks)
           .set({ ...next, revision: revision + 1, updatedAt: this.store.now() })

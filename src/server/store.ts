@@ -6,8 +6,11 @@ import type { Database } from "./db/open";
 export class NotFound extends Error {}
 /** Somebody else saved in between; `revision` is the present one. */
 export class Conflict extends Error {
-  constructor(readonly revision: number) {
-    super("This project was changed in another window since it was opened here.");
+  constructor(
+    readonly revision: number,
+    what: "project" | "stack" = "project",
+  ) {
+    super(`This ${what} was changed in another window since it was opened here.`);
   }
 }
 
