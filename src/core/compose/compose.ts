@@ -7,6 +7,7 @@ import { unreachable } from "../layout/codes";
 import { monotoneCurve } from "../math/monotone";
 import { whiteAt } from "../optics/exposure";
 import { groundOf, maskOf, type MaskGround } from "./masks";
+import { rampPlace } from "./ramp";
 import { airFactor, depthFactors, isAsRendered, surfacesFactor } from "./reair";
 import { distanceOf, type Frame, type Planes } from "./sources";
 import type { Blend, Content, Layer, Mask, Role, Stack } from "./stack";
@@ -50,19 +51,13 @@ export interface Plan {
 export const CURVE_PLACES = 256;
 
 /** Masks are dear, and the same from one edit to the next: the caller keeps them. */
-export type MaskStore = (layer: Layer, mask: Mask, ground: MaskGround) => Float32Array;
+export type MaskStore = (mask: Mask, ground: MaskGround) => Float32Array;
 
 /**
  * What is to be done for a stack over its sources.
  * @throws InputError naming layers that a source does not have, and what masks need
  */
-export function planOf(
-  stack: Stack,
-  frames: ReadonlyMap<string, Frame>,
-  width: number,
-  height: number,
-  masks: MaskStore = (_, mask, ground) => maskOf(mask, ground),
-): Plan {
+export function planOf(stack: Stack, frames: ReadonlyMap<string, Frame>, width: number, height: number, masks: MaskStore = maskOf): Plan {
   const ground = groundOf(stack, frames, width, height);
   const white = whiteAt(stack.white);
   const steps: Step[] = [];
@@ -74,7 +69,7 @@ export function planOf(
         id: layer.id,
         blend: layer.blend,
         opacity: layer.opacity,
-        mask: layer.mask && within(layer, () => masks(layer, layer.mask!, ground)),
+        mask: layer.mask && within(layer, () => masks(layer.mask!, ground)),
         factor: layer.tint.map((t) => t * 2 ** layer.gain) as [number, number, number],
         curve: layer.curve && curveTable(layer.curve),
       };
@@ -215,14 +210,6 @@ function fillRamp(
     }
 }
 
-/** Where a point lies between a (0) and b (1), by what is seen of it: right angles are the picture's. */
-export function rampPlace(x: number, y: number, a: readonly [number, number], b: readonly [number, number], aspect: number): number {
-  const [dx, dy] = [(b[0] - a[0]) * aspect, b[1] - a[1]];
-  const length2 = dx * dx + dy * dy;
-  if (!(length2 > 0)) return 0;
-  return Math.max(0, Math.min(1, ((x - a[0]) * aspect * dx + (y - a[1]) * dy) / length2));
-}
-
 function lay(step: Laid, content: Float32Array, below: Float32Array, n: number, first: number, alpha: Float32Array | null): void {
   const { blend, opacity, mask, factor, curve } = step;
   const [f0, f1, f2] = factor;
@@ -253,8 +240,10 @@ function lay(step: Laid, content: Float32Array, below: Float32Array, n: number, 
   }
 }
 
-/** Makes of what is laid what the blend gives where it counts whole. Light above white is taken as it is by `screen`: the brighter of the
- * two. A loop a blend: numbers handed to a function one by one cost more than the work. */
+/**
+ * Makes of what is laid what the blend gives where it counts whole. Light above white is taken as it is by `screen`: the brighter of the two.
+ * A loop a blend: numbers handed to a function one by one cost more than the work.
+ */
 function blendInto(blend: Blend, below: Float32Array, laid: Float32Array, n: number): void {
   switch (blend) {
     case "over":

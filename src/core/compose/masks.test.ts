@@ -58,7 +58,12 @@ describe("masks of what is seen", () => {
   it("go with luminance in stops from white", () => {
     const grey = Float32Array.from([0.25, 1, 2.8284271, 64], (v) => v * whiteAt(5));
     const main: Planes = { name: "", light: true, alpha: null, bands: [grey, grey, grey] };
-    expect(rounded(maskOf(mask([{ kind: "luminance", from: 0, to: 3 }]), ground(4, 1, [["", main]], 5)))).toEqual([0, 0, 0.5, 1]);
+    const stops = mask([{ kind: "luminance", from: 0, to: 3 }]);
+    expect(rounded(maskOf(stops, ground(4, 1, [["", main]], 5)))).toEqual([0, 0, 0.5, 1]);
+    // what counts in shares of white already
+    const shares = Float32Array.of(0.25, 1, 2.8284271, 64);
+    const foreign: Planes = { name: "", light: false, alpha: null, bands: [shares, shares, shares] };
+    expect(rounded(maskOf(stops, ground(4, 1, [["", foreign]], 5)))).toEqual([0, 0, 0.5, 1]);
   });
 
   it("go along a gradient, square to it in the picture", () => {

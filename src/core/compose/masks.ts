@@ -5,6 +5,7 @@ import { guidedFilter, guideOf, softened, type Guide } from "../math/guided";
 import { monotoneCurve } from "../math/monotone";
 import { luminance } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
+import { rampPlace } from "./ramp";
 import { distanceOf, heightOf, planeOf, type Frame } from "./sources";
 import type { Mask, MaskPart, Stack } from "./stack";
 import { PaintCache } from "./strokes";
@@ -108,28 +109,20 @@ export function partOf(part: MaskPart, ground: MaskGround): Float32Array {
       const main = [...frames.values()].map((f) => f.layers.get("")).find((p) => p?.bands.length === 3);
       if (!main) throw new InputError("mask: no source has a main picture whose luminance could count");
       const [r, g, b] = main.bands as [Float32Array, Float32Array, Float32Array];
-      const white = whiteAt(ground.white);
+      const white = main.light ? whiteAt(ground.white) : 1;
       return along(
         r.map((v, i) => Math.log2(Math.max(1e-12, luminance(v, g[i]!, b[i]!) / white))),
         part,
       );
     }
     case "gradient": {
-      const { a, b } = part;
-      const aspect = width / height;
-      const [dx, dy] = [(b[0] - a[0]) * aspect, b[1] - a[1]];
-      const length2 = dx * dx + dy * dy;
       const out = new Float32Array(width * height);
       for (let y = 0, i = 0; y < height; y++)
-        for (let x = 0; x < width; x++, i++) {
-          const t = length2 > 0 ? (((x + 0.5) / width - a[0]) * aspect * dx + ((y + 0.5) / height - a[1]) * dy) / length2 : 0;
-          out[i] = Math.max(0, Math.min(1, t));
-        }
+        for (let x = 0; x < width; x++, i++) out[i] = rampPlace((x + 0.5) / width, (y + 0.5) / height, part.a, part.b, width / height);
       return bent(out, part.curve);
     }
-    case "paint": {
+    case "paint":
       return (ground.painted ?? new PaintCache()).of(part.strokes, width, height);
-    }
     default:
       return unreachable(part, "part of a mask");
   }

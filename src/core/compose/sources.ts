@@ -95,17 +95,17 @@ function converted(bands: readonly Float32Array[], m: Matrix3): Float32Array[] {
   return [0, 1, 2].map((k) => r.map((v, i) => m[3 * k]! * v + m[3 * k + 1]! * g[i]! + m[3 * k + 2]! * b[i]!));
 }
 
-/** A picture that is no OpenEXR: its colours as shares of white, those of Radiance HDR as light. */
-function frameOfPicture({ width, height, rgb }: Picture, light: boolean): Frame {
+/** A picture that is no OpenEXR: its colours as shares of white. */
+function frameOfPicture({ width, height, rgb }: Picture): Frame {
   const bands = [0, 1, 2].map((k) => Float32Array.from({ length: width * height }, (_, i) => rgb[3 * i + k]!));
-  return { width, height, attributes: {}, layers: new Map([["", { name: "", bands, light, alpha: null }]]) };
+  return { width, height, attributes: {}, layers: new Map([["", { name: "", bands, light: false, alpha: null }]]) };
 }
 
 /** What a file gives a stack: OpenEXR with all its layers; Radiance HDR, PNG and JPEG as their picture. @throws InputError */
 export function readSource(bytes: Uint8Array, what: string): Frame {
   try {
     if (bytes[0] === 0x76 && bytes[1] === 0x2f) return frameOf(readExrLayers(bytes, what), what);
-    return frameOfPicture(readPicture(bytes, what), bytes[0] === 0x23);
+    return frameOfPicture(readPicture(bytes, what));
   } catch (error) {
     // so many numbers as no memory was given for
     if (error instanceof RangeError) throw new InputError(`${what}: it does not fit into memory (${error.message})`);

@@ -48,23 +48,25 @@ export function roleOf(layer: string): Role | null {
   return side ? (side as Role) : null;
 }
 
+const hasColours = (frame: Frame, layer: string): boolean => frame.layers.get(layer)?.bands.length === 3;
+/** A layer as it is cleaned, where it is: cleaned ones are what the artist decided by. */
+const best = (frame: Frame, layer: string): string => (hasColours(frame, `${layer}.clean`) ? `${layer}.clean` : layer);
+
 /** @param sources the files by name @param frames what they hold */
 export function startingStack(title: string, sources: Readonly<Record<string, Source>>, frames: ReadonlyMap<string, Frame>): Stack {
   const [name, frame] = [...frames][0]!;
-  const doc = documentOf(frame) ?? documentOf(frames.get(airOver(name, frames) ?? "") ?? frame);
+  const airs = airOver(name, frames);
+  const doc = documentOf(frame) ?? (airs === null ? null : documentOf(frames.get(airs)!));
   // of files that are no light in cd/m², 1 is white whatever it is
   const exposure = doc?.film.exposure ?? 0;
-  const has = (layer: string): boolean => frame.layers.get(layer)?.bands.length === 3;
-  // cleaned layers are what the artist decided by
-  const best = (layer: string): string => (has(`${layer}.clean`) ? `${layer}.clean` : layer);
+  const has = (layer: string): boolean => hasColours(frame, layer);
   const pass = (id: string, words: string, layer: string, more: Partial<Layer> = {}): Layer =>
     newLayer(id, words, { kind: "pass", source: name, layer, role: roleOf(layer), alpha: false }, more);
   const main = has("") ? "" : ([...frame.layers.values()].find((p) => p.bands.length === 3)?.name ?? [...frame.layers.keys()][0]!);
-  const airs = airOver(name, frames);
   const layers = airs
-    ? plateLayers(name, main, airs)
+    ? plateLayers(name, main, airs, best(frames.get(airs)!, "air"))
     : has("air") && has("surfaces")
-      ? [pass("surfaces", "surfaces", best("surfaces")), pass("air", "air", best("air"), { blend: "add" })]
+      ? [pass("surfaces", "surfaces", best(frame, "surfaces")), pass("air", "air", best(frame, "air"), { blend: "add" })]
       : [pass("picture", main || "picture", main)];
   const finish: Finish = doc ? { ...doc.film.finish, lut: null } : finishSchema.parse({});
   return {
@@ -76,18 +78,17 @@ export function startingStack(title: string, sources: Readonly<Record<string, So
 /** The source whose air lies over the first one's picture, which has none of its own; null where there is none. */
 function airOver(first: string, frames: ReadonlyMap<string, Frame>): string | null {
   if (frames.get(first)!.layers.has("air")) return null;
-  for (const [name, { layers }] of frames)
-    if (name !== first && layers.get("air")?.bands.length === 3 && layers.get("transmittance")?.bands.length === 3) return name;
+  for (const [name, f] of frames) if (name !== first && hasColours(f, "air") && hasColours(f, "transmittance")) return name;
   return null;
 }
 
 /** A picture made elsewhere in the air of a scene of it: what comes through, and the air's own light. */
-function plateLayers(source: string, main: string, air: string): Layer[] {
-  const pass = (id: string, from: string, layer: string, more: Partial<Layer>): Layer =>
+function plateLayers(source: string, main: string, air: string, light: string): Layer[] {
+  const pass = (id: string, from: string, layer: string, more: Partial<Layer> = {}): Layer =>
     newLayer(id, id, { kind: "pass", source: from, layer, role: null, alpha: false }, more);
   return [
-    pass("picture", source, main, {}),
+    pass("picture", source, main),
     pass("transmittance", air, "transmittance", { blend: "multiply" }),
-    pass("air", air, "air", { blend: "add" }),
+    pass("air", air, light, { blend: "add" }),
   ];
 }

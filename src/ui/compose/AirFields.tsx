@@ -9,13 +9,13 @@ import { request } from "../shared/api";
 import { Num } from "../shared/Num";
 import { Fold } from "./Fold";
 import { useComposition, useFrames, useStack } from "./model/context";
+import { factsOf } from "./model/facts";
 
 /** Most places that a factor is said for. */
 const MOST = 8;
 
 export function AirFields() {
-  const composition = useComposition();
-  const { store } = composition;
+  const { store } = useComposition();
   const stack = useStack();
   const frames = useFrames();
   const { air } = stack;
@@ -24,7 +24,7 @@ export function AirFields() {
   const set = (change: Partial<Stack["air"]>): void => store.getState().set((s) => ({ ...s, air: { ...s.air, ...change } }));
   const changed = air.density !== 1 || air.by.length > 0;
   const add = (): void => {
-    const { near, far } = composition.factsOf();
+    const { near, far } = factsOf(frames);
     const last = air.by.at(-1);
     set({ by: last ? [...air.by, [Number((2 * last[0] + 1).toPrecision(3)), last[1]]] : [[near, 1], [far, 1]] }); // prettier-ignore
   };

@@ -18,6 +18,7 @@ import { MarkScale } from "./MarkScale";
 import { CompositionContext, useComposeView, useComposition, useStack } from "./model/context";
 import { layerOf } from "./model/edits";
 import { beginStack, openStack, type OpenStack } from "./model/open-stack";
+import { stemOf } from "./model/picture-files";
 import { Picture } from "./Picture";
 
 /** Milliseconds without an edit after which the card's picture is made anew. */
@@ -95,7 +96,7 @@ async function begin(says: (words: string) => void): Promise<string> {
     sources[i === 0 ? "frame" : `frame ${i + 1}`] = { name: name.slice(0, 200), sha256, file: null };
   });
   if (Object.keys(sources).length === 0) throw new Error("The address names no picture. Open one from the shelf, a proof or a render.");
-  return beginStack(asked.get("title") ?? names[0]?.replace(/\.exr$/i, "") ?? "Stack", sources, says);
+  return beginStack(asked.get("title") ?? stemOf(names[0] ?? "Stack"), sources, says);
 }
 
 function Compose({ open }: { open: OpenStack }) {

@@ -1,5 +1,5 @@
 /** What a layer is and how it is laid. */
-import { useContext, useState } from "react";
+import { useContext } from "react";
 import { curveLight } from "#core/compose/compose";
 import { BLENDS, type Blend, type Content, type Layer } from "#core/compose/stack";
 import { roleOf } from "#core/compose/start";
@@ -7,6 +7,7 @@ import { monotoneCurve } from "#core/math/monotone";
 import { ColourField } from "../shared/ColourField";
 import { CurveField, type CurvePoint } from "../shared/CurveField";
 import { GestureContext } from "../shared/gesture";
+import { NameField } from "../shared/NameField";
 import { Num } from "../shared/Num";
 import { Select, Switch } from "../shared/controls";
 import { MaskFields } from "./MaskFields";
@@ -31,24 +32,9 @@ export function LayerFields({ layer }: { layer: Layer }) {
   const { store } = useComposition();
   const gesture = useContext(GestureContext);
   const set = (change: Partial<Layer>): void => store.getState().set((s) => withLayer(s, layer.id, change));
-  const [name, setName] = useState<string | null>(null);
   return (
     <>
-      <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm" title="What it is called here and in files.">
-        <span className="quiet">Name</span>
-        <input
-          aria-label="Name of the layer"
-          className="input input-xs w-full"
-          maxLength={200}
-          value={name ?? layer.name}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={() => {
-            if (name !== null && name.trim() && name !== layer.name) set({ name: name.trim() });
-            setName(null);
-          }}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-        />
-      </label>
+      <NameField label="Name of the layer" value={layer.name} onChange={(name) => set({ name })} />
       <ContentFields content={layer.content} set={(content) => set({ content })} />
       <Select
         label="Blend"

@@ -3,6 +3,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { monotoneCurve } from "#core/math/monotone";
 import type { MaskPart } from "#core/compose/stack";
 import { useLengths } from "../shared/units";
+import { factsOf } from "./model/facts";
 import { useComposeView, useComposition, useFrames, useStack } from "./model/context";
 import { layerOf, withLayer, withPartChanged } from "./model/edits";
 
@@ -19,19 +20,17 @@ export function MarkScale() {
   const at = useComposeView((v) => v.part);
   const layer = layerOf(stack, selected);
   const part = layer?.mask?.parts[at];
-  // looked at anew with each size of the view
-  useFrames();
   if (!layer || (part?.kind !== "distance" && part?.kind !== "height")) return null;
   return <Scale key={`${layer.id} ${at} ${part.kind}`} id={layer.id} at={at} part={part} />;
 }
 
 function Scale({ id, at, part }: { id: string; at: number; part: Marked }) {
-  const composition = useComposition();
-  const { store } = composition;
+  const { store } = useComposition();
+  const frames = useFrames();
   const lengths = useLengths();
   const svg = useRef<SVGSVGElement>(null);
   const [dragged, setDragged] = useState<"from" | "to" | null>(null);
-  const facts = composition.factsOf();
+  const facts = factsOf(frames);
   const values = part.kind === "distance" ? facts.distances : facts.heights;
   const logarithmic = part.kind === "distance";
   const [low, high] = rangeOf(values, part, logarithmic);

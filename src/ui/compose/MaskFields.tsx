@@ -7,6 +7,7 @@ import { GestureContext } from "../shared/gesture";
 import { Num } from "../shared/Num";
 import { Choice, Select, Switch } from "../shared/controls";
 import { useComposeView, useComposition, useFrames } from "./model/context";
+import { factsOf } from "./model/facts";
 import { newPart, withLayer, withoutPart, withPart, withPartChanged } from "./model/edits";
 
 const WORDS: Record<MaskKind, { label: string; tooltip: string }> = {
@@ -25,8 +26,7 @@ const STRAIGHT: readonly CurvePoint[] = [
 ];
 
 export function MaskFields({ layer }: { layer: Layer }) {
-  const whole = useComposition();
-  const { store, view } = whole;
+  const { store, view } = useComposition();
   const frames = useFrames();
   const shown = useComposeView((v) => v.maskShown);
   const part = useComposeView((v) => v.part);
@@ -36,7 +36,7 @@ export function MaskFields({ layer }: { layer: Layer }) {
     [...frame.layers].filter(([, planes]) => planes.bands.length === 1).map(([name]) => ({ source, layer: name })),
   );
   const add = (kind: MaskKind): void => {
-    const made = newPart(kind, whole.factsOf(), mattes.find(({ layer: l }) => /^(object|material|medium)\./.test(l)) ?? mattes[0] ?? null);
+    const made = newPart(kind, factsOf(frames), mattes.find(({ layer: l }) => /^(object|material|medium)\./.test(l)) ?? mattes[0] ?? null);
     if (!made) return;
     const next = withPart(mask, made);
     set(next);

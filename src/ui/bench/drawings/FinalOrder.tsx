@@ -142,7 +142,7 @@ function PriceOf({ form }: { form: Form }) {
   }, [known, price, doc, form]);
   if (!told?.forecast) return null;
   const { order, forecast } = told;
-  const now = priced(doc, order);
+  const now = asOrdered(doc, order);
   const tried = moments.every((m) => sameScene({ ...m.of, film: now.film, render: now.render }, now) && sameRender(m.of, now))
     ? moments
     : [];
@@ -184,7 +184,7 @@ function PriceOf({ form }: { form: Form }) {
 const sameRender = (a: SceneDocument, b: SceneDocument): boolean => JSON.stringify(a.render) === JSON.stringify(b.render);
 
 /** The document whose frames are tried: as the order ends them. */
-const priced = (doc: SceneDocument, { noise }: ReturnType<typeof orderOf>): SceneDocument => ({
+const asOrdered = (doc: SceneDocument, { noise }: ReturnType<typeof orderOf>): SceneDocument => ({
   ...doc,
   render: { ...doc.render, noiseThreshold: noise?.threshold ?? null, ...(noise ? { thresholdOf: noise.of } : {}) },
 });

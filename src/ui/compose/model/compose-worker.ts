@@ -4,7 +4,7 @@ import { strToU8 } from "fflate";
 import { planOf } from "#core/compose/compose";
 import { composedExr, composedLight, developmentOf, finishedLight, unitOf } from "#core/compose/export";
 import { readPackage, writePackage } from "#core/compose/package";
-import { checkSizes, readSource, smallFrame, type Frame } from "#core/compose/sources";
+import { checkSizes, distanceOf, heightOf, readSource, smallFrame, type Frame } from "#core/compose/sources";
 import type { Stack } from "#core/compose/stack";
 import { InputError } from "#core/errors";
 import { writeExr } from "#core/formats/exr";
@@ -12,7 +12,7 @@ import { shownToPng, type Shown } from "#core/formats/shown";
 import { whiteAt } from "#core/optics/exposure";
 import { RowsPool, shared } from "./rows-pool";
 
-/** Full pictures by the hash of their file. */
+/** Full pictures by their source. */
 const pictures = new Map<string, Frame>();
 
 export type ExportKind = "exr" | "layers" | "png8" | "png16" | "tif8" | "tif16";
@@ -46,10 +46,11 @@ const worker = {
   forget(keys: readonly string[]): void {
     for (const key of keys) pictures.delete(key);
   },
-  /** Numbers of a layer at a point of the frame (shares); null where there are none. */
-  numberAt(key: string, layers: readonly string[], x: number, y: number): number | null {
-    const frame = pictures.get(key);
-    const plane = layers.map((l) => frame?.layers.get(l)?.bands[0]).find((p) => p);
+  /** Distance or height at a point of the frame (shares) of these sources; null where they have none. */
+  numberAt(keys: readonly string[], kind: "distance" | "height", x: number, y: number): number | null {
+    const frames = keys.map((key) => pictures.get(key)!);
+    const plane = (kind === "distance" ? distanceOf : heightOf)(frames);
+    const [frame] = frames;
     if (!frame || !plane) return null;
     const at = (v: number, n: number): number => Math.max(0, Math.min(n - 1, Math.floor(v * n)));
     return plane[at(y, frame.height) * frame.width + at(x, frame.width)]!;
@@ -58,14 +59,9 @@ const worker = {
     cancelled = true;
   },
   /** A file of the composed picture at full size. */
-  async export(
-    stack: Stack,
-    keys: Readonly<Record<string, string>>,
-    kind: ExportKind,
-    onShare: (share: number) => void,
-  ): Promise<Exported> {
+  async export(stack: Stack, kind: ExportKind, onShare: (share: number) => void): Promise<Exported> {
     cancelled = false;
-    const frames = new Map(Object.entries(keys).map(([source, key]) => [source, pictures.get(key)!]));
+    const frames = new Map(Object.keys(stack.sources).map((source) => [source, pictures.get(source)!]));
     const { width, height } = checkSizes(frames);
     const plan = planOf(stack, frames, width, height);
     const unit = kind === "exr" || kind === "layers" ? unitOf(stack, frames) : whiteAt(stack.white);

@@ -5,7 +5,7 @@ import { planOf, type MaskStore } from "#core/compose/compose";
 import { developmentOf } from "#core/compose/export";
 import { maskOf } from "#core/compose/masks";
 import { PaintCache } from "#core/compose/strokes";
-import { checkSizes, distanceOf, heightOf, smallFrame, type Frame } from "#core/compose/sources";
+import { checkSizes, smallFrame, type Frame } from "#core/compose/sources";
 import type { Source, Stack } from "#core/compose/stack";
 import { createUndoStore } from "../../shared/undo-store";
 import { layerOf } from "./edits";
@@ -57,17 +57,6 @@ const QUICK = 150_000,
 /** Most masks that are kept. */
 const MASKS = 32;
 
-/** Distances and heights of a picture that marks begin at. */
-export interface Facts {
-  near: number;
-  far: number;
-  low: number;
-  high: number;
-  /** Sorted distances of some pixels, m. */
-  distances: Float32Array;
-  heights: Float32Array;
-}
-
 export class Composition {
   readonly store: StackStore;
   readonly view = createStore<ComposeView>(() => ({
@@ -89,7 +78,6 @@ export class Composition {
   private canvas: HTMLCanvasElement | null = null;
   private asked = 0;
   private room: [number, number] = [0, 0];
-  private facts: Facts | null = null;
   private readonly ends: (() => void)[];
 
   constructor(
@@ -125,7 +113,6 @@ export class Composition {
     const frames = new Map<string, Frame>();
     for (const source of Object.keys(this.store.getState().document.sources)) frames.set(source, await this.reader.small(source, ...next));
     if (this.room !== next) return;
-    this.facts = null;
     this.masks.clear();
     this.shown.setState({ frames, view: next });
     this.ask();
@@ -144,19 +131,9 @@ export class Composition {
     return key;
   }
 
-  factsOf(): Facts {
-    this.facts ??= factsOf(this.shown.getState().frames);
-    return this.facts;
-  }
-
   /** Distance or height at a point of the frame, m; null where there is none. */
   at(kind: "distance" | "height", x: number, y: number): Promise<number | null> {
-    return this.reader.numberAt(
-      Object.keys(this.store.getState().document.sources),
-      kind === "distance" ? ["distance", "depth", "Z"] : ["height"],
-      x,
-      y,
-    );
+    return this.reader.numberAt(Object.keys(this.store.getState().document.sources), kind, x, y);
   }
 
   private ask(): void {
@@ -176,15 +153,16 @@ export class Composition {
     const coarse = !whole && (this.painter?.software ?? true) && full[0] * full[1] > QUICK;
     if (coarse) this.later = setTimeout(() => this.paint(true), REST);
     const view: [number, number] = coarse ? [Math.ceil(full[0] / 2), Math.ceil(full[1] / 2)] : full;
-    const frames = coarse ? this.coarse(fine, ...view) : fine;
     const begun = performance.now();
     const stack = this.store.getState().document;
+    const used = this.used(fine, stack);
+    const frames = coarse ? this.coarse(used, ...view) : used;
     try {
       checkSizes(frames);
       const plan = planOf(stack, frames, ...view, this.maskFor);
       const { selected, maskShown } = this.view.getState();
       const layer = maskShown ? layerOf(stack, selected) : null;
-      const mask = layer?.mask ? this.maskFor(layer, layer.mask, { frames, width: view[0], height: view[1], white: stack.white }) : null;
+      const mask = layer?.mask ? this.maskFor(layer.mask, { frames, width: view[0], height: view[1], white: stack.white }) : null;
       const development = developmentOf(stack);
       if (this.painter) this.painter.paint(plan, stack.white, development, mask);
       else paintHere(canvas, plan, stack.white, development, mask);
@@ -193,6 +171,15 @@ export class Composition {
       this.shown.setState({ problem: (error as Error).message });
     }
   }
+
+  /** Pictures that the stack is of: not those whose coming was undone. The same object as long as it is of the same. */
+  private used(all: ReadonlyMap<string, Frame>, { sources }: Stack): ReadonlyMap<string, Frame> {
+    if ([...all.keys()].every((key) => key in sources)) return all;
+    if (this.left?.of !== all || this.left.sources !== sources)
+      this.left = { of: all, sources, frames: new Map([...all].filter(([key]) => key in sources)) };
+    return this.left.frames;
+  }
+  private left: { of: ReadonlyMap<string, Frame>; sources: Stack["sources"]; frames: ReadonlyMap<string, Frame> } | null = null;
 
   /** The pictures at half the size, which are made once for each size of the view. */
   private coarse(fine: ReadonlyMap<string, Frame>, width: number, height: number): ReadonlyMap<string, Frame> {
@@ -203,8 +190,8 @@ export class Composition {
   private small: { of: ReadonlyMap<string, Frame>; frames: ReadonlyMap<string, Frame> } | null = null;
   private later: ReturnType<typeof setTimeout> | undefined;
 
-  private readonly maskFor: MaskStore = (_, mask, ground) => {
-    const key = JSON.stringify([mask, ground.white, ground.width]);
+  private readonly maskFor: MaskStore = (mask, ground) => {
+    const key = JSON.stringify([mask, ground.white, ground.width, [...ground.frames.keys()]]);
     const found = this.masks.get(key);
     if (found) {
       // the ones used last are kept
@@ -248,33 +235,10 @@ function freeKey(name: string, taken: Readonly<Record<string, unknown>>): string
   }
 }
 
-/** Pixels that distances and heights are looked at by, about. */
-const LOOKED = 20_000;
-/** Shares of the pixels that marks begin at. */
-const [NEAR, FAR] = [0.1, 0.9];
-
-function factsOf(frames: ReadonlyMap<string, Frame>): Facts {
-  const some = (plane: Float32Array | null): Float32Array => {
-    if (!plane) return new Float32Array();
-    const step = Math.max(1, Math.floor(plane.length / LOOKED));
-    return Float32Array.from({ length: Math.floor(plane.length / step) }, (_, i) => plane[i * step]!)
-      .filter((v) => Math.abs(v) < 1e7)
-      .sort();
-  };
-  const distances = some(distanceOf(frames.values()));
-  const heights = some(heightOf(frames.values()));
-  const at = (sorted: Float32Array, share: number, otherwise: number): number =>
-    sorted.length === 0 ? otherwise : Number(sorted[Math.floor(share * (sorted.length - 1))]!.toPrecision(3));
-  const [near, far] = [at(distances, NEAR, 1), at(distances, FAR, 100)];
-  const [low, high] = [at(heights, NEAR, 0), at(heights, FAR, 10)];
-  return { near, far: far > near ? far : near + 1, low, high: high > low ? high : low + 1, distances, heights };
-}
-
 /** The worker that reads pictures, with their files by source. */
 export class Reader {
   private readonly raw: Worker;
   private readonly worker: Remote<ComposeWorker>;
-  private readonly hashes = new Map<string, string>();
   size = { width: 0, height: 0 };
 
   constructor() {
@@ -294,24 +258,18 @@ export class Reader {
       await this.worker.forget([key]);
       throw new Error(`${source.name}: ${width} × ${height} pixels, where the stack has ${this.size.width} × ${this.size.height}.`);
     }
-    this.hashes.set(key, source.sha256);
   }
 
   small(key: string, width: number, height: number): Promise<Frame> {
     return this.worker.small(key, width, height);
   }
 
-  async numberAt(keys: readonly string[], layers: readonly string[], x: number, y: number): Promise<number | null> {
-    for (const key of keys) {
-      const found = await this.worker.numberAt(key, layers, x, y);
-      if (found !== null) return found;
-    }
-    return null;
+  numberAt(keys: readonly string[], kind: "distance" | "height", x: number, y: number): Promise<number | null> {
+    return this.worker.numberAt(keys, kind, x, y);
   }
 
   export(stack: Stack, kind: ExportKind, onShare: (share: number) => void): Promise<Exported> {
-    const keys = Object.fromEntries(Object.keys(stack.sources).map((k) => [k, k]));
-    return this.worker.export(stack, keys, kind, proxy(onShare));
+    return this.worker.export(stack, kind, proxy(onShare));
   }
   cancel(): void {
     void this.worker.cancel();

@@ -69,7 +69,7 @@ export class Painter {
   paint(plan: Plan, white: number, development: Development, mask: Float32Array | null): void {
     const { gl } = this;
     const { width, height } = plan;
-    if (gl.isContextLost()) throw new Error("the graphics context was lost");
+    if (gl.isContextLost()) throw new Error("The graphics processor was taken away. All is saved: reload the page.");
     this.turn++;
     this.resize(width, height);
     const composed = this.compose(plan);
@@ -96,10 +96,10 @@ export class Painter {
     const { gl, lay } = this;
     gl.useProgram(lay);
     gl.viewport(0, 0, width, height);
-    this.i("size", (at) => gl.uniform2f(at, width, height));
-    this.i("aspect", (at) => gl.uniform1f(at, width / height));
+    this.uniform("size", (at) => gl.uniform2f(at, width, height));
+    this.uniform("aspect", (at) => gl.uniform1f(at, width / height));
     for (const name of ["below", "content", "mask", "left", "factors", "curveTable"] as const)
-      this.i(name, (at) => gl.uniform1i(at, UNITS[name]));
+      this.uniform(name, (at) => gl.uniform1i(at, UNITS[name]));
     this.bind("left", thicker ? this.planes(thicker.left, thicker.left, null) : this.blank);
     this.bind("factors", thicker ? this.single(thicker.factors) : this.blank);
     // two targets a level: what is there, and what comes of it
@@ -121,7 +121,7 @@ export class Painter {
       this.bind("below", this.targets[from]!.texture);
       this.bind("content", content);
       this.bind("mask", step.mask ? this.single(step.mask) : this.blank);
-      this.bind("curveTable", step.curve ? this.kept1(step.curve) : this.blank);
+      this.bind("curveTable", step.curve ? this.row(step.curve) : this.blank);
       this.say(step);
       gl.bindFramebuffer(gl.FRAMEBUFFER, this.targets[to]!.frame);
       gl.drawArrays(gl.TRIANGLES, 0, 3);
@@ -132,7 +132,7 @@ export class Painter {
 
   private say(step: Exclude<Step, { step: "begin" }>): void {
     const { gl } = this;
-    const number = (name: string, v: number): void => this.i(name, (at) => gl.uniform1i(at, v));
+    const number = (name: string, v: number): void => this.uniform(name, (at) => gl.uniform1i(at, v));
     number("kind", LAID_KINDS[step.step]);
     number("blend", BLENDS.indexOf(step.blend));
     number("masked", step.mask ? 1 : 0);
@@ -142,15 +142,15 @@ export class Painter {
       step.step === "planes" && step.role !== null && this.bound("factors") !== this.blank ? (step.role === "air" ? 1 : 2) : 0,
     );
     number("covers", step.step === "planes" && step.alpha && step.blend === "over" ? 1 : 0);
-    this.i("opacity", (at) => gl.uniform1f(at, step.opacity));
-    this.i("unit", (at) => gl.uniform1f(at, step.step === "planes" ? step.unit : 1));
-    this.i("factor", (at) => gl.uniform3f(at, ...step.factor));
-    if (step.step === "colour") this.i("first", (at) => gl.uniform3f(at, ...step.colour));
+    this.uniform("opacity", (at) => gl.uniform1f(at, step.opacity));
+    this.uniform("unit", (at) => gl.uniform1f(at, step.step === "planes" ? step.unit : 1));
+    this.uniform("factor", (at) => gl.uniform3f(at, ...step.factor));
+    if (step.step === "colour") this.uniform("first", (at) => gl.uniform3f(at, ...step.colour));
     if (step.step === "ramp") {
-      this.i("first", (at) => gl.uniform3f(at, ...step.from));
-      this.i("second", (at) => gl.uniform3f(at, ...step.to));
-      this.i("a", (at) => gl.uniform2f(at, ...step.a));
-      this.i("b", (at) => gl.uniform2f(at, ...step.b));
+      this.uniform("first", (at) => gl.uniform3f(at, ...step.from));
+      this.uniform("second", (at) => gl.uniform3f(at, ...step.to));
+      this.uniform("a", (at) => gl.uniform2f(at, ...step.a));
+      this.uniform("b", (at) => gl.uniform2f(at, ...step.b));
     }
   }
 
@@ -175,7 +175,7 @@ export class Painter {
     this.bind("mask", mask ? this.single(mask) : this.blank);
     this.bind("finishTable", this.finishTable(finisher));
     this.bind("lutTable", this.blank);
-    const of = (name: string, set: (at: WebGLUniformLocation) => void): void => this.i(name, set, show);
+    const of = (name: string, set: (at: WebGLUniformLocation) => void): void => this.uniform(name, set, show);
     for (const name of ["picture", "mask", "finishTable", "lutTable"] as const) of(name, (at) => gl.uniform1i(at, UNITS[name]));
     of("saturation", (at) => gl.uniform1f(at, finisher.saturation));
     of("lutSize", (at) => gl.uniform1i(at, 0));
@@ -278,14 +278,14 @@ export class Painter {
   private single(plane: Float32Array): WebGLTexture {
     return this.keep(plane, () => this.fresh(...this.size, this.gl.R32F, this.gl.RED, plane));
   }
-  private kept1(table: Float32Array): WebGLTexture {
+  private row(table: Float32Array): WebGLTexture {
     return this.keep(table, () => this.fresh(table.length, 1, this.gl.R32F, this.gl.RED, table));
   }
   private finishTable(finisher: ReturnType<typeof finisherOf>): WebGLTexture {
     return this.keep(finisher, () => this.fresh(FINISH_SIZE, 2, this.gl.RGBA32F, this.gl.RGBA, finisher.shaderTable(FINISH_SIZE)));
   }
 
-  private i(name: string, set: (at: WebGLUniformLocation) => void, program = this.lay): void {
+  private uniform(name: string, set: (at: WebGLUniformLocation) => void, program = this.lay): void {
     const of = this.places.get(program) ?? new Map<string, WebGLUniformLocation | null>();
     this.places.set(program, of);
     let at = of.get(name);

@@ -1,9 +1,10 @@
 /** What the final costs at other noise, and the least noise that keeps the budget. */
+import { useMemo } from "react";
 import { useStore } from "zustand";
-import { secondsAllowed } from "#core/document/budget";
 import { durationText, formatNumber } from "#core/document/quantities";
 import { useBench, useDocument } from "../../model/context";
 import { targetsAbout, type PricedTarget } from "../../model/noise-targets";
+import { useAllowed } from "../../model/use-allowed";
 import { Sortable, type Column } from "./rows";
 
 const noiseWords = ({ threshold, of }: PricedTarget): string =>
@@ -48,10 +49,10 @@ const COLUMNS: readonly Column<PricedTarget>[] = [
 export function NoiseTable() {
   const { store, price } = useBench();
   const doc = useDocument();
+  const known = useStore(price.state, (s) => s.price);
+  const allowed = useAllowed();
   // told anew with each look
-  useStore(price.state, (s) => s.price);
-  const allowed = secondsAllowed(doc.budget.limit, new Date());
-  const rows = targetsAbout(doc, allowed, (target) => price.at(target));
+  const rows = useMemo(() => (known ? targetsAbout(doc, allowed, (target) => price.at(target)) : []), [known, doc, allowed, price]);
   if (rows.length === 0)
     return (
       <p role="status" className="text-xs quiet">

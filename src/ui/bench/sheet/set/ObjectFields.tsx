@@ -1,8 +1,8 @@
 /** Fields of what is chosen in the set: name, place, size, material. */
 import { map3 } from "#core/math/vectors";
-import { useState } from "react";
 import type { ObjectPart, SceneObject } from "#core/document/schema";
 import { frameAround } from "#core/document/framing";
+import { NameField } from "../../../shared/NameField";
 import { NumberField } from "../../../shared/NumberField";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession } from "../../model/context";
@@ -11,31 +11,6 @@ import { changeObject, changePart, duplicateObject, newMaterial, partOf, removeO
 import { MaterialFields } from "./MaterialFields";
 
 const AXES = "xyz";
-
-function Name({ value, label, onChange }: { value: string; label: string; onChange(name: string): void }) {
-  const [text, setText] = useState<string | null>(null);
-  return (
-    <label className="grid grid-cols-[8.2rem_1fr] items-center gap-x-2 text-sm">
-      <span className="quiet">Name</span>
-      <input
-        aria-label={label}
-        className="input input-xs w-full"
-        maxLength={100}
-        value={text ?? value}
-        onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") e.currentTarget.blur();
-          if (e.key === "Escape") setText(null);
-        }}
-        onBlur={() => {
-          const next = text?.trim();
-          setText(null);
-          if (next && next !== value) onChange(next);
-        }}
-      />
-    </label>
-  );
-}
 
 function Vector(p: {
   label: string;
@@ -145,7 +120,7 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
   );
   return (
     <div role="group" aria-label={name} className="mb-2 space-y-1 border-l border-primary/60 py-1 pl-2.5">
-      <Name value={name} label={`Name of ${name}`} onChange={(n) => store.getState().set((d) => renameObject(d, index, n))} />
+      <NameField value={name} label={`Name of ${name}`} onChange={(n) => store.getState().set((d) => renameObject(d, index, n))} />
       <fieldset disabled={object.locked} className="space-y-1">
         <Vector label="At" unit="m" value={object.position} tooltip="Where it is moved to." onChange={(position) => set({ position })} />
         <Vector
@@ -231,7 +206,7 @@ export function PartFields({ object, index, path, name }: { object: SceneObject;
   const set = (change: Partial<ObjectPart>): void => store.getState().set((d) => changePart(d, index, path, change));
   return (
     <div role="group" aria-label={part.label ?? name} className="mb-2 ml-3 space-y-1 border-l border-primary/60 py-1 pl-2.5">
-      <Name value={part.label ?? name} label={`Name of ${name}`} onChange={(label) => set({ label: label === name ? null : label })} />
+      <NameField value={part.label ?? name} label={`Name of ${name}`} onChange={(label) => set({ label: label === name ? null : label })} />
       <fieldset disabled={part.locked} className="space-y-1">
         <Vector
           label="Offset"
