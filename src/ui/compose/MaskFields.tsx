@@ -1,5 +1,6 @@
 /** Where a layer counts: parts of its mask, each of what is seen, a gradient or paint. */
 import { useContext } from "react";
+import { distanceOf } from "#core/compose/sources";
 import { MASK_KINDS, STACK_LIMITS, type Layer, type Mask, type MaskKind, type MaskPart } from "#core/compose/stack";
 import { monotoneCurve } from "#core/math/monotone";
 import { CurveField, type CurvePoint } from "../shared/CurveField";
@@ -107,12 +108,14 @@ export function MaskFields({ layer }: { layer: Layer }) {
             tooltip="How far its edges are softened, as a share of the frame's height."
             onChange={(feather) => set({ ...mask, feather })}
           />
-          <Switch
-            label="Keep edges of distance"
-            on={mask.guided}
-            tooltip="The feather does not run over where something near ends before something far."
-            onChange={(guided) => set({ ...mask, guided })}
-          />
+          {mask.feather > 0 && distanceOf(frames.values()) && (
+            <Switch
+              label="Keep edges of distance"
+              on={mask.guided}
+              tooltip="The feather does not run over where something near ends before something far."
+              onChange={(guided) => set({ ...mask, guided })}
+            />
+          )}
           <Switch
             label="Invert the mask"
             on={mask.invert}
