@@ -16,7 +16,7 @@ export const MODULES = {
 };
 
 const low = ["math", "optics", "layout", "data"];
-const middle = [...low, "document", "film", "formats", "kernel", "scene"];
+const middle = [...low, "document", "film", "formats", "kernel", "plate", "scene"];
 
 /** Folders of src/core, from the lowest floor up. */
 export const CORE_FLOORS = {
@@ -29,14 +29,14 @@ export const CORE_FLOORS = {
   film: [...low, "document"],
   formats: [...low, "document", "film"],
   clean: [...low, "document", "film", "kernel"],
-  scene: [...low, "document", "film", "formats", "kernel"],
+  plate: [...low, "document", "formats"],
+  scene: [...low, "document", "film", "formats", "kernel", "plate"],
   budget: middle,
   section: middle,
   veil: middle,
   exchange: middle,
   air: [...middle, "section"],
   compose: [...middle, "exchange"],
-  plate: middle,
 };
 
 /** Folders of src/ui/bench. What lies in none of them puts the bench together and may import all. */

@@ -31,9 +31,15 @@ export async function loadDocument(file: string): Promise<SceneDocument> {
   return parseDocumentText(bytes.toString("utf8"), file);
 }
 
-/** Reads the assets that a render of the document needs. Files must lie below the document's folder and match their hash. */
-export const loadResources = async (doc: SceneDocument, documentFile: string): Promise<Resources> =>
-  readResources(doc, await assetsBeside(doc, documentFile));
+/** Reads the assets that a render of the document needs. Files must lie below the document's folder and match their hash. @param given bytes of some of them */
+export async function loadResources(
+  doc: SceneDocument,
+  documentFile: string,
+  given: ReadonlyMap<string, Uint8Array> = new Map(),
+): Promise<Resources> {
+  const beside = await assetsBeside(doc, documentFile);
+  return readResources(doc, async (name) => given.get(name) ?? beside(name));
+}
 
 /** Reads the look-up table that the document's picture is finished with, where there is one. */
 export const loadLut = async (doc: SceneDocument, documentFile: string): Promise<Lut | null> =>

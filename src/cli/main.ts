@@ -62,6 +62,9 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --frames A-B|A-BxN     frames from A to B, or every Nth of them, each to a file of its own: its number stands
                              in the place of #### of the name, or before the ending (fog.0012.exr)
       --fps N                frames a second: frame 0 is the document's moment (default 24)
+      --plate FILE           a picture in place of that of the scene's plate, #### for the number of a frame; its lens is
+                             that which the file says, else the scene's
+      --plate-depth FILE     its depth, where that is in another file
       --resume               keeps what is rendered beside the output every 30 s (FUMARIUM_CHECKPOINT_SECONDS), goes on
                              with what fits, and leaves out frames whose files are there
       --time SECONDS         stop after this time with the partial picture (exit code 3); so does Ctrl C, but with
@@ -101,9 +104,11 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --source NAME=FILE     a file in place of the one that the stack names; once for each
       --layers               an OpenEXR gets each layer and its mask, too
       --depth half|float|8|16  bit depth, as above
-  fumarium plate DEPTH.exr|.png|.tif [-o FOLDER]  says what the depth of a picture made elsewhere is; writes a scene of it
-      --fov DEGREES          of its lens, vertical; or --sensor MM (width) with --focal MM
-      --layer NAME           of an OpenEXR (default: distance, depth or Z)
+  fumarium plate PICTURE [DEPTH] [-o FOLDER]    says what a picture made elsewhere and its depth are (OpenEXR, HDR,
+                                                PNG, TIFF, JPEG); writes a scene of them
+      --fov DEGREES          of its lens, vertical; or --sensor MM (width) with --focal MM (default: what the file says)
+      --layer NAME           of the colours of an OpenEXR (default: its main picture)
+      --depth-layer NAME     of the depth (default: distance, depth or Z)
       --along axis|ray       what depth is measured along (default: ray of a layer distance, axis of all others)
       --range NEAR,FAR       what 0 and 1 stand for: of PNG and TIFF
       --inverted             white is near; without --range: numbers are one over depth
@@ -111,7 +116,7 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --sky UNITS            depth from which on nothing is there
       --height METRES        what the lens is known to stand over the ground: the unit follows
       --horizon X,Y,X,Y      two points of the horizon, shares of the frame from its upper left, in place of the ground's
-      --across N             pixels across of the surface (default 960)
+      --across N             places across of the surface in the way of light (default 640)
       --json                 print the report as JSON
   fumarium import FILE|FOLDER|ZIP … -o FOLDER   import a set (glTF, OBJ or OpenUSD with its files);
                                                 writes a scene document and its model
@@ -363,11 +368,13 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
       case "plate": {
         const text = { type: "string" } as const;
         const { values: v, positionals } = options(rest, {
-          ...{ output: { type: "string", short: "o" }, fov: text, sensor: text, focal: text, layer: text, along: text, range: text },
-          ...{ inverted: { type: "boolean" }, unit: text, sky: text, height: text, horizon: text, across: text, json: { type: "boolean" } },
+          ...{ output: { type: "string", short: "o" }, fov: text, sensor: text, focal: text, layer: text, "depth-layer": text },
+          ...{ along: text, range: text, inverted: { type: "boolean" }, unit: text, sky: text, height: text, horizon: text },
+          ...{ across: text, json: { type: "boolean" } },
         } as const);
-        const [input, ...others] = positionals;
-        if (input === undefined || others.length > 0) throw new InputError("plate: name one picture of depth");
+        const [picture, depth, ...others] = positionals;
+        if (picture === undefined || others.length > 0)
+          throw new InputError("plate: name a picture, and its depth where it is in another file");
         const above = (given: string | undefined, name: string): number | undefined =>
           number(given, name, "a number above 0", (n) => n > 0 && n < 1e9);
         const [sensor, focal] = [above(v.sensor, "sensor"), above(v.focal, "focal")];
@@ -377,18 +384,22 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const horizon = v.horizon === undefined ? undefined : numbersOf(v.horizon, "horizon", 4);
         const along = oneOf(v.along, "along", ["axis", "ray"] as const);
         const [unit, sky] = [above(v.unit, "unit"), above(v.sky, "sky")];
+        const fieldOfView = number(v.fov, "fov", "degrees from 0.1 to 170", (n) => n >= 0.1 && n <= 170);
+        const across = whole(v.across, "across", 16, 4096);
         const report = await plateCommand({
-          ...{ input, layer: v.layer ?? null, folder: v.output ?? null, height: above(v.height, "height") ?? null },
-          fieldOfView: number(v.fov, "fov", "degrees from 0.1 to 170", (n) => n >= 0.1 && n <= 170) ?? null,
+          ...{ picture, depth: depth ?? null, folder: v.output ?? null, height: above(v.height, "height") ?? null },
           sensor: sensor !== undefined && focal !== undefined ? [sensor, focal] : null,
           horizon: horizon ? (horizon as [number, number, number, number]) : null,
-          across: whole(v.across, "across", 8, 4096) ?? 960,
-          claim: {
+          said: {
+            ...(v.layer !== undefined ? { layer: v.layer } : {}),
+            ...(v["depth-layer"] !== undefined ? { depthLayer: v["depth-layer"] } : {}),
+            ...(fieldOfView !== undefined ? { fieldOfView } : {}),
             ...(along ? { along } : {}),
             ...(range ? { range: range as [number, number] } : {}),
             ...(v.inverted ? { inverted: true } : {}),
-            ...(unit !== undefined ? { metres: unit } : {}),
+            ...(unit !== undefined ? { unit } : {}),
             ...(sky !== undefined ? { sky } : {}),
+            ...(across !== undefined ? { across } : {}),
           },
         });
         if (v.json) console.log(JSON.stringify(report));

@@ -1,159 +1,111 @@
-/** fumarium plate: what the depth of a picture that was made elsewhere says, and a scene of it for air and its shadows. */
+/** fumarium plate: what a picture made elsewhere and its depth say of themselves, and a scene of them. */
 import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { basename, join } from "node:path";
+import type { Plate } from "#core/document/plate";
+import { plateCamera } from "#core/document/plate-lens";
 import { formatNumber } from "#core/document/quantities";
 import { InputError } from "#core/errors";
-import { frameOf, nearestOf } from "#core/compose/sources";
-import { readExrLayers } from "#core/formats/exr-read";
-import { readPng } from "#core/formats/png";
-import { depthReport, type DepthReport } from "#core/plate/claims";
-import { PLAIN_CLAIM, readDepth, type DepthClaim } from "#core/plate/depth";
-import { fieldOfViewOf, upByHorizon, type PlateLens } from "#core/plate/lens";
-import { depthMesh } from "#core/plate/mesh";
-import { plateModel, plateScene } from "#core/plate/scene";
+import { beginPlate, degreesHeld, type PlateSaid } from "#core/plate/begin";
+import type { DepthReport } from "#core/plate/claims";
+import { plateFile } from "#core/plate/file";
+import { fieldOfViewOf, upByHorizon } from "#core/plate/lens";
+import { lensOf, plateReport } from "#core/plate/read";
 import { writeWhole } from "#finals/output";
+import { isTiff, withoutTiff } from "#finals/tiff-read";
 import { readLimited } from "./load";
 
 export interface PlateOptions {
-  input: string;
-  /** Layer of an OpenEXR; null: the first of those that are usual. */
-  layer: string | null;
-  /** Vertical, degrees; or a sensor's width and a focal length, mm. */
-  fieldOfView: number | null;
+  picture: string;
+  /** Null: the picture holds it. */
+  depth: string | null;
+  said: PlateSaid;
+  /** A sensor's width and a focal length, mm. */
   sensor: readonly [across: number, focal: number] | null;
-  claim: Partial<DepthClaim>;
   /** What the lens is known to stand over the ground, m: the unit follows. */
   height: number | null;
   /** Two points of the horizon, shares of the frame. */
   horizon: readonly [number, number, number, number] | null;
-  /** Pixels across of the surface. */
-  across: number;
   /** Where the scene goes; null: it is told alone. */
   folder: string | null;
 }
 
 export interface PlateReport extends DepthReport {
-  layer: string;
+  plate: Plate;
   size: [number, number];
-  claim: DepthClaim;
+  /** What no file and no word says, and is guessed. */
+  guessed: string[];
   output: string | null;
-  triangles: number | null;
 }
 
 const MOST_BYTES = 8_000_000_000;
-/** Layers that depth is looked for in, and whether they are along the ray. */
-const LAYERS: readonly (readonly [string, DepthClaim["along"]])[] = [
-  ["distance", "ray"],
-  ["depth", "axis"],
-  ["Z", "axis"],
-  ["", "axis"],
-  ["V", "axis"],
-];
-/** Height that a lens is taken to stand at where neither ground nor word tells it, m. */
-const STANDING = 1.6;
 
-interface Given {
-  values: Float32Array;
-  width: number;
-  height: number;
-  layer: string;
-  along: DepthClaim["along"];
-  /** Whether they are whole numbers, which have no unit. */
-  whole: boolean;
-}
-const wholeNumbers = (values: Float32Array, width: number, height: number): Given => ({
-  ...{ values, width, height, layer: "", along: "axis", whole: true },
-});
-
-/** Numbers of a file's depth: of OpenEXR as they are, of PNG and TIFF from 0 to 1. @throws InputError */
-async function depthIn(o: PlateOptions): Promise<Given> {
-  const bytes = await readLimited(o.input, MOST_BYTES, o.input);
-  if (bytes[0] === 0x89) {
-    const { width, height, top, rgba } = readPng(bytes, o.input, MOST_PIXELS);
-    return wholeNumbers(
-      Float32Array.from({ length: width * height }, (_, i) => (rgba[4 * i] ?? 0) / top),
-      width,
-      height,
-    );
+/** A file's bytes, a name for it beside a document, and their hash. TIFF becomes what the computation reads. @throws InputError */
+export async function plateBytes(file: string): Promise<{ bytes: Uint8Array; uri: string; sha256: string }> {
+  let bytes: Uint8Array = await readLimited(file, MOST_BYTES, file);
+  let uri = basename(file).replace(/[^\p{L}\p{N}._-]+/gu, "-");
+  if (isTiff(bytes)) {
+    const made = await withoutTiff(bytes, file);
+    bytes = made.bytes;
+    uri = uri.replace(/\.[^.]*$/, "") + made.ending;
   }
-  if ((bytes[0] === 0x49 && bytes[1] === 0x49) || (bytes[0] === 0x4d && bytes[1] === 0x4d)) return await tiffDepth(bytes, o.input);
-  const { width, height, layers } = frameOf(readExrLayers(bytes, o.input), o.input);
-  const layer = o.layer ?? LAYERS.find(([name]) => layers.has(name))?.[0];
-  const values = layer === undefined ? undefined : layers.get(layer)?.bands[0];
-  if (layer === undefined || !values)
-    throw new InputError(
-      `${o.input}: ${o.layer === null ? "none of its layers is called distance, depth or Z" : `it has no layer "${layer}"`}; it has ${[...layers.keys()].map((n) => n || "a main picture").join(", ")} (--layer)`,
-    );
-  return { values, width, height, layer, along: LAYERS.find(([name]) => name === layer)?.[1] ?? "axis", whole: false };
-}
-const MOST_PIXELS = 1 << 28;
-
-async function tiffDepth(bytes: Uint8Array, what: string): Promise<Given> {
-  const { default: sharp } = await import("sharp");
-  try {
-    const grey = sharp(bytes, { limitInputPixels: MOST_PIXELS }).extractChannel(0).toColourspace("grey16");
-    const { data, info } = await grey.raw({ depth: "ushort" }).toBuffer({ resolveWithObject: true });
-    const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
-    return wholeNumbers(
-      Float32Array.from(values, (v) => v / 65535),
-      info.width,
-      info.height,
-    );
-  } catch (error) {
-    throw new InputError(`${what}: not readable as TIFF (${(error as Error).message})`);
-  }
+  return { bytes, uri, sha256: createHash("sha256").update(bytes).digest("hex") };
 }
 
 /** @throws InputError, OutputError */
 export async function plateCommand(o: PlateOptions): Promise<PlateReport> {
-  const { values, width, height, layer, along, whole } = await depthIn(o);
-  const fieldOfView = o.fieldOfView !== null ? (o.fieldOfView * Math.PI) / 180 : o.sensor && fieldOfViewOf(...o.sensor, width, height);
-  if (fieldOfView === null) throw new InputError("plate: say the lens: --fov DEGREES (vertical), or --sensor MM and --focal MM");
-  const asked: DepthClaim = { ...PLAIN_CLAIM, along, ...o.claim };
-  if (whole && !asked.range)
-    throw new InputError(`${o.input}: whole numbers have no metres; say what black and white stand for: --range NEAR,FAR`);
-  const lens: PlateLens = { fieldOfView, width, height };
-  let claim = asked;
-  let report = depthReport(values, lens, claim);
+  const picture = await plateBytes(o.picture);
+  const depth = o.depth === null ? null : await plateBytes(o.depth);
+  if (depth && depth.uri === picture.uri && depth.sha256 !== picture.sha256) depth.uri = `depth-${depth.uri}`;
+  const read = plateFile(picture.bytes, picture.uri, picture.sha256, "picture");
+  const { width, height } = read.frame;
+  const said: PlateSaid = {
+    ...o.said,
+    ...(o.sensor ? { fieldOfView: (180 / Math.PI) * fieldOfViewOf(...o.sensor, width, height) } : {}),
+  };
+  const title = basename(o.picture).replace(/\.[^.]*$/, "") || "plate";
+  const begin = (more: PlateSaid) =>
+    beginPlate(title, read, depth && plateFile(depth.bytes, depth.uri, depth.sha256, "depth"), { ...said, ...more });
+  let begun = begin({});
+  const guess = (what: string): boolean => begun.guessed.some((g) => g.what === what);
+  if (guess("angle")) throw new InputError("plate: say the lens: --fov DEGREES (vertical), or --sensor MM and --focal MM");
+  if (guess("range"))
+    throw new InputError(`${o.depth ?? o.picture}: whole numbers have no metres; say what black and white stand for: --range NEAR,FAR`);
   if (o.height !== null) {
-    if (!report.ground) throw new InputError("--height: no ground is found in the depth that it could be the height over");
-    claim = { ...claim, metres: (claim.metres * o.height) / report.ground.height };
-    report = depthReport(values, lens, claim);
+    const { ground } = begun.report;
+    if (!ground) throw new InputError("--height: no ground is found in the depth that it could be the height over");
+    begun = begin({ unit: (begun.document.plate!.unit * o.height) / ground.height, position: [0, o.height, 0] });
   }
-  const told = { ...report, layer, size: [width, height] as [number, number], claim };
-  if (o.folder === null) return { ...told, output: null, triangles: null };
-  if (report.near === null) throw new InputError(`${o.input}: nothing has a distance, so there is no scene of it`);
-  const up = o.horizon
-    ? upByHorizon(lens, [o.horizon[0], o.horizon[1]], [o.horizon[2], o.horizon[3]])
-    : (report.ground?.up ?? ([0, 1, 0] as [number, number, number]));
-  const stand = { up, height: o.height ?? report.ground?.height ?? STANDING };
-  const k = Math.min(1, o.across / width);
-  const [w, h] = [Math.max(2, Math.round(k * width)), Math.max(2, Math.round(k * height))];
-  const smallLens = { fieldOfView, width: w, height: h };
-  const mesh = depthMesh(readDepth(nearestOf(values, lens, w, h), smallLens, claim).distance, smallLens);
-  if (mesh.triangles.length === 0) throw new InputError(`${o.input}: its depth has no surface that goes on from one pixel to the next`);
-  const model = await plateModel(mesh, lens, stand);
-  const name = basename(o.input).replace(/\.[^.]*$/, "").replace(/[^\p{L}\p{N}._-]+/gu, "-") || "plate"; // prettier-ignore
-  const doc = plateScene(name, lens, stand, [width, height], {
-    uri: `${name}.glb`,
-    sha256: createHash("sha256").update(model).digest("hex"),
-  });
+  let plate = begun.document.plate!;
+  if (o.horizon) {
+    const [ax, ay, bx, by] = o.horizon;
+    plate = { ...plate, ...degreesHeld(upByHorizon(lensOf(plate, { width, height }), [ax, ay], [bx, by])) };
+  }
+  const told = {
+    ...plateReport(plate, begun.pictures),
+    plate,
+    size: [width, height] as [number, number],
+    guessed: begun.guessed.map((g) => g.words),
+  };
+  if (o.folder === null) return { ...told, output: null };
+  if (told.near === null) throw new InputError(`${o.depth ?? o.picture}: nothing has a distance, so there is no scene of it`);
+  const document = { ...begun.document, plate, camera: plateCamera(plate, begun.document.camera) };
   await mkdir(o.folder, { recursive: true }).catch((e: NodeJS.ErrnoException) => {
     throw new InputError(`${o.folder}: cannot be made (${e.code})`);
   });
-  await writeWhole(join(o.folder, `${name}.glb`), model);
-  const output = join(o.folder, `${name}.fumarium.json`);
-  await writeWhole(output, `${JSON.stringify(doc, null, 2)}\n`);
-  return { ...told, output, triangles: mesh.triangles.length / 3 };
+  for (const file of depth ? [picture, depth] : [picture]) await writeWhole(join(o.folder, file.uri), file.bytes);
+  const output = join(o.folder, `${picture.uri.replace(/\.[^.]*$/, "")}.fumarium.json`);
+  await writeWhole(output, `${JSON.stringify(document, null, 2)}\n`);
+  return { ...told, output };
 }
 
 /** A report in lines. */
 export function plateText(r: PlateReport): string[] {
   const m = (v: number): string => `${formatNumber(v, 3)} m`;
   const degrees = (v: number): string => `${formatNumber((180 * v) / Math.PI, 3)}°`;
+  const { depthLayer, along } = r.plate;
   const lines = [
-    `depth ${r.layer ? `"${r.layer}"` : "of the main picture"}, ${r.size.join(" × ")}: ${r.near === null ? "nothing is there" : `from ${m(r.near)} to ${m(r.far ?? 0)}`}, ${formatNumber(100 * r.sky, 2)} % sky`,
+    `depth ${depthLayer ? `"${depthLayer}"` : "of the main picture"} along the ${along}, ${r.size.join(" × ")}: ${r.near === null ? "nothing is there" : `from ${m(r.near)} to ${m(r.far ?? 0)}`}, ${formatNumber(100 * r.sky, 2)} % sky`,
   ];
   if (r.ground) {
     const { height, tilt, roll, share, horizon } = r.ground;
@@ -165,7 +117,8 @@ export function plateText(r: PlateReport): string[] {
         `horizon from ${formatNumber(100 * horizon.left, 3)} % to ${formatNumber(100 * horizon.right, 3)} % of the height, from the top`,
       );
   } else lines.push("no ground is found: say --horizon and --height");
+  for (const guess of r.guessed) lines.push(`guessed: ${guess}`);
   for (const doubt of r.doubts) lines.push(`doubt: ${doubt}`);
-  if (r.output) lines.push(`${r.output}: its scene, a surface of ${r.triangles} triangles; what lies behind what is seen is not known`);
+  if (r.output) lines.push(`${r.output}: its scene; what lies behind what is seen is not known`);
   return lines;
 }

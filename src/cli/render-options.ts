@@ -78,6 +78,7 @@ export function renderOptions(args: string[], buildDirectory: string): (RenderOp
     ...PICTURE_OPTIONS,
     output: { type: "string", short: "o" },
     ...{ "first-sample": text, seed: text, passes: text, depth: text, alpha: text, layout: text, compression: text, time: text },
+    ...{ plate: text, "plate-depth": text },
     mask: { type: "string", multiple: true },
     ...{ halves: flag, finished: flag, resume: flag, progress: flag, json: flag },
   });
@@ -85,6 +86,7 @@ export function renderOptions(args: string[], buildDirectory: string): (RenderOp
   if (!v.output) throw new InputError("render: say where to write with -o OUT.exr");
   const wanted = v.passes?.split(",").map((p) => oneOf(p.trim(), "passes", [...PASS_NAMES, "lights", "mattes"] as const));
   const masks = v.mask?.map(maskOf);
+  if (v["plate-depth"] !== undefined && v.plate === undefined) throw new InputError("--plate-depth: say the picture with --plate");
   if (masks && new Set(masks.map((m) => m.of)).size < masks.length) throw new InputError("--mask: one of each kind");
   const folder = /[\\/]$/.test(v.output) ? v.output : null;
   if (positionals.length > 1 && !folder)
@@ -104,6 +106,7 @@ export function renderOptions(args: string[], buildDirectory: string): (RenderOp
       mattes: wanted?.includes("mattes") || undefined,
       seconds: number(v.time, "time", "a number of seconds above 0", (n) => n > 0 && n < 1e7),
       resume: v.resume,
+      plate: v.plate === undefined ? undefined : { picture: v.plate, depth: v["plate-depth"] ?? null },
       tells: v.progress ? (far: object) => console.error(JSON.stringify(far)) : undefined,
       depth: oneOf(v.depth, "depth", ["half", "float", "8", "16"] as const),
       alpha: oneOf(v.alpha, "alpha", ["geometry", "air"] as const),

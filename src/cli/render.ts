@@ -14,6 +14,7 @@ import { checkpointSeconds, FrameRenderer, type FrameResult } from "#finals/fram
 import { fileNameOf, framesOf, frameTime, type FrameRange } from "#finals/numbers";
 import { tryOutput } from "#finals/output";
 import type { Strengths } from "#core/clean/cleaner";
+import { withFrame, type PlateFrames } from "./plate-frames";
 import { loadDocument, loadLut, loadResources } from "./load";
 
 export interface RenderOptions {
@@ -42,6 +43,8 @@ export interface RenderOptions {
   threads?: number;
   /** Frames that are rendered, each to a file of its own, and how many of them a second has. */
   frames?: { range: FrameRange; fps: number };
+  /** Files in place of the plate of the scene, with #### where a frame's number stands. */
+  plate?: PlateFrames;
   /** Keeps what is rendered beside the output, and goes on with what fits. */
   resume?: boolean;
   depth?: FileDepth;
@@ -190,7 +193,8 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
         says("is there");
         continue;
       }
-      const document = frame === null || !o.frames ? doc : atMoment({ ...doc, time: frameTime(doc.time, frame, o.frames.fps) });
+      const still = frame === null || !o.frames ? doc : atMoment({ ...doc, time: frameTime(doc.time, frame, o.frames.fps) });
+      const { document, files: given } = o.plate ? await withFrame(still, o.plate, frame) : { document: still, files: undefined };
       const done = await renderer.render(
         {
           document,
@@ -200,7 +204,7 @@ export async function renderCommand(o: RenderOptions, reported: (report: RenderR
           ...(o.seconds !== undefined ? { timeLimit: o.seconds } : {}),
         },
         {
-          resources: async (of) => loadResources(of, o.document),
+          resources: async (of) => loadResources(of, o.document, given),
           checkpoint: o.resume ? { path: `${output}.checkpoint`, every } : null,
           unkept: (error) => console.error(`fumarium: ${output}: is not kept meanwhile any more (${error.message})`),
           says,

@@ -1,7 +1,7 @@
 /** Composition at 4096 × 2160 in single precision: how long the parts of an export take, and what the air, masks and feather cost against plain layers. */
 import { planOf, composeRows } from "#core/compose/compose";
 import { developmentOf, finishedLight } from "#core/compose/export";
-import type { Frame, Planes } from "#core/compose/sources";
+import type { Frame, Planes } from "#core/formats/layers";
 import type { Layer, Stack } from "#core/compose/stack";
 import { newLayer, startingStack } from "#core/compose/start";
 

@@ -114,4 +114,5 @@ export const OBJECT_SAMPLES: Record<ObjectKind, object | null> = {
   rectangle: { kind: "rectangle", material: "m", size: [2, 3] },
   disk: { kind: "disk", material: "m", radius: 1.5 },
   model: null,
+  plate: null,
 };

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { whiteAt } from "../optics/exposure";
 import { BLENDS, type Blend, type Layer, type Stack } from "./stack";
 import { composeRows, planOf } from "./compose";
-import type { Frame, Planes } from "./sources";
+import type { Frame, Planes } from "../formats/layers";
 import { newLayer, startingStack } from "./start";
 
 const EV = 3;

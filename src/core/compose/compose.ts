@@ -9,7 +9,8 @@ import { whiteAt } from "../optics/exposure";
 import { groundOf, maskOf, type MaskGround } from "./masks";
 import { rampPlace } from "./ramp";
 import { airFactor, depthFactors, isAsRendered, surfacesFactor } from "./reair";
-import { distanceOf, type Frame, type Planes } from "./sources";
+import { distanceOf } from "./sources";
+import type { Frame, Planes } from "../formats/layers";
 import type { Blend, Content, Layer, Mask, Role, Stack } from "./stack";
 
 /** What a step lays on what is there. */

@@ -8,7 +8,7 @@ import type { Shown } from "../formats/shown";
 import { REC709 } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
 import { composeRows, type Plan, type Step } from "./compose";
-import type { Frame } from "./sources";
+import type { Frame } from "../formats/layers";
 import type { Layer, Stack } from "./stack";
 
 /** Rows that are composed at a time: between them is said how far it is. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { boxMean } from "../math/guided";
 import { whiteAt } from "../optics/exposure";
 import { maskOf, type MaskGround } from "./masks";
-import type { Frame, Planes } from "./sources";
+import type { Frame, Planes } from "../formats/layers";
 import type { Mask, MaskPart, Stroke } from "./stack";
 import { maskSchema } from "./stack";
 import { dabsOf, PaintCache, paintStrokes } from "./strokes";

@@ -6,7 +6,8 @@ import { monotoneCurve } from "../math/monotone";
 import { luminance } from "../optics/colour";
 import { whiteAt } from "../optics/exposure";
 import { rampPlace } from "./ramp";
-import { distanceOf, heightOf, planeOf, type Frame } from "./sources";
+import { distanceOf, heightOf, planeOf } from "./sources";
+import type { Frame } from "../formats/layers";
 import type { Mask, MaskPart, Stack } from "./stack";
 import { PaintCache } from "./strokes";
 

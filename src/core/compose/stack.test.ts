@@ -5,7 +5,8 @@ import { readExrLayers } from "../formats/exr-read";
 import { whiteAt } from "../optics/exposure";
 import { composeRows, planOf } from "./compose";
 import { composedExr, composedLight, unitOf } from "./export";
-import { checkSizes, frameOf, readSource, smallFrame } from "./sources";
+import { checkSizes, smallFrame } from "./sources";
+import { frameOf, readSource } from "../formats/layers";
 import { parseStack, parseStackText, STACK_LIMITS, type Stack } from "./stack";
 import { newLayer, startingStack } from "./start";
 

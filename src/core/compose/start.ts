@@ -1,9 +1,7 @@
 /** The stack that a source begins with: its surfaces and its air, whose sum is the beauty; or its main picture. */
 import { finishSchema, type Finish } from "../document/finish";
-import { parseDocument } from "../document/parse";
-import type { SceneDocument } from "../document/schema";
 import { STACK_VERSION, type Layer, type Role, type Source, type Stack } from "./stack";
-import type { Frame } from "./sources";
+import { documentOf, type Frame } from "../formats/layers";
 
 /** A layer with all that is not said of it as usual. */
 export function newLayer(id: string, name: string, content: Layer["content"], more: Partial<Layer> = {}): Layer {
@@ -29,17 +27,6 @@ export function newLayer(id: string, name: string, content: Layer["content"], mo
 /** An id that no layer has yet. */
 export function freeId(taken: ReadonlySet<string>): string {
   for (let i = taken.size + 1; ; i++) if (!taken.has(`layer ${i}`)) return `layer ${i}`;
-}
-
-/** The scene document that a file says it was made from; null where it says none that is valid. */
-export function documentOf(frame: Pick<Frame, "attributes">): SceneDocument | null {
-  const text = frame.attributes["fumarium.document"];
-  if (text === undefined) return null;
-  try {
-    return parseDocument(JSON.parse(text));
-  } catch {
-    return null;
-  }
 }
 
 /** How a layer of a file goes along with thicker air, by its name. */

@@ -4,7 +4,7 @@ import type { Gobo } from "./lights";
 import { InputError } from "../errors";
 import { frameAt, gridFrames } from "./sequence";
 
-export type AssetUse = "model" | "picture" | "profile" | "volume" | "lut";
+export type AssetUse = "model" | "picture" | "profile" | "volume" | "lut" | "plate";
 
 /** Asset that a gobo shows at a time (s); null for a procedural one. */
 export function goboAsset(g: Gobo, time: number): string | null {
@@ -42,6 +42,8 @@ export function usedAssets(doc: SceneDocument): Map<string, AssetUse> {
     if (light.kind === "rectangle") picture(light.image);
     if (light.kind === "profile") used.set(light.asset, "profile");
   }
+  // what is something else besides stays that: a plate asks for its pictures itself
+  for (const key of doc.plate ? [doc.plate.picture, doc.plate.depth] : []) if (!used.has(key)) used.set(key, "plate");
   return used;
 }
 

@@ -42,6 +42,8 @@ export function scaleDocument(doc: SceneDocument, k: number): SceneDocument {
       case "sphere":
       case "disk":
         return { ...o, position, radius: m(o.radius) };
+      case "plate":
+        return { ...o, position };
     }
   };
   const result = documentSchema.safeParse({
@@ -56,6 +58,8 @@ export function scaleDocument(doc: SceneDocument, k: number): SceneDocument {
     lights: doc.lights.map((light) => scaleLight(light, k, v3, gobo)),
     air: doc.air.map((medium) => scaleMedium(medium, k, v3)),
     pins: doc.pins.map((p) => ({ ...p, point: v3(p.point) })),
+    // depth stays as the file has it: its unit grows
+    plate: doc.plate && { ...doc.plate, unit: m(doc.plate.unit), position: v3(doc.plate.position) },
     render: { ...doc.render, stepSize: doc.render.stepSize === "auto" ? "auto" : m(doc.render.stepSize) },
   });
   if (!result.success) throw new InputError(`scale: ${k} times leads past what a document may hold`, problemsOf(result.error));

@@ -13,6 +13,7 @@ import { budgetSchema } from "./budget";
 import { FARTHEST, colour, finite, name, positive, share, vec3, title } from "./fields";
 
 import { lightSchema, moonSchema, skySchema, sunSchema } from "./lights";
+import { plateSchema } from "./plate";
 import { UNIT_SYSTEMS } from "./units";
 
 export { mediumSchema } from "./air";
@@ -108,6 +109,11 @@ export const objectSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("box"), ...shaped, size: z.tuple([positive(), positive(), positive()]) }),
   z.strictObject({ kind: z.literal("sphere"), ...shaped, radius: positive() }),
   z.strictObject({ kind: z.literal("cylinder"), ...shaped, radius: positive(), height: positive().describe("m along y, capped") }),
+  z
+    .strictObject({ kind: z.literal("plate"), ...shaped })
+    .describe(
+      "the surface through the depth of the document's plate, cut at its jumps: in the way of light, not seen through the plate's lens",
+    ),
 ]);
 
 export const assetSchema = z.strictObject({
@@ -258,6 +264,7 @@ export const documentSchema = z
     render: renderSchema.prefault({}),
     film: filmSchema.prefault({}),
     budget: budgetSchema,
+    plate: plateSchema.nullable().default(null),
   })
   .superRefine((doc, context) => {
     doc.objects.forEach((object, i) => {
@@ -282,6 +289,16 @@ export const documentSchema = z
     const asset = (key: string | null | undefined, path: (string | number)[]): void => {
       if (key && !Object.hasOwn(doc.assets, key)) context.addIssue({ code: "custom", path, message: `no asset named "${key}"` });
     };
+    asset(doc.plate?.picture, ["plate", "picture"]);
+    asset(doc.plate?.depth, ["plate", "depth"]);
+    const surfaces = doc.objects.flatMap((o, i) => (o.kind === "plate" ? [i] : []));
+    for (const [k, i] of surfaces.entries())
+      if (!doc.plate || k > 0)
+        context.addIssue({
+          code: "custom",
+          path: ["objects", i, "kind"],
+          message: doc.plate ? "a plate has one surface" : "there is no plate that it could be the surface of",
+        });
     doc.air.forEach((medium, i) => {
       const { region } = medium;
       if (region.kind === "mesh" && !doc.objects.some((o) => o.name === region.object))

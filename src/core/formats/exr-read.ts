@@ -14,6 +14,7 @@ type Box = [number, number, number, number];
 interface Header {
   channels: { name: string; type: number; linear: boolean }[];
   attributes: Record<string, string>;
+  numbers: Record<string, number[]>;
   compression: number;
   data: Box | null;
   display: Box | null;
@@ -69,7 +70,7 @@ class Cursor {
 
 /** A header up to the empty name that ends it; null where it is empty itself, which ends the list of parts. */
 function readHeader(c: Cursor): Header | null {
-  const h: Header = { channels: [], attributes: {}, compression: -1, data: null, display: null, chromaticities: null, tile: null, chunks: null, name: "", type: "" }; // prettier-ignore
+  const h: Header = { channels: [], attributes: {}, numbers: {}, compression: -1, data: null, display: null, chromaticities: null, tile: null, chunks: null, name: "", type: "" }; // prettier-ignore
   for (let n = 0; ; n++) {
     const name = c.text();
     if (!name) return n === 0 ? null : h;
@@ -92,9 +93,17 @@ function readHeader(c: Cursor): Header | null {
       else if (name === "name") h.name = value;
       else if (Object.keys(h.attributes).length < 1000) h.attributes[name] = value;
     }
+    const count = COUNTS[type];
+    if (count !== undefined && size === 4 * count && Object.keys(h.numbers).length < 1000)
+      h.numbers[name] = Array.from({ length: count }, (_, i) =>
+        type === "int" ? c.view.getInt32(end - size + 4 * i, true) : c.view.getFloat32(end - size + 4 * i, true),
+      );
     c.at = end;
   }
 }
+
+/** Types of attributes that are numbers of 32 bits, and how many each has. */
+const COUNTS: Readonly<Record<string, number>> = { int: 1, float: 1, v2f: 2, v3f: 3, m44f: 16 };
 
 function readChannels(c: Cursor, h: Header): void {
   for (;;) {
@@ -231,6 +240,7 @@ function readPart({ c, parts, several, tiled: allTiled }: Opened, chosen: Header
     ...rest,
     channels: chosen.channels.map(({ name, type }, i) => ({ name, type: type === HALF ? "half" : "float", values: planes[i]! })),
     attributes: chosen.attributes,
+    numbers: chosen.numbers,
     ...(chosen.chromaticities ? { chromaticities: chosen.chromaticities } : {}),
   };
 }

@@ -22,6 +22,8 @@ export interface ExrImage {
   channels: ExrChannel[];
   /** Text attributes to keep in the header. */
   attributes?: Record<string, string>;
+  /** Attributes that are numbers, as a file has them: one, a vector, or a matrix by rows. */
+  numbers?: Readonly<Record<string, readonly number[]>>;
   /** Attributes that are matrices, 16 numbers by rows, for row vectors: the convention of the format. */
   matrices?: Record<string, readonly number[]>;
   /** Frames a second, as a fraction, and time of day and frame as packed digits. */

@@ -9,4 +9,5 @@ export * from "./lights";
 export * from "./geometry";
 export * from "./materials";
 export * from "./film";
+export * from "./plate";
 export * from "./kinds";

@@ -159,5 +159,15 @@ export const P_STARS_HUE: i32 = P_STARS_LUMINANCE + 1;
 export const P_STARS_SEED: i32 = P_STARS_HUE + 1;
 /** Roughness that surfaces have at least for light that is scattered again before it reaches the lens. */
 export const P_INDIRECT_ROUGHNESS: i32 = P_STARS_SEED + 1;
+/** A plate: address of its pixels (0: none, or the lens is not its own), how many across and down, light group, and the object that is its surface (-1: none). */
+export const P_PLATE: i32 = P_INDIRECT_ROUGHNESS + 1;
+export const P_PLATE_WIDTH: i32 = P_PLATE + 1;
+export const P_PLATE_HEIGHT: i32 = P_PLATE_WIDTH + 1;
+export const P_PLATE_GROUP: i32 = P_PLATE_HEIGHT + 1;
+export const P_PLATE_OBJECT: i32 = P_PLATE_GROUP + 1;
+/** 1 where nothing but that object stands before the lens. */
+export const P_PLATE_ALONE: i32 = P_PLATE_OBJECT + 1;
+/** Number of its material. */
+export const P_PLATE_MATERIAL: i32 = P_PLATE_ALONE + 1;
 /** Parameters in all; a test holds that the block has room for them. */
-export const P_END: i32 = P_INDIRECT_ROUGHNESS + 1;
+export const P_END: i32 = P_PLATE_MATERIAL + 1;

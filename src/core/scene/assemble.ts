@@ -1,6 +1,7 @@
 /** Puts the objects of a document together: what stands once where it stands, what stands often kept once with its places. */
 import { AXES } from "../math/vectors";
 import { InputError } from "../errors";
+import { PLATE_SURFACE } from "../document/plate";
 import type { SceneDocument } from "../document/schema";
 import { luminance } from "../optics/colour";
 import { composeAffine, determinant, linearPart, type Affine } from "../math/affine";
@@ -30,6 +31,11 @@ interface Placed extends PlacedPart {
 
 function meshOf(doc: SceneDocument, i: number, models: ReadonlyMap<string, Mesh>): Mesh {
   const object = doc.objects[i]!;
+  if (object.kind === "plate") {
+    const surface = models.get(PLATE_SURFACE);
+    if (!surface) throw new InputError(`objects[${i}]: the plate that it is the surface of is missing`);
+    return { ...surface, materials: [{ ...doc.materials[object.material]!, name: object.material }] };
+  }
   if (object.kind !== "model") return shapeMesh(object, { ...doc.materials[object.material]!, name: object.material });
   const model = models.get(object.asset);
   if (!model) throw new InputError(`objects[${i}]: model "${object.asset}" is missing`);

@@ -5,12 +5,21 @@ import { photometryGrid, readIes } from "../formats/ies";
 import { readPicture } from "../formats/image";
 import { readVdb } from "../formats/vdb";
 import type { Resources } from "./compiled";
+import { PLATE_SURFACE } from "../document/plate";
+import { readPlatePictures, type PlatePictures } from "../plate/read";
+import { compilePlate, type PlateResource } from "./plate";
 import type { Mesh } from "../data/geometry";
 import type { Lut } from "../data/lut";
 import { readCube } from "../formats/cube";
 import { assetOf, lutAsset, usedAssets } from "../document/assets";
 import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
+
+/** What was read of a plate last, and made of it: its lens and its depth are tried many times. */
+export interface KnownPlate {
+  pictures?: { key: string; are: PlatePictures };
+  compiled?: { key: string; is: PlateResource };
+}
 
 /** Volume files that are kept as read: the neighbours of a time that is moved to and fro. */
 const MAX_KNOWN = 8;
@@ -19,6 +28,7 @@ const MAX_KNOWN = 8;
  * Reads the assets a document uses. @param bytesOf fetches one by name
  * @param known models by hash that were read before; those read now are added, those not used any more taken out
  * @param knownVolumes the same of volume files, of which the latest {@link MAX_KNOWN} are kept
+ * @param knownPlates the plate read last
  * @throws InputError naming the asset
  */
 export async function readResources(
@@ -26,6 +36,7 @@ export async function readResources(
   bytesOf: (name: string) => Promise<Uint8Array>,
   known?: Map<string, Mesh>,
   knownVolumes?: Map<string, Readonly<Record<string, Volume>>>,
+  knownPlates?: KnownPlate,
 ): Promise<Resources> {
   const models = new Map<string, Mesh>(),
     pictures = new Map<string, Picture>(),
@@ -37,6 +48,7 @@ export async function readResources(
     for (const hash of known.keys()) if (!present.has(hash)) known.delete(hash);
   }
   for (const [name, use] of used) {
+    if (use === "plate") continue;
     const hash = assetOf(doc, name).sha256;
     const had = use === "model" && hash ? known?.get(hash) : undefined;
     if (had) {
@@ -69,7 +81,40 @@ export async function readResources(
     }
     if (use === "profile") profiles.set(name, photometryGrid(readIes(latin(bytes), what)));
   }
-  return { models, pictures, profiles, volumes };
+  const plate = doc.plate && (await readPlate(doc, doc.plate, bytesOf, knownPlates));
+  if (plate) models.set(PLATE_SURFACE, plate.surface);
+  return { models, pictures, profiles, volumes, ...(plate ? { plate: plate.compiled } : {}) };
+}
+
+/** A document's plate, compiled; its pictures are read once while its lens and depth are tried. */
+async function readPlate(
+  doc: SceneDocument,
+  plate: NonNullable<SceneDocument["plate"]>,
+  bytesOf: (name: string) => Promise<Uint8Array>,
+  known?: KnownPlate,
+): Promise<PlateResource> {
+  const { pictures, key } = await platePicturesOf(doc, plate, bytesOf, known);
+  const own = key === null ? null : JSON.stringify([key, plate]);
+  if (own !== null && known?.compiled?.key === own) return known.compiled.is;
+  const is = compilePlate(doc, plate, pictures);
+  if (own !== null && known) known.compiled = { key: own, is };
+  return is;
+}
+
+/** The pictures of a document's plate, and what they are known by; null where a file has no hash. @throws InputError */
+export async function platePicturesOf(
+  doc: SceneDocument,
+  plate: NonNullable<SceneDocument["plate"]>,
+  bytesOf: (name: string) => Promise<Uint8Array>,
+  known?: KnownPlate,
+): Promise<{ pictures: PlatePictures; key: string | null }> {
+  const what = (name: string): string => `assets.${name} (${assetOf(doc, name).uri})`;
+  const hashes = [plate.picture, plate.depth].map((name) => assetOf(doc, name).sha256);
+  const key = hashes.every(Boolean) ? JSON.stringify([...hashes, plate.layer, plate.depthLayer]) : null;
+  if (key !== null && known?.pictures?.key === key) return { pictures: known.pictures.are, key };
+  const pictures = await readPlatePictures(plate, bytesOf, what);
+  if (key !== null && known) known.pictures = { key, are: pictures };
+  return { pictures, key };
 }
 
 /** The look-up table that a document's picture is finished with; null for none. @throws InputError */

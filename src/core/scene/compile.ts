@@ -46,7 +46,7 @@ export function compileScene(given: SceneDocument, resources: Resources): Compil
     const volume = distanceVolume(positions, boundsOf(positions), reach);
     compiled.distances[name] = { volume, packed: packVolume(volume) };
   }
-  return Object.assign(compiled, compileTimeVarying(doc, resources));
+  return Object.assign(compiled, { plate: resources.plate ?? null }, compileTimeVarying(doc, resources));
 }
 
 function between(a: Volume, b: Volume, share: number, what: string): Volume {
@@ -185,5 +185,6 @@ export function compileGeometry(
     profiles: {},
     volumes: {},
     distances: {},
+    plate: null,
   };
 }

@@ -5,6 +5,7 @@ import type { Picture } from "../data/picture";
 import type { Volume } from "../data/volume";
 import type { FilmExtras } from "../film/film";
 import type { Bvh } from "./bvh";
+import type { CompiledPlate } from "./plate";
 import type { Tables } from "./tables";
 
 /** The part of a scene that is slow to make: triangles, BVH, and facts about them. */
@@ -42,6 +43,8 @@ export interface CompiledGeometry {
   volumes: Record<string, { volume: Volume; packed: ArrayBuffer }>;
   /** Distances to objects by object name. */
   distances: Record<string, { volume: Volume; packed: ArrayBuffer }>;
+  /** The plate, where the document has one. */
+  plate: CompiledPlate | null;
 }
 
 /** The part of a compiled scene that changes with time and files alone. */
@@ -54,6 +57,8 @@ export interface Resources {
   profiles?: ReadonlyMap<string, Float32Array>;
   /** Channels of volume files by asset name. */
   volumes?: ReadonlyMap<string, Readonly<Record<string, Volume>>>;
+  /** The document's plate; its surface is among the models as PLATE_SURFACE. */
+  plate?: CompiledPlate;
 }
 
 /** Where each buffer lies in kernel memory. */
@@ -68,6 +73,8 @@ export interface MemoryPlan {
   colours: number;
   /** Texture records, and the texels behind them. */
   textures: number;
+  /** Pixels of the plate. */
+  plate: number;
   /** Grids and distances by key. */
   volumes: Record<string, number>;
   distances: Record<string, number>;

@@ -50,6 +50,7 @@ export function meshKey(doc: SceneDocument): string {
     regions: regionObjects(doc),
     distances: [...distanceObjects(doc)],
     models: doc.objects.map((o) => (o.kind === "model" ? hashOf(doc, o.asset) : null)),
+    plate: doc.plate && [doc.plate, hashOf(doc, doc.plate.picture), hashOf(doc, doc.plate.depth)],
   });
 }
 

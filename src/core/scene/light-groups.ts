@@ -11,6 +11,8 @@ export interface LightGroups {
   /** Media that emit, and emissive surfaces. */
   mediumEmission: number;
   surfaceEmission: number;
+  /** The picture of a plate. */
+  plate: number;
   /** By place in the document's list of lights. */
   lights: readonly number[];
 }
@@ -35,6 +37,7 @@ export function lightGroups(doc: SceneDocument, materials: readonly { emission: 
   const moon = doc.moon.on ? of(doc.moon.group ?? "moon") : 0;
   const mediumEmission = doc.air.some((m) => m.on && m.emission) ? of("air emission") : 0;
   const surfaceEmission = materials.some((m) => Math.max(...m.emission) > 0) ? of("emissive surfaces") : 0;
+  const plate = doc.plate ? of("plate") : 0;
   const lights = doc.lights.map((l) => (l.on ? of(l.group ?? l.name) : 0));
-  return { names, sun, moon, sky, mediumEmission, surfaceEmission, lights };
+  return { names, sun, moon, sky, mediumEmission, surfaceEmission, plate, lights };
 }

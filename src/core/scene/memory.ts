@@ -44,7 +44,8 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
   const uvsSecond = align(uvs + (geometry.uvs?.byteLength ?? 0));
   const colours = align(uvsSecond + (geometry.uvsSecond?.byteLength ?? 0));
   const textures = align(colours + (geometry.colours?.byteLength ?? 0));
-  let next = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
+  const plate = align(textures + geometry.textures.reduce((n, t) => n + t.rgba.byteLength, geometry.textures.length * L.TEXTURE_SIZE));
+  let next = align(plate + (geometry.plate?.pixels.byteLength ?? 0));
   const place = (grids: CompiledGeometry["volumes"]): Record<string, number> =>
     Object.fromEntries(
       Object.entries(grids).map(([key, { packed }]) => {
@@ -72,6 +73,7 @@ export function planMemory(geometry: CompiledGeometry, pixels: number, doc?: Sce
     uvsSecond,
     colours,
     textures,
+    plate,
     volumes,
     distances,
     tables,
@@ -94,6 +96,7 @@ export function writeGeometry(memory: ArrayBufferLike, geometry: CompiledGeometr
   if (geometry.uvsSecond) new Float32Array(memory, plan.uvsSecond, geometry.uvsSecond.length).set(geometry.uvsSecond);
   if (geometry.colours) new Uint16Array(memory, plan.colours, geometry.colours.length).set(geometry.colours);
   writeMaterials(memory, geometry.materials, plan.materials);
+  if (geometry.plate) copy(geometry.plate.pixels, plan.plate);
   for (const [key, at] of Object.entries(plan.volumes)) copy(geometry.volumes[key]!.packed, at);
   for (const [key, at] of Object.entries(plan.distances)) copy(geometry.distances[key]!.packed, at);
   let texels = plan.textures + geometry.textures.length * L.TEXTURE_SIZE;

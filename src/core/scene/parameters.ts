@@ -7,6 +7,7 @@ import type { SceneDocument } from "../document/schema";
 import { temperatureRgb, type Rgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
+import { seesPlate } from "../document/plate-lens";
 import { vector, dot, MOST, type V3, AXES, across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
@@ -79,6 +80,7 @@ export function buildTables(given: SceneDocument, geometry: CompiledGeometry, ba
   p.set(L.P_SKY_GROUP, groups.sky);
   p.set(L.P_MEDIUM_EMISSION_GROUP, groups.mediumEmission);
   p.set(L.P_SURFACE_EMISSION_GROUP, groups.surfaceEmission);
+  p.set(L.P_PLATE_GROUP, groups.plate);
   const { gobo } = doc.sun;
   if (doc.sun.on && gobo) {
     const radius = gobo.distance * Math.tan((doc.sun.angularDiameter * Math.PI) / 360);
@@ -241,6 +243,25 @@ export function writeParameters(
   p[L.P_ESTIMATOR] = ESTIMATOR_CODES[doc.render.estimator];
   p[L.P_MAX_STEPS] = doc.render.maxSteps;
 
+  const { plate } = geometry;
+  // the document as it is: about an origin the lens lies elsewhere than the plate's
+  if (
+    plate &&
+    seesPlate(given) &&
+    Math.abs(frame.width * plate.height - frame.height * plate.width) <= Math.max(plate.width, plate.height)
+  ) {
+    p[L.P_PLATE] = plan.plate;
+    p[L.P_PLATE_WIDTH] = plate.width;
+    p[L.P_PLATE_HEIGHT] = plate.height;
+    const surface = doc.objects.findIndex((o) => o.kind === "plate" && !o.hidden);
+    const material = surface < 0 ? null : (doc.objects[surface] as { material: string }).material;
+    p[L.P_PLATE_OBJECT] = surface;
+    p[L.P_PLATE_MATERIAL] = Math.max(
+      0,
+      geometry.materials.findIndex((m) => m.name === material),
+    );
+    p[L.P_PLATE_ALONE] = doc.objects.every((o) => o.hidden || o.kind === "plate") ? 1 : 0;
+  }
   const axes = cameraFrame(doc.camera);
   p.set(doc.camera.position, L.P_CAM_ORIGIN);
   p.set(axes.right, L.P_CAM_RIGHT);

@@ -65,7 +65,7 @@ function sphere(b: Builder, r: number): void {
 }
 
 /** Triangles of a primitive shape object, before its placement. */
-export function shapeMesh(object: Exclude<SceneObject, { kind: "model" }>, material: SurfaceMaterial): Mesh {
+export function shapeMesh(object: Exclude<SceneObject, { kind: "model" | "plate" }>, material: SurfaceMaterial): Mesh {
   const b = new Builder();
   switch (object.kind) {
     case "rectangle": {

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { useStore } from "zustand";
 import { API, call } from "#api/contract";
-import { documentOf } from "#core/compose/start";
+import { documentOf } from "#core/formats/layers";
 import { allLayers, type Stack } from "#core/compose/stack";
 import { formatNumber } from "#core/document/quantities";
 import { request } from "../shared/api";

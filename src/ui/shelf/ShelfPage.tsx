@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
+import { bringPlate, noteGuesses, PLATE_FILES } from "../shared/plate-files";
 import { Problem } from "../shared/Problem";
 import { RendersLink } from "../shared/RendersLink";
 import { ago } from "./ago";
@@ -41,6 +42,18 @@ export default function ShelfPage() {
     act(async () => {
       try {
         const id = await openArchive(file, setDoing);
+        location.assign(`/bench/${id}`);
+      } finally {
+        setDoing(null);
+      }
+    });
+  const plates = useRef<HTMLInputElement>(null);
+  const beginPlate = (files: File[]): Promise<void> =>
+    act(async () => {
+      try {
+        const { document, guessed } = await bringPlate(files, setDoing);
+        const { id } = await call(request, API.createProject, {}, { document });
+        noteGuesses(id, guessed);
         location.assign(`/bench/${id}`);
       } finally {
         setDoing(null);
@@ -129,6 +142,19 @@ export default function ShelfPage() {
           ))}
         </ul>
         {state && <Stacks />}
+        <input
+          ref={plates}
+          type="file"
+          multiple
+          accept={PLATE_FILES}
+          aria-label="Files of a plate"
+          className="hidden"
+          onChange={(e) => {
+            const files = [...(e.target.files ?? [])];
+            if (files.length > 0) void beginPlate(files);
+            e.target.value = "";
+          }}
+        />
         {state && !state.readOnly && (
           <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
             <h2 className="text-sm font-semibold">Begin with</h2>
@@ -139,6 +165,13 @@ export default function ShelfPage() {
                 picture={null}
                 busy={busy}
                 onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
+              />
+              <Beginning
+                title="A picture with its depth"
+                description="A plate from elsewhere: rendered or photographed, with depth in its file or beside it."
+                picture={null}
+                busy={busy}
+                onBegin={() => plates.current?.click()}
               />
               {state.demos.map((d) => (
                 <Beginning

@@ -10,6 +10,7 @@ import {
   INSTANCE_MIRRORS,
 } from "../../layout/layout";
 import { paramAddress } from "./state";
+import { codeX, codeY, codeZ, decodeNormal } from "./normal-code";
 import { hitT, hitU, hitV, hitTriangle, hitEdges, hitTurn, hitInstance } from "./bvh";
 import { coordinates, coordinatesOf, material, materialOf, sample, textureUse, texR, texG, texB } from "./any-hit-filter";
 
@@ -31,14 +32,10 @@ export let vz: f64 = 0.0;
 @inline
 function addNormal(code: i32, w: f64): void {
   if (code == FLAT_NORMAL) return;
-  let x = <f64>((code << 16) >> 16) * (1.0 / 32767.0),
-    y = <f64>(code >> 16) * (1.0 / 32767.0);
-  let z = 1.0 - Math.abs(x) - Math.abs(y);
-  if (z < 0.0) {
-    const t = x;
-    x = (1.0 - Math.abs(y)) * (t >= 0.0 ? 1.0 : -1.0);
-    y = (1.0 - Math.abs(t)) * (y >= 0.0 ? 1.0 : -1.0);
-  }
+  decodeNormal(code);
+  let x = codeX,
+    y = codeY,
+    z = codeZ;
   if (hitInstance != 0) {
     // normals go by the inverse transposed
     const p = hitInstance,

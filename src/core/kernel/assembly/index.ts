@@ -21,11 +21,6 @@ import {
   PASS_SURFACES,
   PASS_CLEAR,
   P_STRIDE,
-  P_TRIANGLES,
-  TRIANGLE_SIZE,
-  TRIANGLE_PART,
-  PART_BITS,
-  INSTANCE_OBJECT,
   F_AIR,
   F_SURFACES,
   F_TRANSMITTANCE,
@@ -58,6 +53,8 @@ import {
   P_DARK,
   P_FIREFLY_CLAMP,
   P_LEVEL,
+  P_PLATE_OBJECT,
+  P_PLATE_MATERIAL,
   RAY_CAMERA,
   RAY_SKY,
   RAY_SHADOW,
@@ -87,6 +84,7 @@ import {
   camG,
   camB,
   camFound,
+  camPlate,
   camT,
   seenR,
   seenG,
@@ -100,6 +98,9 @@ import { carryAir, joinPixels, storeSampled } from "./join";
 import { storeMediumShares } from "./medium-shares";
 import { veil } from "./veil";
 import { nx, ny, nz } from "./hit-frame";
+import { materialNumber, objectOf } from "./parts";
+import { aimPlate, hasPlate, plateNormal, preparePlate } from "./plate";
+import { codeX, codeY, codeZ } from "./normal-code";
 import { albedoR, albedoG, albedoB } from "./bsdf";
 import { prepareFilter } from "./any-hit-filter";
 import { noiseFactor } from "./noise";
@@ -117,6 +118,7 @@ export function begin(id: i32): void {
   prepareMedia(true);
   prepareLights();
   prepareLightSampling();
+  preparePlate();
   preparePaths();
   prepareGroups();
   prepareFilter();
@@ -236,6 +238,26 @@ function addSquare(pixel: usize, channel: i32, value: f64): void {
   store<f32>(at, <f32>Math.min(FULL_SUM, <f64>load<f32>(at) + value * value));
 }
 
+/** Adds to a sum of n samples: of what is the same in each it is n times that, rounded once, so that their mean is it again. */
+function addSame(pixel: usize, channel: i32, n: f64, r: f64, g: f64, b: f64): void {
+  addOneSame(pixel, channel, n, r);
+  addOneSame(pixel, channel + 1, n, g);
+  addOneSame(pixel, channel + 2, n, b);
+}
+
+/** The same of one band. */
+function addOneSame(pixel: usize, channel: i32, n: f64, v: f64): void {
+  const at = pixel + ((<usize>channel) << 2);
+  const had = load<f32>(at);
+  store<f32>(at, had == <f32>(n * v) ? <f32>((n + 1.0) * v) : had + <f32>v);
+}
+
+/** Counts a sample that met the plate as one of its surface, of no material of the scene's own. */
+function storePlateMatte(pixel: usize): void {
+  const surface = paramInt(P_PLATE_OBJECT);
+  if (surface >= 0) storeMattes(pixel, surface, paramInt(P_PLATE_MATERIAL));
+}
+
 let emittedR: f64 = 0.0,
   emittedG: f64 = 0.0,
   emittedB: f64 = 0.0;
@@ -245,8 +267,11 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
   startSample(<u32>paramInt(P_SEED), <u32>x, <u32>y, index);
   askLightCells(index > 0);
   pair(0);
-  if (paramInt(P_FILTER) == FILTER_TENT) cameraRay(<f64>x + 0.5 + tent(ru), <f64>y + 0.5 + tent(rv));
-  else cameraRay(<f64>x + ru, <f64>y + rv);
+  const tents = paramInt(P_FILTER) == FILTER_TENT;
+  const fx = <f64>x + (tents ? 0.5 + tent(ru) : ru),
+    fy = <f64>y + (tents ? 0.5 + tent(rv) : rv);
+  cameraRay(fx, fy);
+  if (hasPlate) aimPlate(x, y, fx, fy);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
   const ox = rox,
@@ -259,19 +284,36 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
   cameraHit(ox, oy, oz, dx, dy, dz);
   const found = camFound,
     t = camT;
-  const sx = nx,
+  const plate = camPlate;
+  let sx = nx,
     sy = ny,
-    sz = nz;
-  const cr = albedoR(),
-    cg = albedoG(),
+    sz = nz,
+    cr = 0.0,
+    cg = 0.0,
+    cb = 0.0;
+  if (plate) {
+    plateNormal();
+    sx = codeX;
+    sy = codeY;
+    sz = codeZ;
+  } else {
+    cr = albedoR();
+    cg = albedoG();
     cb = albedoB();
+  }
   const met = hitTriangle,
     metInstance = hitInstance;
   if ((passes & PASS_CLEAR) != 0) {
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
-      addColour(pixel, F_CLEAR, outR, outG, outB);
-      addColour(pixel, F_CLEAR_SEEN, seenR, seenG, seenB);
+      if (plate) {
+        const n = <f64>load<f32>(pixel, F_CLEAR_COUNT * 4);
+        addSame(pixel, F_CLEAR, n, outR, outG, outB);
+        addSame(pixel, F_CLEAR_SEEN, n, seenR, seenG, seenB);
+      } else {
+        addColour(pixel, F_CLEAR, outR, outG, outB);
+        addColour(pixel, F_CLEAR_SEEN, seenR, seenG, seenB);
+      }
       if (isOdd(pixel, F_CLEAR_COUNT)) addColour(pixel, F_CLEAR_ODD, outR - seenR, outG - seenG, outB - seenB);
     } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
@@ -374,8 +416,13 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     addColour(pixel, F_EMISSION, emittedR, emittedG, emittedB);
     addColour(pixel, F_AIR, ar, ag, ab);
   }
-  addColour(pixel, F_SURFACES, sr, sg, sb);
-  addColour(pixel, F_SEEN, er, eg, eb);
+  if (plate) {
+    addSame(pixel, F_SURFACES, had, sr, sg, sb);
+    addSame(pixel, F_SEEN, had, er, eg, eb);
+  } else {
+    addColour(pixel, F_SURFACES, sr, sg, sb);
+    addColour(pixel, F_SEEN, er, eg, eb);
+  }
   if (isOdd(pixel, F_COUNT)) {
     addColour(pixel, F_AIR_ODD, ar, ag, ab);
     addColour(pixel, F_SURFACES_ODD, sr - er, sg - eg, sb - eb);
@@ -389,7 +436,8 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     addColour(pixel, F_POSITION, param(P_ORIGIN) + ox + t * dx, param(P_ORIGIN + 1) + oy + t * dy, param(P_ORIGIN + 2) + oz + t * dz);
     addColour(pixel, F_NORMAL, sx, sy, sz);
     addColour(pixel, F_ALBEDO, cr, cg, cb);
-    storeMattes(pixel, objectOf(met, metInstance), materialOf(met));
+    if (plate) storePlateMatte(pixel);
+    else storeMattes(pixel, objectOf(met, metInstance), materialNumber(met));
   }
   // last, so that what is kept apart changes no number drawn before
   storeMediumShares(pixel, ox, oy, oz, dx, dy, dz, t, found ? RAY_CAMERA : RAY_SKY);
@@ -518,23 +566,11 @@ export function traceRays(from: usize, to: usize, count: i32, any: bool): void {
   }
 }
 
-/** Object that a triangle belongs to: that of its instance, where it has one. */
-function objectOf(triangle: i32, instance: usize): i32 {
-  return instance != 0
-    ? load<i32>(instance, INSTANCE_OBJECT)
-    : <i32>(load<u32>(paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE, TRIANGLE_PART) >> PART_BITS);
-}
-
-/** Number of a triangle's material. */
-function materialOf(triangle: i32): i32 {
-  return <i32>(load<u32>(paramAddress(P_TRIANGLES) + <usize>triangle * TRIANGLE_SIZE, TRIANGLE_PART) & ((1 << PART_BITS) - 1));
-}
-
 /** Numbers of the object and the material that a ray (f32, of unit direction) meets first, two i32 at `to`; −1 where it meets nothing. */
 export function partMet(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, to: usize): void {
   const hit = closestHit(ox, oy, oz, dx, dy, dz, 1e30);
   store<i32>(to, hit ? objectOf(hitTriangle, hitInstance) : -1);
-  store<i32>(to, hit ? materialOf(hitTriangle) : -1, 4);
+  store<i32>(to, hit ? materialNumber(hitTriangle) : -1, 4);
 }
 
 /** Transmittance of one band over [0, tmax] of a ray, sample `index` of its estimator. */

@@ -30,7 +30,9 @@ import { afterLight, atLight, atPart } from "./activity";
 import { lightParamInt, param, paramInt, ablation, scratch } from "./state";
 import { beginPhaseEquiangular, phaseEquiangularPdf, samplePhaseEquiangular } from "./phase-equiangular";
 import { pair, subSample, random, ru, rv } from "./random";
-import { closestHit, hitT } from "./bvh";
+import { closestHit, hitInstance, hitT, hitTriangle } from "./bvh";
+import { objectOf } from "./parts";
+import { hasPlate, isPlateSurface, plateAlone, plateGroup, plateLight, plateOtherT, plateT, plateThrough } from "./plate";
 import {
   beginForced,
   forcedDistance,
@@ -151,6 +153,8 @@ export function preparePaths(): void {
 /** Set by cameraHit(): whether and where the ray ends, and its weight there. */
 export let camFound: bool = false;
 export let camT: f64 = 0.0;
+/** Whether it ends at the plate, or in its sky. */
+export let camPlate: bool = false;
 let camWeightR: f64 = 1.0,
   camWeightG: f64 = 1.0,
   camWeightB: f64 = 1.0;
@@ -165,18 +169,33 @@ export function cameraHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64):
   camWeightB = 1.0;
   camRest = 1.0;
   camPanes = 0;
+  camPlate = false;
   let x = ox,
     y = oy,
     z = oz;
   camT = 0.0;
   while (true) {
-    camFound = closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
+    camFound = !(hasPlate && plateAlone) && closestHit(<f32>x, <f32>y, <f32>z, <f32>dx, <f32>dy, <f32>dz, <f32>FAR);
+    if (hasPlate && (!camFound || camT + <f64>hitT >= plateT)) {
+      camFound = plateT < Infinity;
+      camT = plateT;
+      camPlate = true;
+      return;
+    }
     if (!camFound) {
       camT = Infinity;
       return;
     }
     const t = <f64>hitT;
     camT += t;
+    if (hasPlate && isPlateSurface(objectOf(hitTriangle, hitInstance))) {
+      // a hair on, as single precision has it there
+      camT += Math.max(1e-6, 2e-7 * (camT + Math.abs(ox) + Math.abs(oy) + Math.abs(oz)));
+      x = ox + camT * dx;
+      y = oy + camT * dy;
+      z = oz + camT * dz;
+      continue;
+    }
     readSurface(dx, dy, dz);
     if (holdout || !isPane()) return;
     if (camPanes >= MAX_PANES || random() >= paneChance) {
@@ -490,6 +509,17 @@ function background(dx: f64, dy: f64, dz: f64, br: f64, bg: f64, bb: f64): void 
   accumulateSeen(groupOf(SKY), br * (skyR - r), bg * (skyG - g), bb * (skyB - b));
 }
 
+/** The plate's own light, as the air leaves it of what is in front and behind in its pixel. Follows transmit() to where the ray ends. */
+function plateSeen(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
+  if (plateOtherT != plateT) {
+    transmit(ox, oy, oz, dx, dy, dz, plateOtherT, plateOtherT < Infinity ? RAY_CAMERA : RAY_SKY);
+    camR = plateThrough(0, camR, tr);
+    camG = plateThrough(1, camG, tg);
+    camB = plateThrough(2, camB, tb);
+  }
+  accumulateSeen(plateGroup, camR * camWeightR * plateLight(0), camG * camWeightG * plateLight(1), camB * camWeightB * plateLight(2));
+}
+
 /** Times that light which gives much is asked where the camera ray ends. */
 const TIMES: i32 = 4;
 
@@ -509,6 +539,10 @@ export function surfaceBranch(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
     bg = tg * camWeightG,
     bb = tb * camWeightB;
   if (seesAny) seeEmitters(ox, oy, oz, dx, dy, dz, tHit);
+  if (camPlate) {
+    plateSeen(ox, oy, oz, dx, dy, dz);
+    return;
+  }
   if (!camFound) {
     background(dx, dy, dz, br, bg, bb);
     return;

@@ -50,6 +50,7 @@ describe("the index of controls", () => {
   const LEFT = new Set(
     [
       ["Lights", "Next step", "Sheet", "Diagnosis", "Media", "Presets", "Kept lenses", "Set", "Import", "Noise by source"],
+      ["Picture", "Depth from", "Files of a plate", "What the depth says"],
       ["Scattered colour", "Extent", "Voxels", "Values", "In this frame", "Equals", "Distances", "Luminous flux", "Plot scale"],
       [
         "Light by number of bounces, in percent of the most",

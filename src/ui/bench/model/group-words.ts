@@ -91,6 +91,7 @@ type OfDocument = (doc: SceneDocument) => GroupWords;
 
 /** Groups about the whole document. */
 export const DOCUMENT_WORDS = {
+  plate: ({ plate, assets }) => ({ words: plate ? (assets[plate.picture]?.uri ?? "") : "none", changed: false }),
   lens: (doc) => {
     const { kind, fieldOfView, height, aperture } = doc.camera;
     const what = kind === "perspective" ? `${formatNumber(fieldOfView, 3)}°` : `orthographic, ${lengthWords(doc.units).rough(height)}`;

@@ -13,6 +13,7 @@ interface GroupFacts {
 const group = (part: PartId, title: string, open = false): GroupFacts => ({ part, title, open });
 
 export const GROUPS = {
+  plate: group("set", "Plate", true),
   size: group("set", "Size of the set"),
   lens: group("set", "Lens", true),
   frame: group("set", "Frame"),

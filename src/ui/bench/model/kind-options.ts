@@ -90,6 +90,7 @@ export const OBJECT_OPTIONS = {
   rectangle: { label: "rectangle", tooltip: "A flat rectangle." },
   disk: { label: "disk", tooltip: "A flat disk." },
   model: { label: "model", tooltip: "A model from a file." },
+  plate: { label: "plate", tooltip: "The surface through a plate's depth, in the way of light." },
 } satisfies Options<ObjectKind>;
 
 /** Levels of light transport; `method` is the trade's term for our own word. */

@@ -19,7 +19,10 @@ import { filmFromExr, type RenderFacts } from "#core/formats/picture";
 import { filmToPng } from "#core/formats/shown";
 import type { Lut } from "#core/data/lut";
 import { readCube } from "#core/formats/cube";
-import { readLut, readResources } from "#core/scene/assets";
+import { platePicturesOf, readLut, readResources, type KnownPlate } from "#core/scene/assets";
+import { partedDistances } from "#core/plate/edges";
+import type { DepthReport } from "#core/plate/claims";
+import { lensOf, plateDistances, plateReport } from "#core/plate/read";
 import type { Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
@@ -37,7 +40,8 @@ const known = new Map<string, Uint8Array>();
 const models = new Map<string, Mesh>();
 /** Volume files read last, so that a time in a sequence is soon there again. */
 const volumes = new Map<string, Readonly<Record<string, Volume>>>();
-const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes);
+const plates: KnownPlate = {};
+const resourcesOf = (doc: SceneDocument): Promise<Resources> => readResources(doc, (name) => bytesOf(doc, name), models, volumes, plates);
 
 /** Bytes of files kept at most. */
 const MAX_BYTES = 600_000_000;
@@ -62,6 +66,15 @@ async function bytesOf(doc: SceneDocument, name: string): Promise<Uint8Array> {
   const bytes = new Uint8Array(await response.arrayBuffer());
   keep(sha256, bytes);
   return bytes;
+}
+
+/** What a plate says of itself: its size, the layers of its files, the share of pixels that edges cross, and its depth's report. */
+export interface PlateFacts {
+  width: number;
+  height: number;
+  layers: { picture: string[]; depth: string[] };
+  parted: number;
+  report: DepthReport;
 }
 
 export interface VolumeContent {
@@ -132,6 +145,16 @@ const api = {
   /** Outline of an object's surface as an eye sees it: 6 numbers a segment, m; none where it has no triangles. */
   async contour(doc: SceneDocument, object: string, eye: Eye | null): Promise<number[]> {
     return contourOf(trianglesOf(doc, (await resourcesOf(doc)).models, object), eye);
+  },
+
+  /** What the plate of a document says of itself. @throws where it has none, or its files cannot be read */
+  async plate(doc: SceneDocument): Promise<PlateFacts> {
+    if (!doc.plate) throw new Error("The project has no plate.");
+    const { pictures } = await platePicturesOf(doc, doc.plate, (name) => bytesOf(doc, name), plates);
+    const { width, height, layers, bands } = pictures;
+    const lens = lensOf(doc.plate, pictures);
+    const { parted } = partedDistances(bands, plateDistances(doc.plate, pictures), lens, doc.plate.edges);
+    return { width, height, layers, parted: parted / (width * height), report: plateReport(doc.plate, pictures) };
   },
 
   /** The project as one file: document and assets in a zip archive. */

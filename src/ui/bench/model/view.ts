@@ -119,6 +119,8 @@ export interface ViewState {
   presets: boolean;
   /** Where light shall come from, m, once that is clicked: the tool "shine" then asks where it shall land. */
   shineFrom: V3 | null;
+  /** Ends of an upright line in the picture that the lens of a plate is held by (shares of the frame); null where none is drawn. */
+  upright: [x: number, y: number, x2: number, y2: number] | null;
   /** What the tool in hand has to say of the last click. */
   said: string | null;
   /** An object that was to be filled and is open: its open edges, 6 numbers each, m. */
@@ -195,6 +197,7 @@ export function createView(storage: TextStorage, open = "air") {
     folds: keptFolds(storage),
     presets: false,
     shineFrom: null,
+    upright: null,
     said: null,
     gaps: null,
     declined: [],

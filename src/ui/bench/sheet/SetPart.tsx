@@ -12,9 +12,10 @@ import { addShape } from "../model/edits/set";
 import { Choice } from "../../shared/controls";
 import { LensFields } from "./set/LensFields";
 import { SetTree } from "./set/SetTree";
+import { PlateFields } from "./set/PlateFields";
 import { SizeFields } from "./set/SizeFields";
 
-const SHAPES = optionsOf(OBJECT_OPTIONS, ["model"]);
+const SHAPES = optionsOf(OBJECT_OPTIONS, ["model", "plate"]);
 
 export function SetPart() {
   const bench = useBench();
@@ -104,6 +105,7 @@ export function SetPart() {
         tooltip="Units that this project shows and takes: lengths, coefficients per length, illuminance (lux or footcandles). Any unit may be typed with its name; the scene stays as large as it is."
         onChange={(units) => store.getState().set((d) => ({ ...d, units }))}
       />
+      <PlateFields />
       <SizeFields />
       <LensFields />
     </>

@@ -27,6 +27,7 @@ import type { Developed } from "../model/film-readings";
 import { seenBox, useBeside, usePlaces } from "./places";
 import { ProbeMarks } from "./ProbeMarks";
 import { Patches } from "./Patches";
+import { PlateGuides } from "./PlateGuides";
 import { PassLegend } from "./PassLegend";
 import { WipeHandle } from "./WipeHandle";
 import { clipBefore, edgeThrough, pastEdge, tidyAngle } from "./wipe-edge";
@@ -266,6 +267,7 @@ export function Picture() {
           {helpers && <Overlay doc={doc} box={box} />}
           {below === "probes" && <ProbeMarks />}
           {helpers && drawn && <RegionHandles doc={doc} box={box} />}
+          {helpers && drawn && <PlateGuides doc={doc} box={box} />}
           {(tool === "sun" || (tool === "shine" && !shineFrom)) && front === "live" && drawn && <SunHidden />}
           {tool === "sun" && sunAt && sunInFrame && (
             <div

@@ -1,7 +1,7 @@
 /** The stack under work, for the components of its page. */
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
-import type { Frame } from "#core/compose/sources";
+import type { Frame } from "#core/formats/layers";
 import type { Stack } from "#core/compose/stack";
 import type { Composition, ComposeView } from "./composition";
 

@@ -1,5 +1,6 @@
 /** What distances and heights pictures have: where marks begin, and what a scale runs over. */
-import { distanceOf, heightOf, type Frame } from "#core/compose/sources";
+import { distanceOf, heightOf } from "#core/compose/sources";
+import type { Frame } from "#core/formats/layers";
 import { memoizeByObject } from "#core/math/memoize";
 
 /** Distances and heights of a picture that marks begin at. */

@@ -2,7 +2,7 @@
 import { composeRows, type Plan, type Step } from "#core/compose/compose";
 import { LAID_KINDS, LAY_SOURCE } from "#core/compose/shader";
 import { BLENDS } from "#core/compose/stack";
-import type { Planes } from "#core/compose/sources";
+import type { Planes } from "#core/formats/layers";
 import { exposedMatrix, type Development } from "#core/film/develop";
 import { finisherOf } from "#core/film/finish";
 import { addGlare, glares } from "#core/film/glare";

@@ -59,7 +59,12 @@ export function duplicateObject(doc: SceneDocument, index: number): SceneDocumen
 }
 
 /** Adds a shape to block with, before the lens and sized to the scene. */
-export function addShape(doc: SceneDocument, kind: Exclude<SceneObject["kind"], "model">, at: Readonly<V3>, size: number): SceneDocument {
+export function addShape(
+  doc: SceneDocument,
+  kind: Exclude<SceneObject["kind"], "model" | "plate">,
+  at: Readonly<V3>,
+  size: number,
+): SceneDocument {
   const r = (v: number): number => Number(v.toPrecision(3));
   const s = r(size);
   const materials = Object.hasOwn(doc.materials, "blocking")

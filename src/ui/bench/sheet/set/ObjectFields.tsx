@@ -175,7 +175,8 @@ export function ObjectFields({ object, index }: { object: SceneObject; index: nu
         )}
         <button
           className="link link-hover"
-          disabled={doc.objects.length >= 4096}
+          disabled={doc.objects.length >= 4096 || object.kind === "plate"}
+          title={object.kind === "plate" ? "A plate has one surface." : undefined}
           onClick={() => {
             store.getState().set((d) => duplicateObject(d, index));
             view.setState({ chosen: { object: index + 1, part: null } });
