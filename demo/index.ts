@@ -7,7 +7,7 @@ import { buildPuff } from "./puff";
 import { buildPalmHouse, palmHouseDocument } from "./palm-house";
 
 export interface DemoFile {
-  kind: "model" | "image" | "profile" | "volume";
+  kind: "model" | "image" | "profile" | "volume" | "film";
   bytes: Uint8Array;
 }
 

@@ -10,7 +10,7 @@ const out = join(root, "build", "demo");
 mkdirSync(out, { recursive: true });
 const bundle = join(root, "build", "demo-sets.mjs");
 await build({
-  entryPoints: [join(root, "demo/index.ts")],
+  entryPoints: [join(root, "demo/all.ts")],
   outfile: bundle,
   bundle: true,
   platform: "node",
@@ -22,9 +22,9 @@ const code = createHash("sha256").update(readFileSync(bundle)).digest("hex");
 const stamp = join(out, "made-by");
 if (existsSync(join(out, "index.json")) && existsSync(stamp) && readFileSync(stamp, "utf8") === code) process.exit(0);
 
-const { DEMO_SETS } = await import(bundle);
+const { ALL_DEMOS } = await import(bundle);
 const index = [];
-for (const set of DEMO_SETS) {
+for (const set of ALL_DEMOS) {
   const files = Object.entries(await set.build()).map(([name, { kind, bytes }]) => {
     writeFileSync(join(out, name), bytes);
     return { name, kind, sha256: createHash("sha256").update(bytes).digest("hex"), size: bytes.length };

@@ -2,6 +2,7 @@
 import { availableParallelism } from "node:os";
 import type { Strengths } from "#core/clean/cleaner";
 import { parseDocument } from "#core/document/parse";
+import { seesPlate } from "#core/document/plate-lens";
 import type { SceneDocument } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import { measureFilm } from "#core/film/film";
@@ -74,9 +75,13 @@ export async function cleanCommand(o: CleanOptions): Promise<{ noise: number | n
   const lut = ending !== ".exr" ? await loadLut(doc, o.input) : null;
   const begun = performance.now();
   const pool = new CleanPool(nodeCleanHost(o.buildDirectory, o.threads ?? availableParallelism()));
-  const film = await cleanedFilm(pool, filmFromExr(image), passes, o.strengths ?? doc.film.cleanUp, o.progress).finally(() =>
-    pool.dispose(),
-  );
+  const film = await cleanedFilm(
+    pool,
+    { ...filmFromExr(image), ...(seesPlate(doc) ? { plate: true } : {}) },
+    passes,
+    o.strengths ?? doc.film.cleanUp,
+    o.progress,
+  ).finally(() => pool.dispose());
   const seconds = (performance.now() - begun) / 1000;
   const facts: RenderFacts = { ...measureFilm(film), seconds };
   const wish = { ...PLAIN_WISH, ending, depth: o.depth ?? FILE_DEPTHS[ending][0], halves: true };

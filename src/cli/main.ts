@@ -12,7 +12,7 @@ import { InputError } from "#core/errors";
 import { movingText } from "#core/exchange/import/motions";
 import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES } from "#core/film/passes";
-import { DEMO_SETS } from "../../demo/index";
+import { ALL_DEMOS } from "../../demo/all";
 import { moment, number, numbersOf, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
 import { cleanCommand, strengthsOf } from "./clean";
@@ -188,14 +188,14 @@ function progressOf(): ((line: string) => void) | undefined {
 async function demo(args: string[]): Promise<void> {
   const { values: v } = options(args, { list: { type: "boolean" }, write: { type: "string" } });
   if (v.list) {
-    for (const set of DEMO_SETS) console.log(`${set.id}  ${set.title}: ${set.description}`);
+    for (const set of ALL_DEMOS) console.log(`${set.id}  ${set.title}: ${set.description}`);
     return;
   }
   if (!v.write) throw new InputError("demo: say --list or --write DIR");
   await mkdir(v.write, { recursive: true }).catch((e: NodeJS.ErrnoException) => {
     throw new InputError(`${v.write}: cannot be made (${e.code})`);
   });
-  for (const set of DEMO_SETS) {
+  for (const set of ALL_DEMOS) {
     const hashes: Record<string, string> = {};
     for (const [name, { bytes }] of Object.entries(await set.build())) {
       hashes[name] = createHash("sha256").update(bytes).digest("hex");

@@ -266,7 +266,9 @@ function part(film: Film, area: Area | null): { pixels: Pixels; area: Area } {
   const [x0, y0, x1, y1] = film.crop;
   const [width, height] = sizeOf(film);
   const wanted: Area = area ?? [0, 0, width, height];
-  if (isShared(film.data)) return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop }, area: wanted };
+  const kind = film.plate ? { plate: true } : {};
+  if (isShared(film.data))
+    return { pixels: { data: film.data, stride: film.stride, across: film.width, bounds: film.crop, ...kind }, area: wanted };
   // an even number of pixels before the area, so that pixels pair as they do in the whole
   const left = Math.max(0, wanted[0] - CLEAN_REACH),
     top = Math.max(0, wanted[1] - CLEAN_REACH),
@@ -279,7 +281,7 @@ function part(film: Film, area: Area | null): { pixels: Pixels; area: Area } {
     data.set(film.data.subarray(from, from + across * film.stride), (y - top) * across * film.stride);
   }
   return {
-    pixels: { data, stride: film.stride, across, bounds: [0, 0, across, bottom - top] },
+    pixels: { data, stride: film.stride, across, bounds: [0, 0, across, bottom - top], ...kind },
     area: [wanted[0] - left, wanted[1] - top, wanted[2] - left, wanted[3] - top],
   };
 }

@@ -24,6 +24,8 @@ export interface Pixels {
   across: number;
   /** Pixels that hold samples: [x0, y0, x1, y1). Past them the nearest is repeated. */
   bounds: readonly [number, number, number, number];
+  /** Whether surfaces are a plate: their light is divided by its colours alone, so that noise of the transmittance is taken out, too. */
+  plate?: boolean;
 }
 
 /** Columns and rows [x0, y0, x1, y1) to be cleaned, counted from the bounds in steps of `every`. */
@@ -47,6 +49,7 @@ interface CleanModule {
   memory: WebAssembly.Memory;
   first(): number;
   layOut(width: number, height: number, margin: number, from: number): number;
+  divideByAir(yes: boolean): void;
   gatherRow(side: number, y: number, from: number, size: number, every: number, first: number, columns: number): void;
   gatherHalfRow(side: number, y: number, from: number, below: number, size: number, every: number, first: number, columns: number): void;
   finish(side: number, fireflies: number, strength: number, to: number): void;
@@ -88,6 +91,7 @@ export class Cleaner {
   /** Cleans an area of one side with the better filter, and the light groups of it as parts of the same sum. */
   finish(side: Side, pixels: Pixels, area: Area, strengths: Strengths, { first, count }: Groups = NO_GROUPS): FinishResult {
     const m = this.module;
+    m.divideByAir(pixels.plate !== true);
     const [width, height] = sizeOf(area);
     const stage = m.layOut(width, height, FINISH_MARGIN, m.first());
     const source = new Rows(m, pixels, 1, area[0] - FINISH_MARGIN, area[2] + FINISH_MARGIN);
@@ -142,6 +146,7 @@ export class Cleaner {
     gains: Gains | null = null,
   ): LiveResult {
     const m = this.module;
+    m.divideByAir(pixels.plate !== true);
     const [width, height] = sizeOf(area);
     const source = new Rows(m, pixels, every, area[0] - CLEAN_REACH, area[2] + CLEAN_REACH, gains);
     const size = 4 * pixels.stride;

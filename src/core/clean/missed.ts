@@ -78,7 +78,7 @@ export function giveBackMissed(side: Side, pixels: Pixels, light: Float32Array, 
  * What light is divided by, three numbers for each pixel within the bounds; 0 where nothing is given back: where no surface is, where there
  * is one sample alone, and where the film holds no numbers.
  */
-function modulationOf(side: Side, { data: d, stride, across, bounds: [x0, y0, x1, y1] }: Pixels): Float32Array {
+function modulationOf(side: Side, { data: d, stride, across, bounds: [x0, y0, x1, y1], plate }: Pixels): Float32Array {
   const out = new Float32Array(3 * (x1 - x0) * (y1 - y0));
   const { sum, count } = FLOATS[side];
   let to = 0;
@@ -96,7 +96,7 @@ function modulationOf(side: Side, { data: d, stride, across, bounds: [x0, y0, x1
       if (!(hits > 0) || !(rays > 0)) continue;
       const cover = Math.min(1, hits / rays);
       for (let k = 0; k < 3; k++) {
-        const t = side === "clear" ? 1 : d[p + F_TRANSMITTANCE + k]! / rays;
+        const t = side === "clear" || plate ? 1 : d[p + F_TRANSMITTANCE + k]! / rays;
         out[to + k] = Math.max(LEAST_TRANSMITTANCE, t) * Math.max(LEAST_ALBEDO, (cover * d[p + F_ALBEDO + k]!) / hits + 1 - cover);
       }
     }

@@ -32,6 +32,8 @@ export interface FilmExtras {
   mattes: Readonly<Record<MatteKind, readonly string[]>> | null;
   /** Every how many pixels each way the air is sampled, where it is joined to the surfaces: then it lies there once more as it is sampled. */
   airEvery?: number;
+  /** Whether surfaces are a picture made elsewhere: all noise in their light is that of what the air leaves of it. */
+  plate?: boolean;
 }
 export const NO_EXTRAS: FilmExtras = { lights: [], mattes: null };
 

@@ -29,6 +29,7 @@ export function smallFilm(film: Film, most: number): Film {
     crop: [0, 0, width, height],
     lights: film.lights,
     mattes: film.mattes,
+    ...(film.plate ? { plate: true } : {}),
     cleaned: smallCleaned(film, small),
   };
 }

@@ -4,6 +4,7 @@ import type { SurfaceMaterial } from "../data/geometry";
 import { keepsLightGroups } from "../document/balance";
 import type { SceneDocument } from "../document/schema";
 import { AIR_EVERY } from "../document/air-size";
+import { seesPlate } from "../document/plate-lens";
 import { InputError } from "../errors";
 import { NO_EXTRAS, pixelFloats, type FilmExtras, type FrameWindow } from "../film/film";
 import { ALPHA_CODES } from "../layout/codes";
@@ -18,6 +19,7 @@ export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): Film
   return {
     lights: keepsLightGroups(doc.film) ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes ? matteNames(doc, geometry) : null,
+    ...(geometry.plate && seesPlate(doc) ? { plate: true } : {}),
     ...(doc.render.airSize === "full" ? {} : { airEvery: AIR_EVERY[doc.render.airSize] }),
   };
 }

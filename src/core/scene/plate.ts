@@ -6,6 +6,7 @@ import type { Plate } from "../document/plate";
 import { plateCamera } from "../document/plate-lens";
 import { nearestOf } from "../formats/layers";
 import * as L from "../layout/layout";
+import { luminance } from "../optics/colour";
 import { cross, dot, sub, unit, type V3 } from "../math/vectors";
 import { partedDistances } from "../plate/edges";
 import { axisDirection, type PlateLens } from "../plate/lens";
@@ -20,6 +21,8 @@ export interface CompiledPlate {
   pixels: ArrayBuffer;
   /** Pixels that an edge crosses, parted into front and back. */
   parted: number;
+  /** Luminance (cd/m²) that all but a hundredth of its pixels stay below. */
+  white: number;
 }
 
 export interface PlateResource {
@@ -74,7 +77,18 @@ function compiledPixels(
     const normal = normals ? ([normals[0]![i]!, normals[1]![i]!, normals[2]![i]!] as const) : world(facing!(i));
     words[at + L.PLATE_NORMAL / 4] = normalCode(...(normal as V3));
   }
-  return { width, height, pixels, parted };
+  return { width, height, pixels, parted, white: scale * brightOf(bands) };
+}
+
+/** Luminance that all but a hundredth of the pixels stay below, of some of them; 1 of a black picture. */
+function brightOf(bands: readonly Float32Array[]): number {
+  const n = bands[0]!.length;
+  const every = Math.max(1, Math.floor(n / 20_000));
+  const some = Array.from({ length: Math.ceil(n / every) }, (_, i) =>
+    luminance(bands[0]![i * every]!, bands[1]![i * every]!, bands[2]![i * every]!),
+  );
+  const sorted = some.filter((v) => v > 0 && v < Infinity).sort((a, b) => a - b);
+  return sorted[Math.floor(0.99 * sorted.length)] ?? 1;
 }
 
 /** Normals of the surface through the distances, in lens space: of the flatter of the steps to both sides. Zero where nothing is. */

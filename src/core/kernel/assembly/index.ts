@@ -55,6 +55,7 @@ import {
   P_LEVEL,
   P_PLATE_OBJECT,
   P_PLATE_MATERIAL,
+  P_PLATE_WHITE,
   RAY_CAMERA,
   RAY_SKY,
   RAY_SHADOW,
@@ -99,7 +100,7 @@ import { storeMediumShares } from "./medium-shares";
 import { veil } from "./veil";
 import { nx, ny, nz } from "./hit-frame";
 import { materialNumber, objectOf } from "./parts";
-import { aimPlate, hasPlate, plateNormal, preparePlate } from "./plate";
+import { aimPlate, hasPlate, plateLight, plateNormal, preparePlate } from "./plate";
 import { codeX, codeY, codeZ } from "./normal-code";
 import { albedoR, albedoG, albedoB } from "./bsdf";
 import { prepareFilter } from "./any-hit-filter";
@@ -271,7 +272,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
   const fx = <f64>x + (tents ? 0.5 + tent(ru) : ru),
     fy = <f64>y + (tents ? 0.5 + tent(rv) : rv);
   cameraRay(fx, fy);
-  if (hasPlate) aimPlate(x, y, fx, fy);
+  if (hasPlate) aimPlate(x, y, fx, fy, ru);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
   const ox = rox,
@@ -296,6 +297,10 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     sx = codeX;
     sy = codeY;
     sz = codeZ;
+    const k = 1.0 / param(P_PLATE_WHITE);
+    cr = k * plateLight(0);
+    cg = k * plateLight(1);
+    cb = k * plateLight(2);
   } else {
     cr = albedoR();
     cg = albedoG();
@@ -307,13 +312,9 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
     surfaceBranch(ox, oy, oz, dx, dy, dz);
     if (isFinite(outR + outG + outB)) {
       if (plate) {
-        const n = <f64>load<f32>(pixel, F_CLEAR_COUNT * 4);
-        addSame(pixel, F_CLEAR, n, outR, outG, outB);
-        addSame(pixel, F_CLEAR_SEEN, n, seenR, seenG, seenB);
-      } else {
-        addColour(pixel, F_CLEAR, outR, outG, outB);
-        addColour(pixel, F_CLEAR_SEEN, seenR, seenG, seenB);
-      }
+        addSame(pixel, F_CLEAR, <f64>load<f32>(pixel, F_CLEAR_COUNT * 4), outR, outG, outB);
+      } else addColour(pixel, F_CLEAR, outR, outG, outB);
+      addColour(pixel, F_CLEAR_SEEN, seenR, seenG, seenB);
       if (isOdd(pixel, F_CLEAR_COUNT)) addColour(pixel, F_CLEAR_ODD, outR - seenR, outG - seenG, outB - seenB);
     } else invalid += 1.0;
     add(pixel, F_CLEAR_COUNT, 1.0);
@@ -418,11 +419,8 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
   }
   if (plate) {
     addSame(pixel, F_SURFACES, had, sr, sg, sb);
-    addSame(pixel, F_SEEN, had, er, eg, eb);
-  } else {
-    addColour(pixel, F_SURFACES, sr, sg, sb);
-    addColour(pixel, F_SEEN, er, eg, eb);
-  }
+  } else addColour(pixel, F_SURFACES, sr, sg, sb);
+  addColour(pixel, F_SEEN, er, eg, eb);
   if (isOdd(pixel, F_COUNT)) {
     addColour(pixel, F_AIR_ODD, ar, ag, ab);
     addColour(pixel, F_SURFACES_ODD, sr - er, sg - eg, sb - eb);

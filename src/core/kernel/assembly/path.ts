@@ -517,7 +517,7 @@ function plateSeen(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
     camG = plateThrough(1, camG, tg);
     camB = plateThrough(2, camB, tb);
   }
-  accumulateSeen(plateGroup, camR * camWeightR * plateLight(0), camG * camWeightG * plateLight(1), camB * camWeightB * plateLight(2));
+  accumulate(plateGroup, camR * camWeightR * plateLight(0), camG * camWeightG * plateLight(1), camB * camWeightB * plateLight(2));
 }
 
 /** Times that light which gives much is asked where the camera ray ends. */

@@ -53,11 +53,16 @@ export function preparePlate(): void {
   plateGroup = paramInt(P_PLATE_GROUP);
 }
 
-/** Chooses the pixel of a ray from pixel (x, y) of the frame, at (fx, fy) of it: the same one where both are of one size. */
-export function aimPlate(x: i32, y: i32, fx: f64, fy: f64): void {
+/**
+ * Chooses the pixel of a ray from pixel (x, y) of the frame, at (fx, fy) of it: the same one where both are of one size.
+ * @param u what was drawn for its place: of one size the place counts for nothing, so that it chooses well between front and back
+ */
+export function aimPlate(x: i32, y: i32, fx: f64, fy: f64, u: f64): void {
   let px = x,
     py = y;
+  let chance = u;
   if (!same) {
+    chance = random();
     px = <i32>Math.floor((fx * <f64>across) / <f64>paramInt(P_FRAME_WIDTH));
     py = <i32>Math.floor((fy * <f64>down) / <f64>paramInt(P_FRAME_HEIGHT));
   }
@@ -66,7 +71,7 @@ export function aimPlate(x: i32, y: i32, fx: f64, fy: f64): void {
   at = pixels + <usize>(py * across + px) * <usize>PLATE_SIZE;
   const near = <f64>load<f32>(at, PLATE_NEAR),
     far = <f64>load<f32>(at, PLATE_FAR);
-  front = near == far || random() * 255.0 < <f64>load<u8>(at, PLATE_COVER);
+  front = near == far || chance * 255.0 < <f64>load<u8>(at, PLATE_COVER);
   plateT = front ? near : far;
   plateOtherT = front ? far : near;
 }

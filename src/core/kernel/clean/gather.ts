@@ -48,6 +48,12 @@ export const ALBEDO_LUMINANCE: i32 = 7;
 /** Of them, how many belong together from the first on: a difference is that of a vector. */
 export const VECTOR: i32 = 3;
 
+let byAir: bool = true;
+/** Whether surfaces are divided by the transmittance before them, or by their colours alone. */
+export function divideByAir(yes: bool): void {
+  byAir = yes;
+}
+
 /** Of a film pixel, what planes are made from. */
 const TAKEN_BYTES: usize = (<usize>PIXEL_FLOATS) << 2;
 /** A film pixel that stands for four. */
@@ -225,7 +231,8 @@ function gatherPixel(side: i32, x: i32, y: i32, p: usize, inB: f32): void {
     const covered = f32x4.splat(cover * perHit),
       open = f32x4.splat(<f32>1.0 - cover);
     const colour = f32x4.add(finite(f32x4.mul(v128.load(p, F_ALBEDO << 2), covered)), open);
-    modulation = f32x4.mul(f32x4.pmax(f32x4.splat(LEAST_TRANSMITTANCE), t), f32x4.pmax(f32x4.splat(LEAST_ALBEDO), colour));
+    modulation = f32x4.pmax(f32x4.splat(LEAST_ALBEDO), colour);
+    if (byAir) modulation = f32x4.mul(f32x4.pmax(f32x4.splat(LEAST_TRANSMITTANCE), t), modulation);
     const direct = v128.load(seen);
     whole = f32x4.sub(whole, direct);
     spread(to + <usize>SEEN * plane, plane, f32x4.mul(finite(direct), f32x4.splat(n > 0.0 ? <f32>1.0 / n : <f32>0.0)));

@@ -1,5 +1,5 @@
 /** The clean-up's module: one tile of one side of the light at a time. A module of its own, with a memory of its own. */
-import { gatherHalfRow, gatherRow } from "./gather";
+import { divideByAir, gatherHalfRow, gatherRow } from "./gather";
 import { limitOutliers, measureNoise } from "./outliers";
 import { FINISH_REACH, NEIGHBOURS, blendFinish, filterFinish, keepNoWeights, keepWeights, weightBytes } from "./finish";
 import { finishGroup, gatherGroup, groupReach } from "./groups";
@@ -9,6 +9,7 @@ import { first, layOut } from "./planes";
 export {
   first,
   layOut,
+  divideByAir,
   gatherRow,
   gatherHalfRow,
   keepHalf,
