@@ -145,6 +145,6 @@ function turnUpright(plate: Plate, groundUp: Readonly<V3>): void {
 /** How a lens is held, in a document's degrees. */
 export function degreesHeld(up: Readonly<V3>): { tilt: number; roll: number } {
   const { tilt, roll } = heldBy(unit(up));
-  const degrees = (v: number): number => Number(((180 * v) / Math.PI).toFixed(6)) + 0;
+  const degrees = (v: number): number => Number(((180 * v) / Math.PI).toFixed(4)) + 0;
   return { tilt: degrees(tilt), roll: degrees(-roll) };
 }

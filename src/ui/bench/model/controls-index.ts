@@ -63,7 +63,7 @@ const CONTROLS: Readonly<Record<GroupId | PartId, readonly string[]>> = {
     "Horizon in the picture: vanishing line, level",
     "Upright in the picture: vertical, plumb line",
     "Part edges: antialiasing, fringe, halo, matte edge",
-    "Places across the surface: mesh, resolution, shadows",
+    "Surface detail: mesh, resolution, shadows",
     "Take the plate away: remove, delete",
   ],
   lights: ["Add a light: lamp, point, spot, area, IES, new light", "Table: lights, list"],

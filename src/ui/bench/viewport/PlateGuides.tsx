@@ -49,7 +49,7 @@ export function PlateGuides({ doc, box }: { doc: SceneDocument; box: Pair }) {
       className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden"
       viewBox={`0 0 ${box[0]} ${box[1]}`}
     >
-      <path aria-hidden data-mark="ground" d={groundPath(doc, plate, box)} className="fill-none stroke-primary/45" strokeWidth="1" />
+      <path aria-hidden data-mark="ground" d={groundPath(doc, plate, box)} className="fill-none stroke-primary/35" strokeWidth="1" />
       {line && (
         <>
           <path
@@ -94,12 +94,12 @@ export function PlateGuides({ doc, box }: { doc: SceneDocument; box: Pair }) {
   );
 }
 
-/** Lines of the ground before a lens, as it sees them: squares of one, two or five of a power of ten metres, about half as wide as it is high. */
+/** Lines of the ground before a lens, as it sees them: squares of one, two or five of a power of ten metres, about as wide as it is high. */
 function groundPath(doc: SceneDocument, plate: Plate, box: Pair): string {
   const height = Math.abs(plate.position[1]);
   if (!(height > 1e-4)) return "";
-  const power = 10 ** Math.floor(Math.log10(height / 2));
-  const step = power * ([5, 2, 1].find((k) => k * power <= height / 2) ?? 1);
+  const power = 10 ** Math.floor(Math.log10(height));
+  const step = power * ([5, 2, 1].find((k) => k * power <= height) ?? 1);
   const own = { ...doc, camera: plateCamera(plate, doc.camera) };
   const [ax, , az] = sunDirection(plate.heading, 0);
   const point = (aside: number, ahead: number): Pair | null => {

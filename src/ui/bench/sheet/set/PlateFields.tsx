@@ -376,7 +376,7 @@ function Fields({ plate }: { plate: Plate }) {
       <NumberField
         logarithmic
         whole
-        label="Places across the surface"
+        label="Surface detail"
         quantity="count"
         value={plate.across}
         min={16}
@@ -384,7 +384,8 @@ function Fields({ plate }: { plate: Plate }) {
         useful={[160, 1920]}
         reset={640}
         onGesture={gesture}
-        tooltip="How fine the surface is that stands in the way of light. The picture's own distances are exact in any case."
+        unit="places"
+        tooltip="Places across the picture that the surface goes through, which stands in the way of light. The picture's own distances are exact in any case."
         onChange={(across) => set({ across })}
       />
       {problem && (
