@@ -121,14 +121,16 @@ describe("a plate", () => {
     expect((await kept(id)).plate).toMatchObject({ tilt: 0, roll: 0 });
     await page.getByRole("button", { name: "Redo" }).click();
     await page.getByRole("button", { name: "Redo" }).click();
+    await part("Finish");
+    await put("Samples", 8);
     // without air: the picture's own greys
     await finished(page);
     const [bare] = await brightness(page, [0.02, 0.02, 0.1, 0.05]);
     expect(bare).toBeCloseTo(215, 0);
     await part("Air");
     await page.getByRole("button", { name: "Fill the scene with air" }).click();
-    await page.getByRole("group", { name: "Presets" }).getByRole("button", { name: /^even haze/ }).click(); // prettier-ignore
-    await page.getByRole("group", { name: "even haze" }).waitFor();
+    await page.getByRole("group", { name: "Presets" }).getByRole("button", { name: /^mist/ }).click(); // prettier-ignore
+    await page.getByRole("group", { name: "mist" }).waitFor();
     await finished(page);
     await page.keyboard.press("d");
     const box = (await page.getByTestId("picture").boundingBox())!;

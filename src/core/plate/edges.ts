@@ -2,8 +2,7 @@
  * Pixels of a picture that an edge crosses: their light is of two things, their depth is of one, or of neither. They are parted into what is in
  * front and what is behind, by their colour between that of the two sides.
  */
-import { unit } from "../math/vectors";
-import { axisDirection, type PlateLens } from "./lens";
+import { perAxis, type PlateLens } from "./lens";
 import { depthSteps } from "./steps";
 
 export interface PartedDistances {
@@ -51,15 +50,20 @@ export function partedDistances(bands: readonly Float32Array[], distance: Float3
   };
   if (!mend) return out;
   const { inverse, joined } = depthSteps(distance, lens);
+  const axial = perAxis(lens);
   const colour = (i: number): Colour => [bands[0]![i]!, bands[1]![i]!, bands[2]![i]!];
   const sky = (i: number): boolean => inverse[i] === 0;
-  const goesOn = (x: number, y: number, by: number): boolean => {
-    const i = y * width + x;
-    return (sky(i) && sky(i + by)) || joined(x, y, by);
-  };
-  /** The link from the pixel at (x, y) in a direction along its row or column; whether the surface goes on there. */
+  // whether the surface, or the sky, goes on from each pixel to the right, and down
+  const across = new Uint8Array(n),
+    down = new Uint8Array(n);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      if (x + 1 < width) across[i] = Number((sky(i) && sky(i + 1)) || joined(x, y, 1));
+      if (y + 1 < height) down[i] = Number((sky(i) && sky(i + width)) || joined(x, y, width));
+    }
+  /** Whether it goes on from the pixel at (x, y) in a direction along its row or column. */
   const linked = (x: number, y: number, dx: number, dy: number): boolean =>
-    goesOn(Math.min(x, x + dx), Math.min(y, y + dy), dx !== 0 ? 1 : width);
+    (dx !== 0 ? across : down)[Math.min(y, y + dy) * width + Math.min(x, x + dx)] === 1;
   const inside = (x: number, y: number): boolean => x >= 0 && y >= 0 && x < width && y < height;
   const side = (x: number, y: number, dx: number, dy: number): Side | null => {
     const [ax, ay, bx, by] = [x + dx, y + dy, x + 2 * dx, y + 2 * dy];
@@ -76,6 +80,8 @@ export function partedDistances(bands: readonly Float32Array[], distance: Float3
   };
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
+      // most pixels lie within one thing
+      if ((x === 0 || across[i - 1]) && across[i] && (y === 0 || down[i - width]) && down[i]) continue;
       let best: { a: Side; b: Side; jump: number; toA: boolean; toB: boolean } | null = null;
       for (const [dx, dy] of [[1, 0], [0, 1]] as const) {
         if (!inside(x - dx, y - dy) || !inside(x + dx, y + dy)) continue;
@@ -94,8 +100,8 @@ export function partedDistances(bands: readonly Float32Array[], distance: Float3
     const aFront = a.inverse > b.inverse;
     const [front, behind] = aFront ? [a, b] : [b, a];
     const [toFront, toBehind] = aFront ? [toA, toB] : [toB, toA];
-    const cos = -unit(axisDirection(lens, ((i % width) + 0.5) / width, (Math.floor(i / width) + 0.5) / height))[2];
-    const along = (v: number): number => (v > 0 ? 1 / (v * cos) : Infinity);
+    const longer = axial(i % width, Math.floor(i / width));
+    const along = (v: number): number => (v > 0 ? longer / v : Infinity);
     const near = toFront ? distance[i]! : along(front.inverse),
       far = toBehind ? distance[i]! : along(behind.inverse);
     if (!(near < far)) return;

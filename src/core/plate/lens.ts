@@ -20,6 +20,17 @@ export function axisDirection({ fieldOfView, width, height }: PlateLens, x: numb
   return [((2 * x - 1) * hy * width) / height, (1 - 2 * y) * hy, -1];
 }
 
+/** How long a ray is for a metre along the axis, by pixel. */
+export function perAxis({ fieldOfView, width, height }: PlateLens): (x: number, y: number) => number {
+  const hy = Math.tan(fieldOfView / 2),
+    hx = (hy * width) / height;
+  return (x, y) => {
+    const a = ((2 * (x + 0.5)) / width - 1) * hx,
+      b = (1 - (2 * (y + 0.5)) / height) * hy;
+    return Math.sqrt(1 + a * a + b * b);
+  };
+}
+
 /** How a lens is held, of the direction that is up in its space: radians that it looks up by, and that it leans to its right by. */
 export function heldBy(up: V3): { tilt: number; roll: number } {
   const [x, y, z] = unit(up);

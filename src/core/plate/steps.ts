@@ -1,6 +1,5 @@
 /** Where the depth of a picture goes on from pixel to pixel, and where something near ends before something far. */
-import { unit } from "../math/vectors";
-import { axisDirection, type PlateLens } from "./lens";
+import { perAxis, type PlateLens } from "./lens";
 
 /**
  * How many times as steep as on both sides of it a step may be before it is a jump: pixels tell depth somewhere within them, so that one step is up
@@ -26,12 +25,11 @@ export interface DepthSteps {
 export function depthSteps(distance: Float32Array, lens: PlateLens): DepthSteps {
   const { width, height } = lens;
   const inverse = new Float32Array(distance.length);
+  const axial = perAxis(lens);
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
       const d = distance[i]!;
-      // cosine to the axis
-      const cos = -unit(axisDirection(lens, (x + 0.5) / width, (y + 0.5) / height))[2];
-      inverse[i] = d > 0 && d < Infinity ? 1 / (d * cos) : 0;
+      inverse[i] = d > 0 && d < Infinity ? axial(x, y) / d : 0;
     }
   const step = (i: number, j: number): number => Math.abs(inverse[i]! - inverse[j]!);
   /** Mean step over the pixels from i on, each `by` further, of which there are so many; Infinity where they are not all there. */

@@ -7,9 +7,9 @@ import { plateCamera } from "../document/plate-lens";
 import { nearestOf } from "../formats/layers";
 import * as L from "../layout/layout";
 import { luminance } from "../optics/colour";
-import { cross, dot, sub, unit, type V3 } from "../math/vectors";
+import { cross, dot, sub, type V3 } from "../math/vectors";
 import { partedDistances } from "../plate/edges";
-import { axisDirection, type PlateLens } from "../plate/lens";
+import { perAxis, type PlateLens } from "../plate/lens";
 import { depthMesh } from "../plate/mesh";
 import { lensOf, plateDistances, type PlatePictures } from "../plate/read";
 import { normalCode } from "./normals";
@@ -62,7 +62,18 @@ function compiledPixels(
     bytes = new Uint8Array(pixels);
   const scale = 2 ** plate.light;
   const stride = L.PLATE_SIZE / 4;
-  const facing = normals ? null : facings(distance, lens);
+  // normals of a file are the world's, those of the distances the lens's
+  const facing = normals
+    ? (i: number, to: V3): void => void ([to[0], to[1], to[2]] = [normals[0]![i]!, normals[1]![i]!, normals[2]![i]!])
+    : facings(distance, lens);
+  const [right, up, back] = normals
+    ? ([
+        [1, 0, 0],
+        [0, 1, 0],
+        [0, 0, 1],
+      ] as V3[])
+    : [world([1, 0, 0]), world([0, 1, 0]), world([0, 0, 1])];
+  const own: V3 = [0, 0, 0];
   for (let i = 0; i < n; i++) {
     const at = i * stride;
     // a power of two changes no digit; what is no light is none
@@ -74,8 +85,13 @@ function compiledPixels(
     floats[at + L.PLATE_FAR / 4] = far[i]!;
     bytes[4 * at + L.PLATE_COVER] = cover[i]!;
     for (let k = 0; k < 3; k++) bytes[4 * at + L.PLATE_SHARES + k] = shares[3 * i + k]!;
-    const normal = normals ? ([normals[0]![i]!, normals[1]![i]!, normals[2]![i]!] as const) : world(facing!(i));
-    words[at + L.PLATE_NORMAL / 4] = normalCode(...(normal as V3));
+    facing(i, own);
+    const [x, y, z] = own;
+    words[at + L.PLATE_NORMAL / 4] = normalCode(
+      x * right![0] + y * up![0] + z * back![0],
+      x * right![1] + y * up![1] + z * back![1],
+      x * right![2] + y * up![2] + z * back![2],
+    );
   }
   return { width, height, pixels, parted, white: scale * brightOf(bands) };
 }
@@ -91,29 +107,41 @@ function brightOf(bands: readonly Float32Array[]): number {
   return sorted[Math.floor(0.99 * sorted.length)] ?? 1;
 }
 
-/** Normals of the surface through the distances, in lens space: of the flatter of the steps to both sides. Zero where nothing is. */
-function facings(distance: Float32Array, lens: PlateLens): (i: number) => V3 {
+/** Sets the normal of the surface through the distances at a pixel, in lens space: of the flatter of the steps to both sides. Zero where nothing is. */
+function facings(distance: Float32Array, lens: PlateLens): (i: number, to: V3) => void {
   const { width, height } = lens;
-  const place = (x: number, y: number): V3 | null => {
-    const d = distance[y * width + x]!;
-    if (!(d < Infinity)) return null;
-    const [a, b, c] = unit(axisDirection(lens, (x + 0.5) / width, (y + 0.5) / height));
-    return [d * a, d * b, d * c];
+  const longer = perAxis(lens);
+  const hy = Math.tan(lens.fieldOfView / 2),
+    hx = (hy * width) / height;
+  /** Step of the place from one pixel to another; false where either is the sky. */
+  const step = (i: number, x: number, y: number, j: number, u: number, v: number, out: V3): boolean => {
+    const [p, q] = [distance[i]!, distance[j]!];
+    if (!(p < Infinity && q < Infinity)) return false;
+    const a = p / longer(x, y),
+      b = q / longer(u, v);
+    out[0] = b * ((2 * u + 1) / width - 1) * hx - a * ((2 * x + 1) / width - 1) * hx;
+    out[1] = b * (1 - (2 * v + 1) / height) * hy - a * (1 - (2 * y + 1) / height) * hy;
+    out[2] = a - b;
+    return true;
   };
-  const step = (here: V3, back: V3 | null, ahead: V3 | null): V3 | null => {
-    const [p, q] = [back && sub(here, back), ahead && sub(ahead, here)];
-    if (!p || !q) return p ?? q;
-    return dot(p, p) < dot(q, q) ? p : q;
+  const [one, other]: [V3, V3] = [[0, 0, 0], [0, 0, 0]]; // prettier-ignore
+  /** The shorter of the steps to both sides; false where there is none. */
+  const shorter = (i: number, x: number, y: number, dx: number, dy: number, out: V3): boolean => {
+    const by = dx + dy * width;
+    const back = x - dx >= 0 && y - dy >= 0 && step(i - by, x - dx, y - dy, i, x, y, one);
+    const ahead = x + dx < width && y + dy < height && step(i, x, y, i + by, x + dx, y + dy, other);
+    const from = back && (!ahead || dot(one, one) < dot(other, other)) ? one : other;
+    [out[0], out[1], out[2]] = from;
+    return back || ahead;
   };
-  return (i) => {
-    const [x, y] = [i % width, Math.floor(i / width)];
-    const here = place(x, y);
-    if (!here) return [0, 0, 0];
-    const across = step(here, x > 0 ? place(x - 1, y) : null, x + 1 < width ? place(x + 1, y) : null);
-    const down = step(here, y > 0 ? place(x, y - 1) : null, y + 1 < height ? place(x, y + 1) : null);
-    if (!across || !down) return [0, 0, 0];
-    const n = cross(down, across);
-    return dot(n, n) > 0 ? unit(n) : [0, 0, 0];
+  const [across, down]: [V3, V3] = [[0, 0, 0], [0, 0, 0]]; // prettier-ignore
+  return (i, to) => {
+    const x = i % width,
+      y = (i - x) / width;
+    const known = distance[i]! < Infinity && shorter(i, x, y, 1, 0, across) && shorter(i, x, y, 0, 1, down);
+    to[0] = known ? down[1] * across[2] - down[2] * across[1] : 0;
+    to[1] = known ? down[2] * across[0] - down[0] * across[2] : 0;
+    to[2] = known ? down[0] * across[1] - down[1] * across[0] : 0;
   };
 }
 
