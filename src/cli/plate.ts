@@ -74,9 +74,9 @@ export async function plateCommand(o: PlateOptions): Promise<PlateReport> {
   if (o.height !== null) {
     const { ground } = begun.report;
     if (!ground) throw new InputError("--height: no ground is found in the depth that it could be the height over");
-    begun = begin({ unit: (begun.document.plate!.unit * o.height) / ground.height, position: [0, o.height, 0] });
+    begun = begin({ unit: (begun.plate.unit * o.height) / ground.height, position: [0, o.height, 0] });
   }
-  let plate = begun.document.plate!;
+  let { plate } = begun;
   if (o.horizon) {
     const [ax, ay, bx, by] = o.horizon;
     plate = { ...plate, ...degreesHeld(upByHorizon(lensOf(plate, { width, height }), [ax, ay], [bx, by])) };

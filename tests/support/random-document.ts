@@ -287,5 +287,18 @@ export function randomDocument(seed: number): SceneDocumentInput {
       size: pick([null, [3840, 2160]]),
       noise: pick([null, { threshold: 0.02, of: "cleaned" as const }]),
     };
+  if (probability(0.15)) {
+    doc.assets = { ...doc.assets, plate: { uri: "plate.exr" } };
+    doc.plate = {
+      ...{ picture: "plate", depth: "plate", depthLayer: pick(["", "Z"]), along: pick(["axis", "ray"]), inverted: probability(0.3) },
+      range: pick([null, [0, 100]]),
+      unit: wide(0.01, 100),
+      sky: pick([null, 1000]),
+      light: pick([0, 12, -3]),
+      position: place(),
+      ...{ heading: between(-360, 360), tilt: between(-89, 89), roll: between(-180, 180), fieldOfView: between(1, 150) },
+      ...{ edges: probability(0.5), across: 64 },
+    };
+  }
   return doc;
 }

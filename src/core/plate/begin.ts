@@ -27,6 +27,8 @@ export type PlateSaid = Partial<Omit<Plate, "picture" | "depth">>;
 
 export interface BegunPlate {
   document: SceneDocument;
+  /** That of the document. */
+  plate: Plate;
   pictures: PlatePictures;
   report: DepthReport;
   /** What is guessed since no file says it. */
@@ -129,7 +131,7 @@ export function beginPlate(title: string, picture: PlateFile, depth: PlateFile |
     },
     plate,
   });
-  return { document: { ...bare, camera: plateCamera(plate, bare.camera) }, pictures, report, guessed };
+  return { document: { ...bare, camera: plateCamera(plate, bare.camera) }, plate, pictures, report, guessed };
 }
 
 /** Turns a lens of a world whose z is up, as its ground tells, so that y is. */
