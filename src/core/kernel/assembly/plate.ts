@@ -19,7 +19,6 @@ import {
   PLATE_SIZE,
 } from "../../layout/layout";
 import { paramAddress, paramInt } from "./state";
-import { random } from "./random";
 import { decodeNormal } from "./normal-code";
 
 let pixels: usize = 0,
@@ -62,9 +61,11 @@ export function aimPlate(x: i32, y: i32, fx: f64, fy: f64, u: f64): void {
     py = y;
   let chance = u;
   if (!same) {
-    chance = random();
-    px = <i32>Math.floor((fx * <f64>across) / <f64>paramInt(P_FRAME_WIDTH));
+    const sx = (fx * <f64>across) / <f64>paramInt(P_FRAME_WIDTH);
+    px = <i32>Math.floor(sx);
     py = <i32>Math.floor((fy * <f64>down) / <f64>paramInt(P_FRAME_HEIGHT));
+    // the place within the plate's pixel, which is as evenly spread
+    chance = sx - Math.floor(sx);
   }
   px = px < 0 ? 0 : px >= across ? across - 1 : px;
   py = py < 0 ? 0 : py >= down ? down - 1 : py;
