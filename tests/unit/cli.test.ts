@@ -10,20 +10,12 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { readExr, readExrLayers } from "#core/formats/exr-read";
 import { readVdb } from "#core/formats/vdb";
 import { voxelAt, type Volume } from "#core/data/volume";
+import { COMMAND, shellIn } from "../support/shell";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "fumarium-cli-"));
 
-function run(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], { cwd: folder });
-    let out = "",
-      err = "";
-    child.stdout.on("data", (d) => (out += d));
-    child.stderr.on("data", (d) => (err += d));
-    child.on("close", (code) => resolve({ code, out, err }));
-  });
-}
+const run = shellIn(folder);
 const scene = {
   fumarium: 2,
   materials: { m: { baseColor: [0.5, 0.5, 0.5] } },
@@ -79,7 +71,7 @@ describe("fumarium render", () => {
     write("kept.json", { ...scene, air: [{ ...scene.air[0], noise: { size: 1 } }], film: { size: [96, 64] } });
     const args = ["render", "kept.json", "--samples", "64", "--depth", "float", "--passes", "beauty", "--json"];
     const environment = { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" };
-    const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args, "-o", "kept.exr", "--resume"], {
+    const child = spawn(process.execPath, [COMMAND, ...args, "-o", "kept.exr", "--resume"], {
       cwd: folder,
       env: environment,
     });
@@ -104,7 +96,7 @@ describe("fumarium render", () => {
     write("long.json", { ...scene, film: { size: [96, 64] } });
     const interrupted = async (...more: string[]) => {
       const args = ["render", "long.json", "-o", "long.png", "--samples", "60000", "--progress", ...more];
-      const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], {
+      const child = spawn(process.execPath, [COMMAND, ...args], {
         cwd: folder,
         env: { ...process.env, FUMARIUM_CHECKPOINT_SECONDS: "0.2" },
       });

@@ -1,29 +1,19 @@
 /** The shell's way with stacks: begun of a render, put together, of frames, as a package; what is wrong is said and nothing written. */
-import { spawn } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { fileURLToPath } from "node:url";
 import sharp from "sharp";
 import { beforeAll, describe, expect, it } from "vitest";
 import { writePackage } from "#core/compose/package";
 import { parseStackText, type Stack } from "#core/compose/stack";
 import type { ExrImage } from "#core/formats/exr";
 import { readExrLayers } from "#core/formats/exr-read";
+import { shellIn } from "../support/shell";
 
-const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "fumarium-compose-"));
 const at = (name: string): string => join(folder, name);
 
-function run(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], { cwd: folder });
-    let [out, err] = ["", ""];
-    child.stdout.on("data", (d) => (out += d));
-    child.stderr.on("data", (d) => (err += d));
-    child.on("close", (code) => resolve({ code, out, err }));
-  });
-}
+const run = shellIn(folder);
 const read = (name: string): ExrImage => readExrLayers(readFileSync(at(name)), name);
 const channel = (image: ExrImage, name: string): Float32Array => image.channels.find((c) => c.name === name)!.values;
 const stackIn = (name: string): Stack => parseStackText(readFileSync(at(name), "utf8"), name);

@@ -1,28 +1,18 @@
 /** The shell's way with pictures made elsewhere: what they say of themselves, a scene of them, frames of them; what is wrong is said. */
-import { spawn } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { fileURLToPath } from "node:url";
 import sharp from "sharp";
 import { beforeAll, expect, it } from "vitest";
 import { parseDocumentText } from "#core/document/parse";
 import { writeExr, type ExrChannel, type ExrImage } from "#core/formats/exr";
 import { readExrLayers } from "#core/formats/exr-read";
+import { shellIn } from "../support/shell";
 
-const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "fumarium-plate-"));
 const at = (name: string): string => join(folder, name);
 
-function run(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [join(root, "bin/fumarium.mjs"), ...args], { cwd: folder });
-    let [out, err] = ["", ""];
-    child.stdout.on("data", (d) => (out += d));
-    child.stderr.on("data", (d) => (err += d));
-    child.on("close", (code) => resolve({ code, out, err }));
-  });
-}
+const run = shellIn(folder);
 const read = (name: string): ExrImage => readExrLayers(readFileSync(at(name)), name);
 const channel = (image: ExrImage, name: string): Float32Array => image.channels.find((c) => c.name === name)!.values;
 const write = (name: string, value: unknown): void => writeFileSync(at(name), JSON.stringify(value));

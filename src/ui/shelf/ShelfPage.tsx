@@ -2,7 +2,8 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { API, call, type AnswerOf, type ProjectCard } from "#api/contract";
 import { request } from "../shared/api";
-import { bringPlate, noteGuesses, PLATE_FILES } from "../shared/plate-files";
+import { PlatePicker } from "../shared/PlatePicker";
+import { bringPlate, noteGuesses } from "../shared/plate-files";
 import { Problem } from "../shared/Problem";
 import { RendersLink } from "../shared/RendersLink";
 import { ago } from "./ago";
@@ -47,7 +48,6 @@ export default function ShelfPage() {
         setDoing(null);
       }
     });
-  const plates = useRef<HTMLInputElement>(null);
   const beginPlate = (files: File[]): Promise<void> =>
     act(async () => {
       try {
@@ -142,49 +142,40 @@ export default function ShelfPage() {
           ))}
         </ul>
         {state && <Stacks />}
-        <input
-          ref={plates}
-          type="file"
-          multiple
-          accept={PLATE_FILES}
-          aria-label="Files of a plate"
-          className="hidden"
-          onChange={(e) => {
-            const files = [...(e.target.files ?? [])];
-            if (files.length > 0) void beginPlate(files);
-            e.target.value = "";
-          }}
-        />
         {state && !state.readOnly && (
-          <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
-            <h2 className="text-sm font-semibold">Begin with</h2>
-            <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
-              <Beginning
-                title="An empty scene"
-                description="Import your own set, or block with shapes."
-                picture={null}
-                busy={busy}
-                onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
-              />
-              <Beginning
-                title="A picture with its depth"
-                description="A plate from elsewhere: rendered or photographed, with depth in its file or beside it."
-                picture={null}
-                busy={busy}
-                onBegin={() => plates.current?.click()}
-              />
-              {state.demos.map((d) => (
-                <Beginning
-                  key={d.id}
-                  title={d.title}
-                  description={d.description}
-                  picture={d.picture}
-                  busy={busy}
-                  onBegin={() => void begin({ demo: d.id })}
-                />
-              ))}
-            </ul>
-          </section>
+          <PlatePicker onFiles={(files) => void beginPlate(files)}>
+            {(open) => (
+              <section aria-label="Begin with" className="mt-10 border-t hair pt-5">
+                <h2 className="text-sm font-semibold">Begin with</h2>
+                <ul className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(12.5rem,1fr))] gap-4">
+                  <Beginning
+                    title="An empty scene"
+                    description="Import your own set, or block with shapes."
+                    picture={null}
+                    busy={busy}
+                    onBegin={() => void begin({ document: { fumarium: 2, title: "New scene" } })}
+                  />
+                  <Beginning
+                    title="A picture with its depth"
+                    description="A plate from elsewhere: rendered or photographed, with depth in its file or beside it."
+                    picture={null}
+                    busy={busy}
+                    onBegin={open}
+                  />
+                  {state.demos.map((d) => (
+                    <Beginning
+                      key={d.id}
+                      title={d.title}
+                      description={d.description}
+                      picture={d.picture}
+                      busy={busy}
+                      onBegin={() => void begin({ demo: d.id })}
+                    />
+                  ))}
+                </ul>
+              </section>
+            )}
+          </PlatePicker>
         )}
       </main>
     </div>

@@ -12,14 +12,10 @@ import { framed } from "../../model/edits/lens";
 import { useReach } from "../../model/medium-fields";
 import { useBench, useDocument, useSession, useView } from "../../model/context";
 import { DocumentGroup } from "../Group";
+import { AngleFields, focalOf } from "./AngleFields";
 import { MotionField } from "../MotionField";
 import { Choice, Readout } from "../../../shared/controls";
 import { useLengths } from "../../../shared/units";
-
-/** Height of the picture on a film of 36 mm × 24 mm held level, mm: what focal lengths are told against. */
-const FILM_HEIGHT = 24;
-const focalOf = (fieldOfView: number): number => FILM_HEIGHT / 2 / Math.tan((fieldOfView * Math.PI) / 360);
-const fieldOf = (focal: number): number => (360 / Math.PI) * Math.atan(FILM_HEIGHT / 2 / focal);
 
 const FRAMES: [string, [number, number]][] = [
   ["16 : 9", [16, 9]],
@@ -73,35 +69,13 @@ export function LensFields() {
           onChange={(kind) => camera({ kind })}
         />
         {c.kind === "perspective" ? (
-          <>
-            <NumberField
-              label="Field of view"
-              unit="°"
-              quantity="angle"
-              value={c.fieldOfView}
-              min={0.1}
-              max={170}
-              useful={[10, 100]}
-              step={0.25}
-              reset={45}
-              onGesture={gesture}
-              tooltip="Angle from the lower to the upper edge of the frame."
-              onChange={(fieldOfView) => camera({ fieldOfView })}
-            />
-            <NumberField
-              logarithmic
-              label="Focal length"
-              unit="mm"
-              value={Number(focalOf(c.fieldOfView).toPrecision(4))}
-              min={1.1}
-              max={13000}
-              useful={[14, 200]}
-              reset={35}
-              onGesture={gesture}
-              tooltip="The same angle as a focal length before a picture 24 mm high."
-              onChange={(focal) => camera({ fieldOfView: Number(Math.max(0.1, Math.min(170, fieldOf(focal))).toPrecision(5)) })}
-            />
-          </>
+          <AngleFields
+            names={["Field of view", "Focal length"]}
+            value={c.fieldOfView}
+            onGesture={gesture}
+            tooltip="Angle from the lower to the upper edge of the frame."
+            onChange={(fieldOfView) => camera({ fieldOfView })}
+          />
         ) : (
           <NumberField
             logarithmic

@@ -1,52 +1,24 @@
-/** The plate: files, what their depth means, the lens they were made with, and what the depth says of all that. */
-import { useEffect, useMemo, useRef, useState } from "react";
+/** The plate: its files, what their depth means, the lens they were made with, and what the depth says of all that. */
+import { useState } from "react";
 import type { Plate } from "#core/document/plate";
 import { plateCamera, seesPlate } from "#core/document/plate-lens";
 import { formatNumber } from "#core/document/quantities";
-import { degreesHeld } from "#core/plate/begin";
-import { Latest } from "../../../shared/latest";
 import { NumberField } from "../../../shared/NumberField";
-import { bringPlate, noteGuesses, notedGuesses, PLATE_FILES } from "../../../shared/plate-files";
-import { Choice, Readout, Select, Switch } from "../../../shared/controls";
+import { PlatePicker } from "../../../shared/PlatePicker";
+import { bringPlate, noteGuesses, notedGuesses } from "../../../shared/plate-files";
+import { Readout, Switch } from "../../../shared/controls";
 import { useLengths } from "../../../shared/units";
-import { useBench, useDocument, useView } from "../../model/context";
-import { changePlate, withBrought, withoutPlate } from "../../model/edits/plate";
+import { useBench, useDocument } from "../../model/context";
+import { withBrought, withoutPlate } from "../../model/edits/plate";
 import type { PlateFacts } from "../../model/scene-worker";
 import { DocumentGroup } from "../Group";
-
-/** Height of the picture on a film of 36 mm × 24 mm held level, mm. */
-const FILM_HEIGHT = 24;
-
-/** Facts of the document's plate, made beside the page; an error's words where it cannot be read. */
-function usePlateFacts(): { facts: PlateFacts | null; problem: string | null } {
-  const { session } = useBench();
-  const doc = useDocument();
-  const [found, setFound] = useState<{ facts: PlateFacts | null; problem: string | null }>({ facts: null, problem: null });
-  const asked = useMemo(
-    () =>
-      new Latest(async (given: typeof doc) => {
-        try {
-          setFound({ facts: await session.worker.plate(given), problem: null });
-        } catch (error) {
-          setFound((had) => ({ ...had, problem: (error as Error).message }));
-        }
-      }),
-    [session],
-  );
-  const { plate, assets } = doc;
-  const key = plate ? JSON.stringify([plate, assets[plate.picture], assets[plate.depth]]) : "";
-  useEffect(() => {
-    if (key) asked.ask(doc);
-    else setFound({ facts: null, problem: null });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- what facts depend on is in the key
-  }, [key, asked]);
-  return found;
-}
+import { PlateDepth } from "./PlateDepth";
+import { PlateLens } from "./PlateLens";
+import { usePlateEdit, usePlateFacts } from "./use-plate";
 
 /** Brings files in as the document's plate, as one step. */
 function BringIn({ words, tooltip }: { words: string; tooltip: string }) {
   const { store, projectId } = useBench();
-  const picker = useRef<HTMLInputElement>(null);
   const [doing, setDoing] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const read = async (files: File[]): Promise<void> => {
@@ -63,27 +35,13 @@ function BringIn({ words, tooltip }: { words: string; tooltip: string }) {
   };
   return (
     <>
-      <button
-        className="btn btn-xs btn-outline hair w-full"
-        disabled={doing !== null}
-        title={tooltip}
-        onClick={() => picker.current?.click()}
-      >
-        {doing ?? words}
-      </button>
-      <input
-        ref={picker}
-        type="file"
-        multiple
-        accept={PLATE_FILES}
-        aria-label="Files of a plate"
-        className="hidden"
-        onChange={(e) => {
-          const files = [...(e.target.files ?? [])];
-          if (files.length > 0) void read(files);
-          e.target.value = "";
-        }}
-      />
+      <PlatePicker onFiles={(files) => void read(files)}>
+        {(open) => (
+          <button className="btn btn-xs btn-outline hair w-full" disabled={doing !== null} title={tooltip} onClick={open}>
+            {doing ?? words}
+          </button>
+        )}
+      </PlatePicker>
       {problem && (
         <p role="alert" className="text-xs break-words text-error">
           {problem}
@@ -105,37 +63,15 @@ export function PlateFields() {
 }
 
 function Fields({ plate }: { plate: Plate }) {
-  const { store, view, projectId } = useBench();
+  const { store, projectId } = useBench();
   const lengths = useLengths();
   const doc = useDocument();
-  const upright = useView((s) => s.upright);
   const { facts, problem } = usePlateFacts();
   const guessed = notedGuesses(projectId);
-  const gesture = (a: boolean): void => store.gesture(a);
-  const set = (change: Partial<Plate>): void => store.getState().set((d) => changePlate(d, change));
-  const layers = (names: readonly string[], now: string): (readonly [string, string])[] =>
-    [...new Set([...names, now])].map((n) => [n, n || "main picture"] as const);
-  const ground = facts?.report.ground ?? null;
+  const { set, gesture } = usePlateEdit();
   const [width, height] = doc.film.size;
   const sees = seesPlate(doc);
   const fits = !facts || Math.abs(width * facts.height - height * facts.width) <= Math.max(facts.width, facts.height);
-  const angle = (label: string, value: number, min: number, max: number, tooltip: string, change: (v: number) => Partial<Plate>) => (
-    <NumberField
-      key={label}
-      label={label}
-      unit="°"
-      quantity="angle"
-      value={value}
-      min={min}
-      max={max}
-      useful={[Math.max(min, -60), Math.min(max, 60)]}
-      step={0.1}
-      reset={0}
-      onGesture={gesture}
-      tooltip={tooltip}
-      onChange={(v) => set(change(v))}
-    />
-  );
   return (
     <DocumentGroup id="plate">
       {!sees && (
@@ -181,192 +117,8 @@ function Fields({ plate }: { plate: Plate }) {
           No file says it, so it is guessed: {guessed.join("; ")}.
         </p>
       )}
-      {facts && facts.layers.picture.length > 1 && (
-        <Select
-          label="Colours"
-          value={plate.layer}
-          options={layers(facts.layers.picture, plate.layer)}
-          tooltip="Layer of the file whose light is the picture."
-          onChange={(layer) => set({ layer })}
-        />
-      )}
-      {facts && facts.layers.depth.length > 1 && (
-        <Select
-          label="Depth"
-          value={plate.depthLayer}
-          options={layers(facts.layers.depth, plate.depthLayer)}
-          tooltip="Layer of the file that is depth."
-          onChange={(depthLayer) => set({ depthLayer, along: depthLayer === "distance" ? "ray" : plate.along })}
-        />
-      )}
-      <Choice
-        label="Depth is along"
-        value={plate.along}
-        options={[
-          ["axis", "axis"],
-          ["ray", "ray"],
-        ]}
-        tooltip="Most programs write depth along the axis of the lens; distance is along the ray of each pixel, longer towards the corners."
-        onChange={(along) => set({ along })}
-      />
-      <Switch
-        label="Whole numbers"
-        on={plate.range !== null}
-        tooltip="The depth runs from black to white, between two depths that are said here: 16-bit PNG and TIFF."
-        onChange={(on) => set({ range: on ? [0, 100] : null })}
-      />
-      {plate.range &&
-        (["Black stands for", "White stands for"] as const).map((label, k) => (
-          <NumberField
-            key={label}
-            label={label}
-            unit=""
-            value={plate.range![k]!}
-            min={0}
-            max={1e9}
-            useful={[0, 500]}
-            step={0.1}
-            reset={k === 0 ? 0 : 100}
-            onGesture={gesture}
-            tooltip={k === 0 ? "Depth of black, in units." : "Depth of white, in units; what is white is the sky."}
-            onChange={(v) => {
-              const next: [number, number] = k === 0 ? [v, plate.range![1]] : [plate.range![0], v];
-              if (next[0] !== next[1]) set({ range: next });
-            }}
-          />
-        ))}
-      <Switch
-        label="Depth is inverted"
-        on={plate.inverted}
-        tooltip={plate.range ? "White is near." : "The numbers are one over the depth."}
-        onChange={(inverted) => set({ inverted })}
-      />
-      <NumberField
-        logarithmic
-        label="A unit is"
-        unit="m"
-        quantity="length"
-        value={plate.unit}
-        min={1e-6}
-        max={1e6}
-        useful={[0.001, 1000]}
-        reset={1}
-        onGesture={gesture}
-        tooltip="Metres that a unit of the depth has: 0.01 for centimetres, 0.3048 for feet. Measure something of known length under Size of the set to find it."
-        onChange={(unit) => set({ unit })}
-      />
-      <Switch
-        label="Sky is finite"
-        on={plate.sky !== null}
-        tooltip="The sky has a depth, too, that stands for endless: beyond it there is nothing but air."
-        onChange={(on) => set({ sky: on ? 1000 : null })}
-      />
-      {plate.sky !== null && (
-        <NumberField
-          logarithmic
-          label="Sky beyond"
-          unit=""
-          value={plate.sky}
-          min={1e-6}
-          max={1e9}
-          useful={[10, 100000]}
-          reset={1000}
-          onGesture={gesture}
-          tooltip="Depth in units from which on nothing is there."
-          onChange={(sky) => set({ sky })}
-        />
-      )}
-      <NumberField
-        whole
-        label="Light of white"
-        unit="stops"
-        quantity="count"
-        value={plate.light}
-        min={-20}
-        max={30}
-        useful={[0, 16]}
-        step={1}
-        reset={12}
-        onGesture={gesture}
-        tooltip={`Luminance that 1 stands for, as a power of two: now ${formatNumber(2 ** plate.light, 3)} cd/m². The lights of the air are measured against it.`}
-        onChange={(light) => set({ light })}
-      />
-      <NumberField
-        label="Plate field of view"
-        unit="°"
-        quantity="angle"
-        value={plate.fieldOfView}
-        min={0.1}
-        max={170}
-        useful={[10, 100]}
-        step={0.1}
-        reset={45}
-        onGesture={gesture}
-        tooltip="Angle from the lower to the upper edge of the picture, of the lens that it was made with."
-        onChange={(fieldOfView) => set({ fieldOfView })}
-      />
-      <NumberField
-        logarithmic
-        label="Plate focal length"
-        unit="mm"
-        value={Number((FILM_HEIGHT / 2 / Math.tan((plate.fieldOfView * Math.PI) / 360)).toPrecision(4))}
-        min={1.1}
-        max={13000}
-        useful={[14, 200]}
-        reset={35}
-        onGesture={gesture}
-        tooltip="The same angle as a focal length before a picture 24 mm high."
-        onChange={(f) =>
-          set({ fieldOfView: Number(Math.max(0.1, Math.min(170, (360 / Math.PI) * Math.atan(FILM_HEIGHT / 2 / f))).toPrecision(6)) })
-        }
-      />
-      <NumberField
-        label="Lens height"
-        unit="m"
-        quantity="length"
-        value={plate.position[1]}
-        min={-1e5}
-        max={1e5}
-        useful={[0, 10]}
-        step={0.01}
-        reset={1.6}
-        onGesture={gesture}
-        tooltip="How high the lens stood over the ground, which is at 0."
-        onChange={(y) => set({ position: [plate.position[0], y, plate.position[2]] })}
-      />
-      {angle("Tilt", plate.tilt, -89.99, 89.99, "How far the lens looked up.", (tilt) => ({ tilt }))}
-      {angle("Lean", plate.roll, -180, 180, "How far the lens leant to a side.", (roll) => ({ roll }))}
-      {angle(
-        "Heading",
-        plate.heading,
-        -360,
-        360,
-        "Where the lens looked: 0 along -z, 90 along x. The sun's azimuth counts the same way.",
-        (heading) => ({ heading }),
-      )}
-      <div className="flex gap-2">
-        <button
-          className="btn btn-xs btn-outline hair flex-1"
-          disabled={!ground}
-          title={
-            ground ? "Height, tilt and lean of the lens by the flat ground that the depth shows." : "No flat ground is found in the depth."
-          }
-          onClick={() =>
-            ground &&
-            set({ ...degreesHeld(ground.up), position: [plate.position[0], Number(ground.height.toPrecision(6)), plate.position[2]] })
-          }
-        >
-          Lens as the ground tells
-        </button>
-        <button
-          className={`btn btn-xs flex-1 ${upright ? "btn-primary" : "btn-outline hair"}`}
-          aria-pressed={upright !== null}
-          title="Draws a line in the picture: lay it along something that stands upright, and the lens leans so that it does. The horizon has two handles in the picture already."
-          onClick={() => view.setState({ upright: upright ? null : [0.5, 0.3, 0.5, 0.7] })}
-        >
-          Upright in the picture
-        </button>
-      </div>
+      <PlateDepth plate={plate} facts={facts} />
+      <PlateLens plate={plate} facts={facts} />
       <Switch
         label="Part edges"
         on={plate.edges}
