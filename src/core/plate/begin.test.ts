@@ -5,6 +5,7 @@ import { lensMatrices } from "../formats/film-exr";
 import type { Frame, Planes } from "../formats/layers";
 import { lensOfFile } from "./attributes";
 import { beginPlate, isWhole, type PlateFile } from "./begin";
+import { depthFrame } from "./read";
 import { axisDirection, upOf, type PlateLens } from "./lens";
 
 const RAD = Math.PI / 180;
@@ -64,6 +65,9 @@ describe("a document of a plate", () => {
     expect(of([grey, planes("Z", z), planes("distance", z)])).toMatchObject({ depthLayer: "distance", along: "ray", depth: "picture" });
     expect(of([grey, planes("world.depth", z)])).toMatchObject({ depthLayer: "world.depth", along: "axis" });
     expect(of([grey], [planes("V", z)])).toMatchObject({ depthLayer: "V", depth: "depth" });
+    const told = beginPlate("p", file(frame([grey, planes("distance", z)])), null, { fieldOfView: 50, depthLayer: "distance" });
+    expect(told.plate.along).toBe("ray");
+    expect(() => depthFrame(new Uint8Array([0xff, 0xd8, 0xff]), "z.jpg")).toThrow(/z\.jpg: a JPEG is no depth/);
     expect(() => of([grey])).toThrow(/none of its layers is called distance, depth or Z; it has a main picture/);
     expect(() => of([planes("Z", z)])).toThrow(/has no colours/);
     const small = { ...frame([planes("Z", z)]), width: 30, height: 80 };

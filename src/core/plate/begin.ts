@@ -57,16 +57,19 @@ function pictureLayer(frame: Frame, what: string): string {
   return found.name;
 }
 
-/** The layer that holds a depth, and how it is meant; null where no layer is called so. @param alone whether the file is one of depth */
-export function depthLayerOf(frame: Frame, alone: boolean): { layer: string; along: Plate["along"] } | null {
-  for (const [layer, along] of DEPTH_LAYERS) if (frame.layers.has(layer)) return { layer, along };
+/** The layer that holds a depth; null where no layer is called so. @param alone whether the file is one of depth */
+export function depthLayerOf(frame: Frame, alone: boolean): string | null {
+  for (const layer of DEPTH_LAYERS) if (frame.layers.has(layer)) return layer;
   const named = [...frame.layers.keys()].find((n) => /(^|[._ -])(z|depth|distance)([._ -]|$)/i.test(n));
-  if (named !== undefined) return { layer: named, along: /distance/i.test(named) ? "ray" : "axis" };
+  if (named !== undefined) return named;
   const only = alone
     ? ([...frame.layers.keys()].find((n) => frame.layers.get(n)!.bands.length === 1) ?? [...frame.layers.keys()][0])
     : undefined;
-  return only === undefined ? null : { layer: only, along: "axis" };
+  return only ?? null;
 }
+
+/** What a layer of depth is taken to be along, by its name. */
+export const alongOf = (layer: string): Plate["along"] => (/distance/i.test(layer) ? "ray" : "axis");
 
 /**
  * @param depth null: the picture holds its depth, too
@@ -76,8 +79,8 @@ export function beginPlate(title: string, picture: PlateFile, depth: PlateFile |
   const guessed: Guess[] = [];
   const layer = said.layer ?? pictureLayer(picture.frame, picture.uri);
   const deep = depth ?? picture;
-  const found = said.depthLayer === undefined ? depthLayerOf(deep.frame, depth !== null) : null;
-  if (said.depthLayer === undefined && !found)
+  const depthLayer = said.depthLayer ?? depthLayerOf(deep.frame, depth !== null);
+  if (depthLayer === null)
     throw new InputError(`${deep.uri}: none of its layers is called distance, depth or Z; it has ${[...deep.frame.layers.keys()].map((n) => n || "a main picture").join(", ")}`); // prettier-ignore
   const from = documentOf(picture.frame);
   const lens = lensOfFile(picture.frame) ?? (depth && lensOfFile(depth.frame));
@@ -86,8 +89,8 @@ export function beginPlate(title: string, picture: PlateFile, depth: PlateFile |
   if (whole) guessed.push({ what: "range", words: `what black and white of the depth stand for: ${GUESSED_RANGE.join(" to ")} m` });
   const ours = picture.frame.layers.get(layer)?.light === true;
   const plate: Plate = {
-    ...{ picture: "picture", layer, depth: depth ? "depth" : "picture", depthLayer: found?.layer ?? said.depthLayer ?? "" },
-    ...{ along: found?.along ?? "axis", range: whole ? GUESSED_RANGE : null, inverted: false, unit: 1, sky: null },
+    ...{ picture: "picture", layer, depth: depth ? "depth" : "picture", depthLayer },
+    ...{ along: alongOf(depthLayer), range: whole ? GUESSED_RANGE : null, inverted: false, unit: 1, sky: null },
     // what Fumarium wrote is in cd/m²
     ...{ light: ours ? 0 : 12, position: [0, STANDING, 0], heading: 0, tilt: 0, roll: 0 },
     ...{ fieldOfView: lens?.fieldOfView ?? GUESSED_ANGLE, edges: true, across: 640 },

@@ -10,12 +10,8 @@ import { upOf, type PlateLens } from "./lens";
 /** Most pixels of a plate: of more no film can be. */
 const MOST_PIXELS = 16_777_216;
 
-/** Layers that depth is looked for in, and whether they are along the ray. */
-export const DEPTH_LAYERS: readonly (readonly [string, DepthClaim["along"]])[] = [
-  ["distance", "ray"],
-  ["depth", "axis"],
-  ["Z", "axis"],
-];
+/** Layers that depth is looked for in, the first that is there. */
+export const DEPTH_LAYERS = ["distance", "depth", "Z"] as const;
 
 /** The pictures of a plate: its light, and its depth in its own numbers. */
 export interface PlatePictures {
@@ -61,6 +57,8 @@ export function platePictures(plate: Plate, picture: Frame, depth: Frame, whats:
 
 /** Numbers of a file's depth, by layer: of OpenEXR as they are, of PNG from 0 to 1 without the curve of colours. @throws InputError */
 export function depthFrame(bytes: Uint8Array, what: string): Frame {
+  if (bytes[0] === 0xff && bytes[1] === 0xd8)
+    throw new InputError(`${what}: a JPEG is no depth: its numbers are rounded to please the eye`);
   if (bytes[0] !== 0x89) return readSource(bytes, what);
   const { width, height, top, rgba } = readPng(bytes, what, MOST_PIXELS);
   const values = Float32Array.from({ length: width * height }, (_, i) => rgba[4 * i]! / top);

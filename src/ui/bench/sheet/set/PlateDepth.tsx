@@ -1,5 +1,6 @@
 /** What the files of a plate mean: their layers, and the numbers of depth. */
 import type { Plate } from "#core/document/plate";
+import { alongOf } from "#core/plate/begin";
 import { formatNumber } from "#core/document/quantities";
 import { NumberField } from "../../../shared/NumberField";
 import { Choice, Select, Switch } from "../../../shared/controls";
@@ -29,7 +30,7 @@ export function PlateDepth({ plate, facts }: { plate: Plate; facts: PlateFacts |
           value={plate.depthLayer}
           options={layers(facts.layers.depth, plate.depthLayer)}
           tooltip="Layer of the file that is depth."
-          onChange={(depthLayer) => set({ depthLayer, along: depthLayer === "distance" ? "ray" : plate.along })}
+          onChange={(depthLayer) => set({ depthLayer, along: alongOf(depthLayer) })}
         />
       )}
       <Choice
