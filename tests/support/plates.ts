@@ -44,6 +44,7 @@ export function picturesOf(
     bands: [0, 1, 2].map((k) => each((x, y) => colour(x, y)[k]!)),
     depth: each(distance),
     normals: null,
+    mattes: [],
     layers: { picture: [""], depth: [""] },
   };
 }

@@ -3,7 +3,7 @@ import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
 import { rayThrough } from "#core/document/camera";
 import { parseDocument } from "#core/document/parse";
-import { lightValues, passValues, type Film } from "#core/film/film";
+import { lightValues, matteValues, passValues, type Film } from "#core/film/film";
 import { HALVES } from "#core/formats/half";
 import { PASS_AIR, PASS_CLEAR, PASS_SURFACES } from "#core/layout/layout";
 import type { SceneDocument } from "#core/document/schema";
@@ -172,6 +172,22 @@ it("a plate's light is a group of its own, and its surface a matte", async () =>
   expect(matte).toEqual(["plate 1"]);
 });
 
+it("mattes of its file are its own, by how much of a pixel they cover", async () => {
+  const doc = plateDocument(SIZE, {}, { ...dark, film: { mattes: true } });
+  const of = (share: (x: number) => number): Float32Array => Float32Array.from({ length: SIZE[0] * SIZE[1] }, (_, i) => share(i % SIZE[0]));
+  const mattes = [
+    { name: "hull", cover: of((x) => (x < 8 ? 1 : x === 8 ? 0.25 : 0)) },
+    { name: "pier", cover: of((x) => (x === 8 ? 0.75 : x > 8 && x < 16 ? 1 : 0)) },
+    { name: "crew", cover: of((x) => (x === 20 ? 0.4 : 0)) },
+  ];
+  const film = await shoot(doc, { ...picturesOf(SIZE, grey(50), () => 20), mattes }, 128);
+  expect(film.mattes!.object).toEqual(["plate 1", "hull", "pier", "crew"]);
+  const values = matteValues(film, "object");
+  const share = (name: string, x: number): number => values.get(name)?.[5 * SIZE[0] + x] ?? 0;
+  for (const [name, x, expected] of [["hull", 3, 1], ["hull", 8, 0.25], ["pier", 8, 0.75], ["pier", 12, 1], ["crew", 20, 0.4], ["plate 1", 20, 0.6], ["plate 1", 22, 1], ["hull", 12, 0]] as const)
+    expect(share(name, x), `${name} at ${x}`).toBeCloseTo(expected, 1);
+}); // prettier-ignore
+
 describe("the same air over a scene and over a plate of it", () => {
   const [W, H] = [144, 96] as const;
   const scene = (air: PartialDocument["air"]): PartialDocument => ({
@@ -204,7 +220,7 @@ describe("the same air over a scene and over a plate of it", () => {
     const { sun, sky, render: r, film } = parseDocument({ fumarium: 2, ...scene([]) });
     return {
       doc: { ...doc, sun, sky, render: r, film },
-      pictures: { width: W, height: H, bands: [0, 1, 2].map((k) => Float32Array.from(far, (_, i) => light[3 * i + k]!)), depth: far, normals: null, layers: { picture: [""], depth: [""] } },
+      pictures: { width: W, height: H, bands: [0, 1, 2].map((k) => Float32Array.from(far, (_, i) => light[3 * i + k]!)), depth: far, normals: null, mattes: [], layers: { picture: [""], depth: [""] } },
     };
   }
   const inAir = (doc: SceneDocument, air: PartialDocument["air"], level: "veil" | "shafts"): SceneDocument => ({

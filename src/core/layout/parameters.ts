@@ -171,5 +171,7 @@ export const P_PLATE_ALONE: i32 = P_PLATE_OBJECT + 1;
 export const P_PLATE_MATERIAL: i32 = P_PLATE_ALONE + 1;
 /** Luminance (cd/m²) that its colours count by where surfaces are told apart: of its brightest parts. */
 export const P_PLATE_WHITE: i32 = P_PLATE_MATERIAL + 1;
+/** Number of the first of its own mattes among those of objects. */
+export const P_PLATE_MATTES: i32 = P_PLATE_WHITE + 1;
 /** Parameters in all; a test holds that the block has room for them. */
-export const P_END: i32 = P_PLATE_WHITE + 1;
+export const P_END: i32 = P_PLATE_MATTES + 1;

@@ -22,6 +22,8 @@ export interface PlatePictures {
   depth: Float32Array;
   /** Normals that came with it, in the world's axes; null where there are none. */
   normals: readonly Float32Array[] | null;
+  /** Mattes of the picture's file: names, and how much of each pixel they cover. */
+  mattes: readonly { name: string; cover: Float32Array }[];
   /** Layers that the files have: of colours, and that depth may be in. */
   layers: { picture: string[]; depth: string[] };
 }
@@ -34,6 +36,19 @@ function planesIn(frame: Frame, layer: string, what: string): Planes {
   if (!found) throw new InputError(`${what}: has not ${named(layer)}; it has ${listed(frame)}`);
   return found;
 }
+
+/** Layers that are mattes, by their names. */
+const MATTE = /^(?:object|matte|mask)\.(.+)$/i;
+/** Most of them that are taken. */
+const MOST_MATTES = 1024;
+
+const mattesOf = (frame: Frame): PlatePictures["mattes"] =>
+  [...frame.layers.values()]
+    .flatMap(({ name, bands }) => {
+      const found = bands.length === 1 ? MATTE.exec(name)?.[1] : undefined;
+      return found === undefined ? [] : [{ name: found, cover: bands[0]! }];
+    })
+    .slice(0, MOST_MATTES);
 
 /** @param picture,depth the read files @param whats what they are called in messages. @throws InputError where a layer is missing, or sizes differ */
 export function platePictures(plate: Plate, picture: Frame, depth: Frame, whats: { picture: string; depth: string }): PlatePictures {
@@ -52,7 +67,15 @@ export function platePictures(plate: Plate, picture: Frame, depth: Frame, whats:
     depth: [...depth.layers.keys()],
   };
   const normals = picture.layers.get("normal") ?? depth.layers.get("normal");
-  return { width, height, bands: light.bands, depth: values!, normals: normals?.bands.length === 3 ? normals.bands : null, layers };
+  return {
+    width,
+    height,
+    bands: light.bands,
+    depth: values!,
+    normals: normals?.bands.length === 3 ? normals.bands : null,
+    mattes: mattesOf(picture),
+    layers,
+  };
 }
 
 /** Numbers of a file's depth, by layer: of OpenEXR as they are, of PNG from 0 to 1 without the curve of colours. @throws InputError */

@@ -24,9 +24,9 @@ export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): Film
   };
 }
 
-/** Names of objects, materials and media in the air by number. */
+/** Names of objects, and of the mattes of a plate's file behind them, of materials and media in the air by number. */
 export const matteNames = (doc: SceneDocument, geometry: CompiledGeometry): NonNullable<FilmExtras["mattes"]> => ({
-  object: doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`),
+  object: [...doc.objects.map((o, i) => o.name ?? `${o.kind} ${i + 1}`), ...(geometry.plate?.mattes ?? [])],
   material: geometry.materials.map((m, i) => m.name ?? `material ${i + 1}`),
   medium: activeMedia(doc).map((m) => m.name),
 });

@@ -256,6 +256,7 @@ export function writeParameters(
     const surface = doc.objects.findIndex((o) => o.kind === "plate" && !o.hidden);
     const material = surface < 0 ? null : (doc.objects[surface] as { material: string }).material;
     p[L.P_PLATE_WHITE] = plate.white;
+    p[L.P_PLATE_MATTES] = doc.objects.length;
     p[L.P_PLATE_OBJECT] = surface;
     p[L.P_PLATE_MATERIAL] = Math.max(
       0,

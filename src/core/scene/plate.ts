@@ -23,6 +23,8 @@ export interface CompiledPlate {
   parted: number;
   /** Luminance (cd/m²) that all but a hundredth of its pixels stay below. */
   white: number;
+  /** Names of the mattes that its file has. */
+  mattes: string[];
 }
 
 export interface PlateResource {
@@ -49,7 +51,7 @@ export function compilePlate(doc: SceneDocument, plate: Plate, pictures: PlatePi
 
 function compiledPixels(
   plate: Plate,
-  { bands, normals, width, height }: PlatePictures,
+  { bands, normals, mattes, width, height }: PlatePictures,
   distance: Float32Array,
   lens: PlateLens,
   world: (d: Readonly<V3>) => V3,
@@ -74,6 +76,7 @@ function compiledPixels(
       ] as V3[])
     : [world([1, 0, 0]), world([0, 1, 0]), world([0, 0, 1])];
   const own: V3 = [0, 0, 0];
+  const numbers = new Uint16Array(pixels);
   for (let i = 0; i < n; i++) {
     const at = i * stride;
     // a power of two changes no digit; what is no light is none
@@ -93,7 +96,29 @@ function compiledPixels(
       x * right![2] + y * up![2] + z * back![2],
     );
   }
-  return { width, height, pixels, parted, white: scale * brightOf(bands) };
+  // of each pixel the two mattes that cover most of it
+  const most = new Float32Array(n),
+    second = new Float32Array(n);
+  mattes.forEach(({ cover: share }, number) => {
+    for (let i = 0; i < n; i++) {
+      const v = share[i]!;
+      const to = (i * L.PLATE_SIZE) / 2;
+      if (!(v > second[i]!)) continue;
+      if (v > most[i]!) {
+        second[i] = most[i]!;
+        numbers[to + L.PLATE_MATTE_SECOND / 2] = numbers[to + L.PLATE_MATTE / 2]!;
+        most[i] = v;
+        numbers[to + L.PLATE_MATTE / 2] = number + 1;
+      } else {
+        second[i] = v;
+        numbers[to + L.PLATE_MATTE_SECOND / 2] = number + 1;
+      }
+    }
+  });
+  // what neither covers is of the second, none of which may be
+  if (mattes.length > 0)
+    for (let i = 0; i < n; i++) bytes[i * L.PLATE_SIZE + L.PLATE_MATTE_SHARE] = Math.round(255 * Math.min(1, most[i]!));
+  return { width, height, pixels, parted, white: scale * brightOf(bands), mattes: mattes.map((m) => m.name) };
 }
 
 /** Luminance that all but a hundredth of the pixels stay below, of some of them; 1 of a black picture. */

@@ -55,6 +55,7 @@ import {
   P_LEVEL,
   P_PLATE_OBJECT,
   P_PLATE_MATERIAL,
+  P_PLATE_MATTES,
   P_PLATE_WHITE,
   RAY_CAMERA,
   RAY_SKY,
@@ -100,7 +101,7 @@ import { storeMediumShares } from "./medium-shares";
 import { veil } from "./veil";
 import { nx, ny, nz } from "./hit-frame";
 import { materialNumber, objectOf } from "./parts";
-import { aimPlate, hasPlate, plateLight, plateNormal, preparePlate } from "./plate";
+import { aimPlate, hasPlate, plateLight, plateMatte, plateNormal, preparePlate } from "./plate";
 import { codeX, codeY, codeZ } from "./normal-code";
 import { albedoR, albedoG, albedoB } from "./bsdf";
 import { prepareFilter } from "./any-hit-filter";
@@ -253,9 +254,10 @@ function addOneSame(pixel: usize, channel: i32, n: f64, v: f64): void {
   store<f32>(at, had == <f32>(n * v) ? <f32>((n + 1.0) * v) : had + <f32>v);
 }
 
-/** Counts a sample that met the plate as one of its surface, of no material of the scene's own. */
+/** Counts a sample that met the plate as one of a matte of its file, or else of its surface. */
 function storePlateMatte(pixel: usize): void {
-  const surface = paramInt(P_PLATE_OBJECT);
+  const matte = plateMatte();
+  const surface = matte >= 0 ? paramInt(P_PLATE_MATTES) + matte : paramInt(P_PLATE_OBJECT);
   if (surface >= 0) storeMattes(pixel, surface, paramInt(P_PLATE_MATERIAL));
 }
 
@@ -272,7 +274,7 @@ function sample(pixel: usize, x: i32, y: i32, index: u32, passes: i32, sampled: 
   const fx = <f64>x + (tents ? 0.5 + tent(ru) : ru),
     fy = <f64>y + (tents ? 0.5 + tent(rv) : rv);
   cameraRay(fx, fy);
-  if (hasPlate) aimPlate(x, y, fx, fy, ru);
+  if (hasPlate) aimPlate(x, y, fx, fy, ru, rv);
   if (param(P_CAM_RADIUS) > 0.0) throughLens();
   const raysBefore = raysTraced;
   const ox = rox,

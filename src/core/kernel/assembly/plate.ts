@@ -13,6 +13,9 @@ import {
   P_FRAME_WIDTH,
   PLATE_COVER,
   PLATE_FAR,
+  PLATE_MATTE,
+  PLATE_MATTE_SECOND,
+  PLATE_MATTE_SHARE,
   PLATE_NEAR,
   PLATE_NORMAL,
   PLATE_SHARES,
@@ -37,6 +40,7 @@ let at: usize = 0;
 export let plateT: f64 = Infinity;
 export let plateOtherT: f64 = Infinity;
 let front: bool = true;
+let matteChance: f64 = 0.0;
 
 /** Reads from the parameters whether there is a plate. */
 export function preparePlate(): void {
@@ -54,9 +58,11 @@ export function preparePlate(): void {
 
 /**
  * Chooses the pixel of a ray from pixel (x, y) of the frame, at (fx, fy) of it: the same one where both are of one size.
- * @param u what was drawn for its place: of one size the place counts for nothing, so that it chooses well between front and back
+ * @param u,v what was drawn for its place: of one size the place counts for nothing, so that it chooses well between front and back, and
+ * between the two mattes of a pixel
  */
-export function aimPlate(x: i32, y: i32, fx: f64, fy: f64, u: f64): void {
+export function aimPlate(x: i32, y: i32, fx: f64, fy: f64, u: f64, v: f64): void {
+  matteChance = v;
   let px = x,
     py = y;
   let chance = u;
@@ -95,6 +101,12 @@ export function plateLight(band: i32): f64 {
 export function plateThrough(band: i32, met: f64, other: f64): f64 {
   const share = <f64>load<u8>(at + <usize>(PLATE_SHARES + band)) / 255.0;
   return front ? share * met + (1.0 - share) * other : share * other + (1.0 - share) * met;
+}
+
+/** Number of a matte of the plate's file that the sample is of; -1 where it is of none. */
+export function plateMatte(): i32 {
+  const first = matteChance * 255.0 < <f64>load<u8>(at, PLATE_MATTE_SHARE);
+  return (first ? <i32>load<u16>(at, PLATE_MATTE) : <i32>load<u16>(at, PLATE_MATTE_SECOND)) - 1;
 }
 
 /** Sets codeX, codeY, codeZ to the normal of the pixel. */
