@@ -47,7 +47,8 @@ describe("the shelf", () => {
     await page.goto(app.url);
     const begin = page.getByRole("region", { name: "Begin with" });
     await begin.getByRole("button").first().waitFor();
-    expect(await begin.getByRole("button").count()).toBe(5);
+    // an empty scene, a picture with its depth, four sets, two plates
+    expect(await begin.getByRole("button").count()).toBe(8);
     await begin.getByRole("button", { name: "Begin with bell foundry" }).click();
     await firstPicture(page);
     const id = page.url().split("/").at(-1)!;
