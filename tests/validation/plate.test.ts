@@ -137,6 +137,17 @@ describe("the air before a plate", () => {
   });
 });
 
+it("is black where it is held out, but for its sky, and its air stays; in a frame of another shape it is not seen", async () => {
+  const doc = plateDocument(SIZE, {}, { ...dark, lights: [{ kind: "point", name: "lamp", position: [0, 1.6, -3], intensity: 1e4 }], air: [{ density: 0.01, height: { level: 0, scale: 5 } }] });
+  const pictures = picturesOf(SIZE, grey(50), (x) => (x < 12 ? 10 : Infinity));
+  const held = { ...doc, objects: doc.objects.map((o) => ({ ...o, holdout: true })) };
+  const [film, whole] = [await shoot(held, pictures, 8), await shoot(doc, pictures, 8)];
+  passValues(film, "surfaces").forEach((v, i) => expect(v).toBeCloseTo(Math.floor(i / 3) % 24 < 12 ? 0 : passValues(whole, "surfaces")[i]!, 4));
+  expect(passValues(film, "air")).toEqual(passValues(whole, "air"));
+  const other = { ...doc, film: { ...doc.film, size: [24, 24] as [number, number] } };
+  expect((await shoot(other, pictures, 1)).plate).toBe(undefined);
+}); // prettier-ignore
+
 describe("what stands in a plate", () => {
   const front = { kind: "rectangle" as const, material: "glow", position: [0, 1.6, -4] as [number, number, number], rotation: [90, 0, 0] as [number, number, number], size: [100, 100] as [number, number] };
   const glow = { glow: { baseColor: [0, 0, 0] as [number, number, number], specular: 0, emission: [7, 7, 7] as [number, number, number] } };

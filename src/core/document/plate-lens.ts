@@ -41,6 +41,12 @@ export function seesPlate(doc: Pick<SceneDocument, "camera" | "plate">): boolean
   );
 }
 
+/** Whether a frame has the shape of a picture, to a pixel. */
+export const ofItsShape = (
+  [width, height]: readonly [number, number],
+  picture: { readonly width: number; readonly height: number },
+): boolean => Math.abs(width * picture.height - height * picture.width) <= Math.max(picture.width, picture.height);
+
 /** A document with another plate, whose lens goes along where it was the plate's. */
 export function withPlate(doc: SceneDocument, plate: Plate): SceneDocument {
   return { ...doc, plate, camera: !doc.plate || seesPlate(doc) ? plateCamera(plate, doc.camera) : doc.camera };

@@ -173,5 +173,7 @@ export const P_PLATE_MATERIAL: i32 = P_PLATE_ALONE + 1;
 export const P_PLATE_WHITE: i32 = P_PLATE_MATERIAL + 1;
 /** Number of the first of its own mattes among those of objects. */
 export const P_PLATE_MATTES: i32 = P_PLATE_WHITE + 1;
+/** 1 where it is black to the lens, but for its sky. */
+export const P_PLATE_HELD: i32 = P_PLATE_MATTES + 1;
 /** Parameters in all; a test holds that the block has room for them. */
-export const P_END: i32 = P_PLATE_MATTES + 1;
+export const P_END: i32 = P_PLATE_HELD + 1;

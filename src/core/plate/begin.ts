@@ -137,6 +137,20 @@ export function beginPlate(title: string, picture: PlateFile, depth: PlateFile |
   return { document: { ...bare, camera: plateCamera(plate, bare.camera) }, plate, pictures, report, guessed };
 }
 
+/** Whether a plate still has what was guessed. */
+export function stillGuessed({ what }: Pick<Guess, "what">, { fieldOfView, range, tilt, roll, position }: Plate): boolean {
+  switch (what) {
+    case "angle":
+      return fieldOfView === GUESSED_ANGLE;
+    case "range":
+      return range !== null && range.every((v, k) => v === GUESSED_RANGE[k]);
+    case "held":
+      return tilt === 0 && roll === 0;
+    case "height":
+      return position[1] === STANDING;
+  }
+}
+
 /** Turns a lens of a world whose z is up, as its ground tells, so that y is. */
 function turnUpright(plate: Plate, groundUp: Readonly<V3>): void {
   const { right, up, forward } = cameraFrame(plateCamera(plate, parseDocument({ fumarium: 2 }).camera));

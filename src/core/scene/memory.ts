@@ -4,7 +4,6 @@ import type { SurfaceMaterial } from "../data/geometry";
 import { keepsLightGroups } from "../document/balance";
 import type { SceneDocument } from "../document/schema";
 import { AIR_EVERY } from "../document/air-size";
-import { seesPlate } from "../document/plate-lens";
 import { InputError } from "../errors";
 import { NO_EXTRAS, pixelFloats, type FilmExtras, type FrameWindow } from "../film/film";
 import { ALPHA_CODES } from "../layout/codes";
@@ -12,6 +11,7 @@ import * as L from "../layout/layout";
 import type { CompiledGeometry, MemoryPlan } from "./compiled";
 import { activeMedia } from "./media";
 import { lightGroups } from "./light-groups";
+import { showsPlate } from "./plate";
 import { buildTables } from "./parameters";
 
 /** What a document asks its film to keep beyond the usual passes. */
@@ -19,7 +19,7 @@ export function filmExtras(doc: SceneDocument, geometry: CompiledGeometry): Film
   return {
     lights: keepsLightGroups(doc.film) ? lightGroups(doc, geometry.materials).names : [],
     mattes: doc.film.mattes ? matteNames(doc, geometry) : null,
-    ...(geometry.plate && seesPlate(doc) ? { plate: true } : {}),
+    ...(showsPlate(doc, geometry.plate) ? { plate: true } : {}),
     ...(doc.render.airSize === "full" ? {} : { airEvery: AIR_EVERY[doc.render.airSize] }),
   };
 }

@@ -7,7 +7,6 @@ import type { SceneDocument } from "../document/schema";
 import { temperatureRgb, type Rgb } from "../optics/colour";
 import type { CompiledGeometry, MemoryPlan, SceneTables } from "./compiled";
 import { cameraFrame } from "../document/camera";
-import { seesPlate } from "../document/plate-lens";
 import { vector, dot, MOST, type V3, AXES, across, sunDirection } from "../math/vectors";
 import { goboPicture } from "./gobo";
 import { CAMERA_CODES, ESTIMATOR_CODES, FILTER_CODES, LEVEL_CODES } from "../layout/codes";
@@ -16,6 +15,7 @@ import * as L from "../layout/layout";
 import { aboutOrigin } from "./origin";
 import { lightCells } from "./light-cells";
 import { lightGroups } from "./light-groups";
+import { showsPlate } from "./plate";
 import { fromDisk, lightRecords, lightTree } from "./lights";
 import { activeMedia, emits, mediaMask, mediaRecords, type GridPlaces } from "./media";
 import { memoizeByObject, memoize } from "../math/memoize";
@@ -245,16 +245,14 @@ export function writeParameters(
 
   const { plate } = geometry;
   // the document as it is: about an origin the lens lies elsewhere than the plate's
-  if (
-    plate &&
-    seesPlate(given) &&
-    Math.abs(frame.width * plate.height - frame.height * plate.width) <= Math.max(plate.width, plate.height)
-  ) {
+  if (showsPlate(given, plate)) {
     p[L.P_PLATE] = plan.plate;
     p[L.P_PLATE_WIDTH] = plate.width;
     p[L.P_PLATE_HEIGHT] = plate.height;
     const surface = doc.objects.findIndex((o) => o.kind === "plate" && !o.hidden);
-    const material = surface < 0 ? null : (doc.objects[surface] as { material: string }).material;
+    const object = doc.objects[surface];
+    const material = object?.kind === "plate" ? object.material : null;
+    p[L.P_PLATE_HELD] = object?.holdout ? 1 : 0;
     p[L.P_PLATE_WHITE] = plate.white;
     p[L.P_PLATE_MATTES] = doc.objects.length;
     p[L.P_PLATE_OBJECT] = surface;

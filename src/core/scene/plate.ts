@@ -3,7 +3,7 @@ import type { Mesh } from "../data/geometry";
 import type { SceneDocument } from "../document/schema";
 import { cameraFrame } from "../document/camera";
 import type { Plate } from "../document/plate";
-import { plateCamera } from "../document/plate-lens";
+import { ofItsShape, plateCamera, seesPlate } from "../document/plate-lens";
 import { nearestOf } from "../formats/layers";
 import * as L from "../layout/layout";
 import { luminance } from "../optics/colour";
@@ -26,6 +26,10 @@ export interface CompiledPlate {
   /** Names of the mattes that its file has. */
   mattes: string[];
 }
+
+/** Whether a film of the document shows the plate pixel by pixel: through its lens, in a frame of its shape. */
+export const showsPlate = (doc: SceneDocument, plate: CompiledPlate | null): plate is CompiledPlate =>
+  plate !== null && seesPlate(doc) && ofItsShape(doc.film.size, plate);
 
 export interface PlateResource {
   compiled: CompiledPlate;
@@ -76,7 +80,6 @@ function compiledPixels(
       ] as V3[])
     : [world([1, 0, 0]), world([0, 1, 0]), world([0, 0, 1])];
   const own: V3 = [0, 0, 0];
-  const numbers = new Uint16Array(pixels);
   for (let i = 0; i < n; i++) {
     const at = i * stride;
     // a power of two changes no digit; what is no light is none
@@ -96,7 +99,15 @@ function compiledPixels(
       x * right![2] + y * up![2] + z * back![2],
     );
   }
-  // of each pixel the two mattes that cover most of it
+  if (mattes.length > 0) writeMattes(mattes, pixels);
+  return { width, height, pixels, parted, white: scale * brightOf(bands), mattes: mattes.map((m) => m.name) };
+}
+
+/** Writes of each pixel the two mattes that cover most of it. */
+function writeMattes(mattes: PlatePictures["mattes"], pixels: ArrayBuffer): void {
+  const n = pixels.byteLength / L.PLATE_SIZE;
+  const numbers = new Uint16Array(pixels),
+    bytes = new Uint8Array(pixels);
   const most = new Float32Array(n),
     second = new Float32Array(n);
   mattes.forEach(({ cover: share }, number) => {
@@ -116,9 +127,7 @@ function compiledPixels(
     }
   });
   // what neither covers is of the second, none of which may be
-  if (mattes.length > 0)
-    for (let i = 0; i < n; i++) bytes[i * L.PLATE_SIZE + L.PLATE_MATTE_SHARE] = Math.round(255 * Math.min(1, most[i]!));
-  return { width, height, pixels, parted, white: scale * brightOf(bands), mattes: mattes.map((m) => m.name) };
+  for (let i = 0; i < n; i++) bytes[i * L.PLATE_SIZE + L.PLATE_MATTE_SHARE] = Math.round(255 * Math.min(1, most[i]!));
 }
 
 /** Luminance that all but a hundredth of the pixels stay below, of some of them; 1 of a black picture. */

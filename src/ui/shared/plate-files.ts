@@ -1,6 +1,7 @@
 /** A picture with its depth from files of this machine: read first, so that a wrong one is told before anything is stored. */
 import { wrap } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
+import type { Guess } from "#core/plate/begin";
 import { upload } from "./api";
 import type { GivenFile, PlateWorker } from "./plate-worker";
 
@@ -45,7 +46,7 @@ async function readable(file: File): Promise<GivenFile> {
 export async function bringPlate(
   files: readonly File[],
   says: (words: string) => void,
-): Promise<{ document: SceneDocument; guessed: string[] }> {
+): Promise<{ document: SceneDocument; guessed: Guess[] }> {
   const parts = partsOf(files);
   says("Reading …");
   const picture = await readable(parts.picture);
@@ -71,15 +72,15 @@ export async function bringPlate(
 /** Where it is kept what is guessed of a project's plate, until its page is closed. */
 const key = (project: string): string => `fumarium.plate.${project}`;
 /** Notes what is guessed of a project's plate, for its bench to say. */
-export function noteGuesses(project: string, guessed: readonly string[]): void {
+export function noteGuesses(project: string, guessed: readonly Guess[]): void {
   if (guessed.length > 0) sessionStorage.setItem(key(project), JSON.stringify(guessed));
   else sessionStorage.removeItem(key(project));
 }
 /** What was noted. */
-export function notedGuesses(project: string): string[] {
+export function notedGuesses(project: string): Guess[] {
   try {
     const noted: unknown = JSON.parse(sessionStorage.getItem(key(project)) ?? "[]");
-    return Array.isArray(noted) ? noted.filter((w) => typeof w === "string") : [];
+    return Array.isArray(noted) ? (noted as Guess[]).filter((g) => typeof g?.words === "string") : [];
   } catch {
     return [];
   }

@@ -1,7 +1,7 @@
 /** Reads the files of a plate beside the page, and makes the document that begins with them. */
 import { expose } from "comlink";
 import type { SceneDocument } from "#core/document/schema";
-import { beginPlate } from "#core/plate/begin";
+import { beginPlate, type Guess } from "#core/plate/begin";
 import { plateFile } from "#core/plate/file";
 
 export interface GivenFile {
@@ -13,14 +13,14 @@ export interface GivenFile {
 const UNSTORED = "0".repeat(64);
 
 const api = {
-  /** @throws with what is wrong with the files; in words what is guessed */
-  begin(title: string, picture: GivenFile, depth: GivenFile | null): { document: SceneDocument; guessed: string[] } {
+  /** @throws with what is wrong with the files; what is guessed */
+  begin(title: string, picture: GivenFile, depth: GivenFile | null): { document: SceneDocument; guessed: Guess[] } {
     const { document, guessed } = beginPlate(
       title,
       plateFile(picture.bytes, picture.name, UNSTORED, "picture"),
       depth && plateFile(depth.bytes, depth.name, UNSTORED, "depth"),
     );
-    return { document, guessed: guessed.map((g) => g.words) };
+    return { document, guessed };
   },
 };
 

@@ -32,7 +32,7 @@ import { beginPhaseEquiangular, phaseEquiangularPdf, samplePhaseEquiangular } fr
 import { pair, subSample, random, ru, rv } from "./random";
 import { closestHit, hitInstance, hitT, hitTriangle } from "./bvh";
 import { objectOf } from "./parts";
-import { hasPlate, isPlateSurface, plateAlone, plateGroup, plateLight, plateOtherT, plateT, plateThrough } from "./plate";
+import { hasPlate, isPlateSurface, plateAlone, plateGroup, plateHeld, plateLight, plateOtherT, plateT, plateThrough } from "./plate";
 import {
   beginForced,
   forcedDistance,
@@ -517,6 +517,7 @@ function plateSeen(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
     camG = plateThrough(1, camG, tg);
     camB = plateThrough(2, camB, tb);
   }
+  if (plateHeld && camFound) return;
   accumulate(plateGroup, camR * camWeightR * plateLight(0), camG * camWeightG * plateLight(1), camB * camWeightB * plateLight(2));
 }
 

@@ -6,6 +6,7 @@ import {
   P_PLATE,
   P_PLATE_ALONE,
   P_PLATE_GROUP,
+  P_PLATE_HELD,
   P_PLATE_HEIGHT,
   P_PLATE_OBJECT,
   P_PLATE_WIDTH,
@@ -33,6 +34,8 @@ export let plateAlone: bool = false;
 let same: bool = false;
 let surface: i32 = -1;
 export let plateGroup: i32 = 0;
+/** Whether what stands in it is black to the lens. */
+export let plateHeld: bool = false;
 
 /** Record of the pixel that the present ray looks at; 0 without a plate. */
 let at: usize = 0;
@@ -54,6 +57,7 @@ export function preparePlate(): void {
   surface = paramInt(P_PLATE_OBJECT);
   plateAlone = paramInt(P_PLATE_ALONE) != 0;
   plateGroup = paramInt(P_PLATE_GROUP);
+  plateHeld = paramInt(P_PLATE_HELD) != 0;
 }
 
 /**

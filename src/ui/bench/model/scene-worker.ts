@@ -20,9 +20,8 @@ import { filmToPng } from "#core/formats/shown";
 import type { Lut } from "#core/data/lut";
 import { readCube } from "#core/formats/cube";
 import { platePicturesOf, readLut, readResources, type KnownPlate } from "#core/scene/assets";
-import { partedDistances } from "#core/plate/edges";
 import type { DepthReport } from "#core/plate/claims";
-import { lensOf, plateDistances, plateReport } from "#core/plate/read";
+import { plateReport } from "#core/plate/read";
 import type { Mesh } from "#core/data/geometry";
 import { compileTimeVarying, compileScene, trianglesOf } from "#core/scene/compile";
 import { sharedFilm } from "./film-readings";
@@ -151,9 +150,9 @@ const api = {
   async plate(doc: SceneDocument): Promise<PlateFacts> {
     if (!doc.plate) throw new Error("The project has no plate.");
     const { pictures } = await platePicturesOf(doc, doc.plate, (name) => bytesOf(doc, name), plates);
-    const { width, height, layers, bands } = pictures;
-    const lens = lensOf(doc.plate, pictures);
-    const { parted } = partedDistances(bands, plateDistances(doc.plate, pictures), lens, doc.plate.edges);
+    const { width, height, layers } = pictures;
+    // as it is made for the picture, too: once
+    const parted = (await resourcesOf(doc)).plate?.parted ?? 0;
     return { width, height, layers, parted: parted / (width * height), report: plateReport(doc.plate, pictures) };
   },
 

@@ -1,8 +1,8 @@
 /** Edits of a plate as changes of the document: another one, its lens, taken away. */
 import { freeName } from "#core/document/place";
-import type { Plate } from "#core/document/plate";
+import { plateSchema, type Plate } from "#core/document/plate";
 import { plateCamera, withPlate } from "#core/document/plate-lens";
-import { documentSchema, type SceneDocument } from "#core/document/schema";
+import type { SceneDocument } from "#core/document/schema";
 import { degreesHeld } from "#core/plate/begin";
 import { axisDirection, upByHorizon, type PlateLens } from "#core/plate/lens";
 
@@ -47,8 +47,8 @@ export function withBrought(doc: SceneDocument, brought: SceneDocument): SceneDo
 /** Changes a plate; its lens goes along where one looks through it. What cannot be leaves all as it is. */
 export function changePlate(doc: SceneDocument, change: Partial<Plate>): SceneDocument {
   if (!doc.plate) return doc;
-  const next = withPlate(doc, { ...doc.plate, ...change });
-  return documentSchema.safeParse(next).success ? next : doc;
+  const next = { ...doc.plate, ...change };
+  return plateSchema.safeParse(next).success ? withPlate(doc, next) : doc;
 }
 
 /** Takes a plate away, with its surface. */

@@ -1,7 +1,8 @@
 /** The plate: its files, what their depth means, the lens they were made with, and what the depth says of all that. */
 import { useState } from "react";
 import type { Plate } from "#core/document/plate";
-import { plateCamera, seesPlate } from "#core/document/plate-lens";
+import { ofItsShape, plateCamera, seesPlate } from "#core/document/plate-lens";
+import { stillGuessed } from "#core/plate/begin";
 import { formatNumber } from "#core/document/quantities";
 import { NumberField } from "../../../shared/NumberField";
 import { PlatePicker } from "../../../shared/PlatePicker";
@@ -67,11 +68,10 @@ function Fields({ plate }: { plate: Plate }) {
   const lengths = useLengths();
   const doc = useDocument();
   const { facts, problem } = usePlateFacts();
-  const guessed = notedGuesses(projectId);
+  const guessed = notedGuesses(projectId).filter((g) => stillGuessed(g, plate));
   const { set, gesture } = usePlateEdit();
-  const [width, height] = doc.film.size;
   const sees = seesPlate(doc);
-  const fits = !facts || Math.abs(width * facts.height - height * facts.width) <= Math.max(facts.width, facts.height);
+  const fits = !facts || ofItsShape(doc.film.size, facts);
   return (
     <DocumentGroup id="plate">
       {!sees && (
@@ -114,7 +114,7 @@ function Fields({ plate }: { plate: Plate }) {
       <BringIn words="Other files …" tooltip="Another picture and its depth in the place of these; the air stays." />
       {guessed.length > 0 && (
         <p role="note" className="border-l-2 border-warning pl-2 text-xs">
-          No file says it, so it is guessed: {guessed.join("; ")}.
+          No file says it, so it is guessed: {guessed.map((g) => g.words).join("; ")}.
         </p>
       )}
       <PlateDepth plate={plate} facts={facts} />
