@@ -3,16 +3,17 @@
  * The linter reads these tables (eslint.config.mjs), and a test holds every import of the project against them.
  */
 
-/** The modules of the application: core ← engine ← finals, core ← api ← (server, ui, cli), finals ← (server, cli), all ← pages. */
+/** The modules of the application: core ← engine ← finals ← machines, core ← api ← (server, ui, cli), machines ← (server, cli), all ← pages. */
 export const MODULES = {
   core: [],
   engine: ["core"],
   finals: ["core", "engine"],
+  machines: ["core", "engine", "finals"],
   api: ["core"],
-  server: ["core", "engine", "finals", "api"],
+  server: ["core", "engine", "finals", "machines", "api"],
   ui: ["core", "engine", "api"],
-  cli: ["core", "engine", "finals", "api"],
-  pages: ["core", "engine", "finals", "api", "server", "ui"],
+  cli: ["core", "engine", "finals", "machines", "api"],
+  pages: ["core", "engine", "finals", "machines", "api", "server", "ui"],
 };
 
 const low = ["math", "optics", "layout", "data"];

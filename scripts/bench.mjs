@@ -1,4 +1,4 @@
-// npm run bench [-- rays|native|equal-time|bounds|growth|sets|palm|engine|section|clean|finish|files|finals|profile|quiet|page]: speed as ratios within one run.
+// npm run bench [-- rays|native|equal-time|bounds|growth|sets|palm|engine|section|clean|finish|files|finals|machines|simulate|profile|quiet|page]: speed as ratios within one run.
 import { execFileSync, spawnSync } from "node:child_process";
 import { prepare } from "./prepare.mjs";
 

@@ -12,6 +12,7 @@ const TOOLS = [
   { name: "chromium", file: process.env.CHROMIUM ?? "/usr/bin/chromium", use: "drives the pages in the end-to-end tests", must: true },
   { name: "openexr", file: "/usr/bin/exrheader", use: "reads back the OpenEXR files that are written", must: true },
   { name: "assimp-testmodels", file: "/usr/share/assimp/models/glTF2", use: "has sets of other makers to be read", must: false },
+  { name: "redis-server", file: "/usr/bin/redis-server", use: "hands units to other machines in their tests", must: false },
   { name: "libopenvdb-tools", file: "/usr/bin/vdb_tool", use: "reads back the OpenVDB files that are written", must: false },
 ];
 const refused = process.argv.includes("--no-install") || process.env.FUMARIUM_NO_INSTALL === "1";

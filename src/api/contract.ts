@@ -201,6 +201,7 @@ const paidFinal = z.object({
   paid: z.number(),
   createdAt: time,
 });
+const priority = z.int().min(-1).max(1);
 const render = z.object({
   id,
   projectId: id,
@@ -220,10 +221,11 @@ const render = z.object({
   noise: z.number().nullable(),
   cleanedNoise: z.number().nullable(),
   bytes: z.number(),
-  /** The frame in hand: its number, share that is done, seconds, seconds that are left, and what is done of it in words. */
+  /** The frames in hand together: number of the first, how many, shares that are done, seconds, seconds that are left, and what is done in words. */
   now: z
     .object({
       frame: z.int().nullable(),
+      hand: z.int(),
       share: z.number(),
       seconds: z.number(),
       left: z.number().nullable(),
@@ -234,10 +236,47 @@ const render = z.object({
     .nullable(),
   /** Changes with the picture of the frame as it grows; null before there is one. */
   picture: z.number().nullable(),
-  /** What it is ordered by among those that wait. */
+  /** Of two, the higher goes first: 1, 0 or -1. */
+  priority,
+  /** What it is ordered by among those of its priority. */
   place: z.number(),
   createdAt: time,
   updatedAt: time,
+});
+const machine = z.object({
+  name: z.string(),
+  host: z.string(),
+  threads: z.int(),
+  /** How many times as fast a thread of it is as one of this machine. */
+  speed: z.number(),
+  standing: z.enum(["works", "drains", "left", "silent", "refused", "faulty"]),
+  /** Why, where there is something to say. */
+  words: z.string().nullable(),
+  /** What it does, in a word. */
+  says: z.string(),
+  /** Units in hand and done, and thread seconds of those that are done. */
+  units: z.int(),
+  done: z.int(),
+  seconds: z.number(),
+  /** Seconds since it was heard of. */
+  silent: z.number(),
+  /** What there is to say of its clock. */
+  clock: z.string().nullable(),
+  faults: z.array(z.object({ at: time, words: z.string() })),
+});
+export const machinesNow = z.object({
+  redis: z.string(),
+  /** Why nothing can be handed out; null where it can. */
+  trouble: z.string().nullable(),
+  warnings: z.array(z.string()),
+  /** Where workers come in; null where they cannot. */
+  url: z.string().nullable(),
+  /** Threads that work, each counted by how fast it is. */
+  threads: z.number(),
+  machines: z.array(machine),
+  /** Bytes of units since it began. */
+  received: z.number(),
+  sent: z.number(),
 });
 const renderedFile = z.object({
   frame: z.int().nullable(),
@@ -274,6 +313,8 @@ export type RenderedFile = z.output<typeof renderedFile>;
 export type ForecastSaid = z.output<typeof forecastSaid>;
 export type PaidRecord = z.output<typeof paidFinal>;
 export type RenderThreads = z.output<typeof renderThreads>;
+export type MachinesNow = z.output<typeof machinesNow>;
+export type MachineNow = z.output<typeof machine>;
 
 export interface Endpoint<P, B, A> {
   method: "GET" | "POST" | "PUT" | "PATCH";
@@ -427,6 +468,8 @@ export const API = {
       threads: z.int(),
       /** Whether one is rendered just now: times on a bench are measured beside it. */
       busy: z.boolean(),
+      /** Machines that render finals, and their threads, each counted by how fast it is; null where this one does. */
+      fleet: z.object({ machines: z.int(), threads: z.number() }).nullable(),
     }),
   ),
   /** Its files, by frame. */
@@ -440,9 +483,19 @@ export const API = {
       z.strictObject({
         state: z.enum(["waiting", "ending", "paused", "cancelled"]).optional(),
         place: z.number().optional(),
+        priority: priority.optional(),
         deleted: z.boolean().optional(),
       }),
     ),
+  ),
+  /** Other machines that take part; null where only this one renders. */
+  machines: endpoint("GET", (_: object) => "/api/machines", z.object({ machines: machinesNow.nullable() })),
+  /** Lets a machine end once its units are done, or at once, so that others do them. */
+  dismissMachine: endpoint(
+    "POST",
+    ({ name }: { name: string }) => `/api/machines/${encodeURIComponent(name)}`,
+    done,
+    z.strictObject({ how: z.enum(["drain", "remove"]) }),
   ),
   setRenderThreads: endpoint("PUT", (_: object) => "/api/renders/threads", done, renderThreads),
   /** Stacks, the last changed first. */

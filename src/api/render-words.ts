@@ -64,7 +64,7 @@ function fileText({ ending, depth, layout, masks }: RenderOrder["file"]): string
 /** Time that is left of the frame in hand and of all, with how far off that may be. */
 export function leftText({ now, done, frames, seconds, state }: Render): string | null {
   if (state !== "rendering" || now?.left == null) return null;
-  const rest = frames - done - 1;
+  const rest = Math.max(0, frames - done - now.hand);
   // frames to come take what those before took, or as long as this one
   const each = done > 0 ? seconds / done : now.seconds + now.left;
   const left = now.left + rest * each;

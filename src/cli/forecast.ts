@@ -1,10 +1,12 @@
 /** fumarium forecast: what a frame will cost before it is rendered. */
 import { availableParallelism, loadavg } from "node:os";
 import { fallOf, forecastOf, type Forecast } from "#core/budget/forecast";
+import { machinesFor, onFleet } from "#core/budget/fleet";
 import { kept, onMachine } from "#core/budget/live";
 import { judgesCleaned, targetOf } from "#core/budget/target";
 import { secondsAllowed } from "#core/document/budget";
 import { durationText, formatNumber } from "#core/document/quantities";
+import { pixelBytes } from "#core/film/film-bytes";
 import type { Strengths } from "#core/clean/cleaner";
 import { InputError } from "#core/errors";
 import { compileScene } from "#core/scene/compile";
@@ -30,6 +32,10 @@ export interface ForecastOptions extends Overrides, Pick<RenderOptions, "documen
   /** Threads of the machine that renders, and how many times as fast one of them is as one here. */
   threads: number;
   speed: number;
+  /** Workers, each with such a machine; without them that one machine renders. */
+  workers?: number;
+  /** Seconds in which all frames are to be done. */
+  deadline?: number;
   progress?: (line: string) => void;
 }
 
@@ -54,6 +60,10 @@ export interface ForecastReport {
   all: Span;
   threads: number;
   speed: number;
+  /** With so many workers: all frames. */
+  fleet: { workers: number; all: Span } | null;
+  /** Workers that all frames need to be done in so many seconds; null where no number of them is enough. */
+  deadline: { seconds: number; workers: number | null } | null;
   /** Seconds that a frame may take, and whether it will: `maybe` where they lie between its bounds. */
   budget: { seconds: number; kept: "yes" | "maybe" | "no" } | null;
   look: { width: number; height: number; frames: number };
@@ -133,11 +143,24 @@ export async function forecastCommand(o: ForecastOptions): Promise<ForecastRepor
     const work: Span = { seconds: span("seconds"), low: span("low"), high: span("high") };
     const scene = mean((l) => l.scene);
     const lookedAt = looked[0]?.size ?? [0, 0];
+    const clean = mean((l) => l.clean);
+    const spread = {
+      price: work,
+      besides: { scene, clean },
+      pixels: width * height,
+      pixelBytes: pixelBytes(doc),
+      frames: count,
+      server: availableParallelism(),
+    };
+    const { workers, deadline } = o;
     const frame = onMachine(work, scene, o.threads, o.speed);
     return {
       document: o.document,
       ...{ width, height, samples: mean((l) => l.forecast.samples), unreached: mean((l) => l.forecast.unreached) },
-      work: { ...work, scene, clean: mean((l) => l.clean) },
+      work: { ...work, scene, clean },
+      fleet:
+        workers === undefined ? null : { workers, all: onFleet(spread, { machines: workers, threads: workers * o.threads * o.speed }) },
+      deadline: deadline === undefined ? null : { seconds: deadline, workers: machinesFor(deadline, spread, o.threads * o.speed) },
       ...{ frame, frames: count, all: map(frame, (s) => s * count), threads: o.threads, speed: o.speed },
       budget: allowed === null ? null : { seconds: allowed, kept: kept(allowed, frame) },
       ...{ look: { width: lookedAt[0], height: lookedAt[1], frames: looked.length }, load },
@@ -148,6 +171,7 @@ export async function forecastCommand(o: ForecastOptions): Promise<ForecastRepor
   }
 }
 
+const workersText = (count: number): string => `${count} worker${count === 1 ? "" : "s"}`;
 const spanText = ({ seconds, low, high }: Span): string => `${durationText(seconds)} (${durationText(low)} to ${durationText(high)})`;
 
 /** A report in lines. */
@@ -157,6 +181,18 @@ export function forecastText(r: ForecastReport): string[] {
     `${r.document}: ${r.width} × ${r.height}, about ${formatNumber(r.samples, 3)} samples a pixel`,
     `a frame takes ${spanText(r.frame)} on ${machine}; ${spanText(r.work)} of processor time, ${durationText(r.work.scene)} of it to build the scene${r.work.clean > 0 ? `, ${durationText(r.work.clean)} to clean it` : ""}`,
     ...(r.frames > 1 ? [`${r.frames} frames take ${spanText(r.all)}, by ${r.look.frames} of them`] : []),
+    ...(r.fleet
+      ? [
+          `with ${workersText(r.fleet.workers)} of such machines: ${spanText(r.fleet.all)} for ${r.frames === 1 ? "it" : `all ${r.frames}`}, cleaned by this machine`,
+        ]
+      : []),
+    ...(r.deadline
+      ? [
+          r.deadline.workers === null
+            ? `no number of workers has ${r.frames === 1 ? "it" : `all ${r.frames}`} done in ${durationText(r.deadline.seconds)}: the scene is built and frames are cleaned one after the other`
+            : `${workersText(r.deadline.workers)} of such machines ${r.deadline.workers === 1 ? "has" : "have"} ${r.frames === 1 ? "it" : `all ${r.frames}`} done in ${durationText(r.deadline.seconds)}`,
+        ]
+      : []),
     ...loadText(r.load),
     ...(r.unreached > 0.001
       ? [`${formatNumber(100 * r.unreached, 2)} % of the picture will not come below the threshold with so many samples`]

@@ -25,6 +25,8 @@ import { frameName, frameRange, framesOf } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { plateCommand, plateText } from "./plate";
 import { renderCommand, type RenderReport } from "./render";
+import { machinesCommand } from "./machines";
+import { workerCommand } from "./worker";
 import { adviseCommand, adviseText } from "./advise";
 import { budgetOf, forecastCommand, forecastText } from "./forecast";
 import { PICTURE_OPTIONS, pictureAsked, renderOptions } from "./render-options";
@@ -79,6 +81,8 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --look SECONDS         how long to look, about (default 10)
       --threads N            threads of the machine that renders (default: all cores of this one)
       --speed F              how many times as fast a thread of it is as one of this machine (default 1)
+      --workers N            what all frames take with N such machines as workers
+      --deadline MINUTES     how many such workers have all frames done in that time
       --json                 print the forecast as JSON
   fumarium advise DOCUMENT                      try what would save time on a frame, and say what it saves and changes
       --size, --dpi, --whole, --samples, --noise, --noise-of, --level, --air-bounces, --surface-bounces, --split,
@@ -89,11 +93,22 @@ const HELP = `fumarium: fill rendered scenes with fog, haze and light shafts
       --threads N            worker threads (default: all cores)
       --json                 print the advice as JSON
   fumarium queue [ACTION RENDER …]              what a server renders in the background: list (default), pause, resume,
-                                                end (with what there is), cancel, remove, first, last, files, get;
+                                                end (with what there is), cancel, remove, first, last, files, get,
+                                                before, turn, after (priority: before others, in turn, after others);
                                                 a render by the beginning of its number, or by the name of its files
       --server URL           the server (default: FUMARIUM_SERVER, or ${HOME_SERVER})
       -o FOLDER              where "get" puts the files; those that lie there are left
       --json                 print lines of JSON
+  fumarium machines [drain|remove NAME …]       the workers of a server: list (default), drain (end once their units are
+                                                done), remove (at once)
+      --server URL           the server (default: FUMARIUM_SERVER, or ${HOME_SERVER})
+      --json                 print the list as JSON
+  fumarium worker --redis redis://HOST:PORT     take part in what a server with the same Redis and token renders
+      --name NAME            what the server calls it (default: this machine's name); each needs one of its own
+      --threads N            worker threads (default: all cores)
+      --token-file FILE      file with the token that server and workers share (default: FUMARIUM_TOKEN)
+      --cache FOLDER         where fetched files are kept (default: ~/.cache/fumarium)
+      Ctrl C finishes what is in hand; a second one leaves it to others
   fumarium clean IN.exr -o OUT.exr|.png|.tif     takes the noise out of a picture rendered with --halves
       --strengths S | F,A,S  strengths as above (default: those of its document)
       --depth half|float|8|16  bit depth, as above
@@ -241,13 +256,15 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         const text = { type: "string" } as const;
         const { values: v, positionals } = options(rest, {
           ...PICTURE_OPTIONS,
-          ...{ budget: text, look: text, speed: text },
+          ...{ budget: text, look: text, speed: text, workers: text, deadline: text },
           json: { type: "boolean" },
         });
         const document = oneDocument("forecast", positionals);
         const budget = budgetOf(v.budget);
         const look = number(v.look, "look", "a number of seconds from 1 to 3600", (n) => n >= 1 && n <= 3600) ?? 10;
         const speed = number(v.speed, "speed", "a number above 0", (n) => n > 0 && n < 1000) ?? 1;
+        const workers = whole(v.workers, "workers", 1, 100_000);
+        const deadline = number(v.deadline, "deadline", "minutes, above 0", (n) => n > 0 && n < 1e7);
         const asked = pictureAsked(v);
         const clean = v.clean === undefined ? undefined : v.clean === "document" ? ("document" as const) : strengthsOf(v.clean, "clean");
         const progress = progressOf();
@@ -255,6 +272,8 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
           ...{ document, buildDirectory, look, speed, ...asked, threads: asked.threads ?? availableParallelism() },
           ...(clean ? { clean } : {}),
           ...(budget !== undefined ? { budget } : {}),
+          ...(workers !== undefined ? { workers } : {}),
+          ...(deadline !== undefined ? { deadline: 60 * deadline } : {}),
           ...(progress ? { progress } : {}),
         });
         progress?.("");
@@ -435,6 +454,22 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         console.log(`it measures ${x} × ${up === "y" ? y : z} × ${up === "y" ? z : y} m`);
         if (set.moving) console.log(movingText(set.moving));
         for (const line of set.report.left) console.log(`left out: ${line}`);
+        return 0;
+      }
+      case "machines": {
+        const { values: v, positionals } = options(rest, { server: { type: "string" }, json: { type: "boolean" } });
+        const [action = "list", ...names] = positionals;
+        const server = v.server ?? process.env.FUMARIUM_SERVER ?? HOME_SERVER;
+        await machinesCommand({ server, action, names, json: v.json ?? false }, console.log);
+        return 0;
+      }
+      case "worker": {
+        const text = { type: "string" } as const;
+        const { values: v, positionals } = options(rest, { redis: text, name: text, threads: text, "token-file": text, cache: text });
+        if (positionals.length > 0) throw new InputError(`worker: ${positionals.join(" ")}: takes options only`);
+        const threads = whole(v.threads, "threads", 1, 64) ?? availableParallelism();
+        const { redis, name, cache } = v;
+        await workerCommand({ redis, name, threads, tokenFile: v["token-file"], cache, buildDirectory }, console.log);
         return 0;
       }
       case "diagnose": {

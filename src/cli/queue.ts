@@ -20,6 +20,9 @@ const CHANGES: Readonly<Record<string, (named: readonly Render[], i: number, all
   remove: () => ({ deleted: true }),
   first: (named, i, all) => ({ place: Math.min(...all.map((r) => r.place)) - named.length + i }),
   last: (_, i, all) => ({ place: Math.max(...all.map((r) => r.place)) + 1 + i }),
+  before: () => ({ priority: 1 }),
+  turn: () => ({ priority: 0 }),
+  after: () => ({ priority: -1 }),
 };
 export const QUEUE_ACTIONS = ["list", ...Object.keys(CHANGES), "files", "get"];
 
@@ -73,7 +76,8 @@ export async function queueCommand(o: QueueOptions, print: (line: string) => voi
   }
 }
 
-function serverOf(text: string): URL {
+/** @throws InputError */
+export function serverOf(text: string): URL {
   const url = URL.canParse(text) ? new URL(text) : null;
   if (!url || !/^https?:$/.test(url.protocol)) throw new InputError(`--server ${text}: must be an address such as ${HOME_SERVER}`);
   return url;
@@ -110,7 +114,8 @@ async function asked(server: URL, path: string, init: RequestInit): Promise<Resp
   }
 }
 
-function transportTo(server: URL): Transport {
+/** How a server is asked. */
+export function transportTo(server: URL): Transport {
   return async (method, path, body) => {
     const response = await asked(server, path, {
       method,

@@ -28,11 +28,13 @@ import {
 } from "#core/layout/layout";
 import { ACTIVITY_BYTES, SCRATCH_ACTIVITY, SCRATCH_LEAD } from "#core/layout/scratch";
 import { emptyFilm, frameOfFilm, type Film, type FrameWindow } from "#core/film/film";
-import type { EngineHost, Finished, FromWorker, WorkerPort, Work } from "./protocol";
+import type { EngineHost, Finished, FromWorker, Work } from "./protocol";
 import { forTiles } from "./worker";
 import { AHEAD, mayRunAhead, PARTS, tilesAbout, type Place } from "./attention";
-import { airEveryOf, costOf, TILE, type Stage } from "./schedule";
+import { airEveryOf, costOf, type Stage } from "./schedule";
 import type { Judge } from "./settled";
+import { tileRun, type TileRun, type TileSlot } from "./tile-run";
+import { tilesOf } from "./tiles";
 import { TimeLeft } from "./time-left";
 
 /** Milliseconds of the longest timer that there is. */
@@ -116,8 +118,7 @@ export interface RunResult {
   work: WorkSpent;
 }
 
-interface Slot {
-  port: WorkerPort;
+interface Slot extends TileSlot {
   /** What its kernel has counted in the present run. */
   counted: Finished | null;
   finished: ((m: Finished) => void) | null;
@@ -154,7 +155,7 @@ export class RenderEngine {
     await Promise.all(
       Array.from({ length: count }, (_, index) => {
         const port = host.spawn();
-        const slot: Slot = { port, counted: null, finished: null, cleared: null };
+        const slot: Slot = { port, counted: null, finished: null, cleared: null, taken: null };
         engine.slots.push(slot);
         return new Promise<void>((ready, fail) => {
           port.listen(
@@ -162,6 +163,7 @@ export class RenderEngine {
               if (m.kind === "ready") ready();
               else if (m.kind === "finished") slot.finished?.(m);
               else if (m.kind === "cleared") slot.cleared?.(m.run);
+              else if (m.kind === "taken") slot.taken?.(m);
               else engine.fail(new Error(m.message), fail);
             },
             (error) => engine.fail(error, fail),
@@ -225,6 +227,42 @@ export class RenderEngine {
     const result = before.then(() => this.execute(run, request));
     this.current = result.catch(() => undefined);
     return result;
+  }
+
+  /**
+   * Ends the present run, if any, and opens one whose tiles are taken one by one by whoever asks: it ends when it is closed. Its film is
+   * not emptied: what a tile has is what is put into it before. Shared memory only.
+   */
+  async open({ document, width, height }: Pick<RunRequest, "document" | "width" | "height">): Promise<TileRun> {
+    const run = this.announce();
+    this.setPaused(false);
+    const before = this.current;
+    let closed = (): void => undefined;
+    this.current = new Promise<void>((done) => (closed = done));
+    try {
+      await before;
+      this.throwFailure();
+      if (!this.geometry) throw new Error("engine: no geometry set");
+      if (!this.host.shared) throw new Error("engine: tiles are taken one by one in shared memory only");
+      const film = this.prepare(run, document, this.geometry, { width, height, crop: cropOf(document, width, height), frame: null });
+      this.present = film;
+      for (const slot of this.slots) slot.port.post({ kind: "begin", run });
+      const opened = tileRun({
+        ...{ run, film, slots: this.slots },
+        going: () => this.run === run && !this.failure,
+        closed: () => {
+          this.stopping = null;
+          closed();
+        },
+      });
+      this.stopping = () => {
+        if (this.failure) opened.failed(this.failure);
+      };
+      return opened.run;
+    } catch (error) {
+      closed();
+      throw error;
+    }
   }
 
   /** Ends the present run; resolves once no worker touches the film any more. */
@@ -332,8 +370,7 @@ export class RenderEngine {
       slot.port.post({ kind: "begin", run });
     }
 
-    const columns = Math.ceil((crop[2] - crop[0]) / TILE);
-    const tiles = columns * Math.ceil((crop[3] - crop[1]) / TILE);
+    const { columns, tiles } = tilesOf(crop);
     const cost = stages.map(costOf);
     const total = cost.reduce((a, b) => a + b, 0);
     const left = new TimeLeft();

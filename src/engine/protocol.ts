@@ -15,6 +15,18 @@ export interface Work {
   settled: Uint32Array | null;
 }
 
+/** Several stages of one tile, one after another. Shared memory only. */
+export interface TileWork {
+  kind: "tile";
+  run: number;
+  stages: readonly Stage[];
+  crop: readonly [number, number, number, number];
+  columns: number;
+  tile: number;
+  /** Blocks of it that get no more samples; 0 where the kernel judges them itself. */
+  settled: number;
+}
+
 export type ToWorker =
   | { kind: "init"; wasm: ArrayBuffer; memory: WebAssembly.Memory | null; index: number; workers: number }
   /** Plain memory only: bytes to place in the worker's own memory, which grows to `end`. */
@@ -23,6 +35,7 @@ export type ToWorker =
   | { kind: "clear"; run: number; at: number; bytes: number; end: number }
   | { kind: "begin"; run: number }
   | Work
+  | TileWork
   | { kind: "stop"; run: number };
 
 export interface Finished {
@@ -39,7 +52,18 @@ export interface Finished {
   film: ArrayBuffer | null;
 }
 
-export type FromWorker = { kind: "ready" } | { kind: "cleared"; run: number } | Finished | { kind: "failed"; message: string };
+/** What a worker spent on a tile that was taken by itself, and counted in it. */
+export interface TileTaken {
+  kind: "taken";
+  run: number;
+  tile: number;
+  rays: number;
+  lookups: number;
+  invalid: number;
+  seconds: number;
+}
+
+export type FromWorker = { kind: "ready" } | { kind: "cleared"; run: number } | Finished | TileTaken | { kind: "failed"; message: string };
 
 /** One end of a channel to a worker, the same for browser workers and Node worker threads. */
 export interface WorkerPort {

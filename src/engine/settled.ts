@@ -11,7 +11,7 @@ import { airEveryOf, TILE, type Stage } from "./schedule";
 
 const BLOCK = 1 << SETTLED_SHIFT;
 /** Samples must have grown by this factor for a picture to be judged anew: what is settled stays so. */
-const MORE = 1.5;
+export const MORE = 1.5;
 
 /** How often at most a cleaned picture is judged between two numbers of samples. */
 export const judgements = (first: number, last: number): number =>

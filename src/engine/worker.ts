@@ -14,8 +14,8 @@ import {
   PASS_JOIN,
   SCENE,
 } from "#core/layout/layout";
-import type { FromWorker, ToWorker, Work } from "./protocol";
-import { airEveryOf, TILE } from "./schedule";
+import type { FromWorker, TileWork, ToWorker, Work } from "./protocol";
+import { airEveryOf, TILE, type Stage } from "./schedule";
 
 /** Longest a worker with plain memory works before it looks for messages, ms. */
 const SLICE = 12;
@@ -41,24 +41,39 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
 
   const tile = (work: Work, i: number): void => {
     const [since, rays] = [performance.now(), kernel.rays()];
-    take(work, i);
+    take(work, work.stage, i, work.settled?.[i] ?? 0);
     if (work.stage.passes & PASS_CLEAR) return;
     spent.medium += performance.now() - since;
     spent.mediumRays += kernel.rays() - rays;
   };
 
-  const take = (work: Work, i: number): void => {
-    const [x0, y0, x1, y1] = work.crop;
-    const x = x0 + (i % work.columns) * TILE,
-      y = y0 + Math.floor(i / work.columns) * TILE;
-    const s = work.stage;
+  const take = ({ crop, columns }: Pick<Work, "crop" | "columns">, s: Stage, i: number, settled: number): void => {
+    const [x0, y0, x1, y1] = crop;
+    const x = x0 + (i % columns) * TILE,
+      y = y0 + Math.floor(i / columns) * TILE;
     const right = Math.min(x1, x + TILE),
       bottom = Math.min(y1, y + TILE);
     if (s.passes & PASS_JOIN) {
       kernel.joinTile(x, y, right, bottom, x0, y0, x1, y1, airEveryOf(s));
       return;
     }
-    kernel.renderTile(x, y, right, bottom, x0, y0, s.stride, s.done, s.first, s.end, s.passes, work.settled?.[i] ?? 0);
+    kernel.renderTile(x, y, right, bottom, x0, y0, s.stride, s.done, s.first, s.end, s.passes, settled);
+  };
+
+  /** A tile by itself: all that is asked of it. */
+  const takeAlone = (work: TileWork): void => {
+    const since = performance.now();
+    const before = { rays: kernel.rays(), lookups: kernel.lookups(), invalid: kernel.invalidSamples() };
+    for (const stage of work.stages) take(work, stage, work.tile, stage.passes & (PASS_CLEAR | PASS_JOIN) ? 0 : work.settled);
+    post({
+      kind: "taken",
+      run: work.run,
+      tile: work.tile,
+      rays: kernel.rays() - before.rays,
+      lookups: kernel.lookups() - before.lookups,
+      invalid: kernel.invalidSamples() - before.invalid,
+      seconds: (performance.now() - since) / 1000,
+    });
   };
 
   /** Film of the tiles this worker owns (every workers-th), packed. */
@@ -137,12 +152,17 @@ export function workerMain(post: (m: FromWorker, transfer?: ArrayBuffer[]) => vo
       case "begin":
         run = m.run;
         spent = { medium: 0, mediumRays: 0 };
-        if (!shared) control[CTL_RUN] = run;
+        // a run that clears nothing tells of grown memory here
+        if (shared) memory.grow(0);
+        else control[CTL_RUN] = run;
         kernel.begin(run);
         break;
       case "work":
         if (shared) workShared(m);
         else await workPlain(m);
+        break;
+      case "tile":
+        takeAlone(m);
         break;
       case "stop":
         run = -1;

@@ -8,6 +8,7 @@ import type { Film } from "#core/film/film";
 import type { Counts, Resumed } from "#engine/engine";
 import { TILE } from "#engine/schedule";
 import type { Judged } from "#engine/settled";
+import { readTile, tilesOf, writeTile } from "#engine/tiles";
 
 /** Begins every checkpoint. */
 const MAGIC = "fumarium checkpoint 1";
@@ -40,13 +41,12 @@ export function checkpointBytes(of: Identity): number {
 
 /** Where things lie in the file. */
 function places({ crop, stride }: Identity) {
-  const columns = Math.ceil((crop[2] - crop[0]) / TILE),
-    count = columns * Math.ceil((crop[3] - crop[1]) / TILE);
+  const { tiles: count } = tilesOf(crop);
   const tileSlot = SLOT_HEAD + 4 * TILE * TILE * stride;
   const countSlot = SLOT_HEAD + COUNT_BYTES,
     judgeSlot = SLOT_HEAD + 4 + 4 * count;
   const judge = HEADER + 2 * countSlot;
-  return { columns, count, tileSlot, countSlot, judgeSlot, judge, tiles: judge + 2 * judgeSlot };
+  return { count, tileSlot, countSlot, judgeSlot, judge, tiles: judge + 2 * judgeSlot };
 }
 
 export class Checkpoint {
@@ -118,6 +118,16 @@ export class Checkpoint {
     });
   }
 
+  /** What is kept of tiles is wrong: they have nothing any more. */
+  forget(tiles: readonly number[]): void {
+    for (const tile of tiles) this.written[tile] = 0;
+    this.queue(async () => {
+      for (const tile of tiles)
+        for (const slot of [0, 1]) await this.put(this.at.tiles + (2 * tile + slot) * this.at.tileSlot, Buffer.alloc(SLOT_HEAD));
+      await this.file.datasync();
+    });
+  }
+
   /** Keeps what a judge of noise said: on disk before it counts. */
   async judge({ samples, masks }: Judged): Promise<void> {
     const bytes = Buffer.alloc(4 + 4 * masks.length);
@@ -134,6 +144,12 @@ export class Checkpoint {
   /** Resolves once all that was taken is on disk, or nothing is kept any more. */
   async settled(): Promise<void> {
     await this.work;
+  }
+
+  /** Resolves once all that was taken is on disk. @throws the disk's error where nothing is kept any more */
+  async safe(): Promise<void> {
+    await this.work;
+    if (this.failure) throw this.failure;
   }
 
   /** Ends writing; the file stays. */
@@ -169,22 +185,9 @@ export class Checkpoint {
     for (let done = 0; done < bytes.length;) done += (await this.file.write(bytes, done, bytes.length - done, at + done)).bytesWritten;
   }
 
-  /** Rows of a tile, one after another. */
-  private *rowsOf(film: Pick<Film, "width" | "stride" | "crop">, tile: number): Generator<{ at: number; length: number }> {
-    const [x0, y0, x1, y1] = film.crop;
-    const x = x0 + TILE * (tile % this.at.columns),
-      y = y0 + TILE * Math.floor(tile / this.at.columns);
-    const length = film.stride * (Math.min(x1, x + TILE) - x);
-    for (let row = y; row < Math.min(y1, y + TILE); row++) yield { at: film.stride * (row * film.width + x), length };
-  }
-
   private tileBytes(film: Film, tile: number): Buffer {
     const values = new Float32Array((this.at.tileSlot - SLOT_HEAD) / 4);
-    let to = 0;
-    for (const { at, length } of this.rowsOf(film, tile)) {
-      values.set(film.data.subarray(at, at + length), to);
-      to += length;
-    }
+    readTile(film, tile, values);
     return Buffer.from(values.buffer);
   }
 
@@ -213,12 +216,7 @@ export class Checkpoint {
       some = true;
       this.written[i] = found.number;
       this.slot[i] = found.slot;
-      const values = new Float32Array(new Uint8Array(found.body).buffer);
-      let from = 0;
-      for (const { at, length } of this.rowsOf(this.of, i)) {
-        data.set(values.subarray(from, from + length), at);
-        from += length;
-      }
+      writeTile({ ...this.of, data }, i, new Float32Array(new Uint8Array(found.body).buffer));
     }
     const counts = await this.newest(HEADER, this.at.countSlot);
     const judged = await this.newest(this.at.judge, this.at.judgeSlot);

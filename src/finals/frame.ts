@@ -1,29 +1,18 @@
 /** One frame of a final: from document to film, kept on disk while it is rendered and gone on with where it was left. */
-import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
-import { join } from "node:path";
-import type { Strengths } from "#core/clean/cleaner";
-import { AIR_EVERY, wholeAir } from "#core/document/air-size";
 import type { SceneDocument } from "#core/document/schema";
 import { InputError } from "#core/errors";
 import { measureFilm, type Film } from "#core/film/film";
-import type { PassName } from "#core/film/passes";
 import type { RenderFacts } from "#core/formats/picture";
-import { PASS_CLEAR } from "#core/layout/layout";
-import { cropOf, planMemory } from "#core/scene/memory";
-import { compileScene } from "#core/scene/compile";
 import type { CompiledGeometry, Resources } from "#core/scene/compiled";
-import { geometryKey } from "#core/scene/keys";
 import { measureStepBias, type StepBias } from "#engine/bias";
-import { CleanPool } from "#engine/clean-pool";
-import { RenderEngine, type RunResult } from "#engine/engine";
-import { nodeCleanHost } from "#engine/node-clean";
-import { nodeHost } from "#engine/node-host";
-import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
+import type { RunRequest, RunResult } from "#engine/engine";
 import { judgeOf } from "#engine/settled";
+import { Checkpoint } from "./checkpoint";
 import { cleanedFilm } from "./clean";
-import { Checkpoint, type Identity } from "./checkpoint";
+import { planFrame, renderedDocument, type FrameWork } from "./plan";
+import { ownRunner, type Runner } from "./runner";
+import { Workshop } from "./workshop";
 
 /** Seconds of work that are lost at most, where the environment does not say otherwise. */
 const CHECKPOINT_SECONDS = 30;
@@ -35,18 +24,6 @@ export function checkpointSeconds(): number {
   const seconds = Number(text);
   if (!(seconds > 0 && seconds < 1e6)) throw new InputError(`FUMARIUM_CHECKPOINT_SECONDS ${text}: must be a number of seconds above 0`);
   return seconds;
-}
-
-/** What of a frame is wanted. */
-export interface FrameWork {
-  /** As it is rendered: its size, samples, level and time count. */
-  document: SceneDocument;
-  passes: readonly PassName[];
-  firstSample?: number;
-  /** Strengths of a clean-up; null: as it is rendered. */
-  strengths: Strengths | null;
-  /** Seconds after which the frame ends with what it has. */
-  timeLimit?: number;
 }
 
 export interface FrameWays {
@@ -95,60 +72,56 @@ export function processorSeconds(): number {
 export class Ended extends Error {}
 
 export class FrameRenderer {
-  private geometry: { key: string; is: CompiledGeometry } | null = null;
-  private pool: CleanPool | null = null;
   private kept: (() => void) | null = null;
   private running = false;
   private file: Checkpoint | null = null;
   private ending = false;
-  private readonly kernel: string;
+  private readonly runner: Runner;
 
-  private constructor(
-    private readonly engine: RenderEngine,
-    private readonly buildDirectory: string,
-    private readonly threads: number,
+  /** @param runner takes the samples: this machine where it is not said */
+  constructor(
+    private readonly workshop: Workshop,
+    runner?: Runner,
   ) {
-    this.kernel = createHash("sha256")
-      .update(readFileSync(join(buildDirectory, "kernel", "kernel.shared.wasm")))
-      .digest("hex");
+    this.runner = runner ?? ownRunner(workshop);
   }
 
-  /** @param buildDirectory what the build made @throws Error where a worker cannot start */
+  /** One on this machine, with a workshop of its own. @param buildDirectory what the build made @throws Error where a worker cannot start */
   static async create(buildDirectory: string, threads = availableParallelism()): Promise<FrameRenderer> {
-    return new FrameRenderer(await RenderEngine.create(nodeHost(buildDirectory, threads)), buildDirectory, threads);
+    return new FrameRenderer(await Workshop.create(buildDirectory, threads));
   }
 
   get workers(): number {
-    return this.engine.workers;
+    return this.workshop.engine.workers;
   }
 
   /** Share of the present frame's samples that is done. */
   share(): number {
-    return this.engine.share();
+    return this.runner.share();
   }
 
+  /** Ends its workshop too. */
   dispose(): void {
-    this.pool?.dispose();
-    this.engine.dispose();
+    this.workshop.dispose();
   }
 
   /** Holds the render. @returns once what it has come to is kept, where it is kept anywhere */
   async hold(): Promise<void> {
     if (!this.running) return;
     const kept = new Promise<void>((resolve) => (this.kept = resolve));
-    this.engine.pause();
+    this.runner.pause();
     await kept;
     await this.file?.settled();
   }
 
   /** How many of its threads work. */
   useWorkers(count: number): void {
-    this.engine.useWorkers(count);
+    this.runner.useWorkers(count);
   }
 
   /** Ends the render with what it has: its frame is as good as it is by now. @returns whether there was one */
   endNow(): boolean {
-    if (this.running) this.engine.endNow();
+    if (this.running) this.runner.endNow();
     return this.running;
   }
 
@@ -156,25 +129,21 @@ export class FrameRenderer {
   async end(): Promise<void> {
     this.ending = true;
     this.kept?.();
-    await this.engine.cancel();
+    await this.runner.cancel();
   }
 
   /** @throws Ended where it is ended meanwhile; InputError; the file system's errors */
   async render(work: FrameWork, ways: FrameWays): Promise<FrameResult> {
     this.ending = false;
     const { passes, strengths } = work;
-    const medium = passes.some((p) => p !== "clear");
-    const doc = medium ? work.document : wholeAir(work.document);
+    const doc = renderedDocument(work);
     const begun = performance.now();
     const before = processorSeconds();
-    const geometry = await this.geometryOf(doc, ways);
+    const geometry = await this.workshop.geometryOf(doc, ways.resources, ways.says);
     const sceneSeconds = (performance.now() - begun) / 1000;
     const [width, height] = doc.film.size;
-    const wanted = (medium ? MEDIUM_PASSES : 0) | (passes.includes("clear") ? PASS_CLEAR : 0);
-    const first = work.firstSample ?? 0;
-    const stages = finalSchedule(first, first + doc.render.samples, wanted, AIR_EVERY[doc.render.airSize]);
-    const { stride } = planMemory(geometry, width * height, doc);
-    const identity: Identity = { key: this.keyOf(work, geometry), width, height, stride, crop: cropOf(doc, width, height) };
+    const plan = planFrame(work, geometry, this.workshop.kernel);
+    const { stages, identity } = plan;
     const opened = ways.checkpoint ? await Checkpoint.open(ways.checkpoint.path, identity) : null;
     const file = opened?.checkpoint ?? null,
       kept = opened?.kept ?? null;
@@ -188,23 +157,24 @@ export class FrameRenderer {
     const since = performance.now();
     const ticking = setInterval(() => {
       // before that a trial may run, whose share is not the frame's
-      if (this.running)
-        ways.progress?.(this.engine.share(), (kept?.resumed.counts.seconds ?? 0) + (performance.now() - since) / 1000, left);
+      if (!this.running) return;
+      const seconds = this.runner.seconds() ?? (kept?.resumed.counts.seconds ?? 0) + (performance.now() - since) / 1000;
+      ways.progress?.(this.runner.share(), seconds, left);
     }, 1000);
     try {
-      bias = await measureStepBias(this.engine, doc);
+      bias = await this.workshop.alone(geometry, (engine) => measureStepBias(engine, doc));
       if (bias) ways.says?.(biasText(bias));
       if (this.ending) throw new Ended("the render was ended");
       this.running = true;
       if (kept) resumed = kept.resumed.taken.reduce((a, n) => a + n, 0) / (kept.resumed.taken.length * stages.length);
-      result = await this.engine.start({
+      const request: RunRequest = {
         document: doc,
         width,
         height,
         stages,
         judge: judgeOf(
           judged,
-          () => this.cleaner(),
+          () => this.workshop.cleaner(),
           kept?.judged ?? null,
           async (said) => file?.judge(said),
         ),
@@ -215,7 +185,7 @@ export class FrameRenderer {
         checkpoint: {
           every: ways.checkpoint?.every ?? Infinity,
           keep: (film, taken, counts) => {
-            file?.keep(film, taken, counts, this.kept !== null);
+            file?.keep(film, taken, counts, this.runner.eager || this.kept !== null);
             ways.grows?.(film);
             this.kept?.();
             this.kept = null;
@@ -224,9 +194,14 @@ export class FrameRenderer {
         onStage: (p) => {
           left = p.secondsLeft;
           ways.progress?.(p.share, p.seconds, left);
-          const film = this.engine.film();
+          const film = this.runner.film();
           if (film) ways.grows?.(film);
         },
+      };
+      result = await this.runner.start(request, {
+        ...{ geometry, plan, work },
+        safe: () => file?.safe() ?? Promise.resolve(),
+        forget: (tiles) => file?.forget(tiles),
       });
       await file?.settled();
       if (result.outcome === "cancelled") throw new Ended("the render was ended");
@@ -242,7 +217,7 @@ export class FrameRenderer {
     }
     const rendered = performance.now();
     const beforeClean = processorSeconds();
-    const film = strengths ? await cleanedFilm(this.cleaner(), result.film, passes, strengths, ways.says) : result.film;
+    const film = strengths ? await cleanedFilm(this.workshop.cleaner(), result.film, passes, strengths, ways.says) : result.film;
     const cleanSeconds = strengths ? (performance.now() - rendered) / 1000 : 0;
     const facts = {
       ...measureFilm(film),
@@ -255,35 +230,10 @@ export class FrameRenderer {
     return {
       outcome: outcome === "time" ? "time" : "done",
       ...{ film, facts, bias, rays, invalid, seconds, cleanSeconds, sceneSeconds, geometry, resumed },
-      work: processorSeconds() - before,
+      work: processorSeconds() - before + this.runner.elsewhere(),
       cleanWork: strengths ? processorSeconds() - beforeClean : 0,
       release: async (written) => (written ? file?.remove() : file?.close()),
     };
-  }
-
-  private async geometryOf(doc: SceneDocument, ways: FrameWays): Promise<CompiledGeometry> {
-    const key = geometryKey(doc);
-    if (this.geometry?.key !== key) {
-      ways.says?.("reading models and building the scene");
-      this.geometry = { key, is: compileScene(doc, await ways.resources(doc)) };
-      this.engine.setGeometry(this.geometry.is);
-    }
-    return this.geometry.is;
-  }
-
-  /** Names all that decides what a frame's film holds. */
-  private keyOf({ document, passes, firstSample, strengths }: FrameWork, { triangles, places }: CompiledGeometry): string {
-    const hash = createHash("sha256");
-    // what it may cost changes no picture
-    const { budget: _, ...seen } = document;
-    hash.update(JSON.stringify([this.kernel, seen, passes, firstSample ?? 0, strengths]));
-    hash.update(new Uint8Array(triangles));
-    hash.update(new Uint8Array(places));
-    return hash.digest("hex");
-  }
-
-  private cleaner(): CleanPool {
-    return (this.pool ??= new CleanPool(nodeCleanHost(this.buildDirectory, this.threads)));
   }
 }
 

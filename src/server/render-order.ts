@@ -4,7 +4,7 @@ import { AIR_EVERY } from "#core/document/air-size";
 import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { keepsLightGroups } from "#core/document/balance";
-import { pixelFloats } from "#core/film/film";
+import { groupsOf, pixelBytes } from "#core/film/film-bytes";
 import { channelsOf } from "#core/film/passes";
 import { fileNameOf, frameCount, frameTime } from "#finals/numbers";
 
@@ -56,14 +56,9 @@ const SLOTS = 2;
 /** What an order needs, bytes: the film with what is cleaned of it in memory, its checkpoint and all its files (not packed) on disk. */
 export function needsOf(doc: SceneDocument, order: RenderOrder): RenderNeeds {
   const ordered = orderedDocument(doc, order, null);
-  const groups = keepsLightGroups(ordered.film) ? 4 + doc.lights.length : 0;
-  const floats = pixelFloats({
-    lights: Array.from({ length: groups }, String),
-    mattes: ordered.film.mattes ? { object: [], material: [], medium: [] } : null,
-    ...(ordered.render.airSize === "full" ? {} : { airEvery: AIR_EVERY[ordered.render.airSize] }),
-  });
+  const groups = groupsOf(ordered);
   const pixels = order.size[0] * order.size[1];
-  const film = 4 * floats * pixels;
+  const film = pixelBytes(ordered) * pixels;
   const every = AIR_EVERY[ordered.render.airSize];
   // air that is joined is cleaned as a film of its own
   const cleaned = order.clean ? 4 * 4 * (3 + 2 * groups) * pixels + (every > 1 ? film / every ** 2 : 0) : 0;

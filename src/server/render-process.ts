@@ -48,6 +48,11 @@ export class RenderHost {
     if (!this.beside) this.tell(true);
   }
 
+  /** Lets a machine end once its units are done, or at once. */
+  dismiss(name: string, how: "drain" | "remove"): void {
+    this.post({ machine: { name, how } });
+  }
+
   private tell(beside: boolean): void {
     this.beside = beside;
     this.post({ beside });

@@ -66,6 +66,19 @@ describe("renders", () => {
     expect(await renders.going()).toEqual({ going: 2, failed: 0, share: null });
   });
 
+  it("of a higher priority stand before others, in their own order", async () => {
+    const ids: string[] = [];
+    for (const name of ["a", "b", "c", "d"]) ids.push((await renders.order(project, { document, order: order({ name }) })).id);
+    const names = async () => (await renders.list()).map((r) => r.order.name).join("");
+    await renders.change(ids[2]!, { priority: 1 });
+    await renders.change(ids[3]!, { priority: 1 });
+    await renders.change(ids[0]!, { priority: -1 });
+    expect(await names()).toBe("cdba");
+    expect((await renders.list()).map((r) => r.priority)).toEqual([1, 1, 0, -1]);
+    await renders.change(ids[2]!, { priority: 0 });
+    expect(await names()).toBe("dbca");
+  });
+
   it("are paused, gone on with, cancelled and tried again; and refuse what cannot follow", async () => {
     const { id } = await renders.order(project, { document, order: order() });
     for (const state of ["paused", "waiting", "cancelled", "waiting", "paused", "cancelled"] as const) {

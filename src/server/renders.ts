@@ -4,7 +4,7 @@ import { existsSync } from "node:fs";
 import { mkdir, readFile, rm, stat, statfs } from "node:fs/promises";
 import { availableParallelism, totalmem } from "node:os";
 import { join } from "node:path";
-import { and, asc, eq, inArray, isNull, sql } from "drizzle-orm";
+import { and, asc, desc, eq, inArray, isNull, sql } from "drizzle-orm";
 import {
   keptOrder,
   type AnswerOf,
@@ -23,12 +23,12 @@ import { bytesText } from "#core/document/quantities";
 import { InputError } from "#core/errors";
 import type { CheckedDocument } from "./bodies";
 import { renderedFrames, renders, settings } from "./db/schema";
+import { NOW_FILE } from "./now-file";
 import { framesIn, needsOf } from "./render-order";
 import type { Projects } from "./projects";
 import { NotFound, type Store } from "./store";
 
-/** What the renderer tells of the frame in hand, beside its picture. */
-export const NOW_FILE = "now.json";
+/** The picture of what is in hand as it grows. */
 export const PICTURE_FILE = "picture.png";
 
 /** Files of a frame that is kept. */
@@ -111,13 +111,14 @@ export class Renders {
         forecast: renders.forecast,
         state: renders.state,
         message: renders.message,
+        priority: renders.priority,
         place: renders.place,
         createdAt: renders.createdAt,
         updatedAt: renders.updatedAt,
       })
       .from(renders)
       .where(isNull(renders.deletedAt))
-      .orderBy(asc(renders.place));
+      .orderBy(desc(renders.priority), asc(renders.place));
     const sums = await database
       .select({
         id: renderedFrames.renderId,
@@ -157,7 +158,7 @@ export class Renders {
       }),
     );
     const later = (r: Render): number => (r.state === "done" || r.state === "cancelled" ? 1 : 0);
-    return all.sort((a, b) => later(a) - later(b) || (later(a) ? b.updatedAt - a.updatedAt : a.place - b.place));
+    return all.sort((a, b) => later(a) - later(b) || (later(a) ? b.updatedAt - a.updatedAt : b.priority - a.priority || a.place - b.place));
   }
 
   /** For a badge: how many go on, and how far the one in hand is. */
@@ -195,7 +196,7 @@ export class Renders {
   }
 
   /** @throws NotFound, InputError where it cannot come to that state */
-  async change(id: string, { state, place, deleted }: BodyOf<typeof API.changeRender>): Promise<void> {
+  async change(id: string, { state, place, priority, deleted }: BodyOf<typeof API.changeRender>): Promise<void> {
     await this.store.serializeWrites(() =>
       this.store.database.transaction(async (t) => {
         const [row] = await t.select({ state: renders.state }).from(renders).where(eq(renders.id, id));
@@ -208,6 +209,7 @@ export class Renders {
           .set({
             ...(state && row.state !== state ? { state, message: null } : {}),
             ...(place !== undefined ? { place } : {}),
+            ...(priority !== undefined ? { priority } : {}),
             ...(deleted !== undefined ? { deletedAt: deleted ? this.store.now() : null } : {}),
             updatedAt: this.store.now(),
           })
@@ -261,7 +263,8 @@ export class Renders {
   private async now(id: string): Promise<RenderNow | null> {
     const text = await readFile(join(this.folderOf(id), NOW_FILE), "utf8").catch(() => null);
     try {
-      return text === null ? null : (JSON.parse(text) as RenderNow);
+      // one of an earlier version has one frame in hand
+      return text === null ? null : { hand: 1, ...(JSON.parse(text) as Omit<RenderNow, "hand">) };
     } catch {
       // it is being written
       return null;

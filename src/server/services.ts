@@ -5,6 +5,7 @@ import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { BlobStore } from "./blobs";
 import { openForUse } from "./db/open";
+import { asksForMachines } from "./machines-config";
 import type { AssetKind } from "#api/contract";
 import { Assets } from "./assets";
 import { BudgetRecord } from "./budget";
@@ -70,7 +71,8 @@ async function open(): Promise<Services> {
   }
   const proofs = new Proofs(store, projects, blobs);
   const wedges = new Wedges(store, projects, blobs);
-  const goes = async (): Promise<boolean> => (await renders.going()).going > 0;
+  // other machines are waited for
+  const goes = async (): Promise<boolean> => asksForMachines() || (await renders.going()).going > 0;
   const renderer = new RenderHost(data, goes, () => holder(store));
   renders.onChange = () => renderer.look();
   if (await goes()) renderer.look();

@@ -8,6 +8,7 @@ import { benchFinals } from "./finals";
 import { benchFinish } from "./finish";
 import { benchForecast } from "./forecast";
 import { benchGrowth } from "./growth";
+import { benchMachines } from "./machines";
 import { benchNative } from "./native";
 import { benchPage } from "./page";
 import { benchPalm, palmScene } from "./palm";
@@ -17,6 +18,7 @@ import { benchRays } from "./rays";
 import { benchSection } from "./section";
 import { benchSets } from "./sets";
 import { benchShared } from "./shared";
+import { simulateMachines } from "./simulate-machines";
 import { benchSplit } from "./split";
 
 const which = process.argv[2] ?? "all";
@@ -47,6 +49,14 @@ if (which === "compose") benchCompose();
 // a browser and the built application beside it
 if (which === "page") await benchPage();
 if (which === "finals") await benchFinals();
+// redis-server beside it
+if (which === "machines") await benchMachines();
+// simulate [FILE.svg]: by what "machines" printed last (docs/performance.md)
+if (which === "simulate")
+  simulateMachines(
+    { pace: 77_600, spread: 0.31, pixel: 192, perUnit: 0.001, perByte: 1.1e-8, latency: 0.0015, scene: 3, begin: 0.5, clean: 1.5e-5 },
+    process.argv[3] ?? null,
+  );
 if (wanted("files")) await benchFiles();
 if (wanted("equal-time")) await benchEqualTime();
 if (wanted("bounds")) await benchBounds();

@@ -1,21 +1,12 @@
 /** The built application on a port of its own, with a data folder of its own, and Debian's Chromium to drive it. */
 import { spawn, type ChildProcess } from "node:child_process";
 import { existsSync, mkdtempSync } from "node:fs";
-import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium, type Browser } from "playwright-core";
+import { freePort } from "./free-port";
 
 const root = process.cwd();
-
-async function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const server = createServer().listen(0, "127.0.0.1", () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
-    });
-  });
-}
 
 export class Application {
   private child: ChildProcess | null = null;

@@ -3,31 +3,15 @@ import { copyFileSync, mkdtempSync, openSync, closeSync, ftruncateSync, readFile
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, describe, expect, it } from "vitest";
-import { parseDocument } from "#core/document/parse";
 import type { SceneDocument } from "#core/document/schema";
 import { Checkpoint } from "#finals/checkpoint";
 import { Ended, FrameRenderer, type FrameWays } from "#finals/frame";
 import type { PassName } from "#core/film/passes";
+import { foggy } from "../support/foggy";
 
 const folder = mkdtempSync(join(tmpdir(), "fumarium-checkpoint-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** A lamp in fog over a floor; the frame has tiles that are cut off on both sides. */
-const scene = (render: object, film: object = {}): SceneDocument =>
-  parseDocument({
-    fumarium: 2,
-    materials: { floor: { baseColor: [0.6, 0.5, 0.4] } },
-    camera: { position: [0, 2, 8], target: [0, 1, 0] },
-    film: { size: [120, 72], lightGroups: true, ...film },
-    objects: [
-      { kind: "rectangle", material: "floor", size: [30, 30] },
-      { kind: "sphere", material: "floor", position: [0, 1, 0], radius: 1 },
-    ],
-    sun: { azimuth: 60, elevation: 35 },
-    lights: [{ kind: "point", position: [1, 2, 1], intensity: 3000 }],
-    air: [{ density: 0.08, anisotropy: 0.5, noise: { size: 2 } }],
-    render: { samples: 12, seed: 5, ...render },
-  });
 const passes: PassName[] = ["beauty", "clear"];
 const none = { models: new Map(), pictures: new Map(), profiles: new Map(), volumes: new Map() };
 const ways = (path: string | null, every = 0.05): FrameWays => ({
@@ -81,11 +65,11 @@ async function interrupted(
 
 describe("a frame that was interrupted", () => {
   it.each([
-    ["of all samples", scene({}), null],
-    ["that stops where noise is low", scene({ samples: 24, noiseThreshold: 0.08, minSamples: 4, thresholdOf: "rendered" }), null],
+    ["of all samples", foggy({}), null],
+    ["that stops where noise is low", foggy({ samples: 24, noiseThreshold: 0.08, minSamples: 4, thresholdOf: "rendered" }), null],
     [
       "that stops where the cleaned picture's noise is low",
-      scene({ samples: 24, noiseThreshold: 0.02, minSamples: 4, thresholdOf: "cleaned" }),
+      foggy({ samples: 24, noiseThreshold: 0.02, minSamples: 4, thresholdOf: "cleaned" }),
       { fireflies: 1, air: 1, surfaces: 1 },
     ],
   ] as const)("%s ends bit for bit as one that was not, with another number of workers", async (words, doc, strengths) => {
@@ -106,7 +90,7 @@ describe("a frame that was interrupted", () => {
   });
 
   it("goes on where it was held, from what hold() kept", async () => {
-    const doc = scene({ samples: 16 });
+    const doc = foggy({ samples: 16 });
     const path = join(folder, "held.checkpoint");
     const expected = await whole(doc);
     await renderer(2, async (r) => {
@@ -129,8 +113,8 @@ describe("a frame that was interrupted", () => {
 
   it("of another document, another size or another pass begins anew", async () => {
     const path = join(folder, "other.checkpoint");
-    await interrupted(scene({}), path, 0.3, 2);
-    for (const other of [scene({ seed: 6 }), scene({}, { size: [90, 60] })]) {
+    await interrupted(foggy({}), path, 0.3, 2);
+    for (const other of [foggy({ seed: 6 }), foggy({}, { size: [90, 60] })]) {
       copyFileSync(`${path}.killed`, path);
       const { resumed } = await renderer(2, async (r) => {
         const done = await r.render({ document: other, passes, strengths: null }, ways(path));
@@ -144,7 +128,7 @@ describe("a frame that was interrupted", () => {
 
 describe("a checkpoint", () => {
   it("whose slots are torn or cut off has those before them, or nothing, and never a mixture", async () => {
-    const doc = scene({});
+    const doc = foggy({});
     const path = join(folder, "torn.checkpoint");
     const expected = await whole(doc);
     await interrupted(doc, path, 0.5, 2);

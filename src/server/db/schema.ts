@@ -98,6 +98,8 @@ export const renders = sqliteTable("renders", {
   message: text(),
   /** What a frame was said to take when it was ordered, as JSON; null where nothing was said. */
   forecast: text(),
+  /** Of two, the higher goes first. */
+  priority: integer().notNull().default(0),
   place: real().notNull(),
   createdAt: integer().notNull(),
   updatedAt: integer().notNull(),

@@ -5,6 +5,7 @@ import { bytesText, durationText, formatNumber } from "#core/document/quantities
 import { request } from "../shared/api";
 import { composeUrl } from "../shared/compose-url";
 import { Problem } from "../shared/Problem";
+import { Machines, useMachines } from "./Machines";
 import { askedText, leftText, percentText, shareOf, STATE_WORDS } from "#api/render-words";
 
 /** Milliseconds between looks while something goes on, and while nothing does. */
@@ -20,6 +21,7 @@ export default function RendersPage() {
   const [state, setState] = useState<State | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [removed, setRemoved] = useState<Render | null>(null);
+  const seen = useMachines();
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
 
   const load = useCallback(async () => {
@@ -59,9 +61,12 @@ export default function RendersPage() {
       setProblem((error as Error).message);
     }
   };
-  const inLine = state?.renders.filter((r) => r.state !== "done" && r.state !== "cancelled") ?? [];
+  const all = state?.renders.filter((r) => r.state !== "done" && r.state !== "cancelled") ?? [];
+  /** Those of one priority, in their order. */
+  const besides = (of: Render): Render[] => all.filter((r) => r.priority === of.priority);
   /** Moves a render before or after its neighbour. */
   const move = (of: Render, by: -1 | 1): void => {
+    const inLine = besides(of);
     const at = inLine.indexOf(of);
     const [near, far] = [inLine[at + by], inLine[at + 2 * by]];
     if (near) void change(of, { place: far ? (near.place + far.place) / 2 : near.place + by });
@@ -78,20 +83,24 @@ export default function RendersPage() {
         </div>
         {state && (
           <div className="flex flex-wrap items-center gap-4 text-xs quiet">
-            <Threads
-              label="Threads"
-              tooltip="Worker threads that render while no bench is open."
-              value={state.threads.alone}
-              most={state.processors}
-              onChange={(alone) => void threads({ ...state.threads, alone })}
-            />
-            <Threads
-              label="beside a bench"
-              tooltip="Worker threads that render while a bench is open, so that its picture stays quick."
-              value={state.threads.beside}
-              most={state.processors}
-              onChange={(beside) => void threads({ ...state.threads, beside })}
-            />
+            {!seen.machines?.url && (
+              <>
+                <Threads
+                  label="Threads"
+                  tooltip="Worker threads that render while no bench is open."
+                  value={state.threads.alone}
+                  most={state.processors}
+                  onChange={(alone) => void threads({ ...state.threads, alone })}
+                />
+                <Threads
+                  label="beside a bench"
+                  tooltip="Worker threads that render while a bench is open, so that its picture stays quick."
+                  value={state.threads.beside}
+                  most={state.processors}
+                  onChange={(beside) => void threads({ ...state.threads, beside })}
+                />
+              </>
+            )}
             <span title={`Files lie in ${state.folder}`}>{bytesText(state.free)} free</span>
           </div>
         )}
@@ -133,8 +142,10 @@ export default function RendersPage() {
             rendered here in the background, and goes on after a restart.
           </p>
         )}
+        <Machines seen={seen} />
         <ul aria-label="Renders" className="mt-2">
           {state?.renders.map((r) => {
+            const inLine = besides(r);
             const at = inLine.indexOf(r);
             return (
               <Row
@@ -142,6 +153,7 @@ export default function RendersPage() {
                 render={r}
                 up={at > 0 ? () => move(r, -1) : null}
                 down={at >= 0 && at < inLine.length - 1 ? () => move(r, 1) : null}
+                rivals={at >= 0 && all.length > 1}
                 change={(to) => void change(r, to)}
                 folder={state.folder}
               />
@@ -177,12 +189,15 @@ function Row({
   render: r,
   up,
   down,
+  rivals,
   change,
   folder,
 }: {
   render: Render;
   up: (() => void) | null;
   down: (() => void) | null;
+  /** Whether others wait beside it. */
+  rivals: boolean;
   change(to: Change): void;
   folder: string;
 }) {
@@ -236,7 +251,9 @@ function Row({
           <div className="h-full bg-primary" style={{ width: `${100 * share}%` }} />
         </div>
         <p className="figures text-xs">
-          {r.state === "rendering" && r.now?.frame != null && `frame ${r.now.frame}, `}
+          {r.state === "rendering" &&
+            r.now?.frame != null &&
+            `frame ${r.now.frame}${r.now.hand > 1 ? ` and ${r.now.hand - 1} more` : ""}, `}
           {r.state === "rendering" && (r.now?.says ?? percentText(share))}
           {r.state === "rendering" && facts.length > 0 && " · "}
           {facts.join(" · ")}
@@ -275,6 +292,19 @@ function Row({
                 Files
               </button>
             </>
+          )}
+          {(rivals || r.priority !== 0) && (
+            <select
+              className="select select-xs w-auto"
+              aria-label={`Priority of ${r.order.name}`}
+              title="Those of a higher priority go first. Where several machines render, those of one priority share them evenly."
+              value={r.priority}
+              onChange={(e) => change({ priority: Number(e.target.value) })}
+            >
+              <option value={1}>before others</option>
+              <option value={0}>in turn</option>
+              <option value={-1}>after others</option>
+            </select>
           )}
           {up && <Act words="Earlier" tip="Before the one above it." act={up} />}
           {down && <Act words="Later" tip="After the one below it." act={down} />}

@@ -151,6 +151,7 @@ function PriceOf({ form }: { form: Form }) {
   const frame = price.onMachine({ seconds: share * seconds, low: share * low, high: share * high });
   const { frames } = order;
   const count = frames ? Math.floor((frames.to - frames.from) / frames.step) + 1 : 1;
+  const all = price.ofFrames({ seconds: share * seconds, low: share * low, high: share * high }, order.size, count);
   return (
     <span className="figures flex items-center gap-2 text-xs quiet">
       <span
@@ -163,7 +164,7 @@ function PriceOf({ form }: { form: Form }) {
         about {durationText(frame.seconds)} ({durationText(frame.low)} to {durationText(frame.high)}) per frame
         {count > 1 &&
           (tried.length > 0
-            ? `, ${durationText(count * frame.seconds)} for ${count}; frames ×${formatNumber(Math.min(...tried.map((m) => m.share)), 2)} to ×${formatNumber(Math.max(...tried.map((m) => m.share)), 2)} of this moment`
+            ? `, ${durationText(all.seconds)} for ${count}; frames ×${formatNumber(Math.min(...tried.map((m) => m.share)), 2)} to ×${formatNumber(Math.max(...tried.map((m) => m.share)), 2)} of this moment`
             : `, as this moment's`)}
       </span>
       {frames && count > 1 && (

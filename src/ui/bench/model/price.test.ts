@@ -137,6 +137,7 @@ describe("the price of a frame on the bench", () => {
       cleanRate: 2e-5,
       threads: 3,
       busy: true,
+      fleet: null,
     }));
     sampled(runs[0]!, 16, 4);
     await settle();
@@ -146,6 +147,25 @@ describe("the price of a frame on the bench", () => {
     expect(after.price!.seconds / before).toBeGreaterThan(1.7);
     expect(after.record).toMatchObject({ threads: 3, busy: true });
     expect(price.threads).toBe(3);
+    price.dispose();
+  });
+
+  it("counts on the machines that take part, unless the project means another", async () => {
+    const fleet = { machines: 4, threads: 32 };
+    const { runs, price, store } = await live(document, () => ({ records: [], cleanRate: 0, threads: 2, busy: false, fleet }));
+    sampled(runs[0]!, 16, 4);
+    await settle();
+    const own = price.state.getState().frame!.seconds;
+    await price.refresh();
+    expect(price.fleet).toEqual(fleet);
+    expect(price.state.getState().frame!.seconds).toBeLessThan(own);
+    // so many frames need more of them the sooner they are to be there
+    const all = price.ofFrames(price.state.getState().price!, [640, 360], 100).seconds;
+    expect(price.machinesFor(all, 100)).toBeLessThanOrEqual(4);
+    expect(price.machinesFor(all / 3, 100) ?? Infinity).toBeGreaterThan(4);
+    store.getState().set((d) => ({ ...d, budget: { ...d.budget, threads: 8 } }));
+    expect(price.fleet).toBeNull();
+    expect(price.machinesFor(1, 1)).toBeNull();
     price.dispose();
   });
 

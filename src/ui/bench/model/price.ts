@@ -1,10 +1,12 @@
 /** The price of the final, always in sight: told from the live picture while it is rendered, and held against the project's budget. */
 import { createStore } from "zustand/vanilla";
 import { API, call, type AnswerOf, type ForecastSaid, type RenderOrder, type Transport } from "#api/contract";
+import { machinesFor, onFleet, type Fleet, type FleetWork } from "#core/budget/fleet";
 import { learnedFrom, LivePrice, onMachine, type Besides, type Learned, type Price } from "#core/budget/live";
 import { judgesCleaned, targetOf } from "#core/budget/target";
 import { documentChanges } from "#core/document/changes";
 import type { SceneDocument } from "#core/document/schema";
+import { pixelBytes } from "#core/film/film-bytes";
 import { lengthWords } from "#core/document/units";
 import { judgements } from "#engine/settled";
 import { Latest } from "../../shared/latest";
@@ -166,8 +168,43 @@ export class FramePrice {
     return price && { span: this.onMachine(price), samples: price.samples, unreached: price.unreached };
   }
 
-  /** Seconds on the machine that renders. */
+  /** Other machines that render, where the project means those of this server. */
+  get fleet(): Fleet | null {
+    const { threads, speed } = this.store.getState().document.budget;
+    return threads === null && speed === 1 ? (this.state.getState().record?.fleet ?? null) : null;
+  }
+
+  /** What frames of a price are for machines. */
+  private workOf(price: Span, pixels: number, frames: number): FleetWork {
+    const besides = this.state.getState().besides ?? { scene: this.session.buildSeconds, clean: 0 };
+    const bytes = pixelBytes(this.store.getState().document);
+    return { price, besides, pixels, pixelBytes: bytes, frames, server: this.state.getState().record?.threads ?? 1 };
+  }
+
+  /** Seconds of several frames of a size on the machines that render. */
+  ofFrames(price: Span, size: readonly [number, number], frames: number): Span {
+    const { fleet } = this;
+    if (fleet) return onFleet(this.workOf(price, size[0] * size[1], frames), fleet);
+    const one = this.onMachine(price);
+    return { seconds: frames * one.seconds, low: frames * one.low, high: frames * one.high };
+  }
+
+  /** Machines such as those of this server that frames need to be done within some seconds; null where none do, or nothing is known. */
+  machinesFor(allowed: number, frames: number): number | null {
+    const { fleet } = this;
+    const { price } = this.state.getState();
+    if (!fleet || !price) return null;
+    const [width, height] = finalOf(this.store.getState().document).document.film.size;
+    return machinesFor(allowed, this.workOf(price, width * height, frames), fleet.threads / fleet.machines);
+  }
+
+  /** Seconds of a frame on the machine that renders, or the machines. */
   onMachine(price: Span): Span {
+    const { fleet } = this;
+    if (fleet) {
+      const [width, height] = finalOf(this.store.getState().document).document.film.size;
+      return onFleet(this.workOf(price, width * height, 1), fleet);
+    }
     return onMachine(price, this.session.buildSeconds, this.threads, this.store.getState().document.budget.speed);
   }
 
@@ -216,7 +253,8 @@ export class FramePrice {
       moved = moveOf(this.base, { document: seen, seconds: price.seconds });
     if (price.looked >= SETTLED) this.settled = { document: seen, seconds: price.seconds };
     const besides = this.besidesOf(final, targetOf(final.document).pixels);
-    this.state.setState({ price, frame: this.onMachine(price), besides, moved, unseen: false });
+    this.state.setState({ besides });
+    this.state.setState({ price, frame: this.onMachine(price), moved, unseen: false });
   }
 }
 interface Settled {

@@ -1,6 +1,9 @@
 /** What a frame may take, on which machine, and which final is meant. */
+import { useMemo } from "react";
 import { useStore } from "zustand";
-import type { Budget } from "#core/document/budget";
+import { useShallow } from "zustand/react/shallow";
+import { secondsAllowed, type Budget } from "#core/document/budget";
+import { formatNumber } from "#core/document/quantities";
 import { LIMITS } from "#core/document/schema";
 import { Select } from "../../../shared/controls";
 import { Num } from "../../../shared/Num";
@@ -15,6 +18,7 @@ export function BudgetFields() {
   const { store, price } = useBench();
   const doc = useDocument();
   const here = useStore(price.state, (s) => s.record?.threads ?? null);
+  const fleet = useStore(price.state, (s) => s.record?.fleet ?? null);
   const { budget, film, render } = doc;
   const set = (change: Partial<Budget>): void => store.getState().set((d) => ({ ...d, budget: { ...d.budget, ...change } }));
   const { limit, size, noise } = budget;
@@ -146,12 +150,13 @@ export function BudgetFields() {
           label="Renders on"
           value={own ? "other" : "this"}
           options={[
-            ["this", "this machine"],
+            ["this", fleet ? "machines here" : "this machine"],
             ["other", "another"],
           ]}
           tooltip="The machine that the price counts for. This one's speed is learned from its finals."
           onChange={(of) => set(of === "this" ? { threads: null, speed: 1 } : { threads: 16, speed: 1 })}
         />
+        {!own && fleet && <FleetWords />}
         {own && (
           <>
             <Num
@@ -183,5 +188,37 @@ export function BudgetFields() {
         )}
       </Column>
     </div>
+  );
+}
+
+/** What the machines of this server make of the budget. */
+function FleetWords() {
+  const { price } = useBench();
+  const doc = useDocument();
+  const { fleet, threads } = useStore(
+    price.state,
+    useShallow((s) => ({ fleet: s.record?.fleet ?? null, threads: s.record?.threads ?? 1 })),
+  );
+  const known = useStore(price.state, (s) => s.price);
+  const frame = useStore(price.state, (s) => s.frame);
+  const told = useMemo(() => {
+    const { limit } = doc.budget;
+    const frames = limit?.kind === "by" ? limit.frames : 1;
+    const allowed = secondsAllowed(limit, new Date());
+    if (!known || !fleet || allowed === null) return null;
+    return { frames, allowed, needed: price.machinesFor(allowed * frames, frames) };
+    // the price is asked of what is known, the document and the machines
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [doc.budget, known, fleet, frame, price]);
+  if (!fleet) return null;
+  return (
+    <p className="figures mt-1 text-xs quiet" title={`Samples are spread over them; the clean-up is done here by ${threads} threads.`}>
+      {fleet.machines === 1 ? "1 machine takes" : `${fleet.machines} machines take`} part, as fast as {formatNumber(fleet.threads, 3)}{" "}
+      threads of this one.
+      {told &&
+        (told.needed === null
+          ? " No number of them keeps this limit: the scene is built and frames are cleaned one after the other."
+          : ` ${told.needed === 1 ? "One such machine keeps" : `${told.needed} such machines keep`} this limit${told.frames > 1 ? ` for ${told.frames} frames` : ""}.`)}
+    </p>
   );
 }

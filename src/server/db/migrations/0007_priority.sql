@@ -1,0 +1,1 @@
+ALTER TABLE `renders` ADD `priority` integer DEFAULT 0 NOT NULL;
