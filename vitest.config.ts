@@ -14,7 +14,7 @@ export default defineConfig({
     projects: [
       { extends: true, test: { name: "unit", include: ["src/**/*.test.ts", "demo/**/*.test.ts", "tests/unit/**/*.test.ts"] } },
       { extends: true, test: { name: "validation", include: ["tests/validation/**/*.test.ts"] } },
-      { extends: true, test: { name: "machines", include: ["tests/machines/**/*.test.ts"], fileParallelism: false } },
+      { extends: true, test: { name: "machines", include: ["tests/machines/**/*.test.ts"] } },
       { extends: true, test: { name: "e2e", include: ["tests/e2e/**/*.test.ts"], fileParallelism: false } },
     ],
   },

@@ -24,7 +24,8 @@ export function inRange(version, range) {
   return range.split("||").some((alternative) => alternative.trim().split(/\s+/).every(holds));
 }
 
-export function prepare() {
+/** Installs packages where they are missing or older than what names them. */
+export function install() {
   process.chdir(root);
   const { engines } = JSON.parse(readFileSync(join(root, "package.json"), "utf8"));
   if (!inRange(process.versions.node, engines.node)) {
@@ -37,10 +38,18 @@ export function prepare() {
     console.log("Installing packages …");
     execFileSync("npm", ["ci", "--no-audit", "--no-fund"], { stdio: "inherit" });
   }
+}
+
+/** Whether what is built is missing, or older than its sources. */
+export function isStale() {
   const built = join(root, "dist/server/entry.mjs");
   const sources = ["src", "demo", "scripts", "tests/bench", "astro.config.mjs", "package.json"].map((p) => newest(join(root, p)));
-  if (!existsSync(built) || statSync(built).mtimeMs < Math.max(...sources)) {
-    console.log("Building …");
-    execFileSync(process.execPath, ["scripts/build.mjs"], { stdio: "inherit" });
-  }
+  return !existsSync(built) || statSync(built).mtimeMs < Math.max(...sources);
+}
+
+export function prepare() {
+  install();
+  if (!isStale()) return;
+  console.log("Building …");
+  execFileSync(process.execPath, ["scripts/build.mjs"], { stdio: "inherit" });
 }

@@ -1,10 +1,8 @@
 /** The fumarium command. Exit codes: 0 done, 1 failed, 2 bad input, 3 time ran out with a valid partial picture. */
 import { map3 } from "#core/math/vectors";
 import { sizeOf } from "#core/math/box";
-import { createHash } from "node:crypto";
 import { mkdir } from "node:fs/promises";
 import { availableParallelism } from "node:os";
-import { join } from "node:path";
 import { STACK_ENDING } from "#core/compose/package";
 import { stackJsonSchema } from "#core/compose/stack";
 import { documentJsonSchema } from "#core/document/parse";
@@ -12,21 +10,20 @@ import { InputError } from "#core/errors";
 import { movingText } from "#core/exchange/import/motions";
 import type { NoiseReport } from "#engine/noise-sources";
 import { PASS_NAMES } from "#core/film/passes";
-import { ALL_DEMOS } from "../../demo/all";
 import { moment, number, numbersOf, oneOf, options, whole } from "./arguments";
 import { bakeCommand, diagnoseCommand, noiseCommand } from "./air";
+import { demoCommand } from "./demo";
 import { cleanCommand, strengthsOf } from "./clean";
 import { beginStack, composeCommand } from "./compose";
 import { importCommand } from "./import";
 import { loadDocument, loadLut, loadResources } from "./load";
-import { OutputError, tryOutput, writeWhole } from "#finals/output";
+import { OutputError, tryOutput } from "#finals/output";
 import { Ended } from "#finals/frame";
 import { frameName, frameRange, framesOf } from "#finals/numbers";
 import { HOME_SERVER, queueCommand, ServerError } from "./queue";
 import { plateCommand, plateText } from "./plate";
 import { renderCommand, type RenderReport } from "./render";
 import { machinesCommand } from "./machines";
-import { workerCommand } from "./worker";
 import { adviseCommand, adviseText } from "./advise";
 import { budgetOf, forecastCommand, forecastText } from "./forecast";
 import { PICTURE_OPTIONS, pictureAsked, renderOptions } from "./render-options";
@@ -198,29 +195,6 @@ function helpOf(verb: string): string {
 /** Where progress goes: a line of its own on a terminal, nowhere else. */
 function progressOf(): ((line: string) => void) | undefined {
   return process.stderr.isTTY ? (line) => process.stderr.write(`\r\x1b[K${line}`) : undefined;
-}
-
-async function demo(args: string[]): Promise<void> {
-  const { values: v } = options(args, { list: { type: "boolean" }, write: { type: "string" } });
-  if (v.list) {
-    for (const set of ALL_DEMOS) console.log(`${set.id}  ${set.title}: ${set.description}`);
-    return;
-  }
-  if (!v.write) throw new InputError("demo: say --list or --write DIR");
-  await mkdir(v.write, { recursive: true }).catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(`${v.write}: cannot be made (${e.code})`);
-  });
-  for (const set of ALL_DEMOS) {
-    const hashes: Record<string, string> = {};
-    for (const [name, { bytes }] of Object.entries(await set.build())) {
-      hashes[name] = createHash("sha256").update(bytes).digest("hex");
-      await writeWhole(join(v.write, name), bytes);
-    }
-    const doc = set.document(hashes);
-    const file = join(v.write, `${set.id}.fumarium.json`);
-    await writeWhole(file, `${JSON.stringify(doc, null, 2)}\n`);
-    console.log(file);
-  }
 }
 
 /** Runs the command. @returns its exit code */
@@ -469,6 +443,8 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         if (positionals.length > 0) throw new InputError(`worker: ${positionals.join(" ")}: takes options only`);
         const threads = whole(v.threads, "threads", 1, 64) ?? availableParallelism();
         const { redis, name, cache } = v;
+        // queues take half a second to be loaded, which no other verb needs
+        const { workerCommand } = await import("./worker");
         await workerCommand({ redis, name, threads, tokenFile: v["token-file"], cache, buildDirectory }, console.log);
         return 0;
       }
@@ -553,7 +529,7 @@ export async function main(args: string[], buildDirectory: string): Promise<numb
         console.log(JSON.stringify(rest[0] === "stack" ? stackJsonSchema() : documentJsonSchema(), null, 2));
         return 0;
       case "demo":
-        await demo(rest);
+        await demoCommand(rest, buildDirectory, (line) => console.log(line));
         return 0;
       case undefined:
       case "help":

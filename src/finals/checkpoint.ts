@@ -16,6 +16,8 @@ const HEADER = 4096;
 /** Of a slot, before its bytes: number of its state, checksum of its bytes. */
 const SLOT_HEAD = 16;
 const COUNT_BYTES = 5 * 8;
+/** Slots whose memory is kept for others. */
+const SPARE = 64;
 
 /** What a film is of: only one that fits is gone on with. */
 export interface Identity {
@@ -61,6 +63,8 @@ export class Checkpoint {
   /** Told of the first thing that goes wrong with the disk; nothing is kept after it. */
   failed: (error: Error) => void = () => undefined;
   private busy = false;
+  /** Slots that are written: memory for the next ones. */
+  private readonly spare: Buffer[] = [];
 
   private constructor(
     readonly path: string,
@@ -104,7 +108,7 @@ export class Checkpoint {
     for (let i = 0; i < taken.length; i++) {
       if (taken[i] === this.written[i]) continue;
       const slot = 1 - this.slot[i]!;
-      tiles.push({ at: this.at.tiles + (2 * i + slot) * this.at.tileSlot, bytes: slotOf(taken[i]!, this.tileBytes(film, i)) });
+      tiles.push({ at: this.at.tiles + (2 * i + slot) * this.at.tileSlot, bytes: this.tileSlot(taken[i]!, film, i) });
       this.written[i] = taken[i]!;
       this.slot[i] = slot;
     }
@@ -112,7 +116,10 @@ export class Checkpoint {
     [counts.rays, counts.lookups, counts.invalid, counts.seconds].forEach((v, i) => numbers.writeDoubleLE(v, 8 * i));
     const number = ++this.counted;
     this.queue(async () => {
-      for (const { at, bytes } of tiles) await this.put(at, bytes);
+      for (const { at, bytes } of tiles) {
+        await this.put(at, bytes);
+        if (this.spare.length < SPARE) this.spare.push(bytes);
+      }
       await this.put(HEADER + (number & 1) * this.at.countSlot, slotOf(number, numbers));
       await this.file.datasync();
     });
@@ -185,10 +192,13 @@ export class Checkpoint {
     for (let done = 0; done < bytes.length;) done += (await this.file.write(bytes, done, bytes.length - done, at + done)).bytesWritten;
   }
 
-  private tileBytes(film: Film, tile: number): Buffer {
-    const values = new Float32Array((this.at.tileSlot - SLOT_HEAD) / 4);
-    readTile(film, tile, values);
-    return Buffer.from(values.buffer);
+  /** A slot with a tile, in memory that is used again and again: there are gigabytes of them. */
+  private tileSlot(number: number, film: Film, tile: number): Buffer {
+    const slot = this.spare.pop() ?? Buffer.allocUnsafeSlow(this.at.tileSlot);
+    const values = new Float32Array(slot.buffer, SLOT_HEAD);
+    // a tile at the edge is smaller
+    values.fill(0, readTile(film, tile, values));
+    return headed(slot, number);
   }
 
   /** The newest whole one of two slots; null where neither is. */
@@ -237,11 +247,15 @@ export class Checkpoint {
 
 /** A slot with its number twice and the checksum of what it holds. */
 function slotOf(number: number, body: Buffer): Buffer {
-  const head = Buffer.alloc(SLOT_HEAD);
-  head.writeUInt32LE(number, 0);
-  head.writeUInt32LE(crc32(body), 4);
-  head.writeUInt32LE(number, 8);
-  return Buffer.concat([head, body]);
+  return headed(Buffer.concat([Buffer.alloc(SLOT_HEAD), body]), number);
+}
+
+function headed(slot: Buffer, number: number): Buffer {
+  slot.fill(0, 0, SLOT_HEAD);
+  slot.writeUInt32LE(number, 0);
+  slot.writeUInt32LE(crc32(slot.subarray(SLOT_HEAD)), 4);
+  slot.writeUInt32LE(number, 8);
+  return slot;
 }
 
 function headerOf(of: Identity): Buffer {

@@ -16,6 +16,9 @@ export const TOKEN = 16;
 /** Bytes of a request that brings words, and of one that brings a unit. */
 const WORDS = 8_000_000;
 const UNIT = 1_500_000_000;
+/** Pieces of memory that are kept for what comes next, and the bytes of one that is too large to be kept. */
+const ROOMS = 16,
+  LARGE = 32_000_000;
 
 /** A token that is long enough. @throws InputError */
 export function tokenOf(text: string | undefined, what: string): string {
@@ -109,25 +112,28 @@ async function route(request: IncomingMessage, response: ServerResponse, { offic
     }
     case "POST beat": {
       const worker = parsed(workerName, decodeURIComponent(name), "name");
-      say(response, 200, office.beat(worker, parsed(beatSchema, json(await bodyOf(request, WORDS)), "beat")));
+      say(response, 200, office.beat(worker, await words(request, beatSchema, "beat")));
       return;
     }
     case "POST input": {
-      const { unit, worker, session } = parsed(inputAsked, json(await bodyOf(request, WORDS)), "unit");
+      const { unit, worker, session } = await words(request, inputAsked, "unit");
       const input = office.input(unit, worker, session);
       if (input) give(response, envelope({ settled: input.settled }, input.body));
       else say(response, 410, { error: "it is wanted no more" });
       return;
     }
     case "POST failed": {
-      const { unit, worker, session, reason } = parsed(failureSchema, json(await bodyOf(request, WORDS)), "failure");
+      const { unit, worker, session, reason } = await words(request, failureSchema, "failure");
       office.failed(unit, worker, session, reason);
       say(response, 200, { done: true });
       return;
     }
     case "PUT unit": {
-      const { head, body } = opened(await bodyOf(request, UNIT), resultHead, "result");
-      say(response, 200, { wanted: await office.deliver(head, body) });
+      const wanted = await withBody(request, UNIT, async (bytes) => {
+        const { head, body } = opened(bytes, resultHead, "result");
+        return office.deliver(head, body);
+      });
+      say(response, 200, { wanted });
       return;
     }
     default:
@@ -141,6 +147,10 @@ function parsed<T>(schema: z.ZodType<T>, value: unknown, what: string): T {
   return data;
 }
 
+/** What a request says. @throws InputError */
+const words = <T>(request: IncomingMessage, schema: z.ZodType<T>, what: string): Promise<T> =>
+  withBody(request, WORDS, (bytes) => parsed(schema, json(bytes), what));
+
 function json(bytes: Uint8Array): unknown {
   try {
     return JSON.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).toString("utf8"));
@@ -149,13 +159,38 @@ function json(bytes: Uint8Array): unknown {
   }
 }
 
-async function bodyOf(request: IncomingMessage, limit: number): Promise<Uint8Array> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  for await (const chunk of request as AsyncIterable<Buffer>) {
-    size += chunk.length;
-    if (size > limit) throw new InputError(`request: more than ${limit} bytes`);
-    chunks.push(chunk);
+/** Memory for what comes in, used again and again: results come by the gigabyte, and new memory takes as long as they do. */
+class Rooms {
+  private readonly spare: Buffer[] = [];
+
+  /** The smallest there is that has so many bytes, or a new one. */
+  take(bytes: number): Buffer {
+    const fits = this.spare.filter((room) => room.length >= bytes).sort((a, b) => a.length - b.length)[0];
+    if (!fits) return Buffer.allocUnsafeSlow(bytes);
+    this.spare.splice(this.spare.indexOf(fits), 1);
+    return fits;
   }
-  return Buffer.concat(chunks);
+
+  /** Nothing looks at it any more. */
+  giveBack(room: Buffer): void {
+    if (room.length > LARGE) return;
+    this.spare.push(room);
+    if (this.spare.length > ROOMS) this.spare.sort((a, b) => b.length - a.length).pop();
+  }
+}
+const rooms = new Rooms();
+
+/** What a request brings, in a room that is free again once that is worked off. @throws InputError where it is too much */
+async function withBody<T>(request: IncomingMessage, limit: number, work: (body: Uint8Array) => Promise<T> | T): Promise<T> {
+  const told = Number(request.headers["content-length"]);
+  if (!(told >= 0)) throw new InputError("request: says no length");
+  if (told > limit) throw new InputError(`request: more than ${limit} bytes`);
+  const room = rooms.take(told);
+  try {
+    let size = 0;
+    for await (const chunk of request as AsyncIterable<Buffer>) size += chunk.copy(room, size);
+    return await work(room.subarray(0, size));
+  } finally {
+    rooms.giveBack(room);
+  }
 }

@@ -5,6 +5,7 @@
 import { Queue } from "bullmq";
 import { Redis } from "ioredis";
 import { InputError } from "#core/errors";
+import { shownAddress } from "./address";
 import { noticeSchema, type Notice, type Unit } from "./unit";
 
 /** Before all that is Fumarium's in Redis. */
@@ -14,21 +15,6 @@ const NOTICE = `${PREFIX}:server`;
 const STANDS = 15;
 
 export const queueName = (worker: string): string => `units-${worker}`;
-
-/** An address of Redis. @throws InputError */
-export function redisAddress(text: string, what: string): string {
-  const url = URL.canParse(text) ? new URL(text) : null;
-  if (!url || !/^rediss?:$/.test(url.protocol) || url.hostname === "")
-    throw new InputError(`${what} ${text}: must be an address such as redis://127.0.0.1:6379`);
-  return text;
-}
-
-/** The same without its password, to be shown. */
-export function shownAddress(address: string): string {
-  const url = new URL(address);
-  if (url.password) url.password = "…";
-  return decodeURI(url.href);
-}
 
 /** Milliseconds between tries to find Redis again. */
 const again = (times: number): number => Math.min(2000, 100 * times);

@@ -3,7 +3,7 @@ import { PASS_CLEAR, PASS_JOIN } from "#core/layout/layout";
 import { finalSchedule, MEDIUM_PASSES } from "#engine/schedule";
 import { roundsOf, unjoined } from "./rounds";
 
-const plain = { judgedFrom: null, adaptive: false, limited: false, quick: false };
+const plain = { judgedFrom: null, adaptive: false, limited: false, looks: true };
 const schedule = (samples: number, every = 1, passes = MEDIUM_PASSES | PASS_CLEAR) => finalSchedule(0, samples, passes, every);
 
 describe("Rounds", () => {
@@ -15,7 +15,7 @@ describe("Rounds", () => {
             for (const limited of [false, true]) {
               const stages = schedule(samples, every);
               let at = 0;
-              for (const { from, to, join, stops } of roundsOf(stages, { judgedFrom, adaptive, limited, quick: adaptive })) {
+              for (const { from, to, join, stops } of roundsOf(stages, { judgedFrom, adaptive, limited, looks: !adaptive })) {
                 expect(from).toBe(at);
                 expect(stops.at(-1)).toBe(to);
                 expect([...stops].sort((a, b) => a - b)).toEqual(stops);
@@ -36,7 +36,7 @@ describe("Rounds", () => {
     expect(round!.stops).toEqual([10, stages.length]);
     expect(roundsOf(schedule(32), plain)[0]!.stops).toHaveLength(1);
     // nor is there one where all is over soon
-    expect(roundsOf(stages, { ...plain, quick: true })[0]!.stops).toEqual([stages.length]);
+    expect(roundsOf(stages, { ...plain, looks: false })[0]!.stops).toEqual([stages.length]);
   });
 
   it("stop again and again where a clock may end them", () => {

@@ -24,8 +24,8 @@ export interface RoundsOf {
   adaptive: boolean;
   /** Whether the frame may be ended before it is done, by a clock. */
   limited: boolean;
-  /** Whether it is over so soon that a first look is not worth what it sends to and fro. */
-  quick: boolean;
+  /** Whether a first look is worth what it sends to and fro. */
+  looks: boolean;
 }
 
 /** Samples of a first look, and how many times as many there must be in all for one. */
@@ -33,14 +33,14 @@ const LOOK = 16;
 const WORTH = 4;
 
 /** @returns rounds that have all of the stages */
-export function roundsOf(stages: readonly Stage[], { judgedFrom, adaptive, limited, quick }: RoundsOf): Round[] {
+export function roundsOf(stages: readonly Stage[], { judgedFrom, adaptive, limited, looks }: RoundsOf): Round[] {
   const first = stages[0]?.first ?? 0,
     samples = (stages.at(-1)?.end ?? 0) - first;
   const begins = new Set<number>(),
-    looks = new Set<number>();
+    stops = new Set<number>();
   const joins = new Map<number, number>();
   let judged: number | null = null;
-  let look = quick && !limited ? Infinity : LOOK;
+  let look = looks || limited ? LOOK : Infinity;
   let last: number | null = null;
   stages.forEach((stage, i) => {
     if (stage.passes & PASS_JOIN) {
@@ -54,7 +54,7 @@ export function roundsOf(stages: readonly Stage[], { judgedFrom, adaptive, limit
     if (stage.passes & PASS_CLEAR) return;
     const taken = stage.first - first;
     if (taken >= look && samples >= WORTH * look && stage.first !== stages[i - 1]?.first) {
-      looks.add(i);
+      stops.add(i);
       look = limited ? 2 * taken : Infinity;
     }
     if (judgedFrom !== null && stage.first >= judgedFrom && (judged === null || (stage.first >= MORE * judged && stage.first !== judged))) {
@@ -67,7 +67,7 @@ export function roundsOf(stages: readonly Stage[], { judgedFrom, adaptive, limit
     const from = bounds[i]!;
     const join = joins.get(end) ?? null;
     const to = join ?? end;
-    return { from, to, join, stops: [...[...looks].filter((l) => l > from && l < to), to] };
+    return { from, to, join, stops: [...[...stops].filter((s) => s > from && s < to), to] };
   });
   // without a judge of noise only the last joint is seen: what each pixel's air was before is not read again
   if (!adaptive && last !== null) rounds.at(-1)!.join = last;

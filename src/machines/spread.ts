@@ -3,6 +3,7 @@
  * bit for bit: a tile takes its stages in their order wherever it is, and what looks at more than a tile is done here.
  */
 import { createHash } from "node:crypto";
+import { stopsForLook } from "#core/budget/fleet";
 import { InputError } from "#core/errors";
 import type { Film } from "#core/film/film";
 import { PASS_CLEAR, PASS_JOIN } from "#core/layout/layout";
@@ -27,8 +28,6 @@ const FAILURES = 3;
 
 /** Milliseconds between times at which it is told how far a frame is. */
 const TOLD = 1000;
-/** Seconds of a frame below which nobody looks at it while it grows. */
-const QUICK = 60;
 
 export interface SpreadOf {
   job: Source["job"];
@@ -108,7 +107,7 @@ export class Spread implements Runner, Source {
       judgedFrom: judged ? minSamples : null,
       adaptive: noiseThreshold !== null,
       limited: request.timeLimit !== undefined,
-      quick: this.isQuick(),
+      looks: this.stopsForLook(4 * stride * (crop[2] - crop[0]) * (crop[3] - crop[1])),
     });
     const timer =
       request.timeLimit === undefined ? undefined : setTimeout(() => this.endNow(), Math.min(2 ** 31 - 1, 1000 * request.timeLimit));
@@ -132,12 +131,12 @@ export class Spread implements Runner, Source {
     };
   }
 
-  /** Whether all machines together are done with it so soon that nobody looks at it before. */
-  private isQuick(): boolean {
+  /** Whether it takes all machines together so long that a first look is worth what it sends. */
+  private stopsForLook(bytes: number): boolean {
     const { expected } = this.spread;
-    if (expected === null) return false;
+    if (expected === null) return true;
     const seconds = typeof expected === "number" ? expected : expected.reduce((a, s) => a + s, 0);
-    return seconds < QUICK * this.office.fleet.threads();
+    return stopsForLook(seconds / Math.max(1, this.office.fleet.threads()), bytes);
   }
 
   /** Waits for what is done again; a machine that was wrong leaves tiles that are to be taken anew. */
@@ -357,8 +356,9 @@ export class Spread implements Runner, Source {
       if (i === unit.tiles.length - 1) {
         const before = unit.from === 0 ? null : new Float32Array(tileLength(film, tile));
         if (before) readTile(film, tile, before);
-        const doubt = { by: worker, settled: this.settled?.[tile] ?? 0, before, after: own.slice() };
-        check = () => this.checks.begin(unit, doubt);
+        const settled = this.settled?.[tile] ?? 0;
+        // few units are checked: only then is a copy of it kept
+        check = () => this.checks.begin(unit, { by: worker, settled, before, after: own.slice() });
       }
       writeTile(film, tile, own);
       const spent = head.tiles[i]!;

@@ -8,8 +8,8 @@ import { tilesOf } from "#engine/tiles";
 
 const NONE: Resources = { models: new Map(), pictures: new Map(), profiles: new Map(), volumes: new Map() };
 const SIZE = [96, 64] as const;
-const SAMPLES = 6;
-/** Times that it is taken; the quickest counts, as least disturbed. */
+const SAMPLES = 2;
+/** Times that it is taken; the quickest counts, as least disturbed, once the kernel is compiled as it will be. */
 const TIMES = 3;
 
 /** @returns samples a second of a thread */

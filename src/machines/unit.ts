@@ -114,8 +114,9 @@ export function envelope(head: object, body: Uint8Array): Uint8Array<ArrayBuffer
   const text = Buffer.from(JSON.stringify(head));
   // numbers begin at a multiple of four
   const room = Math.ceil(text.length / 4) * 4;
-  const out = Buffer.alloc(LEAD + room + body.length, 0x20);
+  const out = Buffer.allocUnsafeSlow(LEAD + room + body.length);
   text.copy(out, LEAD);
+  out.fill(0x20, LEAD + text.length, LEAD + room);
   out.set(body, LEAD + room);
   out.writeUInt32LE(room, 0);
   out.writeUInt32LE(crc32(out.subarray(LEAD)), 4);
@@ -140,18 +141,19 @@ export function opened<T>(bytes: Uint8Array, head: z.ZodType<T>, what: string): 
   return { head: parsed.data, body: all.subarray(LEAD + room) };
 }
 
-/** Numbers of a body. @throws InputError where their count is another one */
+/** Numbers of a body, in its memory where they lie so in it that they can be read. @throws InputError where their count is another one */
 export function floatsOf(body: Uint8Array, count: number, what: string): Float32Array {
   if (body.byteLength !== 4 * count)
     throw new InputError(`${what}: ${body.byteLength} bytes of numbers came, and ${4 * count} belong to it`);
-  // a copy: a Buffer gives its parent's memory
-  return new Float32Array(new Uint8Array(body).buffer);
+  const own = body.byteOffset % 4 === 0 ? body : new Uint8Array(body);
+  return new Float32Array(own.buffer, own.byteOffset, count);
 }
 
 /** Whether all of some values are finite numbers. */
 export function areNumbers(values: Float32Array): boolean {
-  // a loop: there are millions of them
+  // there are millions of them: where all bits of an exponent are set, one more carries into the sign
+  const bits = new Int32Array(values.buffer, values.byteOffset, values.length);
   let none = 0;
-  for (let i = 0; i < values.length; i++) none += values[i]! * 0;
-  return none === 0;
+  for (let i = 0; i < bits.length; i++) none |= (bits[i]! & 0x7f800000) + 0x00800000;
+  return none >= 0;
 }

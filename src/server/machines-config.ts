@@ -1,8 +1,8 @@
 /** Whether other machines take part in what is rendered here, and where they come in: said by the environment. */
 import { hostname } from "node:os";
 import { InputError } from "#core/errors";
+import { redisAddress } from "#machines/address";
 import { tokenOf } from "#machines/door";
-import { redisAddress } from "#machines/post";
 
 export interface MachinesConfig {
   redis: string;

@@ -1,9 +1,10 @@
 /** The process that renders, where other machines take part: hands out, tells of it, and takes orders about machines. */
 import type { MachinesNow } from "#api/contract";
+import { shownAddress } from "#machines/address";
 import { clockWords } from "#machines/fleet";
 import { Door } from "#machines/door";
 import { Office } from "#machines/office";
-import { Post, shownAddress } from "#machines/post";
+import { Post } from "#machines/post";
 import { Spread, type SpreadOf } from "#machines/spread";
 import { trialPace } from "#machines/trial";
 import type { Workshop } from "#finals/workshop";
@@ -15,12 +16,6 @@ import { writeBeside } from "./now-file";
 /** Milliseconds between what is told of it, and between notices. */
 const TELL = 1000;
 const NOTICE = 4000;
-
-/** Tells of machines that nobody can reach. */
-export const tellTrouble = async (folder: string, trouble: string): Promise<void> => {
-  const state: MachinesNow = { redis: "", trouble, warnings: [], url: null, threads: 0, machines: [], received: 0, sent: 0 };
-  await writeBeside(folder, MACHINES_FILE, JSON.stringify({ at: Date.now(), state }));
-};
 
 export class MachinesHost {
   private readonly timers: ReturnType<typeof setInterval>[] = [];

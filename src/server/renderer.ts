@@ -15,7 +15,8 @@ import { openDatabase } from "./db/open";
 import { renders } from "./db/schema";
 import { giveBack, SILENCE, take } from "./lease";
 import { machinesConfig } from "./machines-config";
-import { MachinesHost, tellTrouble } from "./machines-host";
+import { tellTrouble } from "./machines-file";
+import type { MachinesHost } from "./machines-host";
 import { Projects } from "./projects";
 import { LOOK, OrderRenderer, told, type Around, type Row } from "./render-orders";
 import { Renders } from "./renders";
@@ -120,7 +121,10 @@ async function openMachines(workshop: () => Promise<Workshop>, blobs: BlobStore,
   await mkdir(finals.folder, { recursive: true });
   try {
     const config = machinesConfig();
-    return config && (await MachinesHost.open(config, await workshop(), blobs, finals.folder));
+    if (!config) return null;
+    // queues take half a second to be loaded
+    const { MachinesHost } = await import("./machines-host");
+    return await MachinesHost.open(config, await workshop(), blobs, finals.folder);
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     console.error(`Other machines cannot take part: ${error.message}`);

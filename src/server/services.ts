@@ -6,7 +6,7 @@ import type { SceneDocument } from "#core/document/schema";
 import { BlobStore } from "./blobs";
 import { openForUse } from "./db/open";
 import { asksForMachines } from "./machines-config";
-import type { AssetKind } from "#api/contract";
+import { DEMO_FOLDER, DEMO_INDEX, demoIndex } from "#api/demo-sets";
 import { Assets } from "./assets";
 import { BudgetRecord } from "./budget";
 import { collect, GRACE, hashesIn } from "./collect";
@@ -86,19 +86,14 @@ async function open(): Promise<Services> {
 
 /** Takes the files that the build made into the store. */
 async function seedDemos(assets: Assets, blobs: BlobStore): Promise<Services["demos"]> {
-  const index = join(root(), "build", "demo", "index.json");
+  const folder = join(root(), "build", DEMO_FOLDER);
+  const index = join(folder, DEMO_INDEX);
   if (!existsSync(index)) return [];
-  const list = JSON.parse(readFileSync(index, "utf8")) as {
-    id: string;
-    title: string;
-    description: string;
-    files: { name: string; kind: AssetKind; sha256: string }[];
-    document: unknown;
-  }[];
+  const list = demoIndex.parse(JSON.parse(readFileSync(index, "utf8")));
   const out: Services["demos"] = [];
   for (const demo of list) {
     for (const { name, kind, sha256 } of demo.files) {
-      const file = join(root(), "build", "demo", name);
+      const file = join(folder, name);
       const { size } = statSync(file);
       if (!blobs.has(sha256)) await blobs.put(readFileSync(file), size);
       await assets.record(sha256, kind, size);

@@ -3,8 +3,6 @@
  * redis-server. Ratios within one run; what is measured is also what the simulation of many machines goes by (simulate-machines.ts).
  */
 import { createHash } from "node:crypto";
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { performance } from "node:perf_hooks";
 import { setTimeout as wait } from "node:timers/promises";
@@ -12,17 +10,14 @@ import { Worker } from "bullmq";
 import { Redis } from "ioredis";
 import type { SceneDocument } from "#core/document/schema";
 import { readResources } from "#core/scene/assets";
-import { compileScene } from "#core/scene/compile";
-import { planMemory } from "#core/scene/memory";
-import { tileLength, tilesOf } from "#engine/tiles";
-import { Checkpoint } from "#finals/checkpoint";
 import { FrameRenderer } from "#finals/frame";
 import type { Spread } from "#machines/spread";
 import { connection, Post, PREFIX, queueName } from "#machines/post";
-import { areNumbers, envelope, opened, resultHead, unitOf, type Unit } from "#machines/unit";
+import { unitOf, type Unit } from "#machines/unit";
 import { ALL_DEMOS } from "../../demo/all";
 import { Desk } from "../support/machines";
 import { NO_REDIS, OwnRedis } from "../support/redis";
+import { benchTakingIn } from "./taking-in";
 
 const ROUNDS = 3;
 const SETS = ["palm-house", "lighthouse"];
@@ -49,16 +44,20 @@ async function setOf(
   return { document, files, resources };
 }
 
-export async function benchMachines(): Promise<void> {
+/** @param taking whether only what comes in is measured */
+export async function benchMachines(taking: boolean): Promise<void> {
   if (NO_REDIS !== null) return console.log(`machines: ${NO_REDIS}`);
   const redis = await OwnRedis.start();
   try {
-    for (const id of SETS) await benchSet(id, redis.url);
-    await benchQueue(redis.url);
+    if (!taking) {
+      for (const id of SETS) await benchSet(id, redis.url);
+      await benchQueue(redis.url);
+    }
+    const { document, resources } = await setOf("palm-house");
+    await benchTakingIn({ ...document, film: { ...document.film, size: [1920, 1080] } }, resources, redis.url);
   } finally {
     await redis.stop();
   }
-  await benchTaking();
 }
 
 /** A frame on two threads here, and on two workers of one. */
@@ -152,45 +151,4 @@ async function benchQueue(url: string): Promise<void> {
   await worker.close();
   connect.disconnect();
   await post.close();
-}
-
-/** Bytes a second that a server takes: checksum, numbers looked at, put into the film, written to disk. */
-async function benchTaking(): Promise<void> {
-  const { document, resources } = await setOf("palm-house");
-  const doc = { ...document, film: { ...document.film, size: [1920, 1080] as [number, number] } };
-  const geometry = compileScene(doc, resources);
-  const [width, height] = doc.film.size;
-  const { stride } = planMemory(geometry, width * height, doc);
-  const crop = [0, 0, width, height] as const;
-  const film = { data: new Float32Array(width * height * stride), width, height, stride, crop, lights: [], mattes: null };
-  const { tiles } = tilesOf(crop);
-  const folder = mkdtempSync(join(tmpdir(), "fumarium-bench-"));
-  const { checkpoint } = await Checkpoint.open(join(folder, "film.checkpoint"), { key: "", width, height, stride, crop: [...crop] });
-  const taken = new Uint16Array(tiles);
-  const head = { worker: "w", session: "s", kernel: "0".repeat(64) };
-  let bytes = 0;
-  const cpu = process.cpuUsage();
-  const since = performance.now();
-  for (let first = 0; first + 8 <= tiles; first += 8) {
-    const own = Array.from({ length: 8 }, (_, i) => first + i);
-    const length = own.reduce((n, t) => n + tileLength(film, t), 0);
-    const unit = unitOf({ frame: "0".repeat(64), brief: "1".repeat(64), tiles: own, from: 0, to: 8, check: false });
-    const body = new Uint8Array(new Float32Array(length).fill(1).buffer);
-    const sent = envelope({ unit, ...head, tiles: own.map(() => ({ rays: 1, lookups: 1, invalid: 0, seconds: 1 })) }, body);
-    const got = opened(sent, resultHead, "bench");
-    const values = new Float32Array(new Uint8Array(got.body).buffer);
-    if (!areNumbers(values)) throw new Error("bench");
-    for (const t of own) taken[t] = 8;
-    checkpoint.keep(film, taken, { rays: 0, lookups: 0, invalid: 0, seconds: 0 }, true);
-    bytes += body.length;
-    if (first % 128 === 0) await checkpoint.settled();
-  }
-  await checkpoint.settled();
-  const seconds = (performance.now() - since) / 1000;
-  const used = process.cpuUsage(cpu);
-  console.log(
-    `taking results: ${(bytes / 1e6 / seconds).toFixed(0)} MB a second with packing and disk, ${((used.user + used.system) / 1e3 / (bytes / 1e6)).toFixed(1)} ms of a processor for 1 MB; a pixel has ${4 * stride} bytes`,
-  );
-  await checkpoint.close();
-  rmSync(folder, { recursive: true });
 }

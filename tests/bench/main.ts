@@ -50,11 +50,12 @@ if (which === "compose") benchCompose();
 if (which === "page") await benchPage();
 if (which === "finals") await benchFinals();
 // redis-server beside it
-if (which === "machines") await benchMachines();
+// machines [taking]: the server's thread alone
+if (which === "machines") await benchMachines(process.argv[3] === "taking");
 // simulate [FILE.svg]: by what "machines" printed last (docs/performance.md)
 if (which === "simulate")
   simulateMachines(
-    { pace: 77_600, spread: 0.31, pixel: 192, perUnit: 0.001, perByte: 1.1e-8, latency: 0.0015, scene: 3, begin: 0.5, clean: 1.5e-5 },
+    { pace: 77_600, spread: 0.31, pixel: 192, perUnit: 0.0013, perByte: 6.1e-9, latency: 0.0015, scene: 3, begin: 0.5, clean: 1.5e-5 },
     process.argv[3] ?? null,
   );
 if (wanted("files")) await benchFiles();

@@ -3,6 +3,7 @@
  * benchMachines() measures. What a frame is and what machines and network are, stands here; docs/performance.md tells what comes of it.
  */
 import { writeFileSync } from "node:fs";
+import { stopsForLook } from "#core/budget/fleet";
 import { Ledger } from "#machines/ledger";
 import { roundsOf } from "#machines/rounds";
 import { unitSeconds } from "#machines/sizes";
@@ -38,8 +39,7 @@ const NETWORK = 1.1e9;
 const SERVER = 8;
 /** As in the product: frames that are open at once, and seconds of all machines below which another is begun. */
 const OPEN = 8,
-  LOW = 20,
-  QUICK = 60;
+  LOW = 20;
 const TILE = 32;
 
 export interface Outcome {
@@ -127,8 +127,9 @@ export function simulated(f: Facts, workers: number, frames: number, clean: bool
   const tiles = columns * rows;
   const bytes = TILE * TILE * f.pixel;
   const stages = finalSchedule(0, SAMPLES, MEDIUM_PASSES);
-  const quick = (SIZE[0] * SIZE[1] * SAMPLES) / f.pace < QUICK * workers * THREADS;
-  const [round] = roundsOf(stages, { judgedFrom: null, adaptive: false, limited: false, quick }) as [ReturnType<typeof roundsOf>[number]];
+  const pixels = SIZE[0] * SIZE[1];
+  const looks = stopsForLook((pixels * SAMPLES) / (f.pace * workers * THREADS), pixels * f.pixel);
+  const [round] = roundsOf(stages, { judgedFrom: null, adaptive: false, limited: false, looks }) as [ReturnType<typeof roundsOf>[number]];
   const normal = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
   /** Thread seconds that a tile takes in all. */
   const takes = Float64Array.from(

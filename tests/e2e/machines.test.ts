@@ -14,7 +14,7 @@ if (NO_REDIS !== null) console.log(`A final on other machines: ${NO_REDIS}.`);
 
 const TOKEN = "a token of the tests";
 const order = {
-  ...{ size: [320, 80], frames: { from: 0, to: 1, step: 1 }, fps: 24, samples: 96, noise: null, seconds: null, seedByFrame: false },
+  ...{ size: [320, 80], frames: { from: 0, to: 1, step: 1 }, fps: 24, samples: 48, noise: null, seconds: null, seedByFrame: false },
   ...{ clean: false, lightGroups: false, mattes: false, passes: ["beauty", "air", "surfaces"], name: "fog" },
   file: { ending: ".exr", depth: "float", finished: false, alpha: "geometry" },
 };
@@ -76,7 +76,7 @@ describe.skipIf(NO_REDIS !== null)("a final on other machines", () => {
     const scene = join(app.data, "fog.json");
     writeFileSync(scene, JSON.stringify(SMALL));
     await promisify(execFile)(process.execPath, [
-      ...["bin/fumarium.mjs", "render", scene, "-o", join(app.data, "whole.####.exr"), "--samples", "96", "--size", "320x80"],
+      ...["bin/fumarium.mjs", "render", scene, "-o", join(app.data, "whole.####.exr"), "--samples", "48", "--size", "320x80"],
       ...["--frames", "0-1", "--passes", "beauty,air,surfaces", "--depth", "float"],
     ]);
     for (const frame of ["0000", "0001"]) {

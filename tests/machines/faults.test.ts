@@ -63,7 +63,7 @@ class Cuttable {
 }
 
 describe.skipIf(NO_REDIS !== null)("Faults of many machines", () => {
-  const doc = foggy({ samples: 20 });
+  const doc = foggy({ samples: 12 });
   let redis: OwnRedis, desk: Desk, own: Awaited<ReturnType<typeof alone>>;
   beforeAll(async () => {
     redis = await OwnRedis.start();

@@ -58,10 +58,10 @@ describe.skipIf(NO_REDIS !== null)("A film by many machines", () => {
     }
   }
 
-  it("is that of one with 1 worker", () => isThatOfOne(foggy({ samples: 12 }), both, [{}]));
-  it("is that of one with 2 workers, of which one has two threads", () => isThatOfOne(foggy({ samples: 12 }), both, [{ threads: 2 }, {}]));
+  it("is that of one with 1 worker", () => isThatOfOne(foggy({ samples: 8 }), both, [{}]));
+  it("is that of one with 2 workers, of which one has two threads", () => isThatOfOne(foggy({ samples: 8 }), both, [{ threads: 2 }, {}]));
   it("is that of one with 5 workers whose results come late and in another order", () =>
-    isThatOfOne(foggy({ samples: 12 }), both, [{ slow: 300 }, { slow: 3000 }, {}, { slow: 1000 }, { slow: 50 }]));
+    isThatOfOne(foggy({ samples: 8 }), both, [{ slow: 300 }, { slow: 3000 }, {}, { slow: 1000 }, { slow: 50 }]));
   it("is that of one where units stop for a first look", () =>
     isThatOfOne(foggy({ samples: 70 }, { size: [72, 40] }), both, [{}, { slow: 400 }]));
   it("is that of one where the kernel leaves blocks out by their noise", () =>

@@ -156,12 +156,22 @@ export class Desk {
   }
 }
 
-/** What this machine makes of a frame by itself. */
-export async function alone(
-  doc: SceneDocument,
-  passes: PassName[],
-  strengths: Strengths | null = null,
-): Promise<{ data: Float32Array; rays: number; invalid: number }> {
+export interface Alone {
+  data: Float32Array;
+  rays: number;
+  invalid: number;
+}
+const known = new Map<string, Promise<Alone>>();
+
+/** What this machine makes of a frame by itself; of the same it is asked once. */
+export async function alone(doc: SceneDocument, passes: PassName[], strengths: Strengths | null = null): Promise<Alone> {
+  const key = JSON.stringify([doc, passes, strengths]);
+  const own = known.get(key) ?? renderAlone(doc, passes, strengths);
+  known.set(key, own);
+  return own;
+}
+
+async function renderAlone(doc: SceneDocument, passes: PassName[], strengths: Strengths | null): Promise<Alone> {
   const renderer = await FrameRenderer.create("build", 2);
   try {
     const ways = { resources: async () => Promise.resolve(NO_RESOURCES as never), checkpoint: null };

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { FLEET_SHARE, TAKING, machinesFor, onFleet, type FleetWork } from "./fleet";
+import { FLEET_SHARE, TAKING, machinesFor, onFleet, stopsForLook, type FleetWork } from "./fleet";
 
 const price = (seconds: number) => ({ seconds, low: seconds / 2, high: 2 * seconds });
 const work = (more: Partial<FleetWork> = {}): FleetWork => ({
@@ -34,7 +34,24 @@ describe("Frames on several machines", () => {
     expect(each(1000)).toBeCloseTo(each(500), 0);
     // where they are few it is their threads that count
     expect(each(20)).toBeCloseTo(27_397 / (160 * FLEET_SHARE), 0);
-    expect(machinesFor(200 * 15, frames, 8)).toBeNull();
+    expect(machinesFor(200 * 9, frames, 8)).toBeNull();
+  });
+
+  it("stop for a first look where somebody may look, and the server is not kept busy by it", () => {
+    expect(stopsForLook(59, 0)).toBe(false);
+    expect(stopsForLook(61, 0)).toBe(true);
+    // 1.6 GB there and back: 35 s of the server, a fifth of three minutes
+    const bytes = 3840 * 2160 * 192;
+    const bound = 10 * TAKING * bytes;
+    expect(stopsForLook(1.01 * bound, bytes)).toBe(true);
+    expect(stopsForLook(0.99 * bound, bytes)).toBe(false);
+    // then a frame that the server alone holds up takes its film once
+    const frame = (samples: number) =>
+      onFleet(work({ price: price(samples), besides: { scene: 0, clean: 0 }, pixels: bytes, pixelBytes: 1, frames: 1001 }), {
+        machines: 1e4,
+        threads: 1e4,
+      }).seconds;
+    expect(frame(1000) / 1001).toBeCloseTo(TAKING * bytes, 0);
   });
 
   it("need just so many machines for a deadline", () => {

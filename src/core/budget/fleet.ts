@@ -14,12 +14,22 @@ export interface Fleet {
 /** What handing out leaves of their threads' time, measured with two workers. */
 export const FLEET_SHARE = 0.99;
 /** Seconds that the server's one thread needs to take in a byte of results, measured. */
-export const TAKING = 11e-9;
-/** Seconds above which a frame has a first look, which sends each tile there, back, and there again. */
-const QUICK = 60,
-  LOOKED = 3;
+export const TAKING = 6.1e-9;
+/** Seconds below which nobody looks at a frame while it grows. */
+const QUICK = 60;
+/** Times that a first look sends the film besides, back and there again, and what share of a frame's time the server may take for that. */
+const SENT = 2,
+  SENDING = 0.2;
 /** Pixels of a tile: of a frame no more threads can be at work than it has tiles. */
 const TILE = 32 * 32;
+
+/**
+ * Whether tiles of a frame stop on their way, so that a first look is soon there. @param seconds that the frame takes all machines together
+ * @param bytes of its film
+ */
+export function stopsForLook(seconds: number, bytes: number): boolean {
+  return seconds > QUICK && SENT * TAKING * bytes <= SENDING * seconds;
+}
 
 type Span = Pick<Price, "seconds" | "low" | "high">;
 
@@ -46,7 +56,8 @@ export function onFleet({ price, besides, pixels, pixelBytes, frames, server }: 
     const samples = Math.max(0, seconds - scene - besides.clean) / (FLEET_SHARE * busy);
     // here first, for the schedule, then on each machine by one of its threads
     const begun = scene + scene / Math.min(1, speed);
-    const taking = TAKING * pixels * pixelBytes * (samples > QUICK ? LOOKED : 1);
+    const bytes = pixels * pixelBytes;
+    const taking = TAKING * bytes * (stopsForLook(samples, bytes) ? 1 + SENT : 1);
     return begun + Math.max(samples, taking) + clean + (frames - 1) * Math.max(samples, taking, clean);
   };
   return { seconds: of(price.seconds), low: of(price.low), high: of(price.high) };
