@@ -17,7 +17,7 @@ export const TOKEN = 16;
 const WORDS = 8_000_000;
 const UNIT = 1_500_000_000;
 /** Pieces of memory that are kept for what comes next, and the bytes of one that is too large to be kept. */
-const ROOMS = 16,
+const ROOMS = 8,
   LARGE = 32_000_000;
 
 /** A token that is long enough. @throws InputError */

@@ -1,5 +1,6 @@
 /** What comes in wrongly: at the door, by the command, from a clock that is another's, with a Redis that keeps nothing. */
 import { spawn } from "node:child_process";
+import { request } from "node:http";
 import { createServer } from "node:net";
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
@@ -80,7 +81,36 @@ describe.skipIf(NO_REDIS !== null)("What comes in wrongly", () => {
     expect(await words(await ask("PUT", "/unit", changed))).toMatch(/^422 result: its checksum/);
     expect(await words(await ask("PUT", "/unit", "short"))).toMatch(/^422 result: /);
     expect((await ask("DELETE", "/unit")).status).toBe(404);
+    // what says no length, or one that nobody has room for, is not read
+    expect(await raw({ "transfer-encoding": "chunked" }, "{}")).toMatch(/^422 .*says no length/);
+    expect(await raw({ "content-length": "2000000000" }, "{")).toMatch(/^422 .*more than 1500000000 bytes/);
+    expect(await raw({ "content-length": "-1" }, "{")).toMatch(/^400/);
   });
+
+  /** A request whose head says what it will. */
+  const raw = (headers: Record<string, string>, body: string): Promise<string> =>
+    new Promise((done, fail) => {
+      const { port } = desk.door;
+      const said = request({
+        port,
+        host: "127.0.0.1",
+        method: "PUT",
+        path: "/unit",
+        headers: { authorization: `Bearer ${TOKEN}`, ...headers },
+      });
+      said.on("error", fail);
+      said.on("response", (answer) => {
+        let words = "";
+        answer.on("data", (d) => (words += d));
+        answer.on("end", () => {
+          said.destroy();
+          done(`${answer.statusCode} ${words}`);
+        });
+      });
+      // the head goes at once, with what there is of the body
+      said.write(body);
+      if (headers["transfer-encoding"]) said.end();
+    });
 
   it("by the command: no token, a wrong one, a short one, a wrong address, a Redis that is not there or is none, a name that is taken", async () => {
     expect(await worker(["--redis", redis.url], null)).toMatchObject(refusal(/no token/));
