@@ -42,7 +42,8 @@ export function install() {
 
 /** Whether what is built is missing, or older than its sources. */
 export function isStale() {
-  const built = join(root, "dist/server/entry.mjs");
+  // what the build writes last: one that was broken off has not come to it
+  const built = join(root, "dist/client/kernel/kernel.shared.wasm");
   const sources = ["src", "demo", "scripts", "tests/bench", "astro.config.mjs", "package.json"].map((p) => newest(join(root, p)));
   return !existsSync(built) || statSync(built).mtimeMs < Math.max(...sources);
 }

@@ -45,8 +45,8 @@ export interface Machine<S> {
   faults: { at: number; words: string }[];
   /** Units that it failed on since it last did one. */
   failures: number;
-  /** Whether another machine has found one of its units right. */
-  trusted: boolean;
+  /** Whether one of its units was given to another to be done again. */
+  checked: boolean;
   /** Whether what an earlier one of its name had is out of its queue. */
   ready: boolean;
 }
@@ -67,7 +67,7 @@ export class Fleet<S> {
     const known = there?.session === beat.session ? there : null;
     const machine: Machine<S> = known ?? {
       ...{ name, session: beat.session, standing: "works", words: null, units: new Map() },
-      ...{ done: 0, seconds: 0, faults: there?.faults ?? [], trusted: false, ready: false, failures: 0 },
+      ...{ done: 0, seconds: 0, faults: there?.faults ?? [], checked: false, ready: false, failures: 0 },
       ...{ host: "", threads: 1, kernel: "", speed: 1, says: "", heard: 0, ahead: 0 },
     };
     const { host, threads, kernel, says } = beat;

@@ -329,17 +329,11 @@ export class Office {
     this.fill();
   }
 
-  trust(name: string): void {
-    const machine = this.fleet.machines.get(name);
-    if (machine) machine.trusted = true;
-  }
-
   /** Lets some of what was done be done again by another: the first unit of each machine, then one of many, by its number. */
   private mayCheck(machine: Held, source: Source, unit: Unit, check: () => Unit): void {
     const seed = createHash("sha256").update(unit.id).digest().readUInt32LE(0) / 2 ** 32;
-    if (machine.trusted && seed >= Math.min(1 / CHECKED, unit.tiles.length / SMALL)) return;
-    // until it is known, one at a time is enough
-    machine.trusted = true;
+    if (machine.checked && seed >= Math.min(1 / CHECKED, unit.tiles.length / SMALL)) return;
+    machine.checked = true;
     this.checks.push({ unit: check(), not: machine.name, source, since: Date.now() });
   }
 

@@ -422,8 +422,7 @@ export class Spread implements Runner, Source {
   private async checked(unit: Unit, by: string, values: Float32Array): Promise<Delivered | null> {
     const doubt = this.checks.of(unit);
     if (!doubt) return null;
-    if (same(doubt.after, values)) this.office.trust(doubt.by);
-    else await this.arbitrate(doubt, { by, values });
+    if (!same(doubt.after, values)) await this.arbitrate(doubt, { by, values });
     this.checks.end(unit);
     this.change();
     return { check: null };
@@ -459,7 +458,6 @@ export class Spread implements Runner, Source {
     });
     const wrong = "gave a unit that this machine and another find to be wrong: all that it did in frames at work is done again";
     if (!same(doubt.after, right)) this.office.distrust(doubt.by, wrong);
-    else this.office.trust(doubt.by);
     if (other && !same(other.values, right)) this.office.distrust(other.by, wrong);
   }
 
