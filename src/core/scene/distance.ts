@@ -21,33 +21,36 @@ export function squaredDistance(t: Float32Array, at: number, px: number, py: num
     apz = pz - az;
   const d1 = abx * apx + aby * apy + abz * apz,
     d2 = acx * apx + acy * apy + acz * apz;
-  if (d1 <= 0 && d2 <= 0) return apx * apx + apy * apy + apz * apz;
-  const away = (u: number, v: number): number => {
-    const x = apx - u * abx - v * acx,
-      y = apy - u * aby - v * acy,
-      z = apz - u * abz - v * acz;
-    return x * x + y * y + z * z;
-  };
-  const ab2 = abx * abx + aby * aby + abz * abz,
-    ac2 = acx * acx + acy * acy + acz * acz,
-    dot = abx * acx + aby * acy + abz * acz;
-  const d3 = d1 - ab2,
-    d4 = d2 - dot;
-  if (d3 >= 0 && d4 <= d3) return away(1, 0);
-  const vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) return away(d1 - d3 > 0 ? d1 / (d1 - d3) : 0, 0);
-  const d5 = d1 - dot,
-    d6 = d2 - ac2;
-  if (d6 >= 0 && d5 <= d6) return away(0, 1);
-  const vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) return away(0, d2 - d6 > 0 ? d2 / (d2 - d6) : 0);
-  const va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-    const w = d4 - d3 + (d5 - d6) > 0 ? (d4 - d3) / (d4 - d3 + (d5 - d6)) : 0;
-    return away(1 - w, w);
+  // the nearest point is a + u (b − a) + v (c − a)
+  let u = 0,
+    v = 0;
+  if (d1 > 0 || d2 > 0) {
+    const ab2 = abx * abx + aby * aby + abz * abz,
+      ac2 = acx * acx + acy * acy + acz * acz,
+      dot = abx * acx + aby * acy + abz * acz;
+    const d3 = d1 - ab2,
+      d4 = d2 - dot,
+      d5 = d1 - dot,
+      d6 = d2 - ac2;
+    const vc = d1 * d4 - d3 * d2,
+      vb = d5 * d2 - d1 * d6,
+      va = d3 * d6 - d5 * d4;
+    if (d3 >= 0 && d4 <= d3) u = 1;
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0) u = d1 - d3 > 0 ? d1 / (d1 - d3) : 0;
+    else if (d6 >= 0 && d5 <= d6) v = 1;
+    else if (vb <= 0 && d2 >= 0 && d6 <= 0) v = d2 - d6 > 0 ? d2 / (d2 - d6) : 0;
+    else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+      v = d4 - d3 + (d5 - d6) > 0 ? (d4 - d3) / (d4 - d3 + (d5 - d6)) : 0;
+      u = 1 - v;
+    } else if (va + vb + vc > 0) {
+      u = vb / (va + vb + vc);
+      v = vc / (va + vb + vc);
+    }
   }
-  const sum = va + vb + vc;
-  return sum > 0 ? away(vb / sum, vc / sum) : away(0, 0);
+  const x = apx - u * abx - v * acx,
+    y = apy - u * aby - v * acy,
+    z = apz - u * abz - v * acz;
+  return x * x + y * y + z * z;
 }
 
 /**
@@ -87,25 +90,34 @@ export function distanceVolume(positions: Float32Array, bounds: readonly number[
     for (let z = from[2]!; z <= to[2]!; z++)
       for (let y = from[1]!; y <= to[1]!; y++) for (let x = from[0]!; x <= to[0]!; x++) offer((z * ny + y) * nx + x, t, x, y, z);
   }
-  for (let pass = 0; pass < 2; pass++)
-    for (let way = 0; way < 8; way++) {
-      const [sx, sy, sz] = [way & 1 ? -1 : 1, way & 2 ? -1 : 1, way & 4 ? -1 : 1];
-      for (let k = 0; k < nz; k++) {
-        const z = sz > 0 ? k : nz - 1 - k;
-        for (let j = 0; j < ny; j++) {
-          const y = sy > 0 ? j : ny - 1 - j;
-          for (let i = 0; i < nx; i++) {
-            const x = sx > 0 ? i : nx - 1 - i;
-            const cell = (z * ny + y) * nx + x;
-            if (i > 0 && nearest[cell - sx]! >= 0 && nearest[cell - sx] !== nearest[cell]) offer(cell, nearest[cell - sx]!, x, y, z);
-            if (j > 0 && nearest[cell - sy * nx]! >= 0 && nearest[cell - sy * nx] !== nearest[cell])
-              offer(cell, nearest[cell - sy * nx]!, x, y, z);
-            if (k > 0 && nearest[cell - sz * nx * ny]! >= 0 && nearest[cell - sz * nx * ny] !== nearest[cell])
-              offer(cell, nearest[cell - sz * nx * ny]!, x, y, z);
-          }
+  // sweep in which each cell took its triangle: what a neighbour had at the last look along the same way is no news
+  const since = new Uint8Array(nx * ny * nz);
+  const looked = [-1, -1, -1, -1, -1, -1];
+  for (let sweep = 1; sweep <= 16; sweep++) {
+    const way = (sweep - 1) % 8;
+    const [sx, sy, sz] = [way & 1 ? -1 : 1, way & 2 ? -1 : 1, way & 4 ? -1 : 1];
+    const [ax, ay, az] = [sx, sy * nx, sz * nx * ny];
+    const [lx, ly, lz] = [sx, sy, sz].map((s, k) => looked[2 * k + (s > 0 ? 1 : 0)]!) as [number, number, number];
+    for (let k = 0; k < nz; k++) {
+      const z = sz > 0 ? k : nz - 1 - k;
+      for (let j = 0; j < ny; j++) {
+        const y = sy > 0 ? j : ny - 1 - j;
+        for (let i = 0; i < nx; i++) {
+          const x = sx > 0 ? i : nx - 1 - i;
+          const cell = (z * ny + y) * nx + x;
+          const had = nearest[cell]!;
+          if (i > 0 && since[cell - ax]! > lx && nearest[cell - ax]! >= 0 && nearest[cell - ax] !== nearest[cell])
+            offer(cell, nearest[cell - ax]!, x, y, z);
+          if (j > 0 && since[cell - ay]! > ly && nearest[cell - ay]! >= 0 && nearest[cell - ay] !== nearest[cell])
+            offer(cell, nearest[cell - ay]!, x, y, z);
+          if (k > 0 && since[cell - az]! > lz && nearest[cell - az]! >= 0 && nearest[cell - az] !== nearest[cell])
+            offer(cell, nearest[cell - az]!, x, y, z);
+          if (nearest[cell] !== had) since[cell] = sweep;
         }
       }
     }
+    for (const [k, s] of [sx, sy, sz].entries()) looked[2 * k + (s > 0 ? 1 : 0)] = sweep;
+  }
   const builder = new VolumeBuilder(reach);
   for (let z = 0; z < nz; z++)
     for (let y = 0; y < ny; y++)
