@@ -130,7 +130,7 @@ function PriceOf({ form }: { form: Form }) {
   const { price, advice } = useBench();
   const doc = useDocument();
   const known = useStore(price.state, (s) => s.price);
-  const { moments, running } = useStore(advice.state);
+  const { moments, running, error } = useStore(advice.state);
   const told = useMemo(() => {
     try {
       const order = orderOf(form);
@@ -176,6 +176,11 @@ function PriceOf({ form }: { form: Form }) {
         >
           {running?.what === "frames" ? `trying ${running.words}` : "Try three frames"}
         </button>
+      )}
+      {error && !running && (
+        <span role="alert" className="text-error">
+          {error}
+        </span>
       )}
     </span>
   );
