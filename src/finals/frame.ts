@@ -217,7 +217,12 @@ export class FrameRenderer {
     }
     const rendered = performance.now();
     const beforeClean = processorSeconds();
-    const film = strengths ? await cleanedFilm(this.workshop.cleaner(), result.film, passes, strengths, ways.says) : result.film;
+    const film = strengths
+      ? await cleanedFilm(this.workshop.cleaner(), result.film, passes, strengths, ways.says).catch(async (error: unknown) => {
+          await file?.close().catch(() => undefined);
+          throw error;
+        })
+      : result.film;
     const cleanSeconds = strengths ? (performance.now() - rendered) / 1000 : 0;
     const facts = {
       ...measureFilm(film),

@@ -9,7 +9,10 @@ const beat = (more: Partial<Beat> = {}): Beat => ({
 });
 beforeEach(() => {
   now = 1e6;
-  fleet = new Fleet(100, () => now);
+  fleet = new Fleet(
+    () => 100,
+    () => now,
+  );
 });
 
 describe("A fleet", () => {

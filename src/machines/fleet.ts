@@ -56,7 +56,7 @@ export class Fleet<S> {
 
   /** @param pace samples a second of a thread of this machine on the trial picture @param now its clock */
   constructor(
-    private readonly pace: number,
+    private readonly pace: () => number,
     private readonly now: () => number = Date.now,
   ) {}
 
@@ -78,7 +78,7 @@ export class Fleet<S> {
       says,
       heard: this.now(),
       ahead: beat.clock - this.now(),
-      speed: beat.pace / this.pace,
+      speed: beat.pace / this.pace(),
     });
     if (machine.standing === "silent") Object.assign(machine, { standing: "works", words: null });
     this.machines.set(name, machine);

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { Office, type Source } from "./office";
 import type { Post } from "./post";
 import { Refused } from "./refusals";
+import { Pace } from "./trial";
 import { unitOf, type Beat, type ResultHead, type Unit } from "./unit";
 
 const KERNEL = "0".repeat(64);
@@ -88,7 +89,7 @@ beforeEach(() => {
     ...{ trouble: null, back: () => undefined, has: async () => Promise.resolve(true), clear: async () => Promise.resolve() },
     send: async (worker: string, unit: Unit) => Promise.resolve(void sent.push({ worker, unit })),
   };
-  office = new Office(post as unknown as Post, KERNEL, 100);
+  office = new Office(post as unknown as Post, KERNEL, new Pace(100, () => Promise.resolve(100)));
 });
 afterEach(() => office.close());
 

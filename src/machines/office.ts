@@ -9,6 +9,7 @@ import type { Post } from "./post";
 import { Later, Refused } from "./refusals";
 import { Shares } from "./shares";
 import { AHEAD, unitSeconds } from "./sizes";
+import type { Pace } from "./trial";
 import type { Beat, Brief, Orders, ResultHead, Unit } from "./unit";
 
 /** A result that was wanted. */
@@ -89,9 +90,9 @@ export class Office {
   constructor(
     readonly post: Post,
     readonly kernel: string,
-    pace: number,
+    private readonly pace: Pace,
   ) {
-    this.fleet = new Fleet(pace);
+    this.fleet = new Fleet(() => pace.samples);
     post.back = () => this.fill();
     this.ticking = setInterval(() => this.tick(), 1000);
   }
@@ -345,6 +346,7 @@ export class Office {
   }
 
   private tick(): void {
+    this.pace.rest(this.sources.size === 0);
     for (const machine of this.fleet.silent()) this.takeAllFrom(machine);
     for (let check = this.takeCheck(); check; check = this.takeCheck()) check.source.decide(check.unit);
     this.fill();

@@ -12,8 +12,55 @@ const SAMPLES = 2;
 /** Times that it is taken; the quickest counts, as least disturbed, once the kernel is compiled as it will be. */
 const TIMES = 3;
 
+/** Milliseconds of rest after which it is taken again, at the least, and how many times as long the next rest must be. */
+const REST = 20_000;
+const LONGER = 4;
+
+/** How fast a thread of a machine is: the best of its trials, as the least disturbed. More are taken while it has nothing to do. */
+export class Pace {
+  private since: number | null = null;
+  private taking = false;
+  // machines that start together do not take it together again
+  private rests = REST * (1 + Math.random());
+
+  /** @param best samples a second of a thread, as was found first @param take finds it again @param now a clock */
+  constructor(
+    private best: number,
+    private readonly take: () => Promise<number>,
+    private readonly now: () => number = Date.now,
+  ) {}
+
+  static async of(workshop: Workshop): Promise<Pace> {
+    const take = (): Promise<number> => trialPace(workshop);
+    return new Pace(await take(), take);
+  }
+
+  /** Samples a second of a thread on the trial picture. */
+  get samples(): number {
+    return this.best;
+  }
+
+  /** Is told now and then whether there is nothing to do. */
+  rest(idle: boolean): void {
+    if (!idle || this.taking) {
+      this.since = null;
+      return;
+    }
+    this.since ??= this.now();
+    if (this.now() - this.since < this.rests) return;
+    this.rests *= LONGER;
+    this.since = null;
+    this.taking = true;
+    void this.take()
+      .then((pace) => (this.best = Math.max(this.best, pace)))
+      // one that fails says nothing of how fast it is
+      .catch(() => undefined)
+      .finally(() => (this.taking = false));
+  }
+}
+
 /** @returns samples a second of a thread */
-export async function trialPace(workshop: Workshop): Promise<number> {
+async function trialPace(workshop: Workshop): Promise<number> {
   const doc = parseDocument({
     fumarium: 2,
     title: "trial",

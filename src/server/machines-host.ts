@@ -6,7 +6,7 @@ import { Door } from "#machines/door";
 import { Office } from "#machines/office";
 import { Post } from "#machines/post";
 import { Spread, type SpreadOf } from "#machines/spread";
-import { trialPace } from "#machines/trial";
+import { Pace } from "#machines/trial";
 import type { Workshop } from "#finals/workshop";
 import type { BlobStore } from "./blobs";
 import { doorAddress, type MachinesConfig } from "./machines-config";
@@ -31,7 +31,7 @@ export class MachinesHost {
 
   /** @param folder of the renders @throws InputError where it cannot be set up */
   static async open(config: MachinesConfig, workshop: Workshop, blobs: BlobStore, folder: string): Promise<MachinesHost> {
-    const office = new Office(new Post(config.redis), workshop.kernel, await trialPace(workshop));
+    const office = new Office(new Post(config.redis), workshop.kernel, await Pace.of(workshop));
     try {
       const files = async (hash: string): Promise<Uint8Array | null> => (blobs.has(hash) ? blobs.read(hash) : null);
       const door = await Door.open(office, config.token, files, config.host, config.port);

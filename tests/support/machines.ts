@@ -9,7 +9,7 @@ import { Door, type Files } from "#machines/door";
 import { Office } from "#machines/office";
 import { Post } from "#machines/post";
 import { Spread } from "#machines/spread";
-import { trialPace } from "#machines/trial";
+import { Pace } from "#machines/trial";
 import { runWorker, type WorkerWays } from "#machines/worker/run";
 import { FrameRenderer, type FrameResult, type FrameWays } from "#finals/frame";
 import { Workshop } from "#finals/workshop";
@@ -42,7 +42,7 @@ export class Desk {
     { port = 0, files = async () => Promise.resolve(null), kernel }: { port?: number; files?: Files; kernel?: string } = {},
   ): Promise<Desk> {
     const workshop = await Workshop.create("build", 1);
-    const office = new Office(new Post(redis), kernel ?? workshop.kernel, await trialPace(workshop));
+    const office = new Office(new Post(redis), kernel ?? workshop.kernel, await Pace.of(workshop));
     const door = await Door.open(office, TOKEN, files, "127.0.0.1", port);
     const desk = new Desk(redis, workshop, office, door);
     await desk.announce(`http://127.0.0.1:${door.port}`);
@@ -128,7 +128,7 @@ export class Desk {
     told?.(spread);
     const renderer = new FrameRenderer(this.workshop, spread);
     also?.(renderer);
-    return renderer.render(
+    const result = await renderer.render(
       { document: doc, passes, strengths, ...(timeLimit !== undefined ? { timeLimit } : {}) },
       {
         resources: async () => Promise.resolve(NO_RESOURCES as never),
@@ -136,6 +136,8 @@ export class Desk {
         ...ways,
       },
     );
+    await result.release(false);
+    return result;
   }
 
   /** What is shut without its machines: as if the server were gone. */

@@ -10,7 +10,7 @@ import { Refused } from "../refusals";
 import { redisAddress, shownAddress } from "../address";
 import { connection, PREFIX, queueName, reach, readNotice } from "../post";
 import { AHEAD } from "../sizes";
-import { trialPace } from "../trial";
+import { Pace } from "../trial";
 import { floatsOf, unitSchema, workerName, type Beat, type Orders, type Spent, type Unit } from "../unit";
 import { unjoined } from "../rounds";
 import { FileCache } from "./cache";
@@ -49,7 +49,7 @@ export async function runWorker(o: WorkerOptions, ways: WorkerWays): Promise<str
   await reach(o.redis, "--redis");
   const workshop = await Workshop.create(o.buildDirectory, o.threads);
   try {
-    return await new WorkerRun(o, ways, workshop, await trialPace(workshop)).go();
+    return await new WorkerRun(o, ways, workshop, await Pace.of(workshop)).go();
   } finally {
     workshop.dispose();
   }
@@ -70,7 +70,7 @@ class WorkerRun {
     private readonly o: WorkerOptions,
     private readonly ways: WorkerWays,
     private readonly workshop: Workshop,
-    private readonly pace: number,
+    private readonly pace: Pace,
   ) {
     const own = new Client(() => this.url, o.token, o.name, this.session);
     this.client = ways.client?.(own) ?? own;
@@ -87,6 +87,7 @@ class WorkerRun {
         await this.lookForServer();
         const orders: Orders | null = this.url === null ? null : await this.beat(fresh, leave.aborted);
         if (orders) fresh = false;
+        this.pace.rest(this.held.size === 0 && !draining);
         draining ||= drain.aborted || orders?.orders === "drain";
         if (leave.aborted) return "ended; what was in hand is done by others";
         if (orders?.orders === "leave") return orders.words ?? "the server has no work for it";
@@ -131,7 +132,7 @@ class WorkerRun {
   private async beat(fresh: boolean, leaves: boolean): Promise<Orders | null> {
     const beat: Beat = {
       ...{ session: this.session, host: hostname(), threads: this.workshop.engine.workers, kernel: this.workshop.kernel },
-      ...{ pace: this.pace, clock: Date.now(), units: [...this.held.values()], says: this.scenes.says, leaves },
+      ...{ pace: this.pace.samples, clock: Date.now(), units: [...this.held.values()], says: this.scenes.says, leaves },
     };
     try {
       const orders = await this.client.beat(beat);
