@@ -6,16 +6,21 @@ import { install, isStale, root } from "./prepare.mjs";
 
 install();
 
-/** What the tests need besides npm packages: Debian package, a file of it, what it is for, and whether they can do without. */
+/** What the tests need besides npm packages: Debian package, files of which one is enough, what it is for, and whether they can do without. */
 const TOOLS = [
-  { name: "chromium", file: process.env.CHROMIUM ?? "/usr/bin/chromium", use: "drives the pages in the end-to-end tests", must: true },
-  { name: "openexr", file: "/usr/bin/exrheader", use: "reads back the OpenEXR files that are written", must: true },
-  { name: "assimp-testmodels", file: "/usr/share/assimp/models/glTF2", use: "has sets of other makers to be read", must: false },
-  { name: "redis-server", file: "/usr/bin/redis-server", use: "hands units to other machines in their tests", must: false },
-  { name: "libopenvdb-tools", file: "/usr/bin/vdb_tool", use: "reads back the OpenVDB files that are written", must: false },
+  {
+    name: "chromium-headless-shell",
+    files: process.env.CHROMIUM ? [process.env.CHROMIUM] : ["/usr/bin/chromium-headless-shell", "/usr/bin/chromium"],
+    use: "drives the pages in the end-to-end tests",
+    must: true,
+  },
+  { name: "openexr", files: ["/usr/bin/exrheader"], use: "reads back the OpenEXR files that are written", must: true },
+  { name: "assimp-testmodels", files: ["/usr/share/assimp/models/glTF2"], use: "has sets of other makers to be read", must: false },
+  { name: "redis-server", files: ["/usr/bin/redis-server"], use: "hands units to other machines in their tests", must: false },
+  { name: "libopenvdb-tools", files: ["/usr/bin/vdb_tool"], use: "reads back the OpenVDB files that are written", must: false },
 ];
 const refused = process.argv.includes("--no-install") || process.env.FUMARIUM_NO_INSTALL === "1";
-const absent = () => TOOLS.filter(({ file }) => !existsSync(file));
+const absent = () => TOOLS.filter(({ files }) => !files.some((file) => existsSync(file)));
 
 if (absent().length > 0) {
   for (const { name, use, must } of absent()) console.log(`Missing: ${name}, which ${use}${must ? "" : " (its tests go without it)"}.`);

@@ -6,7 +6,19 @@ import { describe, expect, it } from "vitest";
 import { LutReader } from "#core/data/lut";
 import { readCube, writeCube } from "#core/formats/cube";
 import { readExr } from "#core/formats/exr-read";
-import { type Application, brightness, drawn, eachOnItsPage, finished, openBench, putProject, saved, SMALL, stored } from "./support";
+import {
+  type Application,
+  brightness,
+  drawn,
+  eachOnItsPage,
+  finished,
+  openBench,
+  putProject,
+  saved,
+  SMALL,
+  stored,
+  wholePixels,
+} from "./support";
 
 let app: Application, page: Page;
 const errors: string[] = [];
@@ -314,6 +326,7 @@ describe("probes", () => {
 
 describe("the difference of front and back", () => {
   it("is shown in colours where it is more than noise, in the unit that is asked for", async () => {
+    await wholePixels(page);
     await opened();
     await page.keyboard.press("k");
     await page.waitForFunction(() => document.querySelectorAll("[data-proof]").length === 1);

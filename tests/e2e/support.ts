@@ -14,8 +14,8 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
   page.on("pageerror", (e) => errors.push(e.message));
   // as one who has opened every group of the sheet: tests of the sheet itself begin anew
   await remember(page, GROUPS_KEPT, JSON.stringify(Object.fromEntries(Object.keys(GROUPS).map((id) => [id, true]))));
-  // pictures of half the pixels each way are there four times as soon, which most of these tests wait for
-  await remember(page, FINENESS_KEPT, "0.5");
+  // pictures of a quarter of the pixels each way are there sixteen times as soon, which most of these tests wait for
+  await remember(page, FINENESS_KEPT, "0.25");
   return page;
 }
 

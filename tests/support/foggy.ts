@@ -7,7 +7,7 @@ export const foggy = (render: object, film: object = {}, more: object = {}): Sce
     fumarium: 2,
     materials: { floor: { baseColor: [0.6, 0.5, 0.4] } },
     camera: { position: [0, 2, 8], target: [0, 1, 0] },
-    film: { size: [120, 72], lightGroups: true, ...film },
+    film: { size: [104, 62], lightGroups: true, ...film },
     objects: [
       { kind: "rectangle", material: "floor", size: [30, 30] },
       { kind: "sphere", material: "floor", position: [0, 1, 0], radius: 1 },

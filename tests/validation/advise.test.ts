@@ -96,7 +96,7 @@ describe("advice", () => {
     const region = { kind: "box" as const, centre: [0, 10, 0] as [number, number, number], size: [60, 20, 60] as [number, number, number] };
     const thin = { name: "thin", density: 1e-5, region, noise: { size: 2, octaves: 2 } };
     const doc = hall({ air: [haze, thin], lights: [key], render: { estimator: "stepping", stepSize: 0.8 } });
-    const found = await advised(doc, 60);
+    const found = await advised(doc, 40);
     const without = rowOf(found, "without thin");
     expect(without, JSON.stringify(found.rows.map((r) => [r.ids, r.time]))).toBeDefined();
     expect(without!.seen.mean).toBeLessThan(0.3 + 2 * without!.seen.error);

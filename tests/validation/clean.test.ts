@@ -59,7 +59,7 @@ const mean = (a: Float32Array): number => a.reduce((s, v) => s + v, 0) / a.lengt
 describe("cleaning rendered films", () => {
   it("comes nearer to the truth, keeps the light, and knows its error", { timeout: 300_000 }, async () => {
     // other samples than those that are cleaned
-    const truth = await render(room, 2048, passes, 100_000);
+    const truth = await render(room, 1024, passes, 100_000);
     const reference = passValues(truth, "beauty");
     for (const [samples, most] of [
       [4, 0.62],
@@ -84,7 +84,7 @@ describe("cleaning rendered films", () => {
       const sum = cleanedValues(film, "air")!.map((v, i) => v + cleanedValues(film, "surfaces")![i]!);
       expect(sum).toEqual(after);
     }
-    for (const samples of [256, 768]) {
+    for (const samples of [256, 512]) {
       const film = await cleaned(await render(room, samples, passes));
       const [before, after] = [passValues(film, "beauty"), cleanedValues(film, "beauty")!];
       expect(square(after, reference) / square(before, reference), `${samples} samples`).toBeLessThan(1.08);
@@ -136,7 +136,7 @@ describe("cleaning rendered films", () => {
 });
 
 describe("adaptive sampling by the cleaned picture", () => {
-  const size: [number, number] = [96, 60];
+  const size: [number, number] = [72, 45];
   const run = async (thresholdOf: "rendered" | "cleaned", workers: number, shared = true): Promise<Film> => {
     const render = { ...room.render, samples: 512, noiseThreshold: 0.1, minSamples: 8, thresholdOf };
     const doc = parseDocument({ fumarium: 2, ...room, render, film: { ...room.film, size } });

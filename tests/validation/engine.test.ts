@@ -297,8 +297,8 @@ describe("sources of noise", () => {
 describe("trials", () => {
   it("say what a level or a bounce misses, within their own error, and what the whole frame would take", async () => {
     const e = await engine(2);
-    const once = await trial(e, atBounces(doc, 1), 24);
-    const many = await trial(e, atBounces(doc, 8), 24);
+    const once = await trial(e, atBounces(doc, 1), 10);
+    const many = await trial(e, atBounces(doc, 8), 10);
     // light scattered once is a part of light scattered up to eight times
     const lost = missing(once, many);
     expect(lost.share).toBeGreaterThan(3 * lost.error);
@@ -308,7 +308,7 @@ describe("trials", () => {
     const seconds = (await trial(e, { ...doc, film: { ...doc.film, size: [400, 240] } }, 4)).seconds;
     expect(seconds).toBeGreaterThan(0);
     // the mean is the mean of the same render at its own size
-    const whole = await e.start({ document: atBounces(doc, 8), width, height, stages: finalSchedule(0, 64, MEDIUM_PASSES) });
+    const whole = await e.start({ document: atBounces(doc, 8), width, height, stages: finalSchedule(0, 24, MEDIUM_PASSES) });
     const { mean, error } = beautyNoise(whole.film);
     expect(Math.abs(mean - many.mean)).toBeLessThan(5 * Math.hypot(error, many.error));
   });

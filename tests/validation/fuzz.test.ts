@@ -10,7 +10,7 @@ import { withRandomModel } from "../support/random-model";
 import { render } from "../support/kernel";
 
 /** Documents tried; FUMARIUM_FUZZ asks for more. */
-const COUNT = Number(process.env.FUMARIUM_FUZZ ?? 160);
+const COUNT = Number(process.env.FUMARIUM_FUZZ ?? 120);
 
 /** Renders documents of seeds 1 … count. @returns how many were valid; fails at a number that is not finite, saying whose */
 async function renderAll(count: number, make: (seed: number) => { doc: SceneDocumentInput } & Partial<Resources>): Promise<number> {

@@ -178,7 +178,7 @@ describe("joined air", () => {
 
   it("knows its noise: what it says is what it errs by from seed to seed, as far as that of the whole air does", async () => {
     const doc = document({ ...lit, air: [{ density: 0.03, height: { level: 0, scale: 4 } }] });
-    const seeds = 24;
+    const seeds = 16;
     /** Mean square of what a picture errs by, and of what it says. */
     const noise = async (size: AirSize): Promise<{ is: number; said: number }> => {
       const films = [];

@@ -81,8 +81,8 @@ describe("choice of lights", () => {
     async (level) => {
       const render = { level, surfaceBounces: 1, airBounces: 2, airSamples: 2 };
       // glow is left out: it dims what lies behind it as well
-      const all = await sides({ ...yard, air: none.air, render }, 96);
-      const parts = await Promise.all(alone.map((doc) => sides({ ...yard, ...doc, render }, 48)));
+      const all = await sides({ ...yard, air: none.air, render }, 48);
+      const parts = await Promise.all(alone.map((doc) => sides({ ...yard, ...doc, render }, 24)));
       for (const side of ["air", "surfaces"] as const) {
         const sum = parts.reduce((a, p) => a + p[side].mean, 0);
         const error = Math.sqrt(parts.reduce((a, p) => a + p[side].error ** 2, all[side].error ** 2));
@@ -97,7 +97,7 @@ describe("choice of lights", () => {
     { timeout: 240_000 },
     async (level) => {
       const doc = { ...yard, render: { level, surfaceBounces: 1, airBounces: 2, airSamples: 2 } };
-      const [chosen, even] = [await sides(doc, 48), await sides(doc, 192, true)];
+      const [chosen, even] = [await sides(doc, 24), await sides(doc, 96, true)];
       for (const side of ["air", "surfaces"] as const) {
         const error = Math.hypot(chosen[side].error, even[side].error);
         expect(error / even[side].mean).toBeLessThan(0.03);

@@ -45,7 +45,7 @@ function yard([x0, y0, z0]: V3 = [0, 0, 0], level: "veil" | "full" = "full"): Pa
   }; // prettier-ignore
 }
 
-const film = (d: PartialDocument) => render(d, 8, PASS_AIR | PASS_SURFACES | PASS_CLEAR);
+const film = (d: PartialDocument) => render(d, 5, PASS_AIR | PASS_SURFACES | PASS_CLEAR);
 
 /** RMS of the difference as a share of the mean. */
 function difference(a: Float32Array, b: Float32Array): number {

@@ -59,7 +59,7 @@ export interface ViewState {
   /** Whether the live picture is rendered at what is seen of it, as fine as it will be in the end. */
   seenOnly: boolean;
   /** Pixels of the live picture for each of the screen. */
-  fineness: 0.5 | 1 | 2;
+  fineness: Fineness;
   /** Which proofs the strip shows. */
   proofFilter: ProofFilter;
   /** Whether the pixels under the pointer are shown enlarged. */
@@ -141,11 +141,19 @@ export interface ViewState {
   helpers: boolean;
 }
 
+/** Pixels of the live picture for each of the screen, and their words. */
+export const FINENESSES = [
+  [0.25, "quarter"],
+  [0.5, "half"],
+  [1, "full"],
+  [2, "double"],
+] as const;
+export type Fineness = (typeof FINENESSES)[number][0];
 /** Where it is kept how fine the live picture is. */
 export const FINENESS_KEPT = "fumarium.fineness";
-const keptFineness = (storage: TextStorage): ViewState["fineness"] => {
+const keptFineness = (storage: TextStorage): Fineness => {
   const kept = Number(storage.getItem(FINENESS_KEPT));
-  return kept === 0.5 || kept === 2 ? kept : 1;
+  return FINENESSES.find(([fineness]) => fineness === kept)?.[0] ?? 1;
 };
 
 /** @param open part of the sheet that is open at first */
@@ -280,7 +288,7 @@ export function createView(storage: TextStorage, open = "air") {
       const { back, beside } = view.getState();
       view.setState({ beside: back === null ? 1 : beside === 1 ? 2 : beside === 2 ? 4 : 1 });
     },
-    setFineness(fineness: ViewState["fineness"]): void {
+    setFineness(fineness: Fineness): void {
       storage.setItem(FINENESS_KEPT, String(fineness));
       view.setState({ fineness });
     },
