@@ -36,7 +36,8 @@ export function squaredDistance(t: Float32Array, at: number, px: number, py: num
       vb = d5 * d2 - d1 * d6,
       va = d3 * d6 - d5 * d4;
     if (d3 >= 0 && d4 <= d3) u = 1;
-    else if (vc <= 0 && d1 >= 0 && d3 <= 0) u = d1 - d3 > 0 ? d1 / (d1 - d3) : 0;
+    // a triangle whose first two corners are one has no first edge
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0 && ab2 > 0) u = d1 - d3 > 0 ? d1 / (d1 - d3) : 0;
     else if (d6 >= 0 && d5 <= d6) v = 1;
     else if (vb <= 0 && d2 >= 0 && d6 <= 0) v = d2 - d6 > 0 ? d2 / (d2 - d6) : 0;
     else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
