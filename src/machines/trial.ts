@@ -60,7 +60,7 @@ export class Pace {
 }
 
 /** @returns samples a second of a thread */
-async function trialPace(workshop: Workshop): Promise<number> {
+export async function trialPace(workshop: Workshop): Promise<number> {
   const doc = parseDocument({
     fumarium: 2,
     title: "trial",

@@ -10,7 +10,7 @@ import { Refused } from "../refusals";
 import { redisAddress, shownAddress } from "../address";
 import { connection, PREFIX, queueName, reach, readNotice } from "../post";
 import { AHEAD } from "../sizes";
-import { Pace } from "../trial";
+import { Pace, trialPace } from "../trial";
 import { floatsOf, unitSchema, workerName, type Beat, type Orders, type Spent, type Unit } from "../unit";
 import { unjoined } from "../rounds";
 import { FileCache } from "./cache";
@@ -49,7 +49,7 @@ export async function runWorker(o: WorkerOptions, ways: WorkerWays): Promise<str
   await reach(o.redis, "--redis");
   const workshop = await Workshop.create(o.buildDirectory, o.threads);
   try {
-    return await new WorkerRun(o, ways, workshop, await Pace.of(workshop)).go();
+    return await new WorkerRun(o, ways, workshop, await trialPace(workshop)).go();
   } finally {
     workshop.dispose();
   }
@@ -59,6 +59,7 @@ class WorkerRun {
   private readonly session = randomUUID();
   private readonly client: Client;
   private readonly scenes: Scenes;
+  private readonly pace: Pace;
   private readonly held = new Map<string, Unit>();
   private url: string | null = null;
   private queue: Worker | null = null;
@@ -70,11 +71,13 @@ class WorkerRun {
     private readonly o: WorkerOptions,
     private readonly ways: WorkerWays,
     private readonly workshop: Workshop,
-    private readonly pace: Pace,
+    pace: number,
   ) {
     const own = new Client(() => this.url, o.token, o.name, this.session);
     this.client = ways.client?.(own) ?? own;
     this.scenes = new Scenes(workshop, new FileCache(o.cache, CACHE, (hash) => this.client.file(hash)));
+    // a scene that is kept open has the engine: the trial has it once that is ended
+    this.pace = new Pace(pace, async () => this.scenes.alone(async () => trialPace(workshop)));
     this.redis = connection(o.redis, true);
   }
 

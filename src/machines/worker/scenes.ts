@@ -58,22 +58,41 @@ export class Scenes {
   }
 
   private async entered(unit: Unit): Promise<Scene> {
-    const before = this.turn;
-    let leave = (): void => undefined;
-    this.turn = new Promise<void>((done) => (leave = done));
-    await before;
-    try {
+    return this.inTurn(async () => {
       if (this.present?.frame !== unit.frame) {
-        if (this.users > 0) await new Promise<void>((done) => (this.idle = done));
-        await this.close();
+        await this.left();
         this.present = { frame: unit.frame, scene: await this.open(unit) };
       }
       this.users++;
       this.says = "renders";
       return this.present.scene;
+    });
+  }
+
+  /** Lets something have the machine alone, with no scene open: units wait meanwhile. */
+  async alone<T>(work: () => Promise<T>): Promise<T> {
+    return this.inTurn(async () => {
+      await this.left();
+      return work();
+    });
+  }
+
+  private async inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const before = this.turn;
+    let leave = (): void => undefined;
+    this.turn = new Promise<void>((done) => (leave = done));
+    await before;
+    try {
+      return await work();
     } finally {
       leave();
     }
+  }
+
+  /** Waits until the present scene is left by all, and ends it. */
+  private async left(): Promise<void> {
+    if (this.users > 0) await new Promise<void>((done) => (this.idle = done));
+    await this.close();
   }
 
   private async open(unit: Unit): Promise<Scene> {

@@ -177,7 +177,7 @@ function PriceOf({ form }: { form: Form }) {
           {running?.what === "frames" ? `trying ${running.words}` : "Try three frames"}
         </button>
       )}
-      {error && !running && (
+      {frames && count > 1 && error && !running && (
         <span role="alert" className="text-error">
           {error}
         </span>
