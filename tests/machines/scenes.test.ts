@@ -25,7 +25,7 @@ it("a trial takes its turn between units of a frame, which goes on after it", as
     const bytes = Buffer.from(JSON.stringify(of));
     const brief = createHash("sha256").update(bytes).digest("hex");
     const work = { document, passes: of.passes, firstSample: 0, strengths: null };
-    const geometry = compileScene(renderedDocument(work), NO_RESOURCES as never);
+    const geometry = compileScene(renderedDocument(work), NO_RESOURCES);
     const { identity } = planFrame(work, geometry, workshop.kernel);
     const scenes = new Scenes(workshop, new FileCache(folder, 1e9, async () => Promise.resolve(bytes)));
     const unit = unitOf({ frame: identity.key, brief, tiles: [0], from: 0, to: 1, check: false });
